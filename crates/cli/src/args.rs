@@ -1,0 +1,124 @@
+//! The command line: the commands, and the options that all of them share.
+
+use std::ffi::OsString;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+use spare_tile_core::glyph::text;
+
+use crate::commands::{bytes, demo, encode, play, rig, show};
+
+/// Describe a display once; get its bytes and a picture of what the hardware really lights.
+#[derive(Parser)]
+#[command(name = "spare-tile", version, about, disable_help_subcommand = true)]
+#[command(after_help = "Begin with: spare-tile demo")]
+pub struct Cli {
+    #[command(subcommand)]
+    pub command: Command,
+    #[command(flatten)]
+    pub manners: Manners,
+}
+
+/// What can be asked.
+#[derive(Subcommand)]
+pub enum Command {
+    /// Read a rig file and say what is wrong with it
+    #[command(subcommand)]
+    Rig(rig::Rig),
+    /// Show each character's segments, bits and bytes
+    Encode(encode::Encode),
+    /// Show one still picture of what the display lights
+    Show(show::Show),
+    /// List the bus traffic of power-up and one frame, explained
+    Bytes(bytes::Bytes),
+    /// Play moving content
+    #[command(subcommand)]
+    Play(play::Play),
+    /// Walk through the whole pipeline at Quillmoor landing
+    Demo(demo::Demo),
+}
+
+/// How the answer is given.
+#[derive(Args, Clone, Copy)]
+pub struct Manners {
+    /// Answer in JSON
+    #[arg(long, global = true)]
+    pub json: bool,
+    /// Draw with plain ASCII characters
+    #[arg(long, global = true)]
+    pub ascii: bool,
+    /// When to use colour
+    ///
+    /// `auto` uses it on a terminal, unless the environment variable NO_COLOR is set.
+    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
+    pub color: When,
+}
+
+/// How bytes are written.
+#[derive(ValueEnum, Clone, Copy)]
+pub enum Base {
+    /// Two upper-case hex digits.
+    Hex,
+    /// Eight binary digits.
+    Bin,
+    /// A decimal number.
+    Dec,
+}
+
+impl Base {
+    /// The word for it, as a heading.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Hex => "hex",
+            Self::Bin => "binary",
+            Self::Dec => "decimal",
+        }
+    }
+
+    /// A byte in this base.
+    pub fn write(self, byte: u8) -> String {
+        match self {
+            Self::Hex => format!("{byte:02X}"),
+            Self::Bin => format!("{byte:08b}"),
+            Self::Dec => byte.to_string(),
+        }
+    }
+
+    /// Bytes in this base, a space between.
+    pub fn write_all(self, bytes: &[u8]) -> String {
+        bytes.iter().map(|byte| self.write(*byte)).collect::<Vec<_>>().join(" ")
+    }
+}
+
+/// Where a text stands, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+pub enum AlignArg {
+    Left,
+    Right,
+    Centre,
+}
+
+impl From<AlignArg> for text::Align {
+    fn from(align: AlignArg) -> Self {
+        match align {
+            AlignArg::Left => Self::Left,
+            AlignArg::Right => Self::Right,
+            AlignArg::Centre => Self::Centre,
+        }
+    }
+}
+
+/// When to use colour.
+#[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
+pub enum When {
+    Auto,
+    Always,
+    Never,
+}
+
+impl Cli {
+    /// Reads a command line that the program itself wrote, as `demo` does.
+    pub fn of_words<'w>(words: impl IntoIterator<Item = &'w str>) -> Result<Self, clap::Error> {
+        let program = OsString::from("spare-tile");
+        Self::try_parse_from(std::iter::once(program).chain(words.into_iter().map(OsString::from)))
+    }
+}

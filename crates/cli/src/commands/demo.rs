@@ -1,0 +1,181 @@
+//! `demo`: the whole pipeline, at Quillmoor landing.
+//!
+//! Each step runs real commands on rigs that are part of the program: what stands behind the `$` can be
+//! typed as it is, once `--out` has written the rigs to a folder.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use serde::Serialize;
+use serde_json::Value;
+
+use crate::args::Cli;
+use crate::failure::{Failure, Outcome};
+use crate::files;
+use crate::session::{Session, Shelf};
+use crate::view::live;
+
+/// Walk through the whole pipeline at Quillmoor landing.
+#[derive(Args)]
+pub struct Demo {
+    /// Also write the demo's rig files to this folder, to play with
+    #[arg(long, value_name = "DIR")]
+    out: Option<PathBuf>,
+}
+
+/// The rigs of the demo, by file name.
+const RIGS: [(&str, &str); 2] = [
+    ("landing.toml", include_str!("../../../../demo/landing.toml")),
+    ("berth.toml", include_str!("../../../../demo/berth.toml")),
+];
+
+/// One screen.
+struct Step {
+    title: &'static str,
+    /// What to look at.
+    look: &'static str,
+    commands: &'static [&'static [&'static str]],
+}
+
+const STEPS: [Step; 6] = [
+    Step {
+        title: "The rig",
+        look: "One file says what is wired to what; everything that follows is worked out from it.",
+        commands: &[&["cat", "landing.toml"]],
+    },
+    Step {
+        title: "The check",
+        look: "The gauge has no level converter: look at the warning, its place in the file and its way out.",
+        commands: &[&["rig", "check", "--rig", "landing.toml"]],
+    },
+    Step {
+        title: "The patterns",
+        look: "The same 4 and 2: on the berth sign, a common anode, every bit of the byte is turned round.",
+        commands: &[&["encode", "4.2"], &["encode", "42", "--rig", "berth.toml"]],
+    },
+    Step {
+        title: "The bytes",
+        look: "The part wakes in shutdown with one digit scanned; see how the last power-up word lets it run.",
+        commands: &[&["bytes", "-0.4", "--rig", "landing.toml", "--face", "gauge"]],
+    },
+    Step {
+        title: "The picture",
+        look: "Drawn from what a model of the part lit after those bytes, not from the text.",
+        commands: &[
+            &["show", "-0.4", "--rig", "landing.toml", "--face", "gauge"],
+            &["show", "tEAL 07.5", "--rig", "landing.toml", "--face", "desk"],
+        ],
+    },
+    Step {
+        title: "The count",
+        look: "The last passengers go aboard the Teal; each number comes at its moment, counted from the start.",
+        commands: &[&[
+            "play",
+            "count",
+            "--rig",
+            "landing.toml",
+            "--face",
+            "desk",
+            "--from",
+            "43",
+            "--to",
+            "48",
+            "--every",
+            "500ms",
+            "--hold",
+            "1s",
+        ]],
+    },
+];
+
+/// The demo's rigs as if they were files.
+struct DemoRigs;
+
+impl Shelf for DemoRigs {
+    fn read(&self, path: &Path) -> Result<String, Failure> {
+        let rig = RIGS.iter().find(|(name, _)| Path::new(name) == path);
+        rig.map(|(_, text)| (*text).to_owned())
+            .ok_or_else(|| Failure::unusable_plainly(format!("the demo has no {}", path.display())))
+    }
+}
+
+#[derive(Serialize)]
+struct StepAnswer {
+    title: &'static str,
+    look: &'static str,
+    commands: Vec<CommandAnswer>,
+}
+
+#[derive(Serialize)]
+struct CommandAnswer {
+    command: String,
+    /// What the command answers, a value each where it answers line by line.
+    answers: Vec<Value>,
+}
+
+/// Runs `demo`.
+pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
+    if let Some(folder) = &demo.out {
+        write_rigs(folder, session)?;
+    }
+    if session.json {
+        let answers: Vec<_> =
+            STEPS.iter().map(|step| answer(step, session)).collect::<Result<_, Failure>>()?;
+        return session.write_json(&answers);
+    }
+    for (place, step) in STEPS.iter().enumerate() {
+        let title = format!("{} of {}: {}", place + 1, STEPS.len(), step.title);
+        writeln!(session.out, "{}\n{}", session.bold(&title), step.look)?;
+        for command in step.commands {
+            writeln!(session.out, "\n{}", session.bold(&typed(command)))?;
+            run_command(command, &mut session.with_shelf(DemoRigs))?;
+        }
+        writeln!(session.out)?;
+        if session.live && place + 1 < STEPS.len() && !live::ask_to_go_on(session)? {
+            break;
+        }
+    }
+    Ok(())
+}
+
+fn write_rigs(folder: &Path, session: &Session<'_>) -> Outcome {
+    fs::create_dir_all(folder).map_err(|error| {
+        let message = format!("cannot make the folder {}: {error}", folder.display());
+        Failure::unusable(message, "name a folder in a place that can be written to")
+    })?;
+    for (name, text) in RIGS {
+        let path = folder.join(name);
+        files::write_whole(&path, text.as_bytes())?;
+        session.say_aside(&format!("wrote {}", path.display()));
+    }
+    Ok(())
+}
+
+/// The command as a person would type it.
+fn typed(command: &[&str]) -> String {
+    let quoted = |word: &&str| if word.contains(' ') { format!("\"{word}\"") } else { (*word).to_owned() };
+    let words = command.iter().map(quoted).collect::<Vec<_>>().join(" ");
+    if command[0] == "cat" { format!("$ {words}") } else { format!("$ spare-tile {words}") }
+}
+
+fn run_command(command: &[&str], session: &mut Session<'_>) -> Outcome {
+    if let ["cat", name] = command {
+        let text = session.shelf.read(Path::new(name))?;
+        return if session.json { session.write_json(&text) } else { Ok(write!(session.out, "{text}")?) };
+    }
+    let cli = Cli::of_words(command.iter().copied())
+        .map_err(|error| Failure::unusable_plainly(format!("the demo's own command is wrong: {error}")))?;
+    super::run(&cli.command, session)
+}
+
+fn answer(step: &Step, session: &mut Session<'_>) -> Result<StepAnswer, Failure> {
+    let commands = step.commands.iter().map(|command| {
+        let mut json = Vec::new();
+        run_command(command, &mut session.with_shelf(DemoRigs).into_buffer(&mut json))?;
+        let answers = serde_json::Deserializer::from_slice(&json).into_iter().collect::<Result<_, _>>();
+        let answers = answers.map_err(std::io::Error::from)?;
+        Ok(CommandAnswer { command: typed(command), answers })
+    });
+    Ok(StepAnswer { title: step.title, look: step.look, commands: commands.collect::<Result<_, Failure>>()? })
+}

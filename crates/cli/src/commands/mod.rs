@@ -1,0 +1,25 @@
+//! One file a command. Each reads as its story: take the arguments, load the rig, ask the core, hand the
+//! answer to a view.
+
+pub mod bytes;
+pub mod demo;
+pub mod encode;
+pub mod play;
+pub mod rig;
+pub mod show;
+
+use crate::args::Command;
+use crate::failure::Outcome;
+use crate::session::Session;
+
+/// Runs a command.
+pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
+    match command {
+        Command::Rig(rig) => rig::run(rig, session),
+        Command::Encode(encode) => encode::run(encode, session),
+        Command::Show(show) => show::run(show, session),
+        Command::Bytes(bytes) => bytes::run(bytes, session),
+        Command::Play(play) => play::run(play, session),
+        Command::Demo(demo) => demo::run(demo, session),
+    }
+}

@@ -1,0 +1,159 @@
+//! `rig`: what a rig file says, and what is wrong with it.
+
+use clap::{Args, Subcommand};
+use serde::Serialize;
+use spare_tile_core::rig::{Finding, Mount, Severity};
+
+use crate::failure::{Failure, Outcome};
+use crate::rigs::{RigFile, RigText};
+use crate::session::Session;
+
+/// What to do with a rig file.
+#[derive(Subcommand)]
+pub enum Rig {
+    /// Check a rig file: every rule it breaks, with the fix
+    Check(Check),
+}
+
+/// Check a rig file.
+#[derive(Args)]
+pub struct Check {
+    #[command(flatten)]
+    file: RigFile,
+    /// Also print what was assumed where the file leaves it open
+    #[arg(long)]
+    explain: bool,
+}
+
+#[derive(Serialize)]
+struct Answer<'a> {
+    sound: bool,
+    rig: Option<&'a str>,
+    faces: Vec<FaceAnswer<'a>>,
+    findings: Vec<FindingAnswer>,
+}
+
+#[derive(Serialize)]
+struct FaceAnswer<'a> {
+    name: &'a str,
+    style: &'a str,
+    digits: usize,
+    common: &'a str,
+    method: &'a str,
+    drive: String,
+    pins: Vec<PinAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct PinAnswer<'a> {
+    role: &'a str,
+    pin: String,
+}
+
+#[derive(Serialize)]
+struct FindingAnswer {
+    severity: &'static str,
+    line: usize,
+    column: usize,
+    message: String,
+    fix: Option<String>,
+}
+
+/// Runs a `rig` command.
+pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
+    match rig {
+        Rig::Check(check) => run_check(check, session),
+    }
+}
+
+fn run_check(check: &Check, session: &mut Session<'_>) -> Outcome {
+    let text = RigText::read(&check.file, session)?;
+    let wanted = |finding: &&Finding| check.explain || finding.severity != Severity::Note;
+    if session.json {
+        session.write_json(&answer(&text, wanted))?;
+    } else {
+        print(&text, wanted, session)?;
+    }
+    if text.reading.rig.is_some() { Ok(()) } else { Err(Failure::no()) }
+}
+
+fn print(text: &RigText, wanted: impl Fn(&&Finding) -> bool, session: &mut Session<'_>) -> Outcome {
+    for finding in text.reading.findings.iter().filter(wanted) {
+        let complaint = session.render(&text.complaint(finding));
+        writeln!(session.out, "{complaint}\n")?;
+    }
+    for mount in text.reading.rig.iter().flat_map(|rig| &rig.faces) {
+        let (name, face) = (session.bold(&mount.face.name).into_owned(), &mount.face);
+        let plural = if face.digits == 1 { "" } else { "s" };
+        writeln!(
+            session.out,
+            "{name}: {} {}-segment digit{plural}, {}",
+            face.digits,
+            face.style,
+            mount.drive.summary()
+        )?;
+        writeln!(session.out, "    {}", pins(mount))?;
+    }
+    let count =
+        |severity| text.reading.findings.iter().filter(|finding| finding.severity == severity).count();
+    let (errors, warnings) = (count(Severity::Error), count(Severity::Warning));
+    let verdict = match (errors, warnings) {
+        (0, 0) => "sound".to_owned(),
+        (0, warnings) => format!("usable, with {}", counted(warnings, "warning")),
+        (errors, 0) => format!("not usable: {}", counted(errors, "error")),
+        (errors, warnings) => {
+            format!("not usable: {}, {}", counted(errors, "error"), counted(warnings, "warning"))
+        }
+    };
+    Ok(writeln!(session.out, "{}: {verdict}", text.origin)?)
+}
+
+fn counted(count: usize, what: &str) -> String {
+    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
+}
+
+/// The pins of a drive in a line: `data GP19, clock GP18`.
+pub fn pins(mount: &Mount) -> String {
+    let pins = mount.drive.lines().iter().map(|line| format!("{} {}", line.role, line.pin));
+    pins.collect::<Vec<_>>().join(", ")
+}
+
+fn answer(text: &RigText, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
+    let rig = text.reading.rig.as_ref();
+    let findings = text.reading.findings.iter().filter(wanted);
+    Answer {
+        sound: rig.is_some(),
+        rig: rig.and_then(|rig| rig.name.as_deref()),
+        faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),
+        findings: findings.map(|finding| FindingAnswer::of(finding, &text.source)).collect(),
+    }
+}
+
+impl<'a> FaceAnswer<'a> {
+    fn of(mount: &'a Mount) -> Self {
+        let pins = mount.drive.lines().iter();
+        Self {
+            name: &mount.face.name,
+            style: mount.face.style.name(),
+            digits: mount.face.digits,
+            common: mount.face.common.name(),
+            method: mount.method,
+            drive: mount.drive.summary(),
+            pins: pins.map(|line| PinAnswer { role: line.role, pin: line.pin.to_string() }).collect(),
+        }
+    }
+}
+
+impl FindingAnswer {
+    fn of(finding: &Finding, source: &str) -> Self {
+        let before = source.get(..finding.span.start).unwrap_or(source);
+        let line_start = before.rfind('\n').map_or(0, |newline| newline + 1);
+        Self {
+            severity: finding.severity.name(),
+            line: before.matches('\n').count() + 1,
+            column: before[line_start..].chars().count() + 1,
+            message: finding.problem.to_string(),
+            fix: finding.problem.fix(),
+        }
+    }
+}

@@ -1,0 +1,141 @@
+//! `show`: one still picture of what the display lights.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use serde::Serialize;
+use spare_tile_core::glyph::text;
+use spare_tile_core::picture::Picture;
+use spare_tile_core::pipeline::Pipeline;
+use spare_tile_core::rig::Mount;
+
+use crate::args::AlignArg;
+use crate::failure::{Failure, Outcome};
+use crate::files;
+use crate::rigs::FaceOfRig;
+use crate::session::Session;
+use crate::view;
+
+/// Show one still picture of what the display lights.
+///
+/// The text goes through the rig's wiring, driver and bus; the picture is drawn from what a model of the
+/// receiving part lights.
+#[derive(Args)]
+pub struct Show {
+    #[command(flatten)]
+    rig: FaceOfRig,
+    /// What to show
+    #[arg(allow_negative_numbers = true)]
+    text: String,
+    /// Where the text stands on a face that is wider
+    #[arg(long, value_enum, default_value = "left")]
+    align: AlignArg,
+    /// The brightness, in the part's own steps
+    #[arg(long, value_name = "N")]
+    at_brightness: Option<u8>,
+    /// Also write the picture as SVG
+    #[arg(long, value_name = "FILE")]
+    svg: Option<PathBuf>,
+    /// Also write the picture as PNG
+    #[arg(long, value_name = "FILE")]
+    png: Option<PathBuf>,
+}
+
+/// A picture in words.
+#[derive(Serialize)]
+pub struct PictureAnswer<'a> {
+    face: &'a str,
+    /// What a person reads off the face, `?` where the lit segments are no character.
+    reads: String,
+    digits: Vec<DigitAnswer>,
+}
+
+#[derive(Serialize)]
+struct DigitAnswer {
+    lit: Vec<&'static str>,
+    reads: Option<char>,
+    point: bool,
+    /// The light of the brightest segment, 1 being the brightest that the drive can make.
+    light: f32,
+}
+
+impl<'a> PictureAnswer<'a> {
+    pub fn of(picture: &Picture<'a>) -> Self {
+        let style = picture.face.style;
+        let digit = |digit: usize| {
+            let (reads, point) = picture.read(digit);
+            let lights = (0..style.segment_count()).map(|segment| picture.segment(digit, segment));
+            DigitAnswer {
+                lit: picture.lit(digit).names(style).collect(),
+                reads,
+                point,
+                light: lights.fold(0.0, f32::max),
+            }
+        };
+        Self {
+            face: &picture.face.name,
+            reads: picture.reading(),
+            digits: (0..picture.face.digits).map(digit).collect(),
+        }
+    }
+}
+
+/// Runs `show`.
+pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
+    let rig = show.rig.load(session)?;
+    let mount = show.rig.pick(&rig)?;
+    let picture = picture(show, mount)?;
+    if session.json {
+        session.write_json(&PictureAnswer::of(&picture))?;
+    } else {
+        let drawing = view::terminal(&picture, session);
+        writeln!(session.out, "{drawing}")?;
+    }
+    write_files(show, &picture, session)
+}
+
+fn picture<'r>(show: &Show, mount: &'r Mount) -> Result<Picture<'r>, Failure> {
+    let mut frame = mount.face.blank();
+    text::write(&show.text, &mount.face, show.align.into(), &mut frame)
+        .map_err(|error| Failure::of_text(&error, &show.text))?;
+    let mut pipeline = Pipeline::new(mount);
+    pipeline.power_up();
+    pipeline.show(&frame);
+    if let Some(step) = show.at_brightness {
+        check_brightness(step, mount)?;
+        pipeline.brightness(step);
+    }
+    Ok(pipeline.picture())
+}
+
+fn check_brightness(step: u8, mount: &Mount) -> Outcome {
+    let (name, method) = (&mount.face.name, mount.method);
+    match mount.drive.max_brightness() {
+        None => {
+            let message = format!("face {name} has no brightness: the method {method} has no steps");
+            Err(Failure::unusable(message, "leave --at-brightness out"))
+        }
+        Some(most) if step > most => {
+            let message = format!("brightness {step} is beyond the steps of the {method}");
+            Err(Failure::unusable(message, format!("use 0 to {most}")))
+        }
+        Some(_) => Ok(()),
+    }
+}
+
+fn write_files(show: &Show, picture: &Picture<'_>, session: &Session<'_>) -> Outcome {
+    if show.svg.is_none() && show.png.is_none() {
+        return Ok(());
+    }
+    let svg = view::svg::draw(picture);
+    if let Some(path) = &show.svg {
+        files::write_whole(path, svg.as_bytes())?;
+        session.say_aside(&format!("wrote {}", path.display()));
+    }
+    if let Some(path) = &show.png {
+        let png = view::raster::png(&svg).map_err(Failure::unusable_plainly)?;
+        files::write_whole(path, &png)?;
+        session.say_aside(&format!("wrote {}", path.display()));
+    }
+    Ok(())
+}

@@ -1,0 +1,164 @@
+//! When the answer is not "done": why, where, and what to do next.
+
+use std::io;
+use std::ops::Range;
+
+use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
+use spare_tile_core::glyph::text::TextError;
+use spare_tile_core::rig::{Finding, Severity};
+
+/// What a command comes back with.
+pub type Outcome = Result<(), Failure>;
+
+/// The exit status of the program.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Exit {
+    /// The reader of the answer has closed it: nothing went wrong.
+    Enough = 0,
+    /// The answer is no.
+    No = 1,
+    /// Unusable input or options.
+    Unusable = 2,
+    /// A device, link or network failed.
+    Device = 3,
+    /// Stopped by the person or the system.
+    Interrupted = 130,
+}
+
+/// Why a command did not end in "done".
+#[derive(Debug)]
+pub struct Failure {
+    pub exit: Exit,
+    pub complaints: Vec<Complaint>,
+}
+
+/// One thing to complain about.
+#[derive(Debug)]
+pub struct Complaint {
+    severity: Severity,
+    message: String,
+    place: Option<Place>,
+    help: Option<String>,
+}
+
+/// A place in a text.
+#[derive(Debug)]
+struct Place {
+    /// The file, or what else the text is.
+    origin: String,
+    source: String,
+    span: Range<usize>,
+    also: Option<(Range<usize>, String)>,
+}
+
+impl Failure {
+    /// Unusable input or options, with the next step.
+    pub fn unusable(message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self::of_message(message.into(), Some(help.into()))
+    }
+
+    /// The same where the message says all there is to do.
+    pub fn unusable_plainly(message: impl Into<String>) -> Self {
+        Self::of_message(message.into(), None)
+    }
+
+    fn of_message(message: String, help: Option<String>) -> Self {
+        let severity = Severity::Error;
+        Self { exit: Exit::Unusable, complaints: vec![Complaint { severity, message, place: None, help }] }
+    }
+
+    /// The answer is no, and has been given.
+    pub fn no() -> Self {
+        Self { exit: Exit::No, complaints: Vec::new() }
+    }
+
+    /// Stopped by the person or the system.
+    pub fn interrupted() -> Self {
+        Self { exit: Exit::Interrupted, complaints: Vec::new() }
+    }
+
+    /// A text that the face cannot show.
+    pub fn of_text(error: &TextError, text: &str) -> Self {
+        let help = match error {
+            TextError::NoGlyph { .. } => "see what each character lights: spare-tile encode TEXT",
+            TextError::TooLong { .. } => {
+                "shorten the text; a point takes no digit of its own after a character"
+            }
+        };
+        let start = text.char_indices().nth(error.position()).map_or(text.len(), |(byte, _)| byte);
+        let end = match error {
+            TextError::NoGlyph { character, .. } => start + character.len_utf8(),
+            TextError::TooLong { .. } => text.len(),
+        };
+        let place = Place { origin: "text".into(), source: text.to_owned(), span: start..end, also: None };
+        let (severity, message, help) = (Severity::Error, error.to_string(), Some(help.into()));
+        Self {
+            exit: Exit::Unusable,
+            complaints: vec![Complaint { severity, message, place: Some(place), help }],
+        }
+    }
+}
+
+/// Standard output failed. A reader that has seen enough (`| head -1`) is no failure.
+impl From<io::Error> for Failure {
+    fn from(error: io::Error) -> Self {
+        if error.kind() == io::ErrorKind::BrokenPipe {
+            return Self { exit: Exit::Enough, complaints: Vec::new() };
+        }
+        let help = "make room, or send the output elsewhere";
+        Self {
+            exit: Exit::Device,
+            ..Self::unusable(format!("cannot write to standard output: {error}"), help)
+        }
+    }
+}
+
+impl Complaint {
+    /// A finding in a rig file.
+    pub fn of_finding(finding: &Finding, origin: &str, source: &str) -> Self {
+        Self {
+            severity: finding.severity,
+            message: finding.problem.to_string(),
+            place: Some(Place {
+                origin: origin.to_owned(),
+                source: source.to_owned(),
+                span: finding.span.clone(),
+                also: finding.also.clone(),
+            }),
+            help: finding.problem.fix(),
+        }
+    }
+
+    /// The complaint as a person reads it, with its place in the source.
+    pub fn render(&self, colour: bool, ascii: bool) -> String {
+        let level = match self.severity {
+            Severity::Error => Level::ERROR,
+            Severity::Warning => Level::WARNING,
+            Severity::Note => Level::NOTE,
+        };
+        let title = level.primary_title(self.message.as_str());
+        let mut report = match &self.place {
+            None => Group::with_title(title),
+            Some(place) => {
+                let marked = AnnotationKind::Primary.span(place.span.clone());
+                let mut snippet =
+                    Snippet::source(place.source.as_str()).path(place.origin.as_str()).annotation(marked);
+                if let Some((span, label)) = &place.also {
+                    snippet =
+                        snippet.annotation(AnnotationKind::Context.span(span.clone()).label(label.as_str()));
+                }
+                title.element(snippet)
+            }
+        };
+        if let Some(help) = &self.help {
+            report = report.element(Level::HELP.message(help.as_str()));
+        }
+        let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
+        let decor = if ascii {
+            annotate_snippets::renderer::DecorStyle::Ascii
+        } else {
+            annotate_snippets::renderer::DecorStyle::Unicode
+        };
+        renderer.decor_style(decor).render(&[report])
+    }
+}

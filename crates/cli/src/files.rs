@@ -1,0 +1,68 @@
+//! Files: read with a limit, written whole or not at all.
+
+use std::fs::{self, File};
+use std::io::{self, Read, Write};
+use std::path::Path;
+
+use crate::failure::Failure;
+
+/// The largest text file that is read. A rig of 64 faces takes a hundredth of it.
+const TEXT_LIMIT: u64 = 4 * 1024 * 1024;
+
+/// Reads a text file.
+pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
+    let name = path.display();
+    let cannot = |error: &io::Error| match error.kind() {
+        io::ErrorKind::NotFound => Failure::unusable(
+            format!("there is no {what} file {name}"),
+            "name another with --rig FILE, or get one to start from: spare-tile demo --out DIR",
+        ),
+        io::ErrorKind::IsADirectory => {
+            Failure::unusable(format!("{name} is a directory"), format!("name the {what} file in it"))
+        }
+        _ => Failure::unusable_plainly(format!("cannot read {name}: {error}")),
+    };
+    let mut bytes = Vec::new();
+    let file = File::open(path).map_err(|error| cannot(&error))?;
+    file.take(TEXT_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| cannot(&error))?;
+    if bytes.len() as u64 > TEXT_LIMIT {
+        let message = format!("{name} is larger than {} MiB, too large for a {what} file", TEXT_LIMIT >> 20);
+        return Err(Failure::unusable(message, format!("name the {what} file itself")));
+    }
+    String::from_utf8(bytes).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        let message = format!("{name} is not text: byte {} is not UTF-8", at + 1);
+        Failure::unusable(message, format!("a {what} file is TOML in UTF-8"))
+    })
+}
+
+/// Writes a file whole or not at all: into a neighbour first, which then takes its name. A device or pipe is
+/// written to directly.
+pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), Failure> {
+    write_whole_or_tell(path, bytes).map_err(|error| {
+        let help = "name a file in a folder that exists and can be written to";
+        Failure::unusable(format!("cannot write {}: {error}", path.display()), help)
+    })
+}
+
+fn write_whole_or_tell(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    // A link is followed, so that it stays a link.
+    let target = fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
+    match fs::metadata(&target) {
+        Ok(found) if found.is_dir() => return Err(io::ErrorKind::IsADirectory.into()),
+        Ok(found) if !found.is_file() => return File::create(&target)?.write_all(bytes),
+        _ => {}
+    }
+    let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    let builder = {
+        use std::os::unix::fs::PermissionsExt;
+        // As any new file: what the person's mask leaves of it.
+        builder.permissions(fs::Permissions::from_mode(0o666))
+    };
+    let mut neighbour = builder.tempfile_in(folder.unwrap_or(Path::new(".")))?;
+    neighbour.write_all(bytes)?;
+    neighbour.persist(&target).map_err(|error| error.error)?;
+    Ok(())
+}

@@ -1,0 +1,78 @@
+//! Loading rigs and picking faces: what most commands begin with.
+
+use std::path::PathBuf;
+
+use clap::Args;
+use spare_tile_core::rig::{Finding, Mount, Reading, Rig, Severity};
+
+use crate::failure::{Complaint, Exit, Failure};
+use crate::session::Session;
+
+/// Which rig file.
+#[derive(Args)]
+pub struct RigFile {
+    /// The rig file
+    #[arg(short, long, value_name = "FILE", env = "SPARE_TILE_RIG", default_value = "rig.toml")]
+    pub rig: PathBuf,
+}
+
+/// Which face of which rig.
+#[derive(Args)]
+pub struct FaceOfRig {
+    #[command(flatten)]
+    pub file: RigFile,
+    /// The face, by its name in the rig; may be left out where there is one
+    #[arg(short, long, value_name = "NAME")]
+    pub face: Option<String>,
+}
+
+/// A rig file that was read, sound or not.
+pub struct RigText {
+    /// The file's name, for messages.
+    pub origin: String,
+    pub source: String,
+    pub reading: Reading,
+}
+
+impl RigText {
+    /// Reads a rig file.
+    pub fn read(file: &RigFile, session: &Session<'_>) -> Result<Self, Failure> {
+        let source = session.shelf.read(&file.rig)?;
+        Ok(Self { origin: file.rig.display().to_string(), reading: Rig::read(&source), source })
+    }
+
+    /// A finding as a person reads it.
+    pub fn complaint(&self, finding: &Finding) -> Complaint {
+        Complaint::of_finding(finding, &self.origin, &self.source)
+    }
+
+    /// The rig, when it is sound.
+    pub fn into_rig(self) -> Result<Rig, Failure> {
+        let errors = self.reading.findings.iter().filter(|finding| finding.severity == Severity::Error);
+        let complaints = errors.map(|finding| self.complaint(finding)).collect();
+        self.reading.rig.ok_or(Failure { exit: Exit::Unusable, complaints })
+    }
+}
+
+impl FaceOfRig {
+    /// Loads the rig, which must be sound.
+    pub fn load(&self, session: &Session<'_>) -> Result<Rig, Failure> {
+        RigText::read(&self.file, session)?.into_rig()
+    }
+
+    /// Picks the face.
+    pub fn pick<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
+        let names: Vec<_> = rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
+        match (&self.face, &rig.faces[..]) {
+            (Some(name), _) => rig.face(name).ok_or_else(|| {
+                let message = format!("the rig has no face '{name}'");
+                Failure::unusable(message, format!("its faces: {}", names.join(", ")))
+            }),
+            (None, [only]) => Ok(only),
+            (None, _) => {
+                let message = format!("the rig has {} faces: {}", names.len(), names.join(", "));
+                Err(Failure::unusable(message, format!("pick one, such as --face {}", names[0])))
+            }
+        }
+    }
+}

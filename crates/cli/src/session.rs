@@ -1,0 +1,144 @@
+//! The surroundings of a run: where answers go, how they may look, and where rigs come from.
+
+use std::borrow::Cow;
+use std::io::{self, BufWriter, IsTerminal, Write};
+use std::path::Path;
+use std::process::ExitCode;
+
+use serde::Serialize;
+
+use crate::args::{Manners, When};
+use crate::failure::{Complaint, Failure, Outcome};
+use crate::files;
+
+/// How many colours an output shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Depth {
+    /// None: plain text.
+    Plain,
+    /// The 256 of most terminals.
+    Indexed,
+    /// Red, green and blue of eight bits each.
+    True,
+}
+
+/// Where rig files come from.
+pub trait Shelf {
+    /// The text of a rig file.
+    fn read(&self, path: &Path) -> Result<String, Failure>;
+}
+
+/// The file system.
+struct Disk;
+
+impl Shelf for Disk {
+    fn read(&self, path: &Path) -> Result<String, Failure> {
+        files::read_text(path, "rig")
+    }
+}
+
+/// The surroundings of a run.
+pub struct Session<'s> {
+    /// Where answers go.
+    pub out: Box<dyn Write + 's>,
+    /// Where rig files come from.
+    pub shelf: Box<dyn Shelf + 's>,
+    /// Whether the answer is wanted in JSON.
+    pub json: bool,
+    /// Whether drawings keep to ASCII.
+    pub ascii: bool,
+    /// How many colours answers may use.
+    pub depth: Depth,
+    /// Whether a person watches: the answers go to a terminal.
+    pub live: bool,
+    /// The width of the output in columns.
+    pub columns: usize,
+    errors_in_colour: bool,
+}
+
+impl<'s> Session<'s> {
+    /// The same surroundings with answers kept in memory.
+    pub fn into_buffer<'b>(self, buffer: &'b mut Vec<u8>) -> Session<'b>
+    where
+        's: 'b,
+    {
+        Session { out: Box::new(buffer), ..self }
+    }
+
+    /// The surroundings of this process.
+    pub fn of_process(manners: &Manners) -> Self {
+        let (out, errors) = (io::stdout(), io::stderr());
+        let live = out.is_terminal();
+        let no_colour = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty());
+        let wanted = |terminal: bool| match manners.color {
+            When::Auto => terminal && !no_colour,
+            When::Always => true,
+            When::Never => false,
+        };
+        const USUAL_COLUMNS: usize = 80;
+        let columns = match live.then(crossterm::terminal::size) {
+            Some(Ok((columns, _))) if columns > 0 => usize::from(columns),
+            _ => USUAL_COLUMNS,
+        };
+        let depth = match std::env::var("COLORTERM").as_deref() {
+            _ if !wanted(live) => Depth::Plain,
+            Ok("truecolor" | "24bit") => Depth::True,
+            _ => Depth::Indexed,
+        };
+        Self {
+            errors_in_colour: wanted(errors.is_terminal()),
+            out: Box::new(BufWriter::new(out.lock())),
+            shelf: Box::new(Disk),
+            json: manners.json,
+            ascii: manners.ascii,
+            depth,
+            live,
+            columns,
+        }
+    }
+
+    /// The same surroundings with rigs from elsewhere.
+    pub fn with_shelf(&mut self, shelf: impl Shelf + 'static) -> Session<'_> {
+        Session { out: Box::new(&mut self.out), shelf: Box::new(shelf), ..*self }
+    }
+
+    /// Writes one JSON value, indented for a person and ended by a newline.
+    pub fn write_json(&mut self, value: &impl Serialize) -> Outcome {
+        serde_json::to_writer_pretty(&mut self.out, value).map_err(io::Error::from)?;
+        Ok(writeln!(self.out)?)
+    }
+
+    /// Writes one JSON value on a line of its own.
+    pub fn write_json_line(&mut self, value: &impl Serialize) -> Outcome {
+        serde_json::to_writer(&mut self.out, value).map_err(io::Error::from)?;
+        Ok(writeln!(self.out)?)
+    }
+
+    /// The text in bold, where colour is allowed.
+    pub fn bold<'t>(&self, text: &'t str) -> Cow<'t, str> {
+        if self.depth == Depth::Plain { text.into() } else { format!("\u{1b}[1m{text}\u{1b}[0m").into() }
+    }
+
+    /// The complaint as it belongs among the answers.
+    pub fn render(&self, complaint: &Complaint) -> String {
+        complaint.render(self.depth != Depth::Plain, self.ascii)
+    }
+
+    /// Says something aside, on standard error: it is no part of the answer.
+    pub fn say_aside(&self, text: &str) {
+        // When even standard error is gone there is nobody left to tell.
+        let _ = writeln!(io::stderr(), "{text}");
+    }
+
+    /// Ends the run: writes what is left, tells what went wrong, and gives the exit status.
+    pub fn close(mut self, outcome: Outcome) -> ExitCode {
+        let outcome = outcome.and_then(|()| Ok(self.out.flush()?));
+        let Err(failure) = outcome else { return ExitCode::SUCCESS };
+        // The answer so far comes before the complaint; if it cannot be written, that is told already.
+        let _ = self.out.flush();
+        for complaint in &failure.complaints {
+            self.say_aside(&complaint.render(self.errors_in_colour, self.ascii));
+        }
+        ExitCode::from(failure.exit as u8)
+    }
+}

@@ -1,0 +1,26 @@
+//! Views of a picture.
+//!
+//! [`scene`] places the outlines of all elements; [`svg`] writes them, [`raster`] makes a PNG of that, and
+//! [`blocks`] paints them on a colour terminal. [`lines`] draws a digit with characters where there is no
+//! colour. [`live`] redraws in place.
+
+pub mod blocks;
+pub mod colour;
+pub mod lines;
+pub mod live;
+pub mod raster;
+pub mod scene;
+pub mod svg;
+
+use spare_tile_core::picture::Picture;
+
+use crate::session::{Depth, Session};
+
+/// The picture for the session's output, without a newline at its end.
+pub fn terminal(picture: &Picture<'_>, session: &Session<'_>) -> String {
+    match (session.ascii, session.depth) {
+        (true, _) => lines::draw(picture, lines::ASCII, session.columns),
+        (false, Depth::Plain) => lines::draw(picture, lines::UNICODE, session.columns),
+        (false, depth) => blocks::draw(picture, depth, session.columns),
+    }
+}

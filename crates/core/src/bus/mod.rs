@@ -1,0 +1,132 @@
+//! Buses: operations as data, and the edges they become.
+//!
+//! ```text
+//!  op    role "frame", bytes 01 7E
+//!   | bus
+//!  edges   select  --+                             +--
+//!                    +--------- ... ---------------+
+//!          clock   ____/'\_/'\_ ... _/'\_____________
+//!          data    ____________ ... /'''\____________
+//! ```
+//!
+//! A new bus is one file here that implements [`Bus`].
+
+pub mod pins;
+pub mod spi;
+
+use std::fmt;
+
+use crate::units::Nanos;
+
+/// What an operation is for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Role {
+    /// Brings the part from power-up to running and dark.
+    PowerUp,
+    /// Shows a frame.
+    Frame,
+    /// Sets the brightness.
+    Brightness,
+    /// Puts the display out.
+    Off,
+}
+
+impl Role {
+    /// The word for it in listings.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::PowerUp => "power-up",
+            Self::Frame => "frame",
+            Self::Brightness => "brightness",
+            Self::Off => "off",
+        }
+    }
+}
+
+impl fmt::Display for Role {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.pad(self.name())
+    }
+}
+
+/// One bus operation, as data: nothing has been sent yet. What the bytes mean is the bus's affair.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Op<'a> {
+    /// What it is for.
+    pub role: Role,
+    /// What goes over the bus in one transfer.
+    pub bytes: &'a [u8],
+}
+
+/// A list of operations in one piece of memory, so that a list that is cleared and filled again costs no
+/// allocation.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Ops {
+    bytes: Vec<u8>,
+    /// The role of each operation and where its bytes end.
+    ends: Vec<(Role, usize)>,
+}
+
+impl Ops {
+    /// Adds an operation.
+    pub fn push(&mut self, role: Role, bytes: impl IntoIterator<Item = u8>) {
+        self.bytes.extend(bytes);
+        self.ends.push((role, self.bytes.len()));
+    }
+
+    /// Takes all operations out, keeping the memory.
+    pub fn clear(&mut self) {
+        self.bytes.clear();
+        self.ends.clear();
+    }
+
+    /// The operations in their order.
+    pub fn iter(&self) -> impl Iterator<Item = Op<'_>> {
+        let mut start = 0;
+        self.ends.iter().map(move |(role, end)| {
+            let bytes = &self.bytes[start..*end];
+            start = *end;
+            Op { role: *role, bytes }
+        })
+    }
+
+    /// How many operations there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.ends.len()
+    }
+
+    /// Whether there is none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.ends.is_empty()
+    }
+}
+
+/// One line changing level at one time.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Edge {
+    /// When.
+    pub at: Nanos,
+    /// Which line, as a place in [`crate::drive::Drive::lines`].
+    pub line: usize,
+    /// The level after the edge; true is high.
+    pub level: bool,
+}
+
+/// Turns operations into edges.
+///
+/// An implementer guarantees that edges come in order of time, that every edge changes its line's level (the
+/// first of a line with no [idle](Bus::idle) level always counts as a change), and that the bytes of an
+/// operation cannot make it panic.
+pub trait Bus {
+    /// The bus's name in listings.
+    fn name(&self) -> &'static str;
+
+    /// The level of each line before the first operation; `None` where nothing drives it.
+    fn idle(&self) -> Vec<Option<bool>>;
+
+    /// Appends the edges of one operation that begins at `at`. Returns when the next may begin.
+    fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos;
+}

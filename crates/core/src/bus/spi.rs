@@ -1,0 +1,85 @@
+//! Three wires to a shift register: clock, data and a select that frames each transfer.
+//!
+//! Bytes go most significant bit first. Data changes while the clock is low and is sampled on its rising
+//! edge; select falls half a period before the first bit and rises half a period after the last clock.
+
+use super::{Bus, Edge};
+use crate::units::{Hertz, Nanos};
+
+/// The place of each line in [`crate::drive::Drive::lines`].
+pub const CLOCK: usize = 0;
+/// The data line: controller to part.
+pub const DATA: usize = 1;
+/// The select line: low during a transfer, latching as it rises.
+pub const SELECT: usize = 2;
+
+/// The controller's end of the three wires.
+#[derive(Debug, Clone)]
+pub struct Spi {
+    half: Nanos,
+    data: bool,
+}
+
+impl Spi {
+    /// A bus at this clock rate.
+    #[must_use]
+    pub const fn new(clock: Hertz) -> Self {
+        Self { half: clock.half_period(), data: false }
+    }
+}
+
+impl Bus for Spi {
+    fn name(&self) -> &'static str {
+        "spi"
+    }
+
+    fn idle(&self) -> Vec<Option<bool>> {
+        let mut idle = vec![None; 3];
+        (idle[CLOCK], idle[DATA], idle[SELECT]) = (Some(false), Some(false), Some(true));
+        idle
+    }
+
+    fn send(&mut self, bytes: &[u8], mut at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+        edges.reserve(bytes.len() * 24 + 2);
+        edges.push(Edge { at, line: SELECT, level: false });
+        for byte in bytes {
+            for bit in (0..8).rev() {
+                let level = byte >> bit & 1 == 1;
+                if level != self.data {
+                    self.data = level;
+                    edges.push(Edge { at, line: DATA, level });
+                }
+                edges.push(Edge { at: at + self.half, line: CLOCK, level: true });
+                at = at + self.half + self.half;
+                edges.push(Edge { at, line: CLOCK, level: false });
+            }
+        }
+        let latch = at + self.half;
+        edges.push(Edge { at: latch, line: SELECT, level: true });
+        latch + self.half
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_byte_is_framed_by_select_and_sampled_on_rising_clock() {
+        let mut edges = Vec::new();
+        let end = Spi::new(Hertz(1_000_000)).send(&[0xA0], Nanos(0), &mut edges);
+        let (mut data, mut sampled) = (false, Vec::new());
+        for edge in &edges {
+            match (edge.line, edge.level) {
+                (DATA, level) => data = level,
+                (CLOCK, true) => sampled.push(data),
+                _ => {}
+            }
+        }
+        assert_eq!(sampled, [true, false, true, false, false, false, false, false]);
+        assert_eq!(edges[0], Edge { at: Nanos(0), line: SELECT, level: false });
+        assert_eq!(edges[edges.len() - 1], Edge { at: Nanos(8_500), line: SELECT, level: true });
+        assert_eq!(end, Nanos(9_000));
+        assert!(edges.is_sorted_by_key(|edge| edge.at));
+    }
+}

@@ -1,0 +1,3 @@
+//! Records of what happened on the lines.
+
+pub mod vcd;

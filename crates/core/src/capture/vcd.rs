@@ -1,0 +1,113 @@
+//! The value change dump of IEEE 1364 (clause 18), which any waveform viewer opens.
+
+use std::fmt::{self, Write};
+
+use crate::bus::Edge;
+use crate::rig::Mount;
+use crate::units::Nanos;
+
+/// One face's share of a dump: a scope named after the face, with a wire for each line.
+pub struct Scope<'a> {
+    /// The face and its drive.
+    pub mount: &'a Mount,
+    /// Its edges in order of time.
+    pub edges: &'a [Edge],
+}
+
+/// Writes a dump of these faces with a timescale of one nanosecond, up to `end`.
+///
+/// # Errors
+/// When `out` fails.
+pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Result {
+    writeln!(out, "$version spare-tile {} $end", env!("CARGO_PKG_VERSION"))?;
+    writeln!(out, "$timescale 1ns $end")?;
+    let mut first_of_scope = 0;
+    for scope in scopes {
+        writeln!(out, "$scope module {} $end", identifier(&scope.mount.face.name))?;
+        for (line, wire) in scope.mount.drive.lines().iter().enumerate() {
+            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), wire.role)?;
+        }
+        writeln!(out, "$upscope $end")?;
+        first_of_scope += scope.mount.drive.lines().len();
+    }
+    writeln!(out, "$enddefinitions $end")?;
+
+    writeln!(out, "#0\n$dumpvars")?;
+    let mut wire = 0;
+    for level in scopes.iter().flat_map(|scope| scope.mount.drive.bus().idle()) {
+        let level = match level {
+            Some(true) => '1',
+            Some(false) => '0',
+            None => 'z',
+        };
+        writeln!(out, "{level}{}", code(wire))?;
+        wire += 1;
+    }
+    writeln!(out, "$end")?;
+
+    let mut now = Nanos(0);
+    for (wire, edge) in in_order(scopes) {
+        if edge.at > now {
+            now = edge.at;
+            writeln!(out, "#{}", now.0)?;
+        }
+        writeln!(out, "{}{}", u8::from(edge.level), code(wire))?;
+    }
+    if end > now {
+        writeln!(out, "#{}", end.0)?;
+    }
+    Ok(())
+}
+
+/// All edges in order of time, each with the number of its wire over all scopes.
+fn in_order<'a>(scopes: &'a [Scope<'_>]) -> impl Iterator<Item = (usize, &'a Edge)> {
+    let mut first = 0;
+    let mut queues: Vec<_> = scopes
+        .iter()
+        .map(|scope| {
+            let queue = (first, scope.edges.iter().peekable());
+            first += scope.mount.drive.lines().len();
+            queue
+        })
+        .collect();
+    std::iter::from_fn(move || {
+        let earliest =
+            queues.iter_mut().filter_map(|(first, edges)| Some((edges.peek()?.at, *first))).min()?.1;
+        let (first, edges) = queues.iter_mut().find(|(first, _)| *first == earliest)?;
+        edges.next().map(|edge| (*first + edge.line, edge))
+    })
+}
+
+/// The short identifier of a wire: printable characters from `!`, least significant first.
+fn code(mut wire: usize) -> String {
+    const FIRST: u8 = b'!';
+    const COUNT: usize = 94;
+    let mut code = String::new();
+    loop {
+        code.push(char::from(FIRST + (wire % COUNT) as u8));
+        wire /= COUNT;
+        if wire == 0 {
+            return code;
+        }
+        wire -= 1;
+    }
+}
+
+/// A name that a dump can hold: no spaces, no empty name.
+fn identifier(name: &str) -> String {
+    let name: String = name.chars().map(|c| if c.is_ascii_graphic() { c } else { '_' }).collect();
+    if name.is_empty() { "_".to_owned() } else { name }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::collections::HashSet;
+
+    #[test]
+    fn wires_have_codes_of_their_own() {
+        let codes: HashSet<_> = (0..20_000).map(code).collect();
+        assert_eq!(codes.len(), 20_000);
+        assert_eq!((code(0), code(93), code(94)), ("!".into(), "~".into(), "!!".into()));
+    }
+}

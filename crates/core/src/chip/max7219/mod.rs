@@ -1,0 +1,253 @@
+//! `max7219`: eight digits a part, common cathode, chainable, fed over three wires.
+//!
+//! ```toml
+//! [face.desk.drive]
+//! method = "max7219"
+//! pins = { data = "GP19", clock = "GP18", select = "GP17" }
+//! clock_hz = 1_000_000            # at most 10 MHz
+//! bus_volts = 5.0                 # the high level at the part, after any level converter
+//! brightness = 8                  # 0 to 15
+//! digit_0 = "right"               # where digit line 0 of each part stands, as seen
+//! first = "right"                 # which end of the chain the controller feeds
+//! segments = "dp a b c d e f g"   # which segment sits on data bits 7 to 0
+//! ```
+//!
+//! A face of more than eight digits takes a chain of parts: all but the last fed have eight digits each.
+
+mod driver;
+pub mod facts;
+mod model;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use crate::bus::{Bus, spi};
+use crate::drive::{Drive, Driver, Line, Method, Model};
+use crate::face::Face;
+use crate::glyph::{BitOrder, Common};
+use crate::rig::{Controller, DriveTable, End, Pin, Place, Problem};
+use crate::units::{Hertz, Volts};
+use crate::wiring::{Node, Wiring};
+
+/// The method `max7219`.
+pub struct Max7219;
+
+/// The drive table's keys.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    pins: Pins,
+    clock_hz: Option<Spanned<u32>>,
+    bus_volts: Option<Spanned<f64>>,
+    brightness: Option<Spanned<u8>>,
+    digit_0: Option<Spanned<End>>,
+    first: Option<Spanned<End>>,
+    segments: Option<Spanned<String>>,
+}
+
+/// The controller pins of the three wires.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    data: Spanned<Pin>,
+    clock: Spanned<Pin>,
+    select: Spanned<Pin>,
+}
+
+impl Method for Max7219 {
+    fn name(&self) -> &'static str {
+        "max7219"
+    }
+
+    fn common(&self) -> Option<Common> {
+        Some(Common::Cathode)
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Box<dyn Drive>> {
+        let keys: Keys = table.read()?;
+        let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
+        let bus_volts = table.or_assume("bus_volts", keys.bus_volts, controller.logic_volts.0);
+        let brightness = table.or_assume("brightness", keys.brightness, 8);
+        let digit_0 = table.or_assume("digit_0", keys.digit_0, End::Right);
+        let first = table.or_assume("first", keys.first, End::Right);
+        let segments = table.or_assume("segments", keys.segments, facts::BIT_ORDER.to_owned());
+
+        for (pin, role) in
+            [(&keys.pins.data, "data"), (&keys.pins.clock, "clock"), (&keys.pins.select, "select")]
+        {
+            table.claim(pin, role);
+        }
+        check_levels(controller, &bus_volts, table);
+        let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
+        table.check_range(&brightness, 0, facts::MAX_INTENSITY);
+        if face.common == Common::Anode {
+            table.error(
+                Place::Face("common"),
+                Problem::WrongCommon { method: "max7219", wants: Common::Cathode },
+            );
+        }
+        if face.digits < facts::MIN_COOL_DIGITS {
+            table.warn(Place::Face("digits"), Problem::FewDigits { digits: face.digits });
+        }
+        let order = BitOrder::parse(segments.get_ref(), face.style)
+            .map_err(|error| table.error(segments.span(), Problem::BitOrder(error)))
+            .ok()?;
+        if !clock_sound {
+            return None;
+        }
+
+        let layout = Layout { digits: face.digits, first: *first.get_ref(), digit_0: *digit_0.get_ref() };
+        let line = |role, pin: Spanned<Pin>| Line { role, pin: pin.into_inner() };
+        let mut lines = vec![line("data", keys.pins.data); 3];
+        lines[spi::CLOCK] = line("clock", keys.pins.clock);
+        lines[spi::SELECT] = line("select", keys.pins.select);
+        Some(Box::new(ChainDrive {
+            wiring: layout.wiring(face, &order)?,
+            parts: layout.parts(),
+            scanned: layout.scanned(),
+            clock: Hertz(*clock.get_ref()),
+            brightness: *brightness.get_ref(),
+            lines,
+            order,
+        }))
+    }
+}
+
+/// Warns of levels and supplies that the part does not take for sure.
+fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &DriveTable<'_>) {
+    let found = Volts(*bus_volts.get_ref());
+    if found < facts::INPUT_HIGH {
+        table.warn(bus_volts.span(), Problem::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH });
+    }
+    let (least, most) = facts::SUPPLY;
+    let found = controller.supply_volts;
+    if !(least..=most).contains(&found) {
+        table.warn(Place::Controller("supply"), Problem::Supply { part: "max7219", found, least, most });
+    }
+}
+
+/// Which digit of the face is which digit line of which part.
+struct Layout {
+    digits: usize,
+    first: End,
+    digit_0: End,
+}
+
+impl Layout {
+    fn parts(&self) -> usize {
+        self.digits.div_ceil(facts::DIGITS)
+    }
+
+    /// How many digits every part scans. All scan the same number, as a part that scans fewer is brighter.
+    fn scanned(&self) -> usize {
+        self.digits.min(facts::DIGITS)
+    }
+
+    /// Part and digit line of a digit counted from the left.
+    fn place(&self, digit: usize) -> (usize, usize) {
+        let from_first = match self.first {
+            End::Left => digit,
+            End::Right => self.digits - 1 - digit,
+        };
+        let part = from_first / facts::DIGITS;
+        let on_part = (self.digits - part * facts::DIGITS).min(facts::DIGITS);
+        let within = from_first % facts::DIGITS;
+        (part, if self.first == self.digit_0 { within } else { on_part - 1 - within })
+    }
+
+    fn wiring(&self, face: &Face, order: &BitOrder) -> Option<Wiring> {
+        let mut nodes = Vec::with_capacity(face.element_count());
+        for digit in 0..face.digits {
+            let (part, line) = self.place(digit);
+            for segment in 0..face.style.segment_count() {
+                let bit = order.bit_of(segment)?;
+                nodes.push(Node(part * facts::NODES + line * facts::SEGMENTS + bit));
+            }
+        }
+        Wiring::new(nodes, self.parts() * facts::NODES).ok()
+    }
+}
+
+/// The planned drive: a chain of parts.
+struct ChainDrive {
+    lines: Vec<Line>,
+    wiring: Wiring,
+    order: BitOrder,
+    parts: usize,
+    scanned: usize,
+    clock: Hertz,
+    brightness: u8,
+}
+
+impl Drive for ChainDrive {
+    fn lines(&self) -> &[Line] {
+        &self.lines
+    }
+
+    fn wiring(&self) -> &Wiring {
+        &self.wiring
+    }
+
+    fn bit_order(&self) -> &BitOrder {
+        &self.order
+    }
+
+    fn summary(&self) -> String {
+        match self.parts {
+            1 => format!("1 max7219, clock {}", self.clock),
+            parts => format!("{parts} max7219 in a chain, clock {}", self.clock),
+        }
+    }
+
+    fn driver(&self) -> Box<dyn Driver> {
+        Box::new(driver::Chain::new(self.parts, self.scanned, self.brightness))
+    }
+
+    fn bus(&self) -> Box<dyn Bus> {
+        Box::new(spi::Spi::new(self.clock))
+    }
+
+    fn model(&self) -> Box<dyn Model> {
+        Box::new(model::Chain::new(self.parts))
+    }
+
+    fn explain(&self, bytes: &[u8]) -> String {
+        model::explain(bytes)
+    }
+
+    fn max_brightness(&self) -> Option<u8> {
+        Some(facts::MAX_INTENSITY)
+    }
+
+    fn full_duty(&self) -> f32 {
+        // Intensity register at F: 31/32 of a digit's turn in the scan.
+        31.0 / 32.0 / self.scanned as f32
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn places(digits: usize, first: End, digit_0: End) -> Vec<(usize, usize)> {
+        let layout = Layout { digits, first, digit_0 };
+        (0..digits).map(|digit| layout.place(digit)).collect()
+    }
+
+    #[test]
+    fn one_part_runs_from_the_end_where_digit_0_stands() {
+        assert_eq!(places(3, End::Right, End::Right), [(0, 2), (0, 1), (0, 0)]);
+        assert_eq!(places(3, End::Right, End::Left), [(0, 0), (0, 1), (0, 2)]);
+        assert_eq!(places(3, End::Left, End::Right), [(0, 2), (0, 1), (0, 0)]);
+    }
+
+    #[test]
+    fn the_last_fed_part_has_the_digits_that_are_left() {
+        let right = places(10, End::Right, End::Right);
+        assert_eq!(right[..3], [(1, 1), (1, 0), (0, 7)]);
+        let left = places(10, End::Left, End::Right);
+        assert_eq!(left[6..], [(0, 1), (0, 0), (1, 1), (1, 0)]);
+    }
+}

@@ -1,0 +1,7 @@
+//! The parts, a folder each.
+//!
+//! A part's folder reads like its data sheet: `facts.rs` the figures, `driver.rs` the words to send as a
+//! programmer reads them, `model.rs` what the part does with the edges it gets, and `mod.rs` the keys of its
+//! drive table. `driver.rs` and `model.rs` share no code, so that each can catch the other's mistakes.
+
+pub mod max7219;

@@ -1,0 +1,145 @@
+//! `static`: each segment of one digit at its own controller pin.
+//!
+//! ```toml
+//! [face.berth]
+//! kind = "seven-segment"
+//! digits = 1
+//! common = "anode"
+//! [face.berth.drive]
+//! method = "static"
+//! segments = { a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }
+//! ```
+//!
+//! The model is the digit itself: a segment lights when its pin is at the level that its common side is not.
+
+mod driver;
+mod model;
+
+use std::collections::BTreeMap;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::{Drive, Driver, Line, Method, Model};
+use crate::bus::{Bus, pins::Pins};
+use crate::face::Face;
+use crate::glyph::{BitOrder, Common};
+use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
+use crate::wiring::Wiring;
+
+/// The method `static`.
+pub struct Direct;
+
+/// The drive table's keys.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    /// The pin of each segment.
+    segments: Spanned<BTreeMap<Spanned<String>, Spanned<Pin>>>,
+}
+
+impl Method for Direct {
+    fn name(&self) -> &'static str {
+        "static"
+    }
+
+    fn common(&self) -> Option<Common> {
+        None
+    }
+
+    fn plan(&self, face: &Face, _: &Controller, table: &DriveTable<'_>) -> Option<Box<dyn Drive>> {
+        let keys: Keys = table.read()?;
+        if face.digits != 1 {
+            table.error(Place::Face("digits"), Problem::StaticDigits { found: face.digits });
+            return None;
+        }
+        let names = face.style.segment_names();
+        let mut pins: Vec<Option<Pin>> = vec![None; names.len()];
+        for (name, pin) in keys.segments.get_ref() {
+            match face.style.segment_index(name.get_ref()) {
+                Some(index) => {
+                    table.claim(pin, name.get_ref());
+                    pins[index] = Some(pin.get_ref().clone());
+                }
+                None => table.error(name.span(), Problem::unknown_name("segment", name.get_ref(), names)),
+            }
+        }
+        for (name, pin) in names.iter().zip(&pins) {
+            if pin.is_none() {
+                table.error(keys.segments.span(), Problem::SegmentWithoutPin { segment: name });
+            }
+        }
+        let lines = names.iter().zip(pins).map(|(role, pin)| Some(Line { role, pin: pin? }));
+        Some(Box::new(DirectDrive::new(face, lines.collect::<Option<_>>()?)))
+    }
+}
+
+/// The planned drive: segment `i` is line `i` and node `i`.
+struct DirectDrive {
+    common: Common,
+    lines: Vec<Line>,
+    wiring: Wiring,
+    order: BitOrder,
+}
+
+impl DirectDrive {
+    fn new(face: &Face, lines: Vec<Line>) -> Self {
+        let order = BitOrder::usual(face.style);
+        let wiring = Wiring::one_to_one(lines.len());
+        Self { common: face.common, lines, wiring, order }
+    }
+}
+
+impl Drive for DirectDrive {
+    fn lines(&self) -> &[Line] {
+        &self.lines
+    }
+
+    fn wiring(&self) -> &Wiring {
+        &self.wiring
+    }
+
+    fn bit_order(&self) -> &BitOrder {
+        &self.order
+    }
+
+    fn summary(&self) -> String {
+        format!("{} controller pins, common {}", self.lines.len(), self.common.name())
+    }
+
+    fn driver(&self) -> Box<dyn Driver> {
+        Box::new(driver::PortWriter::new(self.lines.len(), self.common))
+    }
+
+    fn bus(&self) -> Box<dyn Bus> {
+        Box::new(Pins::new(self.lines.len()))
+    }
+
+    fn model(&self) -> Box<dyn Model> {
+        Box::new(model::Digit::new(self.lines.len(), self.common))
+    }
+
+    fn explain(&self, bytes: &[u8]) -> String {
+        let at_level = |wanted: bool| {
+            let high = |index: usize| bytes.get(index / 8).is_some_and(|byte| byte >> (index % 8) & 1 == 1);
+            let lines = self.lines.iter().enumerate().filter(move |(index, _)| high(*index) == wanted);
+            lines.map(|(_, line)| format!("{} {}", line.role, line.pin)).collect::<Vec<_>>().join(", ")
+        };
+        let lit = self.common.lit_level();
+        let word = if lit { "high" } else { "low" };
+        match at_level(lit) {
+            pins if pins.is_empty() => format!("no pin {word}: all dark"),
+            pins => format!("{word}, so lit: {pins}"),
+        }
+    }
+
+    fn max_brightness(&self) -> Option<u8> {
+        None
+    }
+
+    fn full_duty(&self) -> f32 {
+        1.0
+    }
+}

@@ -1,0 +1,80 @@
+//! A face: one display that a person looks at.
+
+use crate::frame::{Frame, Level};
+use crate::glyph::{Common, Segments, Style};
+
+/// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
+/// in the style's order, then those of digit 1, and so on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Element(pub usize);
+
+/// The colour of a face's lights.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+#[allow(missing_docs, reason = "the colours say what they are")]
+pub enum Colour {
+    #[default]
+    Red,
+    Orange,
+    Amber,
+    Yellow,
+    Green,
+    Blue,
+    White,
+}
+
+/// One display that a person looks at: its digits, left to right as seen.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Face {
+    /// The name that the rig gives it.
+    pub name: String,
+    /// How many segments a digit has.
+    pub style: Style,
+    /// How many digits, from 1 to [`Face::MAX_DIGITS`].
+    pub digits: usize,
+    /// Which side of each digit's lights is joined.
+    pub common: Common,
+    /// The colour of its lights.
+    pub colour: Colour,
+}
+
+impl Face {
+    /// The most digits that a face may have.
+    pub const MAX_DIGITS: usize = 64;
+
+    /// How many elements the face has.
+    #[must_use]
+    pub const fn element_count(&self) -> usize {
+        self.digits * self.style.segment_count()
+    }
+
+    /// The element that is segment `segment` of digit `digit`.
+    #[must_use]
+    pub const fn element(&self, digit: usize, segment: usize) -> Element {
+        Element(digit * self.style.segment_count() + segment)
+    }
+
+    /// A frame of this face with nothing lit.
+    #[must_use]
+    pub fn blank(&self) -> Frame {
+        Frame::dark(self.element_count())
+    }
+
+    /// Lights just these segments of a digit, fully; a digit that the face has not is left out.
+    #[inline]
+    pub fn put(&self, frame: &mut Frame, digit: usize, segments: Segments) {
+        let count = self.style.segment_count();
+        let levels = frame.levels_mut().get_mut(digit * count..).unwrap_or_default();
+        for (index, level) in levels.iter_mut().take(count).enumerate() {
+            *level = if segments.has_index(index) { Level::FULL } else { Level::OFF };
+        }
+    }
+
+    /// The segments of a digit that are lit at all.
+    #[must_use]
+    pub fn lit(&self, frame: &Frame, digit: usize) -> Segments {
+        let count = self.style.segment_count();
+        let levels = frame.levels().iter().skip(digit * count).take(count).enumerate();
+        levels.filter(|(_, level)| **level != Level::OFF).map(|(index, _)| index).collect()
+    }
+}

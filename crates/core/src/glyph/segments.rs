@@ -1,0 +1,109 @@
+//! Segments by name, and sets of them.
+
+use std::fmt;
+
+/// How many segments a digit has, and what they are called.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Style {
+    /// Seven segments and a point.
+    ///
+    /// ```text
+    ///   -a-
+    ///  f   b
+    ///   -g-
+    ///  e   c
+    ///   -d-  dp
+    /// ```
+    Seven,
+}
+
+impl Style {
+    /// Every style.
+    pub const ALL: &[Self] = &[Self::Seven];
+
+    /// The word for this style on the command line.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Seven => "seven",
+        }
+    }
+
+    /// The names of the segments in their order, the point last.
+    #[must_use]
+    pub const fn segment_names(self) -> &'static [&'static str] {
+        match self {
+            Self::Seven => &["a", "b", "c", "d", "e", "f", "g", "dp"],
+        }
+    }
+
+    /// How many segments a digit has, its point included.
+    #[must_use]
+    pub const fn segment_count(self) -> usize {
+        self.segment_names().len()
+    }
+
+    /// The point alone.
+    #[must_use]
+    pub const fn point(self) -> Segments {
+        Segments(1 << (self.segment_count() - 1))
+    }
+
+    /// The place of a segment in [`Self::segment_names`].
+    #[must_use]
+    pub fn segment_index(self, name: &str) -> Option<usize> {
+        self.segment_names().iter().position(|known| *known == name)
+    }
+}
+
+impl fmt::Display for Style {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name())
+    }
+}
+
+/// A set of segments of one digit. Bit `i` stands for segment `i` of [`Style::segment_names`]; this is not
+/// the byte that a port wants, which [`super::BitOrder`] makes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct Segments(pub u32);
+
+impl Segments {
+    /// No segment.
+    pub const NONE: Self = Self(0);
+
+    /// Both sets together.
+    #[must_use]
+    pub const fn and(self, other: Self) -> Self {
+        Self(self.0 | other.0)
+    }
+
+    /// This set less the segments of the other.
+    #[must_use]
+    pub const fn less(self, other: Self) -> Self {
+        Self(self.0 & !other.0)
+    }
+
+    /// Whether every segment of `other` is in this set.
+    #[must_use]
+    pub const fn has(self, other: Self) -> bool {
+        self.0 & other.0 == other.0
+    }
+
+    /// Whether segment `index` of the style is in this set.
+    #[must_use]
+    pub const fn has_index(self, index: usize) -> bool {
+        index < 32 && self.0 >> index & 1 == 1
+    }
+
+    /// The names of the segments in this set, in the style's order.
+    pub fn names(self, style: Style) -> impl Iterator<Item = &'static str> {
+        let names = style.segment_names().iter().enumerate();
+        names.filter(move |(index, _)| self.has_index(*index)).map(|(_, name)| *name)
+    }
+}
+
+impl FromIterator<usize> for Segments {
+    fn from_iter<I: IntoIterator<Item = usize>>(indices: I) -> Self {
+        Self(indices.into_iter().fold(0, |set, index| set | 1 << index))
+    }
+}

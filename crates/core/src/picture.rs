@@ -1,0 +1,51 @@
+//! What a person sees of the lights that a model reports.
+
+use crate::face::Face;
+use crate::glyph::{Segments, seven};
+
+/// The light of each element of a face, from 0 (dark) to 1 (the brightest that its drive can make it).
+///
+/// The values are proportional to light, not to perceived lightness; a view applies the curve of its medium.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Picture<'f> {
+    /// The face that is looked at.
+    pub face: &'f Face,
+    /// By element.
+    pub light: Vec<f32>,
+}
+
+impl Picture<'_> {
+    /// The light of segment `segment` of digit `digit`.
+    #[must_use]
+    pub fn segment(&self, digit: usize, segment: usize) -> f32 {
+        self.light.get(self.face.element(digit, segment).0).copied().unwrap_or(0.0)
+    }
+
+    /// The segments of a digit that give any light.
+    #[must_use]
+    pub fn lit(&self, digit: usize) -> Segments {
+        (0..self.face.style.segment_count()).filter(|segment| self.segment(digit, *segment) > 0.0).collect()
+    }
+
+    /// What a person reads off a digit: its character, or nothing when the lit segments are none, and
+    /// whether the point is lit.
+    #[must_use]
+    pub fn read(&self, digit: usize) -> (Option<char>, bool) {
+        let lit = self.lit(digit);
+        (seven::reading(lit), lit.has(self.face.style.point()))
+    }
+
+    /// What a person reads off the face, a `?` where the lit segments are no character.
+    #[must_use]
+    pub fn reading(&self) -> String {
+        let mut reading = String::new();
+        for digit in 0..self.face.digits {
+            let (character, point) = self.read(digit);
+            reading.push(character.unwrap_or('?'));
+            if point {
+                reading.push('.');
+            }
+        }
+        reading
+    }
+}

@@ -1,0 +1,130 @@
+//! The whole way from frames to the picture, for one face.
+//!
+//! A pipeline is a face with power: it holds the driver, the bus and the model, sends frames through them,
+//! and shows what the model lights. A [`Tap`] listens on the way without changing anything.
+
+use crate::bus::{Bus, Edge, Op, Ops};
+use crate::drive::{Driver, Model};
+use crate::frame::{Frame, Level};
+use crate::picture::Picture;
+use crate::rig::Mount;
+use crate::units::Nanos;
+
+/// Listens to what passes over the bus.
+pub trait Tap {
+    /// An operation that begins at `at`, with the edges that it became.
+    fn op(&mut self, at: Nanos, op: Op<'_>, edges: &[Edge]);
+}
+
+impl<F: FnMut(Nanos, Op<'_>, &[Edge])> Tap for F {
+    fn op(&mut self, at: Nanos, op: Op<'_>, edges: &[Edge]) {
+        self(at, op, edges);
+    }
+}
+
+/// A face with power.
+pub struct Pipeline<'r> {
+    mount: &'r Mount,
+    driver: Box<dyn Driver>,
+    bus: Box<dyn Bus>,
+    model: Box<dyn Model>,
+    tap: Option<Box<dyn Tap + 'r>>,
+    /// When the bus is free.
+    free: Nanos,
+    // Kept between frames, so that a frame costs no allocation.
+    nodes: Vec<Level>,
+    ops: Ops,
+    edges: Vec<Edge>,
+}
+
+impl<'r> Pipeline<'r> {
+    /// A face that just got power: its driver has said nothing yet.
+    #[must_use]
+    pub fn new(mount: &'r Mount) -> Self {
+        let drive = mount.drive.as_ref();
+        Self {
+            mount,
+            driver: drive.driver(),
+            bus: drive.bus(),
+            model: drive.model(),
+            tap: None,
+            free: Nanos(0),
+            nodes: vec![Level::OFF; drive.wiring().node_count()],
+            ops: Ops::default(),
+            edges: Vec::new(),
+        }
+    }
+
+    /// The same with a listener.
+    #[must_use]
+    pub fn with_tap(mut self, tap: impl Tap + 'r) -> Self {
+        self.tap = Some(Box::new(tap));
+        self
+    }
+
+    /// Puts another sending end in place of the drive's own: a driver that is under test, or one with a
+    /// fault put in.
+    #[must_use]
+    pub fn with_driver(mut self, driver: Box<dyn Driver>) -> Self {
+        self.driver = driver;
+        self
+    }
+
+    /// Sends the power-up sequence.
+    pub fn power_up(&mut self) {
+        self.driver.power_up(&mut self.ops);
+        self.send();
+    }
+
+    /// Sends a frame of the face.
+    pub fn show(&mut self, frame: &Frame) {
+        self.mount.drive.wiring().to_nodes(frame.levels(), &mut self.nodes);
+        self.driver.frame(&self.nodes, &mut self.ops);
+        self.send();
+    }
+
+    /// Sends a brightness step, up to [`crate::drive::Drive::max_brightness`].
+    pub fn brightness(&mut self, step: u8) {
+        self.driver.brightness(step, &mut self.ops);
+        self.send();
+    }
+
+    /// Puts the display out.
+    pub fn off(&mut self) {
+        self.driver.off(&mut self.ops);
+        self.send();
+    }
+
+    /// Lets the bus rest until `at`, counted from power-up; nothing when it is busy beyond that.
+    pub fn wait_until(&mut self, at: Nanos) {
+        self.free = self.free.max(at);
+    }
+
+    /// What the model lights now.
+    #[must_use]
+    pub fn picture(&self) -> Picture<'r> {
+        let (face, drive) = (&self.mount.face, &self.mount.drive);
+        let mut nodes = vec![0.0; drive.wiring().node_count()];
+        self.model.lit(&mut nodes);
+        let mut light = vec![0.0; face.element_count()];
+        drive.wiring().to_elements(&nodes, &mut light);
+        let full = drive.full_duty();
+        for light in &mut light {
+            *light = (*light / full).min(1.0);
+        }
+        Picture { face, light }
+    }
+
+    fn send(&mut self) {
+        for op in self.ops.iter() {
+            let at = self.free;
+            self.edges.clear();
+            self.free = self.bus.send(op.bytes, at, &mut self.edges);
+            self.model.take(&self.edges);
+            if let Some(tap) = &mut self.tap {
+                tap.op(at, op, &self.edges);
+            }
+        }
+        self.ops.clear();
+    }
+}

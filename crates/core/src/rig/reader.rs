@@ -1,0 +1,365 @@
+//! From the tree of a TOML text to the structs that state their keys.
+//!
+//! The tree comes from the toml crate and the structs derive serde's `Deserialize`; between them stands this
+//! small deserializer, so that an error keeps its place, its found value and the allowed ones as data, and
+//! so that one unknown key does not hide the next.
+
+use std::fmt::{self, Display};
+use std::ops::Range;
+
+use serde::de::{
+    DeserializeOwned, DeserializeSeed, Deserializer, EnumAccess, Error, Expected, IntoDeserializer,
+    MapAccess, SeqAccess, Unexpected, VariantAccess, Visitor, value::StrDeserializer,
+};
+use serde::forward_to_deserialize_any;
+use serde_spanned::{Spanned, de::SpannedDeserializer, de::is_spanned};
+use toml::de::{DeTable, DeValue};
+
+use super::finding::{Findings, Problem};
+
+/// Reads a value; what is wrong becomes findings. Unknown keys are reported and passed over.
+pub fn read<T: DeserializeOwned>(value: &DeValue<'_>, span: Range<usize>, findings: &Findings) -> Option<T> {
+    read_value(Reader { value, span, findings, strict: true })
+}
+
+/// The same, with unknown keys let pass: for a first look at a table that will be read again.
+pub fn read_loosely<T: DeserializeOwned>(
+    value: &DeValue<'_>,
+    span: Range<usize>,
+    findings: &Findings,
+) -> Option<T> {
+    read_value(Reader { value, span, findings, strict: false })
+}
+
+fn read_value<T: DeserializeOwned>(reader: Reader<'_>) -> Option<T> {
+    let (span, findings) = (reader.span.clone(), reader.findings);
+    T::deserialize(reader).map_err(|error| findings.error(error.span.unwrap_or(span), error.problem)).ok()
+}
+
+/// A value in words, for "found ...".
+pub fn describe(value: &DeValue<'_>) -> String {
+    match value {
+        DeValue::String(text) => describe_unexpected(Unexpected::Str(text)),
+        DeValue::Integer(number) => number.to_string(),
+        DeValue::Float(number) => number.to_string(),
+        DeValue::Boolean(truth) => truth.to_string(),
+        DeValue::Datetime(moment) => format!("the date {moment}"),
+        DeValue::Array(_) => "a list".to_owned(),
+        DeValue::Table(_) => "a table".to_owned(),
+    }
+}
+
+fn describe_unexpected(found: Unexpected<'_>) -> String {
+    match found {
+        Unexpected::Str(text) => format!("the text {text:?}"),
+        Unexpected::Signed(number) => number.to_string(),
+        Unexpected::Float(number) => number.to_string(),
+        Unexpected::Bool(truth) => truth.to_string(),
+        Unexpected::Map => "a table".to_owned(),
+        Unexpected::Seq => "a list".to_owned(),
+        other => other.to_string(),
+    }
+}
+
+/// What a type expects, in words for someone who does not know its Rust name.
+fn describe_expected(expected: &dyn Expected) -> String {
+    let expected = expected.to_string();
+    match expected.as_str() {
+        "u8" => "a whole number from 0 to 255".to_owned(),
+        "u32" => "a whole number from 0 to 4294967295".to_owned(),
+        "i64" => "a whole number".to_owned(),
+        "f64" => "a number".to_owned(),
+        "a string" => "a text in quotes".to_owned(),
+        "a boolean" => "true or false".to_owned(),
+        name if name.starts_with("struct ") || name == "a map" => "a table".to_owned(),
+        name if name.starts_with("enum ") => "one of its words in quotes".to_owned(),
+        _ => expected,
+    }
+}
+
+/// What went wrong, and where once that is known.
+#[derive(Debug)]
+pub struct ReadError {
+    span: Option<Range<usize>>,
+    problem: Problem,
+}
+
+impl ReadError {
+    fn at(mut self, span: &Range<usize>) -> Self {
+        self.span.get_or_insert_with(|| span.clone());
+        self
+    }
+}
+
+impl From<Problem> for ReadError {
+    fn from(problem: Problem) -> Self {
+        Self { span: None, problem }
+    }
+}
+
+impl std::error::Error for ReadError {}
+
+impl Display for ReadError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.problem.fmt(f)
+    }
+}
+
+impl Error for ReadError {
+    fn custom<T: Display>(message: T) -> Self {
+        Problem::Syntax { message: message.to_string() }.into()
+    }
+
+    fn invalid_type(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
+        let (found, allowed) = (describe_unexpected(found), describe_expected(expected));
+        Problem::WrongValue { found, allowed }.into()
+    }
+
+    fn invalid_value(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
+        Self::invalid_type(found, expected)
+    }
+
+    fn unknown_variant(found: &str, allowed: &'static [&'static str]) -> Self {
+        Problem::unknown_name("value", found, allowed).into()
+    }
+
+    fn missing_field(key: &'static str) -> Self {
+        Problem::MissingKey { key }.into()
+    }
+}
+
+/// A value of the tree at its place.
+#[derive(Clone)]
+struct Reader<'de> {
+    value: &'de DeValue<'de>,
+    span: Range<usize>,
+    findings: &'de Findings,
+    strict: bool,
+}
+
+impl<'de> Reader<'de> {
+    fn of(&self, value: &'de Spanned<DeValue<'de>>) -> Self {
+        Self { value: value.get_ref(), span: value.span(), findings: self.findings, strict: self.strict }
+    }
+
+    /// Reports the keys of a table that its struct does not state.
+    fn check_keys(&self, table: &DeTable<'_>, allowed: &'static [&'static str]) {
+        let mut unknown: Vec<_> =
+            table.keys().filter(|key| !allowed.contains(&key.get_ref().as_ref())).collect();
+        unknown.sort_by_key(|key| key.span().start);
+        for key in unknown {
+            let found = key.get_ref().to_string();
+            self.findings.error(key.span(), Problem::UnknownKey { found, allowed });
+        }
+    }
+}
+
+impl<'de> IntoDeserializer<'de, ReadError> for Reader<'de> {
+    type Deserializer = Self;
+    fn into_deserializer(self) -> Self {
+        self
+    }
+}
+
+impl<'de> Deserializer<'de> for Reader<'de> {
+    type Error = ReadError;
+
+    fn deserialize_any<V: Visitor<'de>>(self, visitor: V) -> Result<V::Value, ReadError> {
+        let out_of_range = |number: &dyn Display| {
+            let allowed = "a number of usual size".to_owned();
+            ReadError::from(Problem::WrongValue { found: number.to_string(), allowed })
+        };
+        match self.value {
+            DeValue::String(text) => visitor.visit_str(text),
+            DeValue::Integer(number) => i64::from_str_radix(number.as_str(), number.radix())
+                .map_err(|_| out_of_range(number))
+                .and_then(|number| visitor.visit_i64(number)),
+            DeValue::Float(number) => {
+                number.as_str().parse().map_err(|_| out_of_range(number)).and_then(|n| visitor.visit_f64(n))
+            }
+            DeValue::Boolean(truth) => visitor.visit_bool(*truth),
+            DeValue::Datetime(moment) => visitor.visit_str(&moment.to_string()),
+            DeValue::Array(list) => visitor.visit_seq(Items { items: list.iter(), list: self.clone() }),
+            DeValue::Table(table) => visitor.visit_map(Entries::new(table, self.clone())),
+        }
+        .map_err(|error| error.at(&self.span))
+    }
+
+    fn deserialize_struct<V: Visitor<'de>>(
+        self,
+        name: &'static str,
+        keys: &'static [&'static str],
+        visitor: V,
+    ) -> Result<V::Value, ReadError> {
+        if is_spanned(name) {
+            let span = self.span.clone();
+            return visitor.visit_map(SpannedDeserializer::new(self, span));
+        }
+        let DeValue::Table(table) = self.value else { return self.deserialize_any(visitor) };
+        if self.strict {
+            self.check_keys(table, keys);
+        }
+        let span = self.span.clone();
+        visitor.visit_map(Entries::new(table, self).only(keys)).map_err(|error| error.at(&span))
+    }
+
+    fn deserialize_option<V: Visitor<'de>>(self, visitor: V) -> Result<V::Value, ReadError> {
+        visitor.visit_some(self)
+    }
+
+    fn deserialize_newtype_struct<V: Visitor<'de>>(
+        self,
+        _: &'static str,
+        visitor: V,
+    ) -> Result<V::Value, ReadError> {
+        visitor.visit_newtype_struct(self)
+    }
+
+    fn deserialize_enum<V: Visitor<'de>>(
+        self,
+        _: &'static str,
+        _: &'static [&'static str],
+        visitor: V,
+    ) -> Result<V::Value, ReadError> {
+        match self.value {
+            DeValue::String(word) => visitor.visit_enum(Word(word)).map_err(|error| error.at(&self.span)),
+            _ => self.deserialize_any(visitor),
+        }
+    }
+
+    forward_to_deserialize_any! {
+        bool i8 i16 i32 i64 i128 u8 u16 u32 u64 u128 f32 f64 char str string bytes byte_buf unit unit_struct
+        seq tuple tuple_struct map identifier ignored_any
+    }
+}
+
+/// The entries of a table, in the order of the file.
+struct Entries<'de> {
+    entries: std::vec::IntoIter<(&'de Spanned<toml::de::DeString<'de>>, &'de Spanned<DeValue<'de>>)>,
+    value: Option<&'de Spanned<DeValue<'de>>>,
+    table: Reader<'de>,
+}
+
+impl<'de> Entries<'de> {
+    fn new(entries: &'de DeTable<'de>, table: Reader<'de>) -> Self {
+        let mut entries: Vec<_> = entries.iter().collect();
+        entries.sort_by_key(|(key, _)| key.span().start);
+        Self { entries: entries.into_iter(), value: None, table }
+    }
+
+    /// Just the entries of these keys.
+    fn only(mut self, keys: &[&str]) -> Self {
+        let known: Vec<_> = self.entries.filter(|(key, _)| keys.contains(&key.get_ref().as_ref())).collect();
+        self.entries = known.into_iter();
+        self
+    }
+}
+
+impl<'de> MapAccess<'de> for Entries<'de> {
+    type Error = ReadError;
+
+    fn next_key_seed<K: DeserializeSeed<'de>>(&mut self, seed: K) -> Result<Option<K::Value>, ReadError> {
+        let Some((key, value)) = self.entries.next() else { return Ok(None) };
+        self.value = Some(value);
+        seed.deserialize(Key { name: key.get_ref(), span: key.span() }).map(Some)
+    }
+
+    fn next_value_seed<V: DeserializeSeed<'de>>(&mut self, seed: V) -> Result<V::Value, ReadError> {
+        let value =
+            self.value.take().ok_or_else(|| ReadError::custom("a value was asked for before its key"))?;
+        seed.deserialize(self.table.of(value))
+    }
+}
+
+/// A key at its place.
+struct Key<'de> {
+    name: &'de str,
+    span: Range<usize>,
+}
+
+impl<'de> Deserializer<'de> for Key<'de> {
+    type Error = ReadError;
+
+    fn deserialize_any<V: Visitor<'de>>(self, visitor: V) -> Result<V::Value, ReadError> {
+        visitor.visit_borrowed_str(self.name)
+    }
+
+    fn deserialize_struct<V: Visitor<'de>>(
+        self,
+        name: &'static str,
+        _: &'static [&'static str],
+        visitor: V,
+    ) -> Result<V::Value, ReadError> {
+        if is_spanned(name) {
+            let name: StrDeserializer<'_, ReadError> = self.name.into_deserializer();
+            return visitor.visit_map(SpannedDeserializer::new(KeyText(name), self.span));
+        }
+        self.deserialize_any(visitor)
+    }
+
+    forward_to_deserialize_any! {
+        bool i8 i16 i32 i64 i128 u8 u16 u32 u64 u128 f32 f64 char str string bytes byte_buf option unit
+        unit_struct newtype_struct seq tuple tuple_struct map enum identifier ignored_any
+    }
+}
+
+/// The text of a key whose place has been told.
+struct KeyText<'de>(StrDeserializer<'de, ReadError>);
+
+impl<'de> IntoDeserializer<'de, ReadError> for KeyText<'de> {
+    type Deserializer = StrDeserializer<'de, ReadError>;
+    fn into_deserializer(self) -> Self::Deserializer {
+        self.0
+    }
+}
+
+/// The items of a list.
+struct Items<'de> {
+    items: std::slice::Iter<'de, Spanned<DeValue<'de>>>,
+    list: Reader<'de>,
+}
+
+impl<'de> SeqAccess<'de> for Items<'de> {
+    type Error = ReadError;
+
+    fn next_element_seed<T: DeserializeSeed<'de>>(&mut self, seed: T) -> Result<Option<T::Value>, ReadError> {
+        self.items.next().map(|item| seed.deserialize(self.list.of(item))).transpose()
+    }
+}
+
+/// A word that names a variant.
+struct Word<'de>(&'de str);
+
+impl<'de> EnumAccess<'de> for Word<'de> {
+    type Error = ReadError;
+    type Variant = Self;
+
+    fn variant_seed<V: DeserializeSeed<'de>>(self, seed: V) -> Result<(V::Value, Self), ReadError> {
+        let word: StrDeserializer<'_, ReadError> = self.0.into_deserializer();
+        Ok((seed.deserialize(word)?, self))
+    }
+}
+
+impl<'de> VariantAccess<'de> for Word<'de> {
+    type Error = ReadError;
+
+    fn unit_variant(self) -> Result<(), ReadError> {
+        Ok(())
+    }
+
+    fn newtype_variant_seed<T: DeserializeSeed<'de>>(self, _: T) -> Result<T::Value, ReadError> {
+        Err(ReadError::custom(format!("'{}' stands alone and takes no value", self.0)))
+    }
+
+    fn tuple_variant<V: Visitor<'de>>(self, _: usize, _: V) -> Result<V::Value, ReadError> {
+        Err(ReadError::custom(format!("'{}' stands alone and takes no list", self.0)))
+    }
+
+    fn struct_variant<V: Visitor<'de>>(
+        self,
+        _: &'static [&'static str],
+        _: V,
+    ) -> Result<V::Value, ReadError> {
+        Err(ReadError::custom(format!("'{}' stands alone and takes no table", self.0)))
+    }
+}

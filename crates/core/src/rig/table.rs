@@ -1,0 +1,184 @@
+//! The drive table of a face, as a method reads and checks it.
+
+use std::cell::RefCell;
+use std::collections::HashMap;
+use std::fmt::{self, Display};
+use std::ops::Range;
+
+use serde::Deserialize;
+use serde::de::{DeserializeOwned, Deserializer, Visitor};
+use serde_spanned::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use super::finding::{Finding, Findings, Problem, Severity};
+use super::reader;
+
+/// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct Pin(String);
+
+impl Display for Pin {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.0)
+    }
+}
+
+impl<'de> Deserialize<'de> for Pin {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct PinVisitor;
+        impl Visitor<'_> for PinVisitor {
+            type Value = Pin;
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("the name of a pin, such as \"GP2\" or 13")
+            }
+            fn visit_str<E: serde::de::Error>(self, name: &str) -> Result<Pin, E> {
+                let sound = !name.is_empty() && name.chars().all(|c| c.is_ascii_graphic());
+                let wrong = || E::invalid_value(serde::de::Unexpected::Str(name), &self);
+                sound.then(|| Pin(name.to_ascii_uppercase())).ok_or_else(wrong)
+            }
+            fn visit_i64<E: serde::de::Error>(self, number: i64) -> Result<Pin, E> {
+                let wrong = || E::invalid_value(serde::de::Unexpected::Signed(number), &self);
+                if number < 0 { Err(wrong()) } else { Ok(Pin(number.to_string())) }
+            }
+        }
+        deserializer.deserialize_any(PinVisitor)
+    }
+}
+
+/// An end of a row, as seen from the front.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum End {
+    Left,
+    Right,
+}
+
+/// A value that can be shown as it would stand in the file.
+pub trait Written {
+    /// The value in TOML.
+    fn written(&self) -> String;
+}
+
+impl Written for End {
+    fn written(&self) -> String {
+        match self {
+            Self::Left => "\"left\"",
+            Self::Right => "\"right\"",
+        }
+        .to_owned()
+    }
+}
+
+impl Written for String {
+    fn written(&self) -> String {
+        format!("{self:?}")
+    }
+}
+
+macro_rules! written_as_number {
+    ($($number:ty)*) => { $(impl Written for $number {
+        fn written(&self) -> String { self.to_string() }
+    })* };
+}
+written_as_number!(u8 u32 f64);
+
+/// Which pins are taken, by whom and where.
+#[derive(Default)]
+pub(super) struct Claims(RefCell<HashMap<Pin, (Range<usize>, String)>>);
+
+/// Where in the file a finding belongs.
+pub enum Place<'k> {
+    /// Just here.
+    Span(Range<usize>),
+    /// At this key of the face, or at the face where the key was left out.
+    Face(&'k str),
+    /// At this key of the controller, or at the face where it was left out.
+    Controller(&'k str),
+}
+
+impl From<Range<usize>> for Place<'_> {
+    fn from(span: Range<usize>) -> Self {
+        Self::Span(span)
+    }
+}
+
+/// The drive table of one face. A method reads its keys from it and reports through it what is wrong.
+pub struct DriveTable<'t> {
+    pub(super) drive: &'t Spanned<DeValue<'t>>,
+    pub(super) face: &'t str,
+    pub(super) root: &'t DeTable<'t>,
+    pub(super) findings: &'t Findings,
+    pub(super) claims: &'t Claims,
+}
+
+impl DriveTable<'_> {
+    /// Reads the table into a struct that states its keys. Unknown keys are reported and passed over; when a
+    /// key is missing or of a wrong type that is reported and there is no result.
+    pub fn read<T: DeserializeOwned>(&self) -> Option<T> {
+        reader::read(self.drive.get_ref(), self.drive.span(), self.findings)
+    }
+
+    /// The written value, or the default, which is then noted as assumed.
+    pub fn or_assume<T: Written>(&self, key: &str, written: Option<Spanned<T>>, default: T) -> Spanned<T> {
+        written.unwrap_or_else(|| {
+            let key = format!("face.{}.drive.{key}", self.face);
+            let assumed = Problem::Assumed { key, value: default.written() };
+            self.findings.note(self.drive.span(), assumed);
+            Spanned::new(self.drive.span(), default)
+        })
+    }
+
+    /// Takes a controller pin for a line of this face; it is an error when another line has it.
+    pub fn claim(&self, pin: &Spanned<Pin>, role: &str) {
+        let user = format!("{role} of face {}", self.face);
+        let mut claims = self.claims.0.borrow_mut();
+        if let Some((place, first)) = claims.get(pin.get_ref()) {
+            let (pin_name, first) = (pin.get_ref().to_string(), first.clone());
+            self.findings.add(Finding {
+                severity: Severity::Error,
+                span: pin.span(),
+                also: Some((place.clone(), format!("here it is {first}"))),
+                problem: Problem::PinTwice { pin: pin_name, first, second: user },
+            });
+        } else {
+            claims.insert(pin.get_ref().clone(), (pin.span(), user));
+        }
+    }
+
+    /// Whether a value is within its range; reports it when not.
+    pub fn check_range<T: PartialOrd + Display + Copy>(&self, value: &Spanned<T>, least: T, most: T) -> bool {
+        let found = *value.get_ref();
+        let sound = (least..=most).contains(&found);
+        if !sound {
+            let allowed = format!("a number from {least} to {most}");
+            self.error(value.span(), Problem::WrongValue { found: found.to_string(), allowed });
+        }
+        sound
+    }
+
+    /// Reports an error.
+    pub fn error<'k>(&self, place: impl Into<Place<'k>>, problem: Problem) {
+        self.findings.error(self.span(place.into()), problem);
+    }
+
+    /// Reports a warning.
+    pub fn warn<'k>(&self, place: impl Into<Place<'k>>, problem: Problem) {
+        let span = self.span(place.into());
+        self.findings.add(Finding { severity: Severity::Warning, span, also: None, problem });
+    }
+
+    fn span(&self, place: Place<'_>) -> Range<usize> {
+        let path = match place {
+            Place::Span(span) => return span,
+            Place::Face(key) => ["face", self.face, key],
+            Place::Controller(key) => ["controller", key, ""],
+        };
+        let (mut table, mut span) = (Some(self.root), self.drive.span());
+        for key in path {
+            let Some(value) = table.and_then(|table| table.get(key)) else { break };
+            (table, span) = (value.get_ref().as_table(), value.span());
+        }
+        span
+    }
+}

@@ -1,0 +1,121 @@
+//! Units as types, and durations as people write them.
+
+use std::fmt;
+use std::time::Duration;
+
+/// A frequency in hertz.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Hertz(pub u32);
+
+impl Hertz {
+    /// Half a period, rounded up to whole nanoseconds so that a clock is never faster than it says.
+    #[must_use]
+    pub const fn half_period(self) -> Nanos {
+        Nanos(1_000_000_000_u64.div_ceil(2 * self.0 as u64))
+    }
+}
+
+impl fmt::Display for Hertz {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.0 {
+            hz if hz >= 1_000_000 => write!(f, "{} MHz", f64::from(hz) / 1e6),
+            hz if hz >= 1_000 => write!(f, "{} kHz", f64::from(hz) / 1e3),
+            hz => write!(f, "{hz} Hz"),
+        }
+    }
+}
+
+/// A time on a bus, in nanoseconds since the first operation. 64 bits last 584 years.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Nanos(pub u64);
+
+impl Nanos {
+    /// The same time in microseconds, with its fraction.
+    #[must_use]
+    pub fn as_micros(self) -> f64 {
+        self.0 as f64 / 1e3
+    }
+}
+
+impl std::ops::Add for Nanos {
+    type Output = Self;
+    fn add(self, later: Self) -> Self {
+        Self(self.0.saturating_add(later.0))
+    }
+}
+
+impl From<Duration> for Nanos {
+    fn from(duration: Duration) -> Self {
+        Self(u64::try_from(duration.as_nanos()).unwrap_or(u64::MAX))
+    }
+}
+
+/// A voltage in volts.
+#[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
+pub struct Volts(pub f64);
+
+impl fmt::Display for Volts {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} V", self.0)
+    }
+}
+
+/// Why a text is not a duration.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("'{found}' is not a duration; write a number and a unit: 30us, 250ms, 1.5s, 2m or 1h")]
+pub struct DurationError {
+    /// The text as it was found.
+    pub found: String,
+}
+
+/// The units of a duration, each with its length in nanoseconds. The longer names come first, so that
+/// `ms` is not read as minutes.
+const DURATION_UNITS: [(&str, f64); 6] =
+    [("ns", 1.0), ("us", 1e3), ("ms", 1e6), ("s", 1e9), ("m", 60e9), ("h", 3600e9)];
+
+/// Reads a duration such as `30us`, `250ms`, `1.5s` or `2m`, exact to the nanosecond, up to a hundred years.
+///
+/// # Errors
+/// When the unit is missing or unknown, or the number is negative, not a number or too large.
+pub fn parse_duration(text: &str) -> Result<Duration, DurationError> {
+    let error = || DurationError { found: text.to_owned() };
+    let text = text.trim();
+    let digits = text.trim_end_matches(|c: char| c.is_alphabetic());
+    let (number, unit) = text.split_at(digits.len());
+    let (_, nanos) = DURATION_UNITS.iter().find(|(name, _)| *name == unit).ok_or_else(error)?;
+    let number: f64 = number.trim_end().parse().map_err(|_| error())?;
+    const HUNDRED_YEARS_NS: f64 = 100.0 * 365.25 * 86_400e9;
+    let nanos = (number * nanos).round();
+    if !(0.0..=HUNDRED_YEARS_NS).contains(&nanos) {
+        return Err(error());
+    }
+    Ok(Duration::from_nanos(nanos as u64))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn durations_are_read_with_their_unit() {
+        for (text, nanos) in
+            [("30us", 30_000), ("250ms", 250_000_000), ("1.5s", 1_500_000_000), ("2 m", 120_000_000_000)]
+        {
+            assert_eq!(parse_duration(text).unwrap(), Duration::from_nanos(nanos), "{text}");
+        }
+    }
+
+    #[test]
+    fn a_duration_without_unit_or_sense_is_refused() {
+        for text in ["", "5", "s", "-1s", "1e99s", "NaNs", "infs", "1.5 fortnights"] {
+            assert_eq!(parse_duration(text).unwrap_err().found, text);
+        }
+    }
+
+    #[test]
+    fn a_clock_is_never_faster_than_it_says() {
+        assert_eq!(Hertz(10_000_000).half_period(), Nanos(50));
+        assert_eq!(Hertz(3_000_000).half_period(), Nanos(167));
+        assert_eq!(Hertz(1_000_000).to_string(), "1 MHz");
+    }
+}

@@ -1,1 +1,137 @@
-fn main() {}
+//! How fast the pipeline is: `cargo bench -p spare-tile-core`.
+//!
+//! Throughput is in items a second: characters, edges. The allocation figures show that a frame costs none
+//! once its buffers stand.
+#![allow(missing_docs, clippy::unwrap_used, clippy::expect_used)]
+
+use divan::counter::ItemsCount;
+use divan::{AllocProfiler, Bencher, black_box};
+use spare_tile_core::bus::{Edge, Ops};
+use spare_tile_core::frame::Level;
+use spare_tile_core::glyph::text::{self, Align};
+use spare_tile_core::rig::Rig;
+use spare_tile_core::units::Nanos;
+
+#[global_allocator]
+static ALLOCATOR: AllocProfiler = AllocProfiler::system();
+
+fn main() {
+    divan::main();
+}
+
+fn desk(digits: usize) -> Rig {
+    let rig = format!(
+        r#"
+        [face.desk]
+        kind = "seven-segment"
+        digits = {digits}
+        [face.desk.drive]
+        method = "max7219"
+        pins = {{ data = "GP19", clock = "GP18", select = "GP17" }}
+        clock_hz = 10_000_000
+        "#
+    );
+    Rig::read(&rig).rig.expect("a sound rig")
+}
+
+fn words(digits: usize) -> String {
+    "TEAL 0758.BERTH 2 48 AbOArd ".chars().cycle().filter(|c| *c != '.').take(digits).collect()
+}
+
+/// From text through glyphs and wiring to the levels of the nodes, into memory that is there already.
+#[divan::bench(args = [8, 64])]
+fn text_to_nodes(bencher: Bencher<'_, '_>, digits: usize) {
+    let (rig, words) = (desk(digits), words(digits));
+    let mount = &rig.faces[0];
+    let mut frame = mount.face.blank();
+    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
+    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
+        text::write(black_box(&words), &mount.face, Align::Left, &mut frame).unwrap();
+        mount.drive.wiring().to_nodes(frame.levels(), &mut nodes);
+        black_box(&nodes);
+    });
+}
+
+/// The same with a new frame each time: its one allocation.
+#[divan::bench(args = [8, 64])]
+fn text_to_new_frame(bencher: Bencher<'_, '_>, digits: usize) {
+    let (rig, words) = (desk(digits), words(digits));
+    let face = &rig.faces[0].face;
+    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
+        let mut frame = face.blank();
+        text::write(black_box(&words), face, Align::Left, &mut frame).unwrap();
+        frame
+    });
+}
+
+/// From the levels of the nodes through driver and bus to edges.
+#[divan::bench(args = [8, 64])]
+fn nodes_to_edges(bencher: Bencher<'_, '_>, digits: usize) {
+    let (rig, words) = (desk(digits), words(digits));
+    let mount = &rig.faces[0];
+    let (mut ops, mut edges) = (Ops::default(), Vec::new());
+    let count = frame_edges(&rig, &words, &mut edges);
+    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
+    let (mut driver, mut bus) = (mount.drive.driver(), mount.drive.bus());
+    nodes.iter_mut().step_by(3).for_each(|level| *level = Level::FULL);
+    bencher.counter(ItemsCount::new(count)).bench_local(|| {
+        ops.clear();
+        driver.frame(black_box(&nodes), &mut ops);
+        let mut at = Nanos(0);
+        for op in ops.iter() {
+            edges.clear();
+            at = bus.send(op.bytes, at, &mut edges);
+            black_box(&edges);
+        }
+    });
+}
+
+/// Edges through the model.
+#[divan::bench(args = [8, 64])]
+fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
+    let rig = desk(digits);
+    let mut edges = Vec::new();
+    let count = frame_edges(&rig, &words(digits), &mut edges);
+    let mut model = rig.faces[0].drive.model();
+    bencher.counter(ItemsCount::new(count)).bench_local(|| model.take(black_box(&edges)));
+}
+
+/// Fills in the edges of one frame and returns how many there are.
+fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
+    let mount = &rig.faces[0];
+    let mut frame = mount.face.blank();
+    text::write(words, &mount.face, Align::Left, &mut frame).unwrap();
+    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
+    mount.drive.wiring().to_nodes(frame.levels(), &mut nodes);
+    let (mut ops, mut at, mut bus) = (Ops::default(), Nanos(0), mount.drive.bus());
+    mount.drive.driver().frame(&nodes, &mut ops);
+    for op in ops.iter() {
+        at = bus.send(op.bytes, at, edges);
+    }
+    edges.len()
+}
+
+/// Frame to nodes alone.
+#[divan::bench(args = [8, 64])]
+fn wiring_alone(bencher: Bencher<'_, '_>, digits: usize) {
+    let rig = desk(digits);
+    let wiring = rig.faces[0].drive.wiring();
+    let frame = rig.faces[0].face.blank();
+    let mut nodes = vec![Level::OFF; wiring.node_count()];
+    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
+        wiring.to_nodes(black_box(frame.levels()), &mut nodes);
+        black_box(&nodes);
+    });
+}
+
+/// Text to a frame that is there already.
+#[divan::bench(args = [8, 64])]
+fn text_alone(bencher: Bencher<'_, '_>, digits: usize) {
+    let (rig, words) = (desk(digits), words(digits));
+    let face = &rig.faces[0].face;
+    let mut frame = face.blank();
+    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
+        text::write(black_box(&words), face, Align::Left, &mut frame).unwrap();
+        black_box(&frame);
+    });
+}

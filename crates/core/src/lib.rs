@@ -34,11 +34,11 @@
 //! let desk = &rig.faces[0];
 //!
 //! let mut frame = desk.face.blank();
-//! text::write("48 GO", &desk.face, Default::default(), &mut frame)?;
+//! text::write("tEAL 48", &desk.face, Default::default(), &mut frame)?;
 //! let mut pipeline = Pipeline::new(desk);
 //! pipeline.power_up();
 //! pipeline.show(&frame);
-//! assert_eq!(pipeline.picture().reading(), "48 GO   ");
+//! assert_eq!(pipeline.picture().reading(), "tEAL 48 ");
 //! # Ok::<(), text::TextError>(())
 //! ```
 

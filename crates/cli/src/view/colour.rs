@@ -11,7 +11,7 @@ pub const LENS: Rgb = Rgb(26, 20, 21);
 /// The housing around the lens.
 pub const HOUSING: Rgb = Rgb(12, 11, 12);
 /// A segment without light, seen through the lens.
-const UNLIT: Rgb = Rgb(58, 50, 51);
+const UNLIT: Rgb = Rgb(50, 43, 44);
 
 /// How a light of this colour looks at full.
 pub const fn lit(colour: Colour) -> Rgb {

@@ -3,9 +3,9 @@
 use resvg::{tiny_skia, usvg};
 
 /// How many pixels a unit of the drawing takes, where the picture stays within [`MAX_SIDE`].
-const SCALE: f32 = 2.5;
+const SCALE: f32 = 2.0;
 /// The longest side of a PNG in pixels.
-const MAX_SIDE: f32 = 2560.0;
+const MAX_SIDE: f32 = 2400.0;
 
 /// A PNG of an SVG drawing.
 ///

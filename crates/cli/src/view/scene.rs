@@ -19,14 +19,19 @@ pub enum Outline {
 
 /// An element in its place, with its light from 0 to 1.
 pub struct Shape {
+    /// Its edge.
     pub outline: Outline,
+    /// From 0 to 1.
     pub light: f32,
 }
 
 /// A picture laid out.
 pub struct Scene {
+    /// From the left edge of the lens to its right.
     pub width: f32,
+    /// From the top of the lens to its foot.
     pub height: f32,
+    /// All elements; none overlap.
     pub shapes: Vec<Shape>,
 }
 
@@ -43,6 +48,8 @@ const WIDTH: f32 = 56.0;
 const THICK: f32 = 13.0;
 /// Half the gap between two segments.
 const GAP: f32 = 1.5;
+/// How much is taken off the outer corners.
+const BEVEL: f32 = 2.0;
 /// How far the top leans to the right, for each unit of height: about 8 degrees.
 const SLANT: f32 = 0.14;
 /// The radius of the point.
@@ -122,9 +129,17 @@ fn seven() -> Vec<Outline> {
     let (inner, half) = (THICK, THICK / 2.0);
     // Along a mitre the gap between two bars runs at 45 degrees.
     let cut = GAP * std::f32::consts::SQRT_2;
-    let a = vec![(cut, 0.0), (right - cut, 0.0), (right - inner - cut, inner), (inner + cut, inner)];
+    let a = vec![
+        (cut + BEVEL, BEVEL),
+        (cut + 2.5 * BEVEL, 0.0),
+        (right - cut - 2.5 * BEVEL, 0.0),
+        (right - cut - BEVEL, BEVEL),
+        (right - inner - cut, inner),
+        (inner + cut, inner),
+    ];
     let f = vec![
-        (0.0, cut),
+        (0.0, cut + 2.5 * BEVEL),
+        (BEVEL, cut + BEVEL),
         (inner, inner + cut),
         (inner, middle - half - cut),
         (half, middle - cut),

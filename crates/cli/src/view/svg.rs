@@ -23,7 +23,7 @@ pub fn draw(picture: &Picture<'_>) -> String {
         r##"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.1} {height:.1}" width="{width:.1}" height="{height:.1}">
 <title>{}: {}</title>
 <defs>
-<filter id="glow" x="-10%" y="-30%" width="120%" height="160%"><feGaussianBlur stdDeviation="6"/></filter>
+<filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="{:.1}" height="{:.1}" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
 <linearGradient id="lens" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="{}"/><stop offset="1" stop-color="{}"/></linearGradient>
 </defs>
 <rect width="{width:.1}" height="{height:.1}" rx="7" fill="{}"/>
@@ -32,6 +32,8 @@ pub fn draw(picture: &Picture<'_>) -> String {
 "##,
         escape(&picture.face.name),
         escape(&picture.reading()),
+        scene.width,
+        scene.height,
         colour::mix(LENS, Rgb(255, 255, 255), 0.05).hex(),
         LENS.hex(),
         HOUSING.hex(),

@@ -33,15 +33,14 @@ pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Res
     writeln!(out, "$enddefinitions $end")?;
 
     writeln!(out, "#0\n$dumpvars")?;
-    let mut wire = 0;
-    for level in scopes.iter().flat_map(|scope| scope.mount.drive.bus().idle()) {
+    let idle = scopes.iter().flat_map(|scope| scope.mount.drive.bus().idle());
+    for (wire, level) in idle.enumerate() {
         let level = match level {
             Some(true) => '1',
             Some(false) => '0',
             None => 'z',
         };
         writeln!(out, "{level}{}", code(wire))?;
-        wire += 1;
     }
     writeln!(out, "$end")?;
 

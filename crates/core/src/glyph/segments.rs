@@ -92,7 +92,7 @@ impl Segments {
     /// Whether segment `index` of the style is in this set.
     #[must_use]
     pub const fn has_index(self, index: usize) -> bool {
-        index < 32 && self.0 >> index & 1 == 1
+        self.0.unbounded_shr(index as u32) & 1 == 1
     }
 
     /// The names of the segments in this set, in the style's order.

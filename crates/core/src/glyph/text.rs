@@ -25,9 +25,16 @@ impl Cell {
         let glyph = match style {
             Style::Seven => seven::glyph(self.character),
         };
-        let Self { character, position, .. } = self;
-        let glyph = glyph.ok_or(TextError::NoGlyph { character, position, style })?;
-        Ok(if self.point { glyph.and(style.point()) } else { glyph })
+        match glyph {
+            Some(glyph) if self.point => Ok(glyph.and(style.point())),
+            Some(glyph) => Ok(glyph),
+            None => Err(self.no_glyph(style)),
+        }
+    }
+
+    #[cold]
+    fn no_glyph(self, style: Style) -> TextError {
+        TextError::NoGlyph { character: self.character, position: self.position, style }
     }
 }
 
@@ -94,14 +101,20 @@ impl TextError {
 /// Parts a text into cells. A point folds into the digit before it, if that has none yet; otherwise it
 /// takes a digit of its own.
 pub fn cells(text: &str) -> impl Iterator<Item = Cell> {
-    let mut characters = text.chars().enumerate().peekable();
+    let mut rest = text.chars();
+    let mut position = 0;
     std::iter::from_fn(move || {
-        let (position, character) = characters.next()?;
-        if character == '.' {
-            return Some(Cell { character: ' ', point: true, position });
+        let character = rest.next()?;
+        let cell = match character {
+            '.' => Cell { character: ' ', point: true, position },
+            _ => Cell { character, point: rest.as_str().starts_with('.'), position },
+        };
+        position += 1;
+        if cell.point && character != '.' {
+            rest.next();
+            position += 1;
         }
-        let point = characters.next_if(|(_, next)| *next == '.').is_some();
-        Some(Cell { character, point, position })
+        Some(cell)
     })
 }
 

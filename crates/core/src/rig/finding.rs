@@ -3,6 +3,7 @@
 use std::cell::RefCell;
 use std::ops::Range;
 
+use crate::drive::METHODS;
 use crate::glyph::Common;
 use crate::glyph::order::BitOrderError;
 use crate::units::Volts;
@@ -100,6 +101,12 @@ impl Problem {
                 "write common = \"cathode\" or common = \"anode\": the wrong one lights every segment that should \
                  be dark"
                     .into()
+            }
+            Self::MissingKey { key: "kind" } => "write the kind of display, such as kind = \"seven-segment\"".into(),
+            Self::MissingKey { key: "drive" } => "write a table [face.NAME.drive] with a method".into(),
+            Self::MissingKey { key: "method" } => {
+                let methods = METHODS.iter().map(|method| method.name()).collect::<Vec<_>>().join(", ");
+                format!("write method = \"...\"; the methods: {methods}")
             }
             Self::MissingKey { key } => format!("write '{key} = ...' in this table"),
             Self::NoFaces => "write a table [face.NAME] with kind, digits and a [face.NAME.drive]".into(),

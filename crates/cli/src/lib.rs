@@ -1,0 +1,25 @@
+//! `spare-tile`: from one description of a display to its bytes, its wiring and a truthful picture.
+//!
+//! The program's story is [`run`]: read the command line, know the surroundings, run the command, tell how it
+//! went. All that it knows of displays is in the core library.
+
+mod args;
+mod commands;
+mod failure;
+mod files;
+mod rigs;
+mod session;
+pub mod view;
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+/// Runs the program from its command line to its exit status.
+#[must_use]
+pub fn run() -> ExitCode {
+    let cli = args::Cli::parse();
+    let mut session = session::Session::of_process(&cli.manners);
+    let outcome = commands::run(&cli.command, &mut session);
+    session.close(outcome)
+}

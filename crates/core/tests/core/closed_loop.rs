@@ -1,0 +1,91 @@
+//! The closed loop: a frame goes through wiring, driver, bus and model, and comes back identical.
+
+use crate::common::{berth, frame, frames, lit, max7219};
+use proptest::prelude::*;
+use spare_tile_core::glyph::{Style, text};
+use spare_tile_core::pipeline::Pipeline;
+use spare_tile_core::rig::Rig;
+
+/// Sends frames one after another and compares each with what the model then lights.
+fn assert_each_comes_back(rig: &Rig, frames: &[Vec<bool>]) {
+    let mut pipeline = Pipeline::new(&rig.faces[0]);
+    pipeline.power_up();
+    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit), "dark after power-up");
+    for wanted in frames {
+        pipeline.show(&frame(wanted));
+        assert_eq!(&lit(&pipeline.picture()), wanted);
+    }
+}
+
+fn end() -> impl Strategy<Value = &'static str> {
+    prop::sample::select(&["left", "right"])
+}
+
+fn bit_order() -> impl Strategy<Value = String> {
+    let names = Style::Seven.segment_names().to_vec();
+    Just(names).prop_shuffle().prop_map(|names| names.join(" "))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(256))]
+
+    #[test]
+    fn any_frame_through_any_chain(
+        (digits, frames) in (1..=64_usize).prop_flat_map(|digits| (Just(digits), frames(8 * digits))),
+        first in end(),
+        digit_0 in end(),
+        order in bit_order(),
+        clock_hz in 1..=10_000_000_u32,
+    ) {
+        let drive = format!(
+            "first = \"{first}\"\ndigit_0 = \"{digit_0}\"\nsegments = \"{order}\"\nclock_hz = {clock_hz}"
+        );
+        assert_each_comes_back(&max7219(digits, &drive), &frames);
+    }
+
+    #[test]
+    fn any_frame_through_bare_pins(frames in frames(8), common in prop::sample::select(&["cathode", "anode"])) {
+        assert_each_comes_back(&berth(common), &frames);
+    }
+
+    #[test]
+    fn any_text_is_refused_or_shown_whole(words in ".{0,12}") {
+        let rig = max7219(8, "");
+        let face = &rig.faces[0].face;
+        let mut wanted = face.blank();
+        if text::write(&words, face, text::Align::Left, &mut wanted).is_ok() {
+            let mut pipeline = Pipeline::new(&rig.faces[0]);
+            pipeline.power_up();
+            pipeline.show(&wanted);
+            for digit in 0..face.digits {
+                prop_assert_eq!(pipeline.picture().lit(digit), face.lit(&wanted, digit));
+            }
+        }
+    }
+}
+
+#[test]
+fn every_number_of_digits() {
+    for digits in 1..=64 {
+        let lit: Vec<bool> = (0..8 * digits).map(|element| element % 3 == 0 || element % 7 == 1).collect();
+        assert_each_comes_back(&max7219(digits, ""), &[lit.clone(), lit.iter().map(|lit| !lit).collect()]);
+    }
+}
+
+#[test]
+fn brightness_changes_the_light_and_not_the_picture() {
+    let rig = max7219(12, "");
+    let mut pipeline = Pipeline::new(&rig.faces[0]);
+    pipeline.power_up();
+    let mut wanted = rig.faces[0].face.blank();
+    text::write("TEAL 48", &rig.faces[0].face, text::Align::Right, &mut wanted).unwrap();
+    pipeline.show(&wanted);
+    for step in 0..=15_u8 {
+        pipeline.brightness(step);
+        assert_eq!(pipeline.picture().reading(), "     tEAL 48");
+        let light = pipeline.picture().segment(10, 1);
+        assert!((light - (2.0 * f32::from(step) + 1.0) / 31.0).abs() < 1e-6, "step {step}: {light}");
+    }
+    pipeline.off();
+    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+}

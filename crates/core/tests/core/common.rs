@@ -1,0 +1,61 @@
+//! Rigs and frames that the tests share.
+
+use proptest::prelude::*;
+use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::picture::Picture;
+use spare_tile_core::rig::Rig;
+
+/// A rig that must be sound.
+pub fn rig(source: &str) -> Rig {
+    let reading = Rig::read(source);
+    reading.rig.unwrap_or_else(|| panic!("{:#?}\n{source}", reading.findings))
+}
+
+/// A face of `digits` behind as many max7219 as it takes, with these lines added to its drive.
+pub fn max7219(digits: usize, drive: &str) -> Rig {
+    rig(&format!(
+        r#"
+        [face.desk]
+        kind = "seven-segment"
+        digits = {digits}
+        [face.desk.drive]
+        method = "max7219"
+        pins = {{ data = "GP19", clock = "GP18", select = "GP17" }}
+        {drive}
+        "#
+    ))
+}
+
+/// One digit with a pin for each segment.
+pub fn berth(common: &str) -> Rig {
+    rig(&format!(
+        r#"
+        [face.berth]
+        kind = "seven-segment"
+        digits = 1
+        common = "{common}"
+        [face.berth.drive]
+        method = "static"
+        segments = {{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8, dp = 9 }}
+        "#
+    ))
+}
+
+/// A frame in which just the elements marked true are lit.
+pub fn frame(lit: &[bool]) -> Frame {
+    let mut frame = Frame::dark(lit.len());
+    for (level, lit) in frame.levels_mut().iter_mut().zip(lit) {
+        *level = if *lit { Level::FULL } else { Level::OFF };
+    }
+    frame
+}
+
+/// Which elements of a picture give light.
+pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
+    picture.light.iter().map(|light| *light > 0.0).collect()
+}
+
+/// Some frames of a face with so many elements.
+pub fn frames(elements: usize) -> impl Strategy<Value = Vec<Vec<bool>>> {
+    prop::collection::vec(prop::collection::vec(any::<bool>(), elements), 1..4)
+}

@@ -124,8 +124,9 @@ impl<'s> Session<'s> {
         complaint.render(self.depth != Depth::Plain, self.ascii)
     }
 
-    /// Says something aside, on standard error: it is no part of the answer.
-    pub fn say_aside(&self, text: &str) {
+    /// Says something aside, on standard error: it is no part of the answer. The answer so far comes first.
+    pub fn say_aside(&mut self, text: &str) {
+        let _ = self.out.flush();
         // When even standard error is gone there is nobody left to tell.
         let _ = writeln!(io::stderr(), "{text}");
     }
@@ -134,10 +135,9 @@ impl<'s> Session<'s> {
     pub fn close(mut self, outcome: Outcome) -> ExitCode {
         let outcome = outcome.and_then(|()| Ok(self.out.flush()?));
         let Err(failure) = outcome else { return ExitCode::SUCCESS };
-        // The answer so far comes before the complaint; if it cannot be written, that is told already.
-        let _ = self.out.flush();
         for complaint in &failure.complaints {
-            self.say_aside(&complaint.render(self.errors_in_colour, self.ascii));
+            let words = complaint.render(self.errors_in_colour, self.ascii);
+            self.say_aside(&words);
         }
         ExitCode::from(failure.exit as u8)
     }

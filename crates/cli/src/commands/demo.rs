@@ -139,7 +139,7 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
-fn write_rigs(folder: &Path, session: &Session<'_>) -> Outcome {
+fn write_rigs(folder: &Path, session: &mut Session<'_>) -> Outcome {
     fs::create_dir_all(folder).map_err(|error| {
         let message = format!("cannot make the folder {}: {error}", folder.display());
         Failure::unusable(message, "name a folder in a place that can be written to")

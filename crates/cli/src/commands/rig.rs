@@ -72,15 +72,25 @@ fn run_check(check: &Check, session: &mut Session<'_>) -> Outcome {
     if session.json {
         session.write_json(&answer(&text, wanted))?;
     } else {
-        print(&text, wanted, session)?;
+        print(&text, check.explain, session)?;
     }
     if text.reading.rig.is_some() { Ok(()) } else { Err(Failure::no()) }
 }
 
-fn print(text: &RigText, wanted: impl Fn(&&Finding) -> bool, session: &mut Session<'_>) -> Outcome {
-    for finding in text.reading.findings.iter().filter(wanted) {
+fn print(text: &RigText, explain: bool, session: &mut Session<'_>) -> Outcome {
+    let (assumed, found): (Vec<_>, Vec<_>) =
+        text.reading.findings.iter().partition(|finding| finding.severity == Severity::Note);
+    for finding in found {
         let complaint = session.render(&text.complaint(finding));
         writeln!(session.out, "{complaint}\n")?;
+    }
+    if explain && !assumed.is_empty() {
+        let heading = session.bold("where the file leaves it open").into_owned();
+        writeln!(session.out, "{heading}")?;
+        for finding in assumed {
+            writeln!(session.out, "    {}", finding.problem)?;
+        }
+        writeln!(session.out)?;
     }
     for mount in text.reading.rig.iter().flat_map(|rig| &rig.faces) {
         let (name, face) = (session.bold(&mount.face.name).into_owned(), &mount.face);

@@ -123,7 +123,7 @@ fn check_brightness(step: u8, mount: &Mount) -> Outcome {
     }
 }
 
-fn write_files(show: &Show, picture: &Picture<'_>, session: &Session<'_>) -> Outcome {
+fn write_files(show: &Show, picture: &Picture<'_>, session: &mut Session<'_>) -> Outcome {
     if show.svg.is_none() && show.png.is_none() {
         return Ok(());
     }

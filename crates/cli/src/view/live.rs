@@ -54,12 +54,12 @@ impl Live {
             queue!(session.out, MoveUp(self.lines), MoveToColumn(0))?;
         }
         // In raw mode a newline does not return to the first column.
-        for line in drawing.lines() {
+        for line in drawing.split('\n') {
             write!(session.out, "{line}")?;
             queue!(session.out, Clear(ClearType::UntilNewLine))?;
             write!(session.out, "\r\n")?;
         }
-        self.lines = drawing.lines().count().try_into().unwrap_or(u16::MAX);
+        self.lines = drawing.split('\n').count().try_into().unwrap_or(u16::MAX);
         Ok(session.out.flush()?)
     }
 

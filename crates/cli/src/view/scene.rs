@@ -38,7 +38,7 @@ pub struct Scene {
 /// The height of a digit.
 pub const DIGIT_HEIGHT: f32 = 100.0;
 /// From one digit's left edge to the next one's.
-pub const PITCH: f32 = 88.0;
+pub const PITCH: f32 = 90.0;
 /// Between the digits and the edge of the lens.
 pub const MARGIN: f32 = 18.0;
 
@@ -52,6 +52,8 @@ const GAP: f32 = 1.5;
 const BEVEL: f32 = 2.0;
 /// How far the top leans to the right, for each unit of height: about 8 degrees.
 const SLANT: f32 = 0.14;
+/// Between the last upright and the point.
+const POINT_GAP: f32 = 4.0;
 /// The radius of the point.
 const POINT: f32 = 7.5;
 
@@ -158,7 +160,7 @@ fn seven() -> Vec<Outline> {
     let (b, d, e) = (across(&f), down(&a), down(&f));
     let c = down(&b);
     let mut outlines: Vec<_> = [a, b, c, d, e, f, g].into_iter().map(Outline::Polygon).collect();
-    outlines.push(Outline::Circle((right + 2.0 + POINT, foot - POINT), POINT));
+    outlines.push(Outline::Circle((right + POINT_GAP + POINT, foot - POINT), POINT));
     outlines
 }
 

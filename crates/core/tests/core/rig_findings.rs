@@ -105,21 +105,21 @@ fn something_missing() {
         write a table [face.NAME] with kind, digits and a [face.NAME.drive]
     ");
     insta::assert_snapshot!(errors("face = 3"), @"error at `3`: found 3; allowed is a table of faces");
-    insta::assert_snapshot!(desk_with("kind = \"seven-segment\"", ""), @"
+    insta::assert_snapshot!(desk_with("kind = \"seven-segment\"", ""), @r#"
     error at `[face.desk]`: the key 'kind' is missing
-        write 'kind = ...' in this table
-    ");
-    insta::assert_snapshot!(desk_with("method = \"max7219\"", ""), @"
+        write the kind of display, such as kind = "seven-segment"
+    "#);
+    insta::assert_snapshot!(desk_with("method = \"max7219\"", ""), @r#"
     error at `[face.desk.drive]`: the key 'method' is missing
-        write 'method = ...' in this table
-    ");
+        write method = "..."; the methods: static, max7219
+    "#);
     insta::assert_snapshot!(desk_with(", select = \"GP17\"", ""), @r#"
     error at `{ data = "GP19", clock = "GP18" }`: the key 'select' is missing
         write 'select = ...' in this table
     "#);
     insta::assert_snapshot!(errors("[face.desk]\nkind = \"seven-segment\"\ndigits = 8"), @"
     error at `[face.desk]`: the key 'drive' is missing
-        write 'drive = ...' in this table
+        write a table [face.NAME.drive] with a method
     ");
 }
 

@@ -1,0 +1,32 @@
+use crate::folder::Folder;
+
+#[test]
+fn off_a_terminal_it_prints_every_step_without_waiting() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!("demo", folder.answer("demo"));
+    assert!(folder.names().is_empty(), "without --out it writes no file");
+}
+
+#[test]
+fn every_command_of_the_demo_has_a_json_answer() {
+    let steps = Folder::empty().json("demo");
+    let steps = steps.as_array().unwrap();
+    assert_eq!(steps.len(), 6);
+    for step in steps {
+        for command in step["commands"].as_array().unwrap() {
+            assert!(!command["answers"].as_array().unwrap().is_empty(), "{}", command["command"]);
+        }
+    }
+}
+
+#[test]
+fn its_commands_work_on_the_rigs_that_it_writes() {
+    let folder = Folder::empty();
+    let demo = folder.answer("demo --out rigs");
+    let typed: Vec<_> = demo.lines().filter_map(|line| line.strip_prefix("$ spare-tile ")).collect();
+    assert!(typed.len() >= 6, "{typed:?}");
+    for line in typed {
+        let run = folder.run(&line.replace("--rig ", "--rig rigs/"));
+        assert_eq!(run.status, 0, "{line}: {}", run.err);
+    }
+}

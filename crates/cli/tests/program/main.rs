@@ -1,0 +1,13 @@
+//! The built program, driven on files in a temporary folder.
+
+#![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
+
+mod bad_input;
+mod bytes;
+mod demo;
+mod encode;
+mod folder;
+mod live;
+mod play;
+mod rig_check;
+mod show;

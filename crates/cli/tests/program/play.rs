@@ -1,0 +1,83 @@
+use crate::folder::Folder;
+
+#[test]
+fn off_a_terminal_the_frames_come_one_after_another() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(
+        folder.answer("play count --rig berth.toml --from 2 --to 0 --every 1s --hold 3s --ascii"), @"
+    0.000 s  berth
+     ---
+        |
+     ---
+    |
+     ---
+    1.000 s  berth
+
+        |
+
+        |
+
+    2.000 s  berth
+     ---
+    |   |
+
+    |   |
+     ---
+    ");
+}
+
+#[test]
+fn json_lines_say_when_and_what_is_read() {
+    let folder = Folder::landing();
+    let answer = folder.answer(
+        "play count --rig landing.toml --face desk --from -1 --to 1 --every 250ms --again --for 1s --json",
+    );
+    let frames: Vec<serde_json::Value> =
+        answer.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let told: Vec<_> = frames.iter().map(|frame| format!("{} {}", frame["at_ms"], frame["reads"])).collect();
+    assert_eq!(told, ["0.0 \"      -1\"", "250.0 \"       0\"", "500.0 \"       1\"", "750.0 \"      -1\""]);
+}
+
+#[test]
+fn an_hour_takes_no_time() {
+    let folder = Folder::landing();
+    let answer =
+        folder.answer("play count --rig landing.toml --face gauge --from 0 --to 3600 --for 1h --json");
+    assert_eq!(answer.lines().count(), 3600);
+}
+
+#[test]
+fn what_cannot_be_played() {
+    let folder = Folder::landing();
+    let play = |line: &str| folder.complaint(&format!("play count --rig berth.toml {line}"));
+    insta::assert_snapshot!(play("--from 9 --to 10"), @"
+    error: the count from 9 to 10 does not fit face berth: the text takes 2 digits; the face has 1
+     │
+     ╰ help: count between shorter numbers, or pick a wider face
+    [status 2]
+    ");
+    insta::assert_snapshot!(play("--to 9 --again"), @"
+    error: this plays for ever, and nobody is watching a terminal
+     │
+     ╰ help: say how long: --for 15s
+    [status 2]
+    ");
+    insta::assert_snapshot!(play("--to 9 --every 0s"), @"
+    error: invalid value '0s' for '--every <TIME>': each number must stay for some time, such as 1s
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(play("--to 9 --every 5"), @"
+    error: invalid value '5' for '--every <TIME>': '5' is not a duration; write a number and a unit: 30us, 250ms, 1.5s, 2m or 1h
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(play("--to 9 --step 0"), @"
+    error: invalid value '0' for '--step <N>': 0 is not in 1..18446744073709551615
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+}

@@ -1,0 +1,174 @@
+use crate::folder::Folder;
+
+#[test]
+fn a_usable_rig_with_a_warning() {
+    insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml"), @"
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply
+       ╭▸ landing.toml:25:1
+       │
+    25 │ [face.gauge.drive]
+       │ ━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+
+    desk: 8 seven-segment digits, 1 max7219, clock 1 MHz
+        clock GP18, data GP19, select GP17
+    gauge: 4 seven-segment digits, 1 max7219, clock 1 MHz
+        clock GP10, data GP11, select GP9
+    landing.toml: usable, with 1 warning
+    ");
+}
+
+#[test]
+fn a_sound_rig_in_json() {
+    let json = Folder::landing().json("rig check --rig landing.toml");
+    insta::assert_snapshot!(serde_json::to_string_pretty(&json).unwrap(), @r#"
+    {
+      "faces": [
+        {
+          "common": "cathode",
+          "digits": 8,
+          "drive": "1 max7219, clock 1 MHz",
+          "method": "max7219",
+          "name": "desk",
+          "pins": [
+            {
+              "pin": "GP18",
+              "role": "clock"
+            },
+            {
+              "pin": "GP19",
+              "role": "data"
+            },
+            {
+              "pin": "GP17",
+              "role": "select"
+            }
+          ],
+          "style": "seven"
+        },
+        {
+          "common": "cathode",
+          "digits": 4,
+          "drive": "1 max7219, clock 1 MHz",
+          "method": "max7219",
+          "name": "gauge",
+          "pins": [
+            {
+              "pin": "GP10",
+              "role": "clock"
+            },
+            {
+              "pin": "GP11",
+              "role": "data"
+            },
+            {
+              "pin": "GP9",
+              "role": "select"
+            }
+          ],
+          "style": "seven"
+        }
+      ],
+      "findings": [
+        {
+          "column": 1,
+          "fix": "put a level converter between and write bus_volts = 5.0; without one it may work and glitch",
+          "line": 25,
+          "message": "the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply",
+          "severity": "warning"
+        }
+      ],
+      "rig": "Quillmoor landing",
+      "sound": true
+    }
+    "#);
+}
+
+#[test]
+fn what_was_assumed_is_explained() {
+    insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml --explain"), @r#"
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply
+       ╭▸ landing.toml:25:1
+       │
+    25 │ [face.gauge.drive]
+       │ ━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+
+    where the file leaves it open
+        assumed controller.logic_volts = 3.3
+        assumed face.desk.common = "cathode"
+        assumed face.desk.drive.digit_0 = "right"
+        assumed face.desk.drive.first = "right"
+        assumed face.desk.drive.segments = "dp a b c d e f g"
+        assumed face.gauge.common = "cathode"
+        assumed face.gauge.drive.clock_hz = 1000000
+        assumed face.gauge.drive.bus_volts = 3.3
+        assumed face.gauge.drive.brightness = 8
+        assumed face.gauge.drive.digit_0 = "right"
+        assumed face.gauge.drive.first = "right"
+        assumed face.gauge.drive.segments = "dp a b c d e f g"
+
+    desk: 8 seven-segment digits, 1 max7219, clock 1 MHz
+        clock GP18, data GP19, select GP17
+    gauge: 4 seven-segment digits, 1 max7219, clock 1 MHz
+        clock GP10, data GP11, select GP9
+    landing.toml: usable, with 1 warning
+    "#);
+}
+
+#[test]
+fn a_broken_rig_is_answered_with_no() {
+    let folder = Folder::empty();
+    folder.write(
+        "rig.toml",
+        r#"[face.desk]
+kind = "seven-segment"
+digits = 65
+[face.desk.drive]
+method = "max7219"
+
+[face.gauge]
+kind = "seven-segment"
+digitz = 4
+digits = 4
+[face.gauge.drive]
+method = "max7219"
+pins = { data = "GP9", clock = "GP10", select = "GP9" }
+"#,
+    );
+    let run = folder.run("rig check");
+    assert_eq!(run.status, 1);
+    assert_eq!(run.err, "");
+    insta::assert_snapshot!(run.out, @r#"
+    error: found 65; allowed is a whole number from 1 to 64
+      ╭▸ rig.toml:3:10
+      │
+    3 │ digits = 65
+      ╰╴         ━━
+
+    error: unknown key 'digitz'
+      ╭▸ rig.toml:9:1
+      │
+    9 │ digitz = 4
+      │ ━━━━━━
+      │
+      ╰ help: did you mean 'digits'? keys here: kind, digits, common, light, drive
+
+    error: pin GP9 is used twice: it is data of face gauge and select of face gauge
+       ╭▸ rig.toml:13:49
+       │
+    13 │ pins = { data = "GP9", clock = "GP10", select = "GP9" }
+       │                 ┬────                           ━━━━━
+       │                 │
+       │                 here it is data of face gauge
+       │
+       ╰ help: give each line a pin of its own
+
+    rig.toml: not usable: 3 errors
+    "#);
+    insta::assert_snapshot!(folder.run("rig check --ascii").out.lines().next().unwrap(), @"error: found 65; allowed is a whole number from 1 to 64");
+    assert_eq!(folder.run("rig check --json").status, 1);
+    assert_eq!(folder.run("show 2 --face gauge").status, 2, "other commands cannot use it");
+}

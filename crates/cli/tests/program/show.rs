@@ -1,0 +1,150 @@
+use crate::folder::Folder;
+
+#[test]
+fn the_picture_in_lines_and_in_ascii() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.answer("show -0.4 --rig landing.toml --face gauge"), @"
+            ━━━
+           ┃   ┃   ┃   ┃
+    ━━━             ━━━
+           ┃   ┃       ┃
+            ━━━ ●
+    ");
+    insta::assert_snapshot!(folder.answer("show -0.4 --rig landing.toml --face gauge --ascii"), @"
+            ---
+           |   |   |   |
+    ---             ---
+           |   |       |
+            --- o
+    ");
+    insta::assert_snapshot!(folder.answer("show 48 --rig landing.toml --face desk --align right --ascii"), @"
+             ---
+    |   |   |   |
+     ---     ---
+        |   |   |
+             ---
+    ");
+}
+
+#[test]
+fn colour_only_when_it_is_wanted() {
+    let folder = Folder::landing();
+    let show = "show 2 --rig berth.toml";
+    assert!(!folder.answer(show).contains('\u{1b}'), "off a terminal there is none");
+    let coloured = folder.answer(&format!("{show} --color always"));
+    assert!(coloured.contains("\u{1b}[48;5;"), "256 colours");
+    let mut command = folder.command();
+    command.env("NO_COLOR", "1").env("COLORTERM", "truecolor");
+    let run = command.args(["show", "2", "--rig", "berth.toml", "--color", "always"]).output().unwrap();
+    assert!(String::from_utf8(run.stdout).unwrap().contains("\u{1b}[48;2;"), "the option is stronger");
+}
+
+#[test]
+fn a_wide_face_is_wrapped() {
+    let folder = Folder::empty();
+    folder.write(
+        "rig.toml",
+        include_str!("../../../../demo/landing.toml").replace("digits = 8", "digits = 64"),
+    );
+    let words = "0123456789".repeat(6);
+    let lines = folder.answer(&format!("show {words} --face desk --ascii")).lines().map(str::len).max();
+    assert!(lines.unwrap() <= 80, "{lines:?}");
+    assert_eq!(folder.json(&format!("show {words} --face desk"))["reads"], format!("{words}    "));
+}
+
+#[test]
+fn svg_and_png_are_written() {
+    let folder = Folder::landing();
+    let run = folder.run("show 2. --rig berth.toml --svg berth.svg --png berth.png");
+    assert_eq!(run.err, "wrote berth.svg\nwrote berth.png\n");
+    insta::assert_snapshot!(folder.read("berth.svg"), @r##"
+    <svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 133.5 156.0" width="133.5" height="156.0">
+    <title>berth: 2.</title>
+    <defs>
+    <filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="113.5" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
+    <linearGradient id="lens" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#252021"/><stop offset="1" stop-color="#1a1415"/></linearGradient>
+    </defs>
+    <rect width="133.5" height="156.0" rx="7" fill="#0c0b0c"/>
+    <g transform="translate(10 10)">
+    <rect width="113.5" height="136.0" rx="3" fill="url(#lens)"/>
+    <g filter="url(#glow)">
+    <polygon points="35.84,20.00 39.12,18.00 80.88,18.00 83.60,20.00 71.06,31.00 45.30,31.00" fill="#ffa412" opacity="0.60"/>
+    <polygon points="87.00,25.12 85.42,22.12 72.88,33.12 69.21,59.38 74.80,65.88 81.21,66.50" fill="#ffa412" opacity="0.60"/>
+    <polygon points="22.40,116.00 25.12,118.00 66.88,118.00 70.16,116.00 60.70,105.00 34.94,105.00" fill="#ffa412" opacity="0.60"/>
+    <polygon points="19.00,110.88 20.58,113.88 33.12,102.88 36.79,76.62 31.20,70.12 24.79,69.50" fill="#ffa412" opacity="0.60"/>
+    <polygon points="33.62,68.00 41.03,61.50 66.79,61.50 72.38,68.00 64.97,74.50 39.21,74.50" fill="#ffa412" opacity="0.60"/>
+    <circle cx="86.55" cy="110.50" r="7.50" fill="#ffa412" opacity="0.60"/>
+    </g>
+    <polygon points="35.84,20.00 39.12,18.00 80.88,18.00 83.60,20.00 71.06,31.00 45.30,31.00" fill="#ffa412"/>
+    <polygon points="87.00,25.12 85.42,22.12 72.88,33.12 69.21,59.38 74.80,65.88 81.21,66.50" fill="#ffa412"/>
+    <polygon points="75.00,110.88 72.58,113.88 63.12,102.88 66.79,76.62 74.20,70.12 80.79,69.50" fill="#3c312b"/>
+    <polygon points="22.40,116.00 25.12,118.00 66.88,118.00 70.16,116.00 60.70,105.00 34.94,105.00" fill="#ffa412"/>
+    <polygon points="19.00,110.88 20.58,113.88 33.12,102.88 36.79,76.62 31.20,70.12 24.79,69.50" fill="#ffa412"/>
+    <polygon points="31.00,25.12 33.42,22.12 42.88,33.12 39.21,59.38 31.80,65.88 25.21,66.50" fill="#3c312b"/>
+    <polygon points="33.62,68.00 41.03,61.50 66.79,61.50 72.38,68.00 64.97,74.50 39.21,74.50" fill="#ffa412"/>
+    <circle cx="86.55" cy="110.50" r="7.50" fill="#ffa412"/>
+    </g>
+    </svg>
+    "##);
+    let png = std::fs::read(folder.path("berth.png")).unwrap();
+    assert_eq!(&png[..8], b"\x89PNG\r\n\x1a\n");
+    let size = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
+    assert_eq!((size(16), size(20)), (267, 312));
+}
+
+#[test]
+fn brightness_dims_the_light() {
+    let folder = Folder::landing();
+    let light = |options: &str| {
+        let json = folder.json(&format!("show 8 --rig landing.toml --face desk {options}"));
+        json["digits"][0]["light"].as_f64().unwrap()
+    };
+    assert_eq!(light("--at-brightness 15"), 1.0);
+    assert!((light("--at-brightness 0") - 1.0 / 31.0).abs() < 1e-6);
+    assert!((light("") - 21.0 / 31.0).abs() < 1e-6, "the rig's own step, 10");
+    insta::assert_snapshot!(folder.complaint("show 8 --rig landing.toml --face desk --at-brightness 16"), @"
+    error: brightness 16 is beyond the steps of the max7219
+     │
+     ╰ help: use 0 to 15
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 8 --rig berth.toml --at-brightness 3"), @"
+    error: face berth has no brightness: the method static has no steps
+     │
+     ╰ help: leave --at-brightness out
+    [status 2]
+    ");
+}
+
+#[test]
+fn json_says_what_is_lit_and_read() {
+    insta::assert_snapshot!(Folder::landing().answer("show 2. --rig berth.toml --json"), @r#"
+    {
+      "face": "berth",
+      "reads": "2.",
+      "digits": [
+        {
+          "lit": [
+            "a",
+            "b",
+            "d",
+            "e",
+            "g",
+            "dp"
+          ],
+          "reads": "2",
+          "point": true,
+          "light": 1.0
+        }
+      ]
+    }
+    "#);
+}
+
+#[test]
+fn the_rig_may_come_from_the_environment() {
+    let folder = Folder::landing();
+    let run =
+        folder.command().env("SPARE_TILE_RIG", "berth.toml").args(["show", "2", "--json"]).output().unwrap();
+    assert!(String::from_utf8(run.stdout).unwrap().contains("\"face\": \"berth\""));
+}

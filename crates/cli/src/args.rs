@@ -20,20 +20,15 @@ pub struct Cli {
 
 /// What can be asked.
 #[derive(Subcommand)]
+#[allow(missing_docs, reason = "each command's own words stand at its arguments")]
 pub enum Command {
-    /// Read a rig file and say what is wrong with it
     #[command(subcommand)]
     Rig(rig::Rig),
-    /// Show each character's segments, bits and bytes
     Encode(encode::Encode),
-    /// Show one still picture of what the display lights
     Show(show::Show),
-    /// List the bus traffic of power-up and one frame, explained
     Bytes(bytes::Bytes),
-    /// Play moving content
     #[command(subcommand)]
     Play(play::Play),
-    /// Walk through the whole pipeline at Quillmoor landing
     Demo(demo::Demo),
 }
 

@@ -44,10 +44,10 @@ fn text_to_nodes(bencher: Bencher<'_, '_>, digits: usize) {
     let (rig, words) = (desk(digits), words(digits));
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
+    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
     bencher.counter(ItemsCount::new(digits)).bench_local(|| {
         text::write(black_box(&words), &mount.face, Align::Left, &mut frame).unwrap();
-        mount.drive.wiring().to_nodes(frame.levels(), &mut nodes);
+        mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
         black_box(&nodes);
     });
 }
@@ -71,8 +71,8 @@ fn nodes_to_edges(bencher: Bencher<'_, '_>, digits: usize) {
     let mount = &rig.faces[0];
     let (mut ops, mut edges) = (Ops::default(), Vec::new());
     let count = frame_edges(&rig, &words, &mut edges);
-    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
-    let (mut driver, mut bus) = (mount.drive.driver(), mount.drive.bus());
+    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
+    let (mut driver, mut bus) = (mount.drive.ends.driver(), mount.drive.ends.bus());
     nodes.iter_mut().step_by(3).for_each(|level| *level = Level::FULL);
     bencher.counter(ItemsCount::new(count)).bench_local(|| {
         ops.clear();
@@ -92,7 +92,7 @@ fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
     let rig = desk(digits);
     let mut edges = Vec::new();
     let count = frame_edges(&rig, &words(digits), &mut edges);
-    let mut model = rig.faces[0].drive.model();
+    let mut model = rig.faces[0].drive.ends.model();
     bencher.counter(ItemsCount::new(count)).bench_local(|| model.take(black_box(&edges)));
 }
 
@@ -101,37 +101,12 @@ fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
     text::write(words, &mount.face, Align::Left, &mut frame).unwrap();
-    let mut nodes = vec![Level::OFF; mount.drive.wiring().node_count()];
-    mount.drive.wiring().to_nodes(frame.levels(), &mut nodes);
-    let (mut ops, mut at, mut bus) = (Ops::default(), Nanos(0), mount.drive.bus());
-    mount.drive.driver().frame(&nodes, &mut ops);
+    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
+    mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
+    let (mut ops, mut at, mut bus) = (Ops::default(), Nanos(0), mount.drive.ends.bus());
+    mount.drive.ends.driver().frame(&nodes, &mut ops);
     for op in ops.iter() {
         at = bus.send(op.bytes, at, edges);
     }
     edges.len()
-}
-
-/// Frame to nodes alone.
-#[divan::bench(args = [8, 64])]
-fn wiring_alone(bencher: Bencher<'_, '_>, digits: usize) {
-    let rig = desk(digits);
-    let wiring = rig.faces[0].drive.wiring();
-    let frame = rig.faces[0].face.blank();
-    let mut nodes = vec![Level::OFF; wiring.node_count()];
-    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
-        wiring.to_nodes(black_box(frame.levels()), &mut nodes);
-        black_box(&nodes);
-    });
-}
-
-/// Text to a frame that is there already.
-#[divan::bench(args = [8, 64])]
-fn text_alone(bencher: Bencher<'_, '_>, digits: usize) {
-    let (rig, words) = (desk(digits), words(digits));
-    let face = &rig.faces[0].face;
-    let mut frame = face.blank();
-    bencher.counter(ItemsCount::new(digits)).bench_local(|| {
-        text::write(black_box(&words), face, Align::Left, &mut frame).unwrap();
-        black_box(&frame);
-    });
 }

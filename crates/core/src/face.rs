@@ -102,7 +102,10 @@ const fn spread() -> [[Level; 8]; 256] {
 #[inline]
 fn put_levels<const N: usize>(levels: &mut [Level], segments: Segments) {
     let Some(levels) = levels.first_chunk_mut::<N>() else { return };
-    for (eight, bits) in levels.chunks_mut(8).zip(segments.0.to_le_bytes()) {
-        eight.copy_from_slice(&SPREAD[usize::from(bits)][..eight.len()]);
+    let bytes = segments.0.to_le_bytes().map(usize::from);
+    let (eights, rest) = levels.as_chunks_mut::<8>();
+    for (eight, bits) in eights.iter_mut().zip(bytes) {
+        *eight = SPREAD[bits];
     }
+    rest.copy_from_slice(&SPREAD[bytes[N / 8]][..N % 8]);
 }

@@ -41,15 +41,15 @@ impl<'r> Pipeline<'r> {
     /// A face that just got power: its driver has said nothing yet.
     #[must_use]
     pub fn new(mount: &'r Mount) -> Self {
-        let drive = mount.drive.as_ref();
+        let drive = &mount.drive;
         Self {
             mount,
-            driver: drive.driver(),
-            bus: drive.bus(),
-            model: drive.model(),
+            driver: drive.ends.driver(),
+            bus: drive.ends.bus(),
+            model: drive.ends.model(),
             tap: None,
             free: Nanos(0),
-            nodes: vec![Level::OFF; drive.wiring().node_count()],
+            nodes: vec![Level::OFF; drive.wiring.node_count()],
             ops: Ops::default(),
             edges: Vec::new(),
         }
@@ -78,12 +78,12 @@ impl<'r> Pipeline<'r> {
 
     /// Sends a frame of the face.
     pub fn show(&mut self, frame: &Frame) {
-        self.mount.drive.wiring().to_nodes(frame.levels(), &mut self.nodes);
+        self.mount.drive.wiring.to_nodes(frame.levels(), &mut self.nodes);
         self.driver.frame(&self.nodes, &mut self.ops);
         self.send();
     }
 
-    /// Sends a brightness step, up to [`crate::drive::Drive::max_brightness`].
+    /// Sends a brightness step, up to [`crate::drive::Ends::max_brightness`].
     pub fn brightness(&mut self, step: u8) {
         self.driver.brightness(step, &mut self.ops);
         self.send();
@@ -104,11 +104,11 @@ impl<'r> Pipeline<'r> {
     #[must_use]
     pub fn picture(&self) -> Picture<'r> {
         let (face, drive) = (&self.mount.face, &self.mount.drive);
-        let mut nodes = vec![0.0; drive.wiring().node_count()];
+        let mut nodes = vec![0.0; drive.wiring.node_count()];
         self.model.lit(&mut nodes);
         let mut light = vec![0.0; face.element_count()];
-        drive.wiring().to_elements(&nodes, &mut light);
-        let full = drive.full_duty();
+        drive.wiring.to_elements(&nodes, &mut light);
+        let full = drive.ends.full_duty();
         for light in &mut light {
             *light = (*light / full).min(1.0);
         }

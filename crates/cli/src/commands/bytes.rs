@@ -19,7 +19,7 @@ use crate::files;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 
-/// List the bus traffic of power-up and one frame, explained.
+/// List the bus traffic of power-up and one frame, explained
 #[derive(Args)]
 pub struct Bytes {
     #[command(flatten)]
@@ -97,7 +97,7 @@ fn traffic(words: &str, mount: &Mount) -> Result<Traffic, Failure> {
 }
 
 fn answer<'a>(traffic: &Traffic, mount: &'a Mount, base: Base) -> Vec<SentAnswer<'a>> {
-    let bus = mount.drive.bus().name();
+    let bus = mount.drive.ends.bus().name();
     let answer = |sent: &Sent| SentAnswer {
         at_us: sent.at.as_micros(),
         bus,
@@ -111,7 +111,7 @@ fn answer<'a>(traffic: &Traffic, mount: &'a Mount, base: Base) -> Vec<SentAnswer
 
 fn print(traffic: &Traffic, mount: &Mount, base: Base, session: &mut Session<'_>) -> Outcome {
     let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}; {}", mount.drive.summary(), pins(mount))?;
+    writeln!(session.out, "{name}: {}; {}", mount.drive.ends.summary(), pins(mount))?;
     let bytes: Vec<_> = traffic.sent.iter().map(|sent| base.write_all(&sent.bytes)).collect();
     let width = bytes.iter().map(String::len).max().unwrap_or(0).max("bytes".len());
     let heading = format!("{:>10}     {:8}  {:width$}  says", "at", "role", "bytes");

@@ -16,7 +16,7 @@ use crate::files;
 use crate::session::{Session, Shelf};
 use crate::view::live;
 
-/// Walk through the whole pipeline at Quillmoor landing.
+/// Walk through the whole pipeline at Quillmoor landing
 #[derive(Args)]
 pub struct Demo {
     /// Also write the demo's rig files to this folder, to play with

@@ -12,7 +12,7 @@ use crate::rigs::{FaceOfRig, RigFile};
 use crate::session::Session;
 use crate::view::lines;
 
-/// Show each character's segments, bits and bytes.
+/// Show each character's segments, bits and bytes
 ///
 /// Needs no rig file; with --rig the face's style, common side and bit order are taken from it, and the
 /// options below still override them.
@@ -112,7 +112,7 @@ fn coding(encode: &Encode, session: &Session<'_>) -> Result<Coding, Failure> {
         Some(face_of_rig) => {
             let rig = face_of_rig.load(session)?;
             let mount = face_of_rig.pick(&rig)?;
-            Some(Coding { order: mount.drive.bit_order().clone(), common: mount.face.common })
+            Some(Coding { order: mount.drive.bit_order.clone(), common: mount.face.common })
         }
     };
     let mut coding =

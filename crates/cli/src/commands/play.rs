@@ -17,14 +17,16 @@ use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view::{self, live::Live};
 
-/// What to play.
+/// Play moving content
 #[derive(Subcommand)]
 pub enum Play {
-    /// Count from one number to another, up or down
     Count(PlayCount),
 }
 
-/// Count from one number to another.
+/// Count from one number to another, up or down
+///
+/// On a terminal the picture is redrawn in place until the end, q or Ctrl-C. Off a terminal, or with --frames,
+/// the frames come one after another as fast as they can be made.
 #[derive(Args)]
 pub struct PlayCount {
     #[command(flatten)]

@@ -8,14 +8,13 @@ use crate::failure::{Failure, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 
-/// What to do with a rig file.
+/// Read a rig file and say what is wrong with it
 #[derive(Subcommand)]
 pub enum Rig {
-    /// Check a rig file: every rule it breaks, with the fix
     Check(Check),
 }
 
-/// Check a rig file.
+/// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
 pub struct Check {
     #[command(flatten)]
@@ -100,7 +99,7 @@ fn print(text: &RigText, explain: bool, session: &mut Session<'_>) -> Outcome {
             "{name}: {} {}-segment digit{plural}, {}",
             face.digits,
             face.style,
-            mount.drive.summary()
+            mount.drive.ends.summary()
         )?;
         writeln!(session.out, "    {}", pins(mount))?;
     }
@@ -124,7 +123,7 @@ fn counted(count: usize, what: &str) -> String {
 
 /// The pins of a drive in a line: `data GP19, clock GP18`.
 pub fn pins(mount: &Mount) -> String {
-    let pins = mount.drive.lines().iter().map(|line| format!("{} {}", line.role, line.pin));
+    let pins = mount.drive.lines.iter().map(|line| format!("{} {}", line.role, line.pin));
     pins.collect::<Vec<_>>().join(", ")
 }
 
@@ -141,14 +140,14 @@ fn answer(text: &RigText, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
 
 impl<'a> FaceAnswer<'a> {
     fn of(mount: &'a Mount) -> Self {
-        let pins = mount.drive.lines().iter();
+        let pins = mount.drive.lines.iter();
         Self {
             name: &mount.face.name,
             style: mount.face.style.name(),
             digits: mount.face.digits,
             common: mount.face.common.name(),
             method: mount.method,
-            drive: mount.drive.summary(),
+            drive: mount.drive.ends.summary(),
             pins: pins.map(|line| PinAnswer { role: line.role, pin: line.pin.to_string() }).collect(),
         }
     }

@@ -16,7 +16,7 @@ use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
 
-/// Show one still picture of what the display lights.
+/// Show one still picture of what the display lights
 ///
 /// The text goes through the rig's wiring, driver and bus; the picture is drawn from what a model of the
 /// receiving part lights.
@@ -110,7 +110,7 @@ fn picture<'r>(show: &Show, mount: &'r Mount) -> Result<Picture<'r>, Failure> {
 
 fn check_brightness(step: u8, mount: &Mount) -> Outcome {
     let (name, method) = (&mount.face.name, mount.method);
-    match mount.drive.max_brightness() {
+    match mount.drive.ends.max_brightness() {
         None => {
             let message = format!("face {name} has no brightness: the method {method} has no steps");
             Err(Failure::unusable(message, "leave --at-brightness out"))

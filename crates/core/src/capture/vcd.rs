@@ -24,16 +24,16 @@ pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Res
     let mut first_of_scope = 0;
     for scope in scopes {
         writeln!(out, "$scope module {} $end", identifier(&scope.mount.face.name))?;
-        for (line, wire) in scope.mount.drive.lines().iter().enumerate() {
+        for (line, wire) in scope.mount.drive.lines.iter().enumerate() {
             writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), wire.role)?;
         }
         writeln!(out, "$upscope $end")?;
-        first_of_scope += scope.mount.drive.lines().len();
+        first_of_scope += scope.mount.drive.lines.len();
     }
     writeln!(out, "$enddefinitions $end")?;
 
     writeln!(out, "#0\n$dumpvars")?;
-    let idle = scopes.iter().flat_map(|scope| scope.mount.drive.bus().idle());
+    let idle = scopes.iter().flat_map(|scope| scope.mount.drive.ends.bus().idle());
     for (wire, level) in idle.enumerate() {
         let level = match level {
             Some(true) => '1',
@@ -65,7 +65,7 @@ fn in_order<'a>(scopes: &'a [Scope<'_>]) -> impl Iterator<Item = (usize, &'a Edg
         .iter()
         .map(|scope| {
             let queue = (first, scope.edges.iter().peekable());
-            first += scope.mount.drive.lines().len();
+            first += scope.mount.drive.lines.len();
             queue
         })
         .collect();

@@ -33,7 +33,7 @@ pub trait Method: Sync {
 
     /// Plans the drive of one face. What is wrong with the table is reported through it; `None` means that no
     /// drive can be made, and then at least one error was reported.
-    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Box<dyn Drive>>;
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive>;
 }
 
 /// A line between controller and part.
@@ -45,15 +45,21 @@ pub struct Line {
     pub pin: Pin,
 }
 
-/// The planned drive of one face: a description that makes each working end anew.
-pub trait Drive {
+/// The planned drive of one face.
+pub struct Drive {
     /// The lines, in the order in which edges number them.
-    fn lines(&self) -> &[Line];
+    pub lines: Vec<Line>,
     /// From elements to nodes.
-    fn wiring(&self) -> &Wiring;
+    pub wiring: Wiring,
     /// On which bits the segments of a digit sit, and so how a table of bytes must be written for it.
-    fn bit_order(&self) -> &BitOrder;
-    /// The parts between the controller and the lights, for a reader: `2 x max7219`.
+    pub bit_order: BitOrder,
+    /// What stands at either end of the lines.
+    pub ends: Box<dyn Ends>,
+}
+
+/// What stands at either end of a drive's lines: a description from which each working end is made anew.
+pub trait Ends {
+    /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
     fn summary(&self) -> String;
 
     /// The sending end: frames to operations.
@@ -64,7 +70,7 @@ pub trait Drive {
     fn model(&self) -> Box<dyn Model>;
 
     /// What an operation says, in words, told from its bytes alone.
-    fn explain(&self, bytes: &[u8]) -> String;
+    fn explain(&self, bytes: &[u8], lines: &[Line]) -> String;
 
     /// The highest brightness step; `None` where the drive has no brightness.
     fn max_brightness(&self) -> Option<u8>;
@@ -73,13 +79,21 @@ pub trait Drive {
     fn full_duty(&self) -> f32;
 }
 
+impl Drive {
+    /// What an operation says, in words, told from its bytes alone.
+    #[must_use]
+    pub fn explain(&self, bytes: &[u8]) -> String {
+        self.ends.explain(bytes, &self.lines)
+    }
+}
+
 /// The sending end of a drive. It knows the part's data sheet as a programmer reads it.
 pub trait Driver {
     /// Everything from power-up to running and dark, with no flash of garbage between.
     fn power_up(&mut self, ops: &mut Ops);
     /// Shows the nodes at these levels.
     fn frame(&mut self, nodes: &[Level], ops: &mut Ops);
-    /// Sets a brightness step, up to [`Drive::max_brightness`]; a higher one is taken as the highest. Does
+    /// Sets a brightness step, up to [`Ends::max_brightness`]; a higher one is taken as the highest. Does
     /// nothing where the drive has no brightness.
     fn brightness(&mut self, step: u8, ops: &mut Ops);
     /// Puts the display out.

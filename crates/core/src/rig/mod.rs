@@ -40,7 +40,7 @@ pub struct Mount {
     /// The method's name, as in the file.
     pub method: &'static str,
     /// How it is driven.
-    pub drive: Box<dyn Drive>,
+    pub drive: Drive,
 }
 
 /// What came of reading a rig file.

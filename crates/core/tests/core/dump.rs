@@ -66,7 +66,7 @@ fn every_edge_of_every_face_is_in_the_dump() {
     assert_eq!(idle, "001zzzzzzzz", "clock and data low, select high, bare pins not driven");
     for (scope, edges) in scopes.iter().zip(&edges) {
         let name =
-            |edge: &Edge| format!("{}.{}", scope.mount.face.name, scope.mount.drive.lines()[edge.line].role);
+            |edge: &Edge| format!("{}.{}", scope.mount.face.name, scope.mount.drive.lines[edge.line].role);
         let wanted = edges.iter().map(|edge| (edge.at.0, name(edge), if edge.level { '1' } else { '0' }));
         let prefix = format!("{}.", scope.mount.face.name);
         let found = changes.iter().filter(|(_, wire, _)| wire.starts_with(&prefix)).cloned();

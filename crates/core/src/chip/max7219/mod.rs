@@ -22,7 +22,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use crate::bus::{Bus, spi};
-use crate::drive::{Drive, Driver, Line, Method, Model};
+use crate::drive::{Drive, Driver, Ends, Line, Method, Model};
 use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, End, Pin, Place, Problem};
@@ -65,7 +65,7 @@ impl Method for Max7219 {
         Some(Common::Cathode)
     }
 
-    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Box<dyn Drive>> {
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive> {
         let keys: Keys = table.read()?;
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         let bus_volts = table.or_assume("bus_volts", keys.bus_volts, controller.logic_volts.0);
@@ -103,15 +103,13 @@ impl Method for Max7219 {
         let mut lines = vec![line("data", keys.pins.data); 3];
         lines[spi::CLOCK] = line("clock", keys.pins.clock);
         lines[spi::SELECT] = line("select", keys.pins.select);
-        Some(Box::new(ChainDrive {
-            wiring: layout.wiring(face, &order)?,
+        let ends = Chain {
             parts: layout.parts(),
             scanned: layout.scanned(),
             clock: Hertz(*clock.get_ref()),
             brightness: *brightness.get_ref(),
-            lines,
-            order,
-        }))
+        };
+        Some(Drive { lines, wiring: layout.wiring(face, &order)?, bit_order: order, ends: Box::new(ends) })
     }
 }
 
@@ -170,30 +168,16 @@ impl Layout {
     }
 }
 
-/// The planned drive: a chain of parts.
-struct ChainDrive {
-    lines: Vec<Line>,
-    wiring: Wiring,
-    order: BitOrder,
+/// A chain of parts behind three wires.
+struct Chain {
     parts: usize,
+    /// How many digits every part scans.
     scanned: usize,
     clock: Hertz,
     brightness: u8,
 }
 
-impl Drive for ChainDrive {
-    fn lines(&self) -> &[Line] {
-        &self.lines
-    }
-
-    fn wiring(&self) -> &Wiring {
-        &self.wiring
-    }
-
-    fn bit_order(&self) -> &BitOrder {
-        &self.order
-    }
-
+impl Ends for Chain {
     fn summary(&self) -> String {
         match self.parts {
             1 => format!("1 max7219, clock {}", self.clock),
@@ -213,7 +197,7 @@ impl Drive for ChainDrive {
         Box::new(model::Chain::new(self.parts))
     }
 
-    fn explain(&self, bytes: &[u8]) -> String {
+    fn explain(&self, bytes: &[u8], _: &[Line]) -> String {
         model::explain(bytes)
     }
 

@@ -20,7 +20,7 @@ use std::collections::BTreeMap;
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
-use super::{Drive, Driver, Line, Method, Model};
+use super::{Drive, Driver, Ends, Line, Method, Model};
 use crate::bus::{Bus, pins::Pins};
 use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
@@ -49,7 +49,7 @@ impl Method for Direct {
         None
     }
 
-    fn plan(&self, face: &Face, _: &Controller, table: &DriveTable<'_>) -> Option<Box<dyn Drive>> {
+    fn plan(&self, face: &Face, _: &Controller, table: &DriveTable<'_>) -> Option<Drive> {
         let keys: Keys = table.read()?;
         if face.digits != 1 {
             table.error(Place::Face("digits"), Problem::StaticDigits { found: face.digits });
@@ -72,59 +72,44 @@ impl Method for Direct {
             }
         }
         let lines = names.iter().zip(pins).map(|(role, pin)| Some(Line { role, pin: pin? }));
-        Some(Box::new(DirectDrive::new(face, lines.collect::<Option<_>>()?)))
+        let lines: Vec<_> = lines.collect::<Option<_>>()?;
+        Some(Drive {
+            // Segment i is line i and node i.
+            wiring: Wiring::one_to_one(lines.len()),
+            bit_order: BitOrder::usual(face.style),
+            ends: Box::new(Pinned { pins: lines.len(), common: face.common }),
+            lines,
+        })
     }
 }
 
-/// The planned drive: segment `i` is line `i` and node `i`.
-struct DirectDrive {
+/// A digit with a pin for each segment.
+struct Pinned {
+    pins: usize,
     common: Common,
-    lines: Vec<Line>,
-    wiring: Wiring,
-    order: BitOrder,
 }
 
-impl DirectDrive {
-    fn new(face: &Face, lines: Vec<Line>) -> Self {
-        let order = BitOrder::usual(face.style);
-        let wiring = Wiring::one_to_one(lines.len());
-        Self { common: face.common, lines, wiring, order }
-    }
-}
-
-impl Drive for DirectDrive {
-    fn lines(&self) -> &[Line] {
-        &self.lines
-    }
-
-    fn wiring(&self) -> &Wiring {
-        &self.wiring
-    }
-
-    fn bit_order(&self) -> &BitOrder {
-        &self.order
-    }
-
+impl Ends for Pinned {
     fn summary(&self) -> String {
-        format!("{} controller pins, common {}", self.lines.len(), self.common.name())
+        format!("{} controller pins, common {}", self.pins, self.common.name())
     }
 
     fn driver(&self) -> Box<dyn Driver> {
-        Box::new(driver::PortWriter::new(self.lines.len(), self.common))
+        Box::new(driver::PortWriter::new(self.pins, self.common))
     }
 
     fn bus(&self) -> Box<dyn Bus> {
-        Box::new(Pins::new(self.lines.len()))
+        Box::new(Pins::new(self.pins))
     }
 
     fn model(&self) -> Box<dyn Model> {
-        Box::new(model::Digit::new(self.lines.len(), self.common))
+        Box::new(model::Digit::new(self.pins, self.common))
     }
 
-    fn explain(&self, bytes: &[u8]) -> String {
+    fn explain(&self, bytes: &[u8], lines: &[Line]) -> String {
         let at_level = |wanted: bool| {
             let high = |index: usize| bytes.get(index / 8).is_some_and(|byte| byte >> (index % 8) & 1 == 1);
-            let lines = self.lines.iter().enumerate().filter(move |(index, _)| high(*index) == wanted);
+            let lines = lines.iter().enumerate().filter(move |(index, _)| high(*index) == wanted);
             lines.map(|(_, line)| format!("{} {}", line.role, line.pin)).collect::<Vec<_>>().join(", ")
         };
         let lit = self.common.lit_level();

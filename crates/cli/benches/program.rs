@@ -23,7 +23,7 @@ fn picture_to_png(bencher: Bencher<'_, '_>) {
     let rig = Rig::read(LANDING).rig.expect("a sound rig");
     let desk = rig.face("desk").expect("a desk");
     let mut frame = desk.face.blank();
-    text::write("tEAL 07.5", &desk.face, Align::Left, &mut frame).unwrap();
+    text::write("tEAL 07.5", &desk.face, text::Field::whole(&desk.face, Align::Left), &mut frame).unwrap();
     let mut pipeline = Pipeline::new(desk);
     pipeline.power_up();
     pipeline.show(&frame);

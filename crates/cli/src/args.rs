@@ -3,9 +3,8 @@
 use std::ffi::OsString;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use spare_tile_core::glyph::text;
 
-use crate::commands::{bytes, demo, encode, play, rig, show};
+use crate::commands::{bytes, decode, demo, encode, play, rig, show, table};
 
 /// Describe a display once; get its bytes and a picture of what the hardware really lights.
 #[derive(Parser)]
@@ -25,6 +24,8 @@ pub enum Command {
     #[command(subcommand)]
     Rig(rig::Rig),
     Encode(encode::Encode),
+    Decode(decode::Decode),
+    Table(table::Table),
     Show(show::Show),
     Bytes(bytes::Bytes),
     #[command(subcommand)]
@@ -81,24 +82,6 @@ impl Base {
     /// Bytes in this base, a space between.
     pub fn write_all(self, bytes: &[u8]) -> String {
         bytes.iter().map(|byte| self.write(*byte)).collect::<Vec<_>>().join(" ")
-    }
-}
-
-/// Where a text stands, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-pub enum AlignArg {
-    Left,
-    Right,
-    Centre,
-}
-
-impl From<AlignArg> for text::Align {
-    fn from(align: AlignArg) -> Self {
-        match align {
-            AlignArg::Left => Self::Left,
-            AlignArg::Right => Self::Right,
-            AlignArg::Centre => Self::Centre,
-        }
     }
 }
 

@@ -81,21 +81,21 @@ impl Failure {
     pub fn of_text(error: &TextError, text: &str) -> Self {
         let help = match error {
             TextError::NoGlyph { .. } => "see what each character lights: spare-tile encode TEXT",
+            TextError::UnknownSegment { .. } | TextError::Unclosed { .. } => {
+                "write segments between braces, such as {a d g}, and {{ or }} for a brace itself"
+            }
             TextError::TooLong { .. } => {
                 "shorten the text; a point takes no digit of its own after a character"
             }
         };
-        let start = text.char_indices().nth(error.position()).map_or(text.len(), |(byte, _)| byte);
-        let end = match error {
-            TextError::NoGlyph { character, .. } => start + character.len_utf8(),
-            TextError::TooLong { .. } => text.len(),
+        let length = match error {
+            TextError::NoGlyph { .. } | TextError::Unclosed { .. } => 1,
+            TextError::UnknownSegment { found, .. } => found.chars().count() + 2,
+            TextError::TooLong { .. } => usize::MAX,
         };
-        let place = Place { origin: "text".into(), source: text.to_owned(), span: start..end, also: None };
-        let (severity, message, help) = (Severity::Error, error.to_string(), Some(help.into()));
-        Self {
-            exit: Exit::Unusable,
-            complaints: vec![Complaint { severity, message, place: Some(place), help }],
-        }
+        let (message, position) = (error.to_string(), error.position());
+        let complaint = Complaint::in_text(Severity::Error, message, text, position, length, help);
+        Self { exit: Exit::Unusable, complaints: vec![complaint] }
     }
 }
 
@@ -114,6 +114,27 @@ impl From<io::Error> for Failure {
 }
 
 impl Complaint {
+    /// About some characters of a text that was given on the command line.
+    pub fn in_text(
+        severity: Severity,
+        message: String,
+        text: &str,
+        position: usize,
+        length: usize,
+        help: impl Into<String>,
+    ) -> Self {
+        let byte = |position: usize| text.char_indices().nth(position).map_or(text.len(), |(byte, _)| byte);
+        let span = byte(position)..byte(position.saturating_add(length));
+        let place = Place { origin: "text".into(), source: text.to_owned(), span, also: None };
+        Self { severity, message, place: Some(place), help: Some(help.into()) }
+    }
+
+    /// About a place in a file or other text.
+    pub fn at(message: String, origin: &str, source: &str, span: Range<usize>) -> Self {
+        let place = Place { origin: origin.to_owned(), source: source.to_owned(), span, also: None };
+        Self { severity: Severity::Error, message, place: Some(place), help: None }
+    }
+
     /// A finding in a rig file.
     pub fn of_finding(finding: &Finding, origin: &str, source: &str) -> Self {
         Self {

@@ -4,12 +4,14 @@
 //! went. All that it knows of displays is in the core library.
 
 mod args;
+mod coding;
 mod commands;
 mod failure;
 mod files;
 mod rigs;
 mod session;
 pub mod view;
+mod words;
 
 use std::process::ExitCode;
 

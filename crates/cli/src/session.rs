@@ -131,14 +131,19 @@ impl<'s> Session<'s> {
         let _ = writeln!(io::stderr(), "{text}");
     }
 
+    /// Tells complaints aside that do not end the run.
+    pub fn warn(&mut self, complaints: &[Complaint]) {
+        for complaint in complaints {
+            let words = complaint.render(self.errors_in_colour, self.ascii);
+            self.say_aside(&words);
+        }
+    }
+
     /// Ends the run: writes what is left, tells what went wrong, and gives the exit status.
     pub fn close(mut self, outcome: Outcome) -> ExitCode {
         let outcome = outcome.and_then(|()| Ok(self.out.flush()?));
         let Err(failure) = outcome else { return ExitCode::SUCCESS };
-        for complaint in &failure.complaints {
-            let words = complaint.render(self.errors_in_colour, self.ascii);
-            self.say_aside(&words);
-        }
+        self.warn(&failure.complaints);
         ExitCode::from(failure.exit as u8)
     }
 }

@@ -46,7 +46,8 @@ fn text_to_nodes(bencher: Bencher<'_, '_>, digits: usize) {
     let mut frame = mount.face.blank();
     let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
     bencher.counter(ItemsCount::new(digits)).bench_local(|| {
-        text::write(black_box(&words), &mount.face, Align::Left, &mut frame).unwrap();
+        text::write(black_box(&words), &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame)
+            .unwrap();
         mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
         black_box(&nodes);
     });
@@ -59,7 +60,7 @@ fn text_to_new_frame(bencher: Bencher<'_, '_>, digits: usize) {
     let face = &rig.faces[0].face;
     bencher.counter(ItemsCount::new(digits)).bench_local(|| {
         let mut frame = face.blank();
-        text::write(black_box(&words), face, Align::Left, &mut frame).unwrap();
+        text::write(black_box(&words), face, text::Field::whole(face, Align::Left), &mut frame).unwrap();
         frame
     });
 }
@@ -100,7 +101,7 @@ fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
 fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    text::write(words, &mount.face, Align::Left, &mut frame).unwrap();
+    text::write(words, &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
     let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
     mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
     let (mut ops, mut at, mut bus) = (Ops::default(), Nanos(0), mount.drive.ends.bus());

@@ -1,7 +1,7 @@
 //! A face: one display that a person looks at.
 
 use crate::frame::{Frame, Level};
-use crate::glyph::{Common, Segments, Style};
+use crate::glyph::{Common, OwnGlyphs, Segments, Style};
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
 /// in the style's order, then those of digit 1, and so on.
@@ -32,6 +32,10 @@ pub struct Face {
     pub style: Style,
     /// How many digits, from 1 to [`Face::MAX_DIGITS`].
     pub digits: usize,
+    /// Whether its digits have points.
+    pub points: bool,
+    /// Characters of the rig's own.
+    pub own_glyphs: OwnGlyphs,
     /// Which side of each digit's lights is joined.
     pub common: Common,
     /// The colour of its lights.
@@ -67,6 +71,8 @@ impl Face {
         let levels = frame.levels_mut().get_mut(digit * count..).unwrap_or_default();
         match self.style {
             Style::Seven => put_levels::<{ Style::Seven.segment_count() }>(levels, segments),
+            Style::Fourteen => put_levels::<{ Style::Fourteen.segment_count() }>(levels, segments),
+            Style::Sixteen => put_levels::<{ Style::Sixteen.segment_count() }>(levels, segments),
         }
     }
 

@@ -34,7 +34,7 @@
 //! let desk = &rig.faces[0];
 //!
 //! let mut frame = desk.face.blank();
-//! text::write("tEAL 48", &desk.face, Default::default(), &mut frame)?;
+//! text::write("tEAL 48", &desk.face, text::Field::whole(&desk.face, text::Align::Left), &mut frame)?;
 //! let mut pipeline = Pipeline::new(desk);
 //! pipeline.power_up();
 //! pipeline.show(&frame);
@@ -47,6 +47,7 @@ pub mod capture;
 pub mod chip;
 pub mod drive;
 pub mod face;
+pub mod firmware;
 pub mod frame;
 pub mod glyph;
 pub mod picture;

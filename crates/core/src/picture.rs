@@ -1,7 +1,7 @@
 //! What a person sees of the lights that a model reports.
 
 use crate::face::Face;
-use crate::glyph::{Segments, seven};
+use crate::glyph::{self, Segments};
 
 /// The light of each element of a face, from 0 (dark) to 1 (the brightest that its drive can make it).
 ///
@@ -32,7 +32,7 @@ impl Picture<'_> {
     #[must_use]
     pub fn read(&self, digit: usize) -> (Option<char>, bool) {
         let lit = self.lit(digit);
-        (seven::reading(lit), lit.has(self.face.style.point()))
+        (glyph::reading(self.face.style, lit), lit.has(self.face.style.point()))
     }
 
     /// What a person reads off the face, a `?` where the lit segments are no character.

@@ -6,10 +6,15 @@ use crate::face::Element;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Node(pub usize);
 
+impl Node {
+    /// Where an element is wired to that is not wired at all: the point of a digit that has none.
+    pub const NOWHERE: Self = Self(usize::MAX);
+}
+
 /// Which node each element of a face is wired to.
 ///
-/// A drive may have nodes with no element (a part with more outputs than the face needs); every element has
-/// one node of its own.
+/// A drive may have nodes with no element (a part with more outputs than the face needs); an element has a
+/// node of its own, or is wired [nowhere](Node::NOWHERE) and stays dark.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Wiring {
     /// By element.
@@ -49,7 +54,7 @@ impl Wiring {
     /// When two elements share a node or a node does not exist.
     pub fn new(nodes: Vec<Node>, node_count: usize) -> Result<Self, WiringError> {
         let mut owner = vec![None; node_count];
-        for (element, node) in nodes.iter().copied().enumerate() {
+        for (element, node) in nodes.iter().copied().enumerate().filter(|(_, node)| *node != Node::NOWHERE) {
             let element = Element(element);
             let place = owner.get_mut(node.0).ok_or(WiringError::NoSuchNode { element, node, node_count })?;
             if let Some(first) = place.replace(element) {
@@ -59,16 +64,16 @@ impl Wiring {
         Ok(Self { nodes, node_count })
     }
 
-    /// The wiring of a drive whose node `i` is element `i`.
-    #[must_use]
-    pub fn one_to_one(count: usize) -> Self {
-        Self { nodes: (0..count).map(Node).collect(), node_count: count }
-    }
-
     /// How many nodes the drive has.
     #[must_use]
     pub const fn node_count(&self) -> usize {
         self.node_count
+    }
+
+    /// Whether an element is wired.
+    #[must_use]
+    pub fn has(&self, element: Element) -> bool {
+        self.nodes.get(element.0).is_some_and(|node| *node != Node::NOWHERE)
     }
 
     /// Carries a value of each element to its node. Nodes with no element are left alone.
@@ -76,16 +81,19 @@ impl Wiring {
     pub fn to_nodes<T: Copy>(&self, elements: &[T], nodes: &mut [T]) {
         debug_assert_eq!(elements.len(), self.nodes.len());
         for (value, node) in elements.iter().zip(&self.nodes) {
-            nodes[node.0] = *value;
+            // The check of the bounds is what leaves out an element that is wired nowhere.
+            if let Some(slot) = nodes.get_mut(node.0) {
+                *slot = *value;
+            }
         }
     }
 
     /// Carries a value of each node back to its element; the inverse of [`Self::to_nodes`].
     #[inline]
-    pub fn to_elements<T: Copy>(&self, nodes: &[T], elements: &mut [T]) {
+    pub fn to_elements<T: Copy + Default>(&self, nodes: &[T], elements: &mut [T]) {
         debug_assert_eq!(nodes.len(), self.node_count);
         for (value, node) in elements.iter_mut().zip(&self.nodes) {
-            *value = nodes[node.0];
+            *value = nodes.get(node.0).copied().unwrap_or_default();
         }
     }
 }
@@ -109,6 +117,7 @@ mod tests {
     fn a_node_serves_one_element() {
         let shared = WiringError::Shared { first: Element(0), second: Element(1), node: Node(1) };
         assert_eq!(Wiring::new(vec![Node(1), Node(1)], 2), Err(shared));
+        assert!(Wiring::new(vec![Node::NOWHERE, Node::NOWHERE], 2).is_ok());
         let outside = WiringError::NoSuchNode { element: Element(0), node: Node(2), node_count: 2 };
         assert_eq!(Wiring::new(vec![Node(2)], 2), Err(outside));
     }

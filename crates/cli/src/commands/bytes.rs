@@ -7,7 +7,7 @@ use clap::Args;
 use serde::Serialize;
 use spare_tile_core::bus::{Edge, Op, Role};
 use spare_tile_core::capture::vcd::{self, Scope};
-use spare_tile_core::glyph::text;
+use spare_tile_core::frame::Frame;
 use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::Mount;
 use spare_tile_core::units::Nanos;
@@ -18,15 +18,17 @@ use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
+use crate::words::{Placing, Words};
 
 /// List the bus traffic of power-up and one frame, explained
 #[derive(Args)]
 pub struct Bytes {
     #[command(flatten)]
     rig: FaceOfRig,
-    /// What the frame shows
-    #[arg(allow_negative_numbers = true)]
-    text: String,
+    #[command(flatten)]
+    words: Words,
+    #[command(flatten)]
+    placing: Placing,
     /// How bytes are written
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
@@ -63,7 +65,8 @@ struct SentAnswer<'a> {
 pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     let rig = bytes.rig.load(session)?;
     let mount = bytes.rig.pick(&rig)?;
-    let traffic = traffic(&bytes.text, mount)?;
+    let frame = bytes.words.frame(&bytes.placing, &mount.face, session)?;
+    let traffic = traffic(&frame, mount);
     if session.json {
         session.write_json(&answer(&traffic, mount, bytes.base))?;
     } else {
@@ -79,10 +82,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     }
 }
 
-fn traffic(words: &str, mount: &Mount) -> Result<Traffic, Failure> {
-    let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Align::Left, &mut frame)
-        .map_err(|error| Failure::of_text(&error, words))?;
+fn traffic(frame: &Frame, mount: &Mount) -> Traffic {
     let traffic = RefCell::new(Traffic::default());
     let tap = |at: Nanos, op: Op<'_>, edges: &[Edge]| {
         let mut traffic = traffic.borrow_mut();
@@ -91,9 +91,9 @@ fn traffic(words: &str, mount: &Mount) -> Result<Traffic, Failure> {
     };
     let mut pipeline = Pipeline::new(mount).with_tap(tap);
     pipeline.power_up();
-    pipeline.show(&frame);
+    pipeline.show(frame);
     drop(pipeline);
-    Ok(traffic.into_inner())
+    traffic.into_inner()
 }
 
 fn answer<'a>(traffic: &Traffic, mount: &'a Mount, base: Base) -> Vec<SentAnswer<'a>> {

@@ -2,11 +2,13 @@
 //! answer to a view.
 
 pub mod bytes;
+pub mod decode;
 pub mod demo;
 pub mod encode;
 pub mod play;
 pub mod rig;
 pub mod show;
+pub mod table;
 
 use crate::args::Command;
 use crate::failure::Outcome;
@@ -17,6 +19,8 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
     match command {
         Command::Rig(rig) => rig::run(rig, session),
         Command::Encode(encode) => encode::run(encode, session),
+        Command::Decode(decode) => decode::run(decode, session),
+        Command::Table(table) => table::run(table, session),
         Command::Show(show) => show::run(show, session),
         Command::Bytes(bytes) => bytes::run(bytes, session),
         Command::Play(play) => play::run(play, session),

@@ -4,17 +4,16 @@ use std::path::PathBuf;
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::glyph::text;
 use spare_tile_core::picture::Picture;
 use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::Mount;
 
-use crate::args::AlignArg;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
+use crate::words::{Placing, Words};
 
 /// Show one still picture of what the display lights
 ///
@@ -24,12 +23,10 @@ use crate::view;
 pub struct Show {
     #[command(flatten)]
     rig: FaceOfRig,
-    /// What to show
-    #[arg(allow_negative_numbers = true)]
-    text: String,
-    /// Where the text stands on a face that is wider
-    #[arg(long, value_enum, default_value = "left")]
-    align: AlignArg,
+    #[command(flatten)]
+    words: Words,
+    #[command(flatten)]
+    placing: Placing,
     /// The brightness, in the part's own steps
     #[arg(long, value_name = "N")]
     at_brightness: Option<u8>,
@@ -84,7 +81,7 @@ impl<'a> PictureAnswer<'a> {
 pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let rig = show.rig.load(session)?;
     let mount = show.rig.pick(&rig)?;
-    let picture = picture(show, mount)?;
+    let picture = picture(show, mount, session)?;
     if session.json {
         session.write_json(&PictureAnswer::of(&picture))?;
     } else {
@@ -94,10 +91,8 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     write_files(show, &picture, session)
 }
 
-fn picture<'r>(show: &Show, mount: &'r Mount) -> Result<Picture<'r>, Failure> {
-    let mut frame = mount.face.blank();
-    text::write(&show.text, &mount.face, show.align.into(), &mut frame)
-        .map_err(|error| Failure::of_text(&error, &show.text))?;
+fn picture<'r>(show: &Show, mount: &'r Mount, session: &mut Session<'_>) -> Result<Picture<'r>, Failure> {
+    let frame = show.words.frame(&show.placing, &mount.face, session)?;
     let mut pipeline = Pipeline::new(mount);
     pipeline.power_up();
     pipeline.show(&frame);

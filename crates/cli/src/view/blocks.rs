@@ -21,7 +21,7 @@ pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
     let (height, digits) = match (COARSEST..=FINEST).rev().find(fits) {
         Some(height) => (height, picture.face.digits),
         None => {
-            let pitch = scene::PITCH * COARSEST as f32 / scene::DIGIT_HEIGHT;
+            let pitch = scene::pitch(picture.face.style) * COARSEST as f32 / scene::DIGIT_HEIGHT;
             (COARSEST, ((columns as f32 / pitch) as usize).saturating_sub(1).max(1))
         }
     };

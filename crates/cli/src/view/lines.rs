@@ -3,28 +3,61 @@
 use spare_tile_core::glyph::{Segments, Style};
 use spare_tile_core::picture::Picture;
 
-/// The characters of a drawing five lines high.
+/// The characters that strokes are drawn with.
 #[derive(Clone, Copy)]
 pub struct Pens {
     bar: char,
     upright: char,
+    falling: char,
+    rising: char,
     point: char,
 }
 
 /// Heavy box-drawing lines.
-pub const UNICODE: Pens = Pens { bar: '\u{2501}', upright: '\u{2503}', point: '\u{25cf}' };
+pub const UNICODE: Pens =
+    Pens { bar: '\u{2501}', upright: '\u{2503}', falling: '\u{2572}', rising: '\u{2571}', point: '\u{25cf}' };
 /// Plain ASCII.
-pub const ASCII: Pens = Pens { bar: '-', upright: '|', point: 'o' };
+pub const ASCII: Pens = Pens { bar: '-', upright: '|', falling: '\\', rising: '/', point: 'o' };
 
-/// Each line of a digit: a character for each column, the name of the segment that it belongs to, or a
-/// blank. Bars are drawn with the bar's pen, uprights with theirs.
-const SEVEN: [[&str; 6]; 5] = [
-    [" ", "a", "a", "a", " ", " "],
-    ["f", " ", " ", " ", "b", " "],
-    [" ", "g", "g", "g", " ", " "],
-    ["e", " ", " ", " ", "c", " "],
-    [" ", "d", "d", "d", " ", "dp"],
+/// How a digit is drawn in five lines: in each column the segment it belongs to, or none.
+type Layout = [[&'static str; 6]; 5];
+
+const SEVEN: Layout = [
+    ["", "a", "a", "a", "", ""],
+    ["f", "", "", "", "b", ""],
+    ["", "g", "g", "g", "", ""],
+    ["e", "", "", "", "c", ""],
+    ["", "d", "d", "d", "", "dp"],
 ];
+
+const FOURTEEN: Layout = [
+    ["", "a", "a", "a", "", ""],
+    ["f", "h", "i", "j", "b", ""],
+    ["", "g1", "", "g2", "", ""],
+    ["e", "k", "l", "m", "c", ""],
+    ["", "d", "d", "d", "", "dp"],
+];
+
+const SIXTEEN: Layout = [
+    ["", "a1", "", "a2", "", ""],
+    ["f", "h", "i", "j", "b", ""],
+    ["", "g1", "", "g2", "", ""],
+    ["e", "k", "l", "m", "c", ""],
+    ["", "d1", "", "d2", "", "dp"],
+];
+
+impl Pens {
+    /// The pen for a segment.
+    fn of(self, segment: &str) -> char {
+        match segment {
+            "b" | "c" | "e" | "f" | "i" | "l" => self.upright,
+            "h" | "m" => self.falling,
+            "j" | "k" => self.rising,
+            "dp" => self.point,
+            _ => self.bar,
+        }
+    }
+}
 
 /// Draws the face in as many rows of digits as the columns ask for.
 pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
@@ -36,44 +69,62 @@ pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
 }
 
 fn draw_row(digits: &[Segments], style: Style, pens: Pens) -> String {
-    let lines = SEVEN.iter().map(|line| {
-        let digits = digits.iter().map(|digit| draw_line(line, *digit, style, pens));
+    let drawn: Vec<_> = digits.iter().map(|digit| draw_digit(*digit, style, pens)).collect();
+    let lines = (0..5).map(|line| {
+        let digits = drawn.iter().map(|digit| digit[line].as_str());
         digits.collect::<Vec<_>>().join("  ").trim_end().to_owned()
     });
     lines.collect::<Vec<_>>().join("\n")
 }
 
-fn draw_line(line: &[&str; 6], lit: Segments, style: Style, pens: Pens) -> String {
-    let draw = |name: &&str| match style.segment_index(name) {
-        Some(index) if lit.has_index(index) => match *name {
-            "a" | "g" | "d" => pens.bar,
-            "dp" => pens.point,
-            _ => pens.upright,
-        },
-        _ => ' ',
+fn draw_digit(lit: Segments, style: Style, pens: Pens) -> [String; 5] {
+    let layout = match style {
+        Style::Seven => SEVEN,
+        Style::Fourteen => FOURTEEN,
+        Style::Sixteen => SIXTEEN,
     };
-    line.iter().map(draw).collect()
+    let is_lit = |segment: &str| style.segment_index(segment).is_some_and(|index| lit.has_index(index));
+    layout
+        .map(|line| line.iter().map(|segment| if is_lit(segment) { pens.of(segment) } else { ' ' }).collect())
 }
 
-/// A drawing three lines high and four columns wide, in ASCII.
-pub fn small(lit: Segments) -> [String; 3] {
+/// A drawing for a row of a table, all lines of the same width: three lines for seven segments, else five.
+pub fn small(lit: Segments, style: Style) -> Vec<String> {
     const SMALL: [[(&str, char); 4]; 3] = [
-        [(" ", ' '), ("a", '_'), (" ", ' '), (" ", ' ')],
-        [("f", '|'), ("g", '_'), ("b", '|'), (" ", ' ')],
+        [("", ' '), ("a", '_'), ("", ' '), ("", ' ')],
+        [("f", '|'), ("g", '_'), ("b", '|'), ("", ' ')],
         [("e", '|'), ("d", '_'), ("c", '|'), ("dp", '.')],
     ];
-    let is_lit = |name: &str| Style::Seven.segment_index(name).is_some_and(|index| lit.has_index(index));
-    SMALL.map(|line| line.iter().map(|(name, pen)| if is_lit(name) { *pen } else { ' ' }).collect())
+    if style != Style::Seven {
+        return draw_digit(lit, style, ASCII).to_vec();
+    }
+    let is_lit = |name: &str| style.segment_index(name).is_some_and(|index| lit.has_index(index));
+    let line = |line: [(&str, char); 4]| {
+        line.iter().map(|(name, pen)| if is_lit(name) { *pen } else { ' ' }).collect()
+    };
+    SMALL.map(line).to_vec()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use spare_tile_core::glyph::seven;
+    use spare_tile_core::glyph::glyph;
 
     #[test]
     fn the_small_drawing_shows_every_segment_in_its_place() {
-        assert_eq!(small(Segments(0xFF)), [" _  ", "|_| ", "|_|."]);
-        assert_eq!(small(seven::glyph('5').unwrap()), [" _  ", "|_  ", " _| "]);
+        let five = glyph(Style::Seven, '5').unwrap().segments;
+        assert_eq!(small(Segments(0xFF), Style::Seven), [" _  ", "|_| ", "|_|."]);
+        assert_eq!(small(five, Style::Seven), [" _  ", "|_  ", " _| "]);
+    }
+
+    #[test]
+    fn every_segment_of_every_style_is_drawn() {
+        for style in Style::ALL {
+            for index in 0..style.segment_count() {
+                let drawing = draw_digit(Segments(1 << index), *style, ASCII);
+                let strokes = drawing.iter().flat_map(|line| line.chars()).filter(|pen| *pen != ' ').count();
+                assert!(strokes > 0, "{style}: {}", style.segment_names()[index]);
+            }
+        }
     }
 }

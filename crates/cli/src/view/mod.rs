@@ -2,13 +2,16 @@
 //!
 //! [`scene`] places the outlines of all elements; [`svg`] writes them, [`raster`] makes a PNG of that, and
 //! [`blocks`] paints them on a colour terminal. [`lines`] draws a digit with characters where there is no
-//! colour. [`live`] redraws in place.
+//! colour. [`chart`] draws a table of patterns, [`rows`]
+//! lists one with a small drawing in each row. [`live`] redraws in place.
 
 pub mod blocks;
+pub mod chart;
 pub mod colour;
 pub mod lines;
 pub mod live;
 pub mod raster;
+pub mod rows;
 pub mod scene;
 pub mod svg;
 

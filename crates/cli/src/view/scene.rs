@@ -2,7 +2,7 @@
 //!
 //! Lengths are in hundredths of a digit's height; x goes right, y goes down.
 
-use spare_tile_core::glyph::Style;
+use spare_tile_core::glyph::{Segments, Style};
 use spare_tile_core::picture::Picture;
 
 /// A point of the plane.
@@ -37,15 +37,9 @@ pub struct Scene {
 
 /// The height of a digit.
 pub const DIGIT_HEIGHT: f32 = 100.0;
-/// From one digit's left edge to the next one's.
-pub const PITCH: f32 = 90.0;
 /// Between the digits and the edge of the lens.
 pub const MARGIN: f32 = 18.0;
 
-/// The width of a digit, without its slant and point.
-const WIDTH: f32 = 56.0;
-/// The thickness of a segment.
-const THICK: f32 = 13.0;
 /// Half the gap between two segments.
 const GAP: f32 = 1.5;
 /// How much is taken off the outer corners.
@@ -56,21 +50,50 @@ const SLANT: f32 = 0.14;
 const POINT_GAP: f32 = 4.0;
 /// The radius of the point.
 const POINT: f32 = 7.5;
+/// Between the point of one digit and the next digit.
+const SPACE: f32 = 15.0;
+
+/// The measures of a digit, without its slant and point.
+struct Measures {
+    /// The width.
+    width: f32,
+    /// The thickness of a bar.
+    thick: f32,
+}
+
+impl Measures {
+    const fn of(style: Style) -> Self {
+        match style {
+            Style::Seven => Self { width: 56.0, thick: 13.0 },
+            Style::Fourteen | Style::Sixteen => Self { width: 66.0, thick: 9.5 },
+        }
+    }
+
+    /// From one digit's left edge to the next one's.
+    const fn pitch(&self) -> f32 {
+        self.width + POINT_GAP + 2.0 * POINT + SPACE
+    }
+}
+
+/// From one digit's left edge to the next one's.
+pub const fn pitch(style: Style) -> f32 {
+    Measures::of(style).pitch()
+}
 
 /// Lays a row of digits out, from `first` on, at most `count`.
 pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
     let style = picture.face.style;
-    let outlines = outlines(style);
+    let (outlines, measures) = (outlines(style), Measures::of(style));
     let digits = first..picture.face.digits.min(first + count);
     let columns = digits.len();
     let mut shapes = Vec::with_capacity(columns * outlines.len());
     for (column, digit) in digits.enumerate() {
-        let shift = (MARGIN + PITCH * column as f32, MARGIN);
+        let shift = (MARGIN + measures.pitch() * column as f32, MARGIN);
         for (segment, outline) in outlines.iter().enumerate() {
             shapes.push(Shape { outline: outline.placed(shift), light: picture.segment(digit, segment) });
         }
     }
-    let width = 2.0 * MARGIN + PITCH * columns as f32 - (PITCH - WIDTH - SLANT * DIGIT_HEIGHT - POINT);
+    let width = 2.0 * MARGIN + measures.pitch() * columns as f32 - SPACE;
     Scene { width, height: DIGIT_HEIGHT + 2.0 * MARGIN, shapes }
 }
 
@@ -79,7 +102,25 @@ pub fn of(picture: &Picture<'_>) -> Scene {
     of_digits(picture, 0, picture.face.digits)
 }
 
+/// A single digit with these segments lit, its upper left corner at a point, at a scale.
+pub fn digit(style: Style, lit: Segments, at: Point, scale: f32) -> impl Iterator<Item = Shape> {
+    let outlines = outlines(style).into_iter().enumerate();
+    outlines.map(move |(segment, outline)| Shape {
+        outline: outline.placed((0.0, 0.0)).scaled(scale, at),
+        light: if lit.has_index(segment) { 1.0 } else { 0.0 },
+    })
+}
+
 impl Outline {
+    /// Scaled about the origin, then moved.
+    fn scaled(&self, scale: f32, shift: Point) -> Self {
+        let place = |(x, y): Point| (x * scale + shift.0, y * scale + shift.1);
+        match self {
+            Self::Polygon(corners) => Self::Polygon(corners.iter().copied().map(place).collect()),
+            Self::Circle(centre, radius) => Self::Circle(place(*centre), radius * scale),
+        }
+    }
+
     /// Slanted, and moved to its place.
     fn placed(&self, shift: Point) -> Self {
         let place = |(x, y): Point| (x + (DIGIT_HEIGHT - y) * SLANT + shift.0, y + shift.1);
@@ -120,48 +161,157 @@ impl Outline {
 
 /// The outlines of an upright digit at the origin, in the style's segment order.
 fn outlines(style: Style) -> Vec<Outline> {
-    match style {
-        Style::Seven => seven(),
-    }
+    let bars = Bars::new(&Measures::of(style));
+    let polygons = match style {
+        Style::Seven => bars.seven(),
+        Style::Fourteen => bars.fourteen(),
+        Style::Sixteen => bars.sixteen(),
+    };
+    let point = Outline::Circle((bars.right + POINT_GAP + POINT, bars.foot - POINT), POINT);
+    polygons.into_iter().map(Outline::Polygon).chain([point]).collect()
 }
 
-/// Seven bars with mitred ends and a round point.
-fn seven() -> Vec<Outline> {
-    let (right, foot, middle) = (WIDTH, DIGIT_HEIGHT, DIGIT_HEIGHT / 2.0);
-    let (inner, half) = (THICK, THICK / 2.0);
-    // Along a mitre the gap between two bars runs at 45 degrees.
-    let cut = GAP * std::f32::consts::SQRT_2;
-    let a = vec![
-        (cut + BEVEL, BEVEL),
-        (cut + 2.5 * BEVEL, 0.0),
-        (right - cut - 2.5 * BEVEL, 0.0),
-        (right - cut - BEVEL, BEVEL),
-        (right - inner - cut, inner),
-        (inner + cut, inner),
-    ];
-    let f = vec![
-        (0.0, cut + 2.5 * BEVEL),
-        (BEVEL, cut + BEVEL),
-        (inner, inner + cut),
-        (inner, middle - half - cut),
-        (half, middle - cut),
-        (0.0, middle - GAP),
-    ];
-    let g = vec![
-        (half + cut, middle),
-        (inner + cut, middle - half),
-        (right - inner - cut, middle - half),
-        (right - half - cut, middle),
-        (right - inner - cut, middle + half),
-        (inner + cut, middle + half),
-    ];
-    let across = |bar: &[Point]| bar.iter().map(|(x, y)| (right - x, *y)).collect::<Vec<_>>();
-    let down = |bar: &[Point]| bar.iter().map(|(x, y)| (*x, foot - y)).collect::<Vec<_>>();
-    let (b, d, e) = (across(&f), down(&a), down(&f));
-    let c = down(&b);
-    let mut outlines: Vec<_> = [a, b, c, d, e, f, g].into_iter().map(Outline::Polygon).collect();
-    outlines.push(Outline::Circle((right + POINT_GAP + POINT, foot - POINT), POINT));
-    outlines
+/// Corners in order.
+type Bar = Vec<Point>;
+
+/// The lines that the bars of a digit keep to. The upper left of each kind is drawn; the others mirror it.
+struct Bars {
+    right: f32,
+    foot: f32,
+    centre: Point,
+    /// The inner edge of an outer bar.
+    inner: f32,
+    /// Half the thickness.
+    half: f32,
+    /// The gap between two bars along a mitre, which runs at 45 degrees.
+    cut: f32,
+}
+
+impl Bars {
+    fn new(measures: &Measures) -> Self {
+        Self {
+            right: measures.width,
+            foot: DIGIT_HEIGHT,
+            centre: (measures.width / 2.0, DIGIT_HEIGHT / 2.0),
+            inner: measures.thick,
+            half: measures.thick / 2.0,
+            cut: GAP * std::f32::consts::SQRT_2,
+        }
+    }
+
+    /// To the other side of the upright middle.
+    fn across(&self, bar: &[Point]) -> Bar {
+        bar.iter().map(|(x, y)| (self.right - x, *y)).collect()
+    }
+
+    /// To the other side of the level middle.
+    fn down(&self, bar: &[Point]) -> Bar {
+        bar.iter().map(|(x, y)| (*x, self.foot - y)).collect()
+    }
+
+    fn top(&self) -> Bar {
+        let Self { right, inner, cut, .. } = *self;
+        vec![
+            (cut + BEVEL, BEVEL),
+            (cut + 2.5 * BEVEL, 0.0),
+            (right - cut - 2.5 * BEVEL, 0.0),
+            (right - cut - BEVEL, BEVEL),
+            (right - inner - cut, inner),
+            (inner + cut, inner),
+        ]
+    }
+
+    fn top_left_half(&self) -> Bar {
+        let Self { inner, cut, centre, .. } = *self;
+        let end = centre.0 - GAP;
+        vec![(cut + BEVEL, BEVEL), (cut + 2.5 * BEVEL, 0.0), (end, 0.0), (end, inner), (inner + cut, inner)]
+    }
+
+    fn upper_left(&self) -> Bar {
+        let Self { inner, half, cut, centre: (_, middle), .. } = *self;
+        vec![
+            (0.0, cut + 2.5 * BEVEL),
+            (BEVEL, cut + BEVEL),
+            (inner, inner + cut),
+            (inner, middle - half - cut),
+            (half, middle - cut),
+            (0.0, middle - GAP),
+        ]
+    }
+
+    /// The middle bar from `half` of the left upright to `end`, pointed at both ends.
+    fn middle(&self, end: f32) -> Bar {
+        let Self { half, cut, centre: (_, middle), .. } = *self;
+        vec![
+            (half + cut, middle),
+            (2.0 * half + cut, middle - half),
+            (end - half, middle - half),
+            (end, middle),
+            (end - half, middle + half),
+            (2.0 * half + cut, middle + half),
+        ]
+    }
+
+    /// From the top bar down to the centre.
+    fn centre_upright(&self) -> Bar {
+        let Self { inner, half, cut, centre: (x, middle), .. } = *self;
+        let top = inner + 2.0 * GAP;
+        vec![
+            (x - half, top),
+            (x + half, top),
+            (x + half, middle - half - cut),
+            (x, middle - cut),
+            (x - half, middle - half - cut),
+        ]
+    }
+
+    /// From the upper left corner to the centre.
+    fn diagonal(&self) -> Bar {
+        let Self { inner, half, centre, .. } = *self;
+        let (left, top) = (inner + 2.0 * GAP, inner + 2.0 * GAP);
+        let (right, foot) = (centre.0 - half - 2.0 * GAP, centre.1 - half - 2.0 * GAP);
+        let wide = half * 1.1;
+        let high = wide * (foot - top) / (right - left);
+        vec![
+            (left, top),
+            (left + wide, top),
+            (right, foot - high),
+            (right, foot),
+            (right - wide, foot),
+            (left, top + high),
+        ]
+    }
+
+    fn seven(&self) -> Vec<Bar> {
+        let (a, f, g) = (self.top(), self.upper_left(), self.middle(self.right - self.half - self.cut));
+        let (b, d, e) = (self.across(&f), self.down(&a), self.down(&f));
+        let c = self.down(&b);
+        vec![a, b, c, d, e, f, g]
+    }
+
+    /// b, c, e and f, then g1 to m: what fourteen and sixteen segments have in common.
+    fn strokes(&self) -> ([Bar; 4], [Bar; 8]) {
+        let (f, g1) = (self.upper_left(), self.middle(self.centre.0 - self.cut));
+        let (h, i) = (self.diagonal(), self.centre_upright());
+        let (b, e, g2, j) = (self.across(&f), self.down(&f), self.across(&g1), self.across(&h));
+        let (c, k, l, m) = (self.down(&b), self.down(&h), self.down(&i), self.down(&j));
+        ([b, c, e, f], [g1, g2, h, i, j, k, l, m])
+    }
+
+    fn fourteen(&self) -> Vec<Bar> {
+        let ([b, c, e, f], rest) = self.strokes();
+        let a = self.top();
+        let d = self.down(&a);
+        [a, b, c, d, e, f].into_iter().chain(rest).collect()
+    }
+
+    fn sixteen(&self) -> Vec<Bar> {
+        let ([b, c, e, f], rest) = self.strokes();
+        let a1 = self.top_left_half();
+        let (a2, d1) = (self.across(&a1), self.down(&a1));
+        let d2 = self.down(&a2);
+        [a1, a2, b, c, d1, d2, e, f].into_iter().chain(rest).collect()
+    }
 }
 
 #[cfg(test)]

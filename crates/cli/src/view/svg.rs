@@ -62,7 +62,8 @@ fn draw_glow(scene: &Scene, picture: &Picture<'_>, svg: &mut String) {
     svg.push_str("</g>\n");
 }
 
-fn path(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mut String) {
+/// Writes an outline.
+pub(super) fn path(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mut String) {
     let opacity = opacity.map(|opacity| format!(" opacity=\"{opacity:.2}\"")).unwrap_or_default();
     let _ = match outline {
         Outline::Circle((x, y), r) => {

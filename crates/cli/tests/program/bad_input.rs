@@ -71,7 +71,7 @@ fn faces_that_are_not_there() {
 fn texts_that_do_not_fit() {
     let folder = Folder::landing();
     insta::assert_snapshot!(folder.complaint("show --rig landing.toml --face gauge -- -0.45.2"), @"
-    error: the text takes 5 digits; the face has 4
+    error: the text takes 5 digits; there are 4
       ╭▸ text:1:7
       │
     1 │ -0.45.2
@@ -81,7 +81,7 @@ fn texts_that_do_not_fit() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("bytes 48.5.2.1 --rig berth.toml"), @"
-    error: the text takes 5 digits; the face has 1
+    error: the text takes 5 digits; there are 1
       ╭▸ text:1:2
       │
     1 │ 48.5.2.1

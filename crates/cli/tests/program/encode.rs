@@ -3,16 +3,16 @@ use crate::folder::Folder;
 #[test]
 fn a_row_a_character() {
     insta::assert_snapshot!(Folder::empty().answer("encode 3.14"), @"
-    seven segments, common cathode: 1 lights
-                   lit                dp g f e d c b a   hex
+    seven segments, common cathode: a 1 lights
+                   lit               dp g f e d c b a   hex   read
         _
-        _|    '3.' a b c d g dp        1 1 0 0 1 1 1 1   CF
+        _|    '3.' a b c d g dp       1 1 0 0 1 1 1 1   CF    exact
         _|.
 
-         |    '1'  b c                 0 0 0 0 0 1 1 0   06
+         |    '1'  b c                0 0 0 0 0 1 1 0   06    exact; like I i l |
          |
 
-       |_|    '4'  b c f g             0 1 1 0 0 1 1 0   66
+       |_|    '4'  b c f g            0 1 1 0 0 1 1 0   66    exact; like Y
          |
     ");
 }
@@ -67,7 +67,9 @@ fn json_has_one_shape() {
           "bits": "01111000",
           "bytes": [
             "78"
-          ]
+          ],
+          "grade": "exact",
+          "mistaken_for": []
         }
       ]
     }
@@ -75,16 +77,93 @@ fn json_has_one_shape() {
 }
 
 #[test]
-fn what_cannot_be_shown_is_named() {
+fn what_may_be_misread_is_said_and_refused_when_strict() {
     let folder = Folder::empty();
-    insta::assert_snapshot!(folder.complaint("encode KNOT"), @"
-    error: seven segments cannot show 'K', character 1 of the text
+    let run = folder.run("encode --plain \"KNOT SOS\"");
+    assert_eq!((run.status, run.out.as_str()), (0, "75 54 3F 78 00 6D 3F 6D\n"));
+    insta::assert_snapshot!(run.err, @"
+    warning: seven segments have no form for 'K'; a stand-in is shown
       ╭▸ text:1:1
       │
-    1 │ KNOT
+    1 │ KNOT SOS
       │ ━
       │
-      ╰ help: see what each character lights: spare-tile encode TEXT
+      ╰ help: choose another word, or draw it yourself: {a d g} in the text, or glyphs in the rig
+    warning: 'SOS' can be read as the number 505
+      ╭▸ text:1:6
+      │
+    1 │ KNOT SOS
+      │      ━━━
+      │
+      ╰ help: choose another word, or other letter cases
+    ");
+    insta::assert_snapshot!(folder.complaint("encode SOS --strict"), @"
+    error: 'SOS' can be read as the number 505
+      ╭▸ text:1:1
+      │
+    1 │ SOS
+      │ ━━━
+      │
+      ╰ help: choose another word, or other letter cases
+    [status 2]
+    ");
+    assert_eq!(folder.run("encode SOS --strict --style fourteen").status, 0, "these differ there");
+}
+
+#[test]
+fn numbers_get_their_form() {
+    let encode =
+        |line: &str| Folder::empty().answer(&format!("encode --plain --number {line}")).trim_end().to_owned();
+    let text = |line: &str| Folder::empty().answer(&format!("encode --plain {line}")).trim_end().to_owned();
+    assert_eq!(encode("-0.04 --places 1"), text("0.0"));
+    assert_eq!(encode("4.25 --places 1 --unit m"), text("4.3m"));
+    assert_eq!(encode("31 --radix hex --zeros --digits 4"), text("001F"));
+    assert_eq!(encode("12345 --engineering --plus"), text("+12.3k"));
+    assert_eq!(encode("9.91 --most 9.9 --over HI"), text("HI"));
+    assert_eq!(encode("9.91 --most 9.9 --digits 3"), text("-- ---"));
+    insta::assert_snapshot!(Folder::empty().complaint("encode --number 12345 --digits 4"), @"
+    error: 12345 takes 5 digits; there are 4
+     │
+     ╰ help: give it more digits, fewer places, --shortest or --engineering
+    [status 2]
+    ");
+    insta::assert_snapshot!(Folder::empty().complaint("encode --number tEAL"), @"
+    error: 'tEAL' is not a number; write digits with at most one point, such as 48 or -0.4, 27 digits at most
+    [status 2]
+    ");
+}
+
+#[test]
+fn wide_styles_and_patterns_in_braces() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.answer("encode \"K{h m}.\" --style fourteen"), @r"
+    fourteen segments, common cathode: a 1 lights
+                     lit               dp m l k j i h g2 g1 f e d c b a   hex     read
+
+       |  /
+        -       'K'  e f g1 j m         0 1 0 0 1 0 0  0  1 1 1 0 0 0 0   24 70   exact
+       |  \
+
+
+        \
+                     h m dp             1 1 0 0 0 0 1  0  0 0 0 0 0 0 0   61 00   as written
+          \
+            o
+    ");
+    insta::assert_snapshot!(folder.answer("encode 0 --style sixteen --plain"), @"00 30 FF");
+}
+
+#[test]
+fn what_cannot_be_shown_is_named() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.complaint("encode \"tEAL {a x}\""), @"
+    error: seven segments have no 'x'; their names are a b c d e f g dp
+      ╭▸ text:1:6
+      │
+    1 │ tEAL {a x}
+      │      ━━━
+      │
+      ╰ help: write segments between braces, such as {a d g}, and {{ or }} for a brace itself
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("encode 2€"), @"
@@ -102,7 +181,7 @@ fn what_cannot_be_shown_is_named() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("encode 8 --style eight"), @"
-    error: invalid value 'eight' for '--style <STYLE>': the styles are seven
+    error: invalid value 'eight' for '--style <STYLE>': the styles are seven, fourteen, sixteen
 
     For more information, try '--help'.
     [status 2]

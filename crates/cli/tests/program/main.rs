@@ -4,6 +4,7 @@
 
 mod bad_input;
 mod bytes;
+mod decode;
 mod demo;
 mod encode;
 mod folder;
@@ -11,3 +12,4 @@ mod live;
 mod play;
 mod rig_check;
 mod show;
+mod table;

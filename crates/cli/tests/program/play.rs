@@ -51,7 +51,7 @@ fn what_cannot_be_played() {
     let folder = Folder::landing();
     let play = |line: &str| folder.complaint(&format!("play count --rig berth.toml {line}"));
     insta::assert_snapshot!(play("--from 9 --to 10"), @"
-    error: the count from 9 to 10 does not fit face berth: the text takes 2 digits; the face has 1
+    error: the count from 9 to 10 does not fit face berth: 10 takes 2 digits; there are 1
      │
      ╰ help: count between shorter numbers, or pick a wider face
     [status 2]

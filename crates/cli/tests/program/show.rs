@@ -58,15 +58,15 @@ fn svg_and_png_are_written() {
     let run = folder.run("show 2. --rig berth.toml --svg berth.svg --png berth.png");
     assert_eq!(run.err, "wrote berth.svg\nwrote berth.png\n");
     insta::assert_snapshot!(folder.read("berth.svg"), @r##"
-    <svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 133.5 156.0" width="133.5" height="156.0">
+    <svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 131.0 156.0" width="131.0" height="156.0">
     <title>berth: 2.</title>
     <defs>
-    <filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="113.5" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
+    <filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="111.0" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
     <linearGradient id="lens" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#252021"/><stop offset="1" stop-color="#1a1415"/></linearGradient>
     </defs>
-    <rect width="133.5" height="156.0" rx="7" fill="#0c0b0c"/>
+    <rect width="131.0" height="156.0" rx="7" fill="#0c0b0c"/>
     <g transform="translate(10 10)">
-    <rect width="113.5" height="136.0" rx="3" fill="url(#lens)"/>
+    <rect width="111.0" height="136.0" rx="3" fill="url(#lens)"/>
     <g filter="url(#glow)">
     <polygon points="35.84,20.00 39.12,18.00 80.88,18.00 83.60,20.00 71.06,31.00 45.30,31.00" fill="#ffa412" opacity="0.60"/>
     <polygon points="87.00,25.12 85.42,22.12 72.88,33.12 69.21,59.38 74.80,65.88 81.21,66.50" fill="#ffa412" opacity="0.60"/>
@@ -89,7 +89,7 @@ fn svg_and_png_are_written() {
     let png = std::fs::read(folder.path("berth.png")).unwrap();
     assert_eq!(&png[..8], b"\x89PNG\r\n\x1a\n");
     let size = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
-    assert_eq!((size(16), size(20)), (267, 312));
+    assert_eq!((size(16), size(20)), (262, 312));
 }
 
 #[test]

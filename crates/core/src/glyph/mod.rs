@@ -1,12 +1,187 @@
 //! From a character to the segments it lights, and back.
 //!
-//! [`segments`] names the segments and holds sets of them, [`seven`] draws the characters, [`text`] lays a
-//! text out on a face, and [`order`] turns a set of segments into the byte that a port or register wants.
+//! [`segments`] names the segments and holds sets of them; [`seven`], [`fourteen`] and [`sixteen`] draw the
+//! characters; [`legibility`] says what may be misread; [`text`] lays a text out in cells; [`order`] turns a
+//! set of segments into the byte that a port or register wants, and [`guess`] finds the order behind bytes,
+//! which [`literals`] reads as people paste them.
+//! [`number`] makes texts of numbers.
 
+mod fourteen;
+pub mod guess;
+pub mod legibility;
+pub mod literals;
+pub mod number;
 pub mod order;
 pub mod segments;
-pub mod seven;
+mod seven;
+mod sheet;
+mod sixteen;
 pub mod text;
 
 pub use order::{BitOrder, Common};
 pub use segments::{Segments, Style};
+pub use sheet::{Glyph, Grade};
+
+/// The glyph of a character in a style; `None` where the style has nothing to show for it.
+#[must_use]
+#[inline]
+pub fn glyph(style: Style, character: char) -> Option<Glyph> {
+    let table = match style {
+        Style::Seven => &seven::TABLE,
+        Style::Fourteen => &fourteen::TABLE,
+        Style::Sixteen => &sixteen::TABLE,
+    };
+    table.get(character as usize).copied().flatten()
+}
+
+/// Every character that a style draws, digits first.
+pub fn characters(style: Style) -> impl Iterator<Item = char> {
+    let sheet: &'static sheet::Sheet = match style {
+        Style::Seven => &seven::SHEET,
+        Style::Fourteen => &fourteen::SHEET,
+        Style::Sixteen => &sixteen::SHEET,
+    };
+    sheet::characters(sheet)
+}
+
+/// The characters that these very segments may be, the best grade first and digits before letters.
+#[must_use]
+pub fn readings(style: Style, segments: Segments) -> Vec<(char, Grade)> {
+    let glyphs = characters(style).filter_map(|character| Some((character, glyph(style, character)?)));
+    let mut readings: Vec<_> = glyphs
+        .filter(|(_, glyph)| glyph.segments == segments)
+        .map(|(character, glyph)| (character, glyph.grade))
+        .collect();
+    readings.sort_by_key(|(_, grade)| *grade);
+    readings
+}
+
+/// The character that these segments are read as; the point is left out of account.
+#[must_use]
+pub fn reading(style: Style, segments: Segments) -> Option<char> {
+    readings(style, segments.less(style.point())).first().map(|(character, _)| *character)
+}
+
+/// Characters of a user's own, by their segments; they go before the style's.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct OwnGlyphs {
+    glyphs: Vec<(char, Segments)>,
+}
+
+impl OwnGlyphs {
+    /// Adds or replaces a character.
+    pub fn set(&mut self, character: char, segments: Segments) {
+        self.glyphs.retain(|(known, _)| *known != character);
+        self.glyphs.push((character, segments));
+    }
+
+    /// The glyph of a character: an own one, which counts as exact, or the style's.
+    #[must_use]
+    #[inline]
+    pub fn glyph(&self, style: Style, character: char) -> Option<Glyph> {
+        let own = self.glyphs.iter().find(|(known, _)| *known == character);
+        own.map(|(_, segments)| Glyph { segments: *segments, grade: Grade::Exact })
+            .or_else(|| glyph(style, character))
+    }
+
+    /// Whether a character is one of them.
+    #[must_use]
+    pub fn has(&self, character: char) -> bool {
+        self.glyphs.iter().any(|(known, _)| *known == character)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::HashMap;
+
+    use super::*;
+
+    fn lit(style: Style, character: char) -> String {
+        let names: Vec<_> = glyph(style, character).unwrap().segments.names(style).collect();
+        names.join(" ")
+    }
+
+    #[test]
+    fn drawings_are_read_as_segments() {
+        assert_eq!(lit(Style::Seven, '4'), "b c f g");
+        assert_eq!(lit(Style::Seven, 't'), "d e f g");
+        assert_eq!(lit(Style::Seven, '\u{b0}'), "a b f g");
+        assert_eq!(lit(Style::Seven, '!'), "b dp");
+        assert_eq!(lit(Style::Fourteen, 'K'), "e f g1 j m");
+        assert_eq!(lit(Style::Fourteen, '*'), "g1 g2 h i j k l m");
+        assert_eq!(lit(Style::Sixteen, '['), "a2 d2 i l");
+        assert_eq!(lit(Style::Sixteen, '0'), "a1 a2 b c d1 d2 e f j k");
+    }
+
+    #[test]
+    fn every_printable_character_and_the_degree_sign_has_a_glyph_in_every_style() {
+        for style in Style::ALL {
+            for character in (' '..='~').chain(['\u{b0}']) {
+                assert!(glyph(*style, character).is_some(), "{style}: {character:?}");
+            }
+            assert_eq!(glyph(*style, '\u{20ac}'), None);
+        }
+    }
+
+    #[test]
+    fn a_glyph_graded_exact_is_one_character_s_alone() {
+        for style in Style::ALL {
+            let mut exact = HashMap::new();
+            for character in characters(*style) {
+                let glyph = glyph(*style, character).unwrap();
+                if glyph.grade == Grade::Exact {
+                    assert_eq!(exact.insert(glyph.segments, character), None, "{style}: {character:?}");
+                    assert_eq!(readings(*style, glyph.segments)[0].0, character, "{style}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn characters_that_people_confuse_differ_where_the_style_can() {
+        for style in [Style::Fourteen, Style::Sixteen] {
+            for (one, other) in [
+                ('0', 'O'),
+                ('1', 'I'),
+                ('1', 'l'),
+                ('I', 'l'),
+                ('5', 'S'),
+                ('2', 'Z'),
+                ('B', '8'),
+                ('D', '0'),
+            ] {
+                assert_ne!(lit(style, one), lit(style, other), "{style}: {one} and {other}");
+            }
+        }
+    }
+
+    #[test]
+    fn one_case_serves_for_both() {
+        let seven = |character| glyph(Style::Seven, character).unwrap();
+        assert_eq!(seven('B').segments, seven('b').segments);
+        assert_eq!((seven('b').grade, seven('B').grade), (Grade::Exact, Grade::InContext));
+        assert_ne!(seven('C'), seven('c'), "both are drawn");
+    }
+
+    #[test]
+    fn a_digit_is_read_before_a_letter_of_the_same_form() {
+        for character in "0123456789AbCdEF- ".chars() {
+            assert_eq!(
+                reading(Style::Seven, glyph(Style::Seven, character).unwrap().segments),
+                Some(character)
+            );
+        }
+        assert_eq!(reading(Style::Seven, glyph(Style::Seven, 'S').unwrap().segments), Some('5'));
+        assert_eq!(reading(Style::Seven, Segments(0b0101_0101)), None);
+    }
+
+    #[test]
+    fn own_glyphs_go_first() {
+        let mut own = OwnGlyphs::default();
+        own.set('~', Segments(0b1));
+        own.set('~', Segments(0b11));
+        assert_eq!(own.glyph(Style::Seven, '~').unwrap().segments, Segments(0b11));
+        assert_eq!(own.glyph(Style::Seven, '8'), glyph(Style::Seven, '8'));
+    }
+}

@@ -36,19 +36,27 @@ impl Common {
 /// The segments of a style on the bits of a byte or word, most significant bit first.
 ///
 /// ```
-/// # use spare_tile_core::glyph::{BitOrder, Common, Style, seven};
+/// # use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 /// let order = BitOrder::parse("dp g f e d c b a", Style::Seven)?;
-/// let five = seven::glyph('5').unwrap();
+/// let five = glyph(Style::Seven, '5').unwrap().segments;
 /// assert_eq!(order.bits(five, Common::Cathode), 0x6D);
 /// assert_eq!(order.bits(five, Common::Anode), 0x92);
 /// # Ok::<(), spare_tile_core::glyph::order::BitOrderError>(())
 /// ```
+///
+/// A bit that carries no segment is written `-`. The point may be left out; all other segments are needed.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct BitOrder {
     style: Style,
-    /// Segment indices, most significant bit first.
+    /// Segment indices, most significant bit first; [`UNUSED`] where a bit carries none.
     indices: Vec<u8>,
 }
+
+/// Stands for no segment.
+const UNUSED: u8 = u8::MAX;
+
+/// The most bits that an order may have.
+const MAX_BITS: usize = 32;
 
 /// Why a list of names is not a bit order.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -66,6 +74,12 @@ pub enum BitOrderError {
     Twice {
         /// The segment.
         segment: &'static str,
+    },
+    /// More bits than a word has.
+    #[error("a bit order has {MAX_BITS} bits at most; found {found}")]
+    TooLong {
+        /// How many there are.
+        found: usize,
     },
     /// A segment that has no bit.
     #[error("segment {segment} is missing from the bit order; write each of {} once", style.segment_names().join(" "))]
@@ -86,6 +100,15 @@ impl BitOrder {
         Self { style, indices }
     }
 
+    /// An order from the places of its segments in the style, most significant bit first; `None` when one
+    /// stands twice, is missing, or does not exist.
+    #[must_use]
+    pub fn of_indices(style: Style, indices: Vec<usize>) -> Option<Self> {
+        let complete = (0..style.segment_count()).all(|index| indices.contains(&index));
+        let sound = complete && indices.len() == style.segment_count();
+        sound.then(|| Self { style, indices: indices.into_iter().map(|index| index as u8).collect() })
+    }
+
     /// Reads segment names, most significant first, parted by spaces or commas.
     ///
     /// # Errors
@@ -94,6 +117,10 @@ impl BitOrder {
         let names = style.segment_names();
         let mut indices = Vec::with_capacity(names.len());
         for found in text.split([' ', ',', '\t']).filter(|name| !name.is_empty()) {
+            if found == "-" {
+                indices.push(UNUSED);
+                continue;
+            }
             let index = style
                 .segment_index(found)
                 .ok_or_else(|| BitOrderError::UnknownSegment { found: found.to_owned(), style })?;
@@ -102,7 +129,11 @@ impl BitOrder {
             }
             indices.push(index as u8);
         }
-        match (0..names.len()).find(|index| !indices.contains(&(*index as u8))) {
+        if indices.len() > MAX_BITS {
+            return Err(BitOrderError::TooLong { found: indices.len() });
+        }
+        let but_the_point = 0..names.len() - 1;
+        match but_the_point.into_iter().find(|index| !indices.contains(&(*index as u8))) {
             Some(index) => Err(BitOrderError::Missing { segment: names[index], style }),
             None => Ok(Self { style, indices }),
         }
@@ -120,9 +151,21 @@ impl BitOrder {
         self.indices.len()
     }
 
-    /// The segment names, most significant bit first.
+    /// The segment names, most significant bit first; `-` for a bit that carries none.
     pub fn names(&self) -> impl Iterator<Item = &'static str> {
-        self.indices.iter().map(|index| self.style.segment_names()[usize::from(*index)])
+        let names = self.style.segment_names();
+        self.indices.iter().map(|index| names.get(usize::from(*index)).copied().unwrap_or("-"))
+    }
+
+    /// How many bytes hold the bits.
+    #[must_use]
+    pub fn byte_count(&self) -> usize {
+        self.width().div_ceil(8)
+    }
+
+    /// The bytes of some bits, most significant first.
+    pub fn bytes(&self, bits: u32) -> impl Iterator<Item = u8> + use<> {
+        bits.to_be_bytes().into_iter().skip(4 - self.byte_count())
     }
 
     /// The bit, counted from the least significant, on which segment `index` sits.
@@ -131,13 +174,14 @@ impl BitOrder {
         self.indices.iter().rev().position(|known| usize::from(*known) == index)
     }
 
-    /// The bits for a set of segments.
+    /// The bits for a set of segments; one that has no bit is left out.
     #[must_use]
     pub fn bits(&self, segments: Segments, common: Common) -> u32 {
-        let lit = self.indices.iter().fold(0, |bits, index| bits << 1 | (segments.0 >> index & 1));
+        let bit = |index: &u8| u32::from(segments.has_index(usize::from(*index)));
+        let lit = self.indices.iter().fold(0, |bits, index| bits << 1 | bit(index));
         match common {
             Common::Cathode => lit,
-            Common::Anode => !lit & ((1 << self.width()) - 1),
+            Common::Anode => !lit & self.mask(),
         }
     }
 
@@ -146,8 +190,13 @@ impl BitOrder {
     pub fn segments(&self, bits: u32, common: Common) -> Segments {
         let lit = if common.lit_level() { bits } else { !bits };
         let lit_at = |place: usize| lit >> (self.width() - 1 - place) & 1 == 1;
-        let places = self.indices.iter().enumerate();
+        let places = self.indices.iter().enumerate().filter(|(_, index)| **index != UNUSED);
         places.filter(|(place, _)| lit_at(*place)).map(|(_, index)| usize::from(*index)).collect()
+    }
+
+    /// All bits of the order.
+    const fn mask(&self) -> u32 {
+        u32::MAX.unbounded_shr(32 - self.indices.len() as u32)
     }
 }
 
@@ -163,11 +212,11 @@ impl fmt::Display for BitOrder {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::glyph::seven;
+    use crate::glyph::glyph;
 
     fn table(order: &str, common: Common, characters: &str) -> Vec<u32> {
         let order = BitOrder::parse(order, Style::Seven).unwrap();
-        characters.chars().map(|c| order.bits(seven::glyph(c).unwrap(), common)).collect()
+        characters.chars().map(|c| order.bits(glyph(Style::Seven, c).unwrap().segments, common)).collect()
     }
 
     #[test]
@@ -195,6 +244,7 @@ mod tests {
     fn a_bit_order_names_each_segment_once() {
         use BitOrderError::{Missing, Twice, UnknownSegment};
         let parse = |text| BitOrder::parse(text, Style::Seven).unwrap_err();
+        assert_eq!(BitOrder::parse("- g f e d c b a", Style::Seven).unwrap().width(), 8, "no point");
         assert_eq!(parse("dp g f e d c b"), Missing { segment: "a", style: Style::Seven });
         assert_eq!(parse("dp g f e d c b b"), Twice { segment: "b" });
         assert_eq!(parse("dp g f e d c b h"), UnknownSegment { found: "h".into(), style: Style::Seven });

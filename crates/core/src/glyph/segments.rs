@@ -15,17 +15,31 @@ pub enum Style {
     ///   -d-  dp
     /// ```
     Seven,
+    /// Fourteen segments and a point: the middle bar in two halves, and six strokes from the centre.
+    ///
+    /// ```text
+    ///   ---a---
+    ///  f h i j b
+    ///   -g1-g2-
+    ///  e k l m c
+    ///   ---d---  dp
+    /// ```
+    Fourteen,
+    /// Sixteen segments and a point: as fourteen, with the top bar in halves a1 a2 and the foot in d1 d2.
+    Sixteen,
 }
 
 impl Style {
     /// Every style.
-    pub const ALL: &[Self] = &[Self::Seven];
+    pub const ALL: &[Self] = &[Self::Seven, Self::Fourteen, Self::Sixteen];
 
     /// The word for this style on the command line.
     #[must_use]
     pub const fn name(self) -> &'static str {
         match self {
             Self::Seven => "seven",
+            Self::Fourteen => "fourteen",
+            Self::Sixteen => "sixteen",
         }
     }
 
@@ -34,6 +48,10 @@ impl Style {
     pub const fn segment_names(self) -> &'static [&'static str] {
         match self {
             Self::Seven => &["a", "b", "c", "d", "e", "f", "g", "dp"],
+            Self::Fourteen => &["a", "b", "c", "d", "e", "f", "g1", "g2", "h", "i", "j", "k", "l", "m", "dp"],
+            Self::Sixteen => {
+                &["a1", "a2", "b", "c", "d1", "d2", "e", "f", "g1", "g2", "h", "i", "j", "k", "l", "m", "dp"]
+            }
         }
     }
 
@@ -70,6 +88,15 @@ pub struct Segments(pub u32);
 impl Segments {
     /// No segment.
     pub const NONE: Self = Self(0);
+
+    /// Reads segment names parted by spaces or commas.
+    ///
+    /// # Errors
+    /// With the first name that is no segment of the style.
+    pub fn parse(names: &str, style: Style) -> Result<Self, &str> {
+        let names = names.split([' ', ',', '\t']).filter(|name| !name.is_empty());
+        names.map(|name| style.segment_index(name).ok_or(name)).collect()
+    }
 
     /// Both sets together.
     #[must_use]

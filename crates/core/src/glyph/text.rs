@@ -1,40 +1,67 @@
 //! A text laid out on the digits of a face.
+//!
+//! A character takes a digit. A point folds into the digit before it, where digits have points. Names in
+//! braces say a pattern by its segments: `{a d g}`; `{{` and `}}` are the braces themselves.
 
-use super::{Segments, Style, seven};
+use super::{OwnGlyphs, Segments, Style};
 use crate::face::Face;
 use crate::frame::Frame;
 
-/// What fills one digit: a character, and the point that was folded into it.
+/// What fills one digit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Cell {
-    /// The character; a blank where a point stands alone.
-    pub character: char,
-    /// Whether the digit's point is lit.
+pub struct Cell<'t> {
+    /// What it shows.
+    pub shows: Shows<'t>,
+    /// Whether a point was folded into it.
     pub point: bool,
-    /// The place of the character in the text, counted in characters from 0.
+    /// Its place in the text, counted in characters from 0.
     pub position: usize,
 }
 
-impl Cell {
+/// What a cell shows, its point aside.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Shows<'t> {
+    /// A character; a blank where a point stands alone.
+    Character(char),
+    /// Segments by name, as they stood between braces.
+    Named(&'t str),
+    /// A brace that is never closed.
+    Unclosed,
+}
+
+impl Cell<'_> {
     /// The segments that the cell lights.
     ///
     /// # Errors
-    /// When the style cannot show the character.
+    /// When the style cannot show the character or has no such segment.
     #[inline]
-    pub fn segments(self, style: Style) -> Result<Segments, TextError> {
-        let glyph = match style {
-            Style::Seven => seven::glyph(self.character),
+    pub fn segments(self, style: Style, own: &OwnGlyphs) -> Result<Segments, TextError> {
+        let segments = match self.shows {
+            Shows::Character(character) => match own.glyph(style, character) {
+                Some(glyph) => glyph.segments,
+                None => return Err(self.no_glyph(character, style)),
+            },
+            _ => self.named(style)?,
         };
-        match glyph {
-            Some(glyph) if self.point => Ok(glyph.and(style.point())),
-            Some(glyph) => Ok(glyph),
-            None => Err(self.no_glyph(style)),
-        }
+        Ok(if self.point { segments.and(style.point()) } else { segments })
     }
 
     #[cold]
-    fn no_glyph(self, style: Style) -> TextError {
-        TextError::NoGlyph { character: self.character, position: self.position, style }
+    fn no_glyph(self, character: char, style: Style) -> TextError {
+        TextError::NoGlyph { character, position: self.position, style }
+    }
+
+    #[cold]
+    fn named(self, style: Style) -> Result<Segments, TextError> {
+        let position = self.position;
+        match self.shows {
+            Shows::Named(names) => Segments::parse(names, style).map_err(|found| TextError::UnknownSegment {
+                found: found.to_owned(),
+                position,
+                style,
+            }),
+            _ => Err(TextError::Unclosed { position }),
+        }
     }
 }
 
@@ -76,8 +103,24 @@ pub enum TextError {
         /// The style that lacks it.
         style: Style,
     },
+    /// A name between braces that is no segment.
+    #[error("{style} segments have no '{found}'; their names are {}", style.segment_names().join(" "))]
+    UnknownSegment {
+        /// The name.
+        found: String,
+        /// The place of the brace.
+        position: usize,
+        /// The style.
+        style: Style,
+    },
+    /// An opening brace without its closing one.
+    #[error("a brace is opened and not closed; write {{{{ for the brace itself")]
+    Unclosed {
+        /// The place of the brace.
+        position: usize,
+    },
     /// A text longer than its face.
-    #[error("the text takes {needed} digits; the face has {digits}")]
+    #[error("the text takes {needed} digits; there are {digits}")]
     TooLong {
         /// The digits that the text takes.
         needed: usize,
@@ -93,24 +136,34 @@ impl TextError {
     #[must_use]
     pub const fn position(&self) -> usize {
         match self {
-            Self::NoGlyph { position, .. } | Self::TooLong { position, .. } => *position,
+            Self::NoGlyph { position, .. }
+            | Self::UnknownSegment { position, .. }
+            | Self::Unclosed { position }
+            | Self::TooLong { position, .. } => *position,
         }
     }
 }
 
-/// Parts a text into cells. A point folds into the digit before it, if that has none yet; otherwise it
-/// takes a digit of its own.
-pub fn cells(text: &str) -> impl Iterator<Item = Cell> {
+/// Parts a text into cells, for digits that have points or not.
+///
+/// A point folds into the digit before it, if that has none yet; otherwise it takes a digit of its own. On
+/// digits without points it always does, and looks like a comma.
+#[inline]
+pub fn cells(text: &str, points: bool) -> impl Iterator<Item = Cell<'_>> {
     let mut rest = text.chars();
     let mut position = 0;
     std::iter::from_fn(move || {
-        let character = rest.next()?;
-        let cell = match character {
-            '.' => Cell { character: ' ', point: true, position },
-            _ => Cell { character, point: rest.as_str().starts_with('.'), position },
+        let first = rest.next()?;
+        let (shows, taken) = match first {
+            '.' if points => (Shows::Character(' '), 1),
+            '.' => (Shows::Character(','), 1),
+            '{' | '}' => braced(first, &mut rest),
+            character => (Shows::Character(character), 1),
         };
-        position += 1;
-        if cell.point && character != '.' {
+        let folds = first != '.' && points && rest.as_str().starts_with('.');
+        let cell = Cell { shows, point: folds || (first == '.' && points), position };
+        position += taken;
+        if folds {
             rest.next();
             position += 1;
         }
@@ -118,47 +171,113 @@ pub fn cells(text: &str) -> impl Iterator<Item = Cell> {
     })
 }
 
-/// Writes a text into a frame of the face; digits that it does not reach stay as they are. Returns how many
+/// What follows a brace, and how many characters it takes with the brace.
+#[cold]
+fn braced<'t>(brace: char, rest: &mut std::str::Chars<'t>) -> (Shows<'t>, usize) {
+    let text = rest.as_str();
+    if text.starts_with(brace) {
+        rest.next();
+        return (Shows::Character(brace), 2);
+    }
+    if brace == '}' {
+        return (Shows::Character(brace), 1);
+    }
+    match text.split_once('}') {
+        Some((names, after)) => {
+            *rest = after.chars();
+            (Shows::Named(names), names.chars().count() + 2)
+        }
+        None => {
+            *rest = "".chars();
+            (Shows::Unclosed, text.chars().count() + 1)
+        }
+    }
+}
+
+/// A run of digits of a face, and where a text stands in it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Field {
+    /// Its first digit.
+    pub start: usize,
+    /// How many digits it has.
+    pub length: usize,
+    /// Where a shorter text stands.
+    pub align: Align,
+}
+
+impl Field {
+    /// All digits of a face.
+    #[must_use]
+    pub const fn whole(face: &Face, align: Align) -> Self {
+        Self { start: 0, length: face.digits, align }
+    }
+}
+
+/// Writes a text into a field of a frame; digits that it does not reach stay as they are. Returns how many
 /// digits it took.
 ///
 /// # Errors
-/// When a character cannot be shown or the text is longer than the face; the frame is then half written.
-pub fn write(text: &str, face: &Face, align: Align, frame: &mut Frame) -> Result<usize, TextError> {
-    let start = match align {
+/// When a character cannot be shown or the text is longer than the field; the frame is then half written.
+pub fn write(text: &str, face: &Face, field: Field, frame: &mut Frame) -> Result<usize, TextError> {
+    let inset = match field.align {
         Align::Left => 0,
-        _ => align.start(cells(text).count(), face.digits),
+        align => align.start(cells(text, face.points).count(), field.length),
     };
-    let mut digit = start;
-    for cell in cells(text) {
-        if digit == face.digits {
-            let (needed, digits) = (cells(text).count(), face.digits);
+    let mut used = inset;
+    for cell in cells(text, face.points) {
+        if used == field.length {
+            let (needed, digits) = (cells(text, face.points).count(), field.length);
             return Err(TextError::TooLong { needed, digits, position: cell.position });
         }
-        face.put(frame, digit, cell.segments(face.style)?);
-        digit += 1;
+        face.put(frame, field.start + used, cell.segments(face.style, &face.own_glyphs)?);
+        used += 1;
     }
-    Ok(digit - start)
+    Ok(used - inset)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    fn layout(text: &str) -> Vec<(char, bool)> {
-        cells(text).map(|cell| (cell.character, cell.point)).collect()
+    fn layout(text: &str, points: bool) -> Vec<(Shows<'_>, bool)> {
+        cells(text, points).map(|cell| (cell.shows, cell.point)).collect()
+    }
+
+    const fn lit(character: char) -> (Shows<'static>, bool) {
+        (Shows::Character(character), true)
+    }
+
+    const fn dark(character: char) -> (Shows<'static>, bool) {
+        (Shows::Character(character), false)
     }
 
     #[test]
     fn a_point_folds_into_the_digit_before_it() {
-        assert_eq!(layout("3.14"), [('3', true), ('1', false), ('4', false)]);
-        assert_eq!(layout("1."), [('1', true)]);
+        assert_eq!(layout("3.14", true), [lit('3'), dark('1'), dark('4')]);
+        assert_eq!(layout("1.", true), [lit('1')]);
     }
 
     #[test]
     fn a_point_with_no_digit_to_fold_into_takes_its_own() {
-        assert_eq!(layout(".5"), [(' ', true), ('5', false)]);
-        assert_eq!(layout("1..2"), [('1', true), (' ', true), ('2', false)]);
-        assert_eq!(layout("..."), [(' ', true), (' ', true), (' ', true)]);
+        assert_eq!(layout(".5", true), [lit(' '), dark('5')]);
+        assert_eq!(layout("1..2", true), [lit('1'), lit(' '), dark('2')]);
+        assert_eq!(layout("...", true), [lit(' '), lit(' '), lit(' ')]);
+        assert_eq!(layout("3.1", false), [dark('3'), dark(','), dark('1')]);
+    }
+
+    #[test]
+    fn braces_name_segments_or_stand_for_themselves() {
+        assert_eq!(layout("{b c}.7", true), [(Shows::Named("b c"), true), dark('7')]);
+        assert_eq!(layout("{{7}}", true), [dark('{'), dark('7'), dark('}')]);
+        assert_eq!(layout("7{a", true), [dark('7'), (Shows::Unclosed, false)]);
+        let segments = |text| {
+            let cell = cells(text, true).next().unwrap();
+            cell.segments(Style::Seven, &OwnGlyphs::default())
+        };
+        assert_eq!(segments("{a d,g}"), Ok(Segments(0b100_1001)));
+        assert_eq!(segments("{}"), Ok(Segments::NONE));
+        let unknown = TextError::UnknownSegment { found: "x".into(), position: 0, style: Style::Seven };
+        assert_eq!(segments("{a x}"), Err(unknown));
     }
 
     #[test]

@@ -5,7 +5,8 @@ use std::time::Duration;
 use super::Act;
 use crate::face::Face;
 use crate::frame::Frame;
-use crate::glyph::text::{self, Align, TextError};
+use crate::glyph::number::{NumberError, NumberFormat, Room};
+use crate::glyph::text::{self, Align, Field};
 
 /// Counts from one number to another, up or down as they lie, right-aligned on the face.
 ///
@@ -23,19 +24,21 @@ pub struct Count {
     pub every: Duration,
     /// How long the last number stays.
     pub hold: Duration,
+    /// How the numbers are written.
+    pub format: NumberFormat,
     /// Whether it begins again after the hold.
     pub again: bool,
 }
 
 impl Count {
-    /// Checks that every number that comes fits the face.
+    /// Checks that the numbers that come fit the face.
     ///
     /// # Errors
     /// When one does not.
-    pub fn check(&self, face: &Face) -> Result<(), TextError> {
+    pub fn check(&self, face: &Face) -> Result<(), NumberError> {
         // The ends are the longest numbers that come.
         for end in [self.from, self.to] {
-            text::write(&end.to_string(), face, Align::Right, &mut face.blank())?;
+            self.format.write(end.into(), Room::of(face))?;
         }
         Ok(())
     }
@@ -81,8 +84,10 @@ impl Count {
 
 impl Act for Count {
     fn draw(&self, elapsed: Duration, face: &Face, frame: &mut Frame) {
-        // `check` has refused numbers that do not fit; what slips through is left dark rather than cut.
-        if text::write(&self.number_at(elapsed).to_string(), face, Align::Right, frame).is_err() {
+        let number = self.format.write_live(self.number_at(elapsed).into(), Room::of(face));
+        let field = Field::whole(face, Align::Right);
+        // A unit or word that the face cannot show leaves it dark: there is nobody to tell.
+        if text::write(&number, face, field, frame).is_err() {
             frame.clear();
         }
     }
@@ -118,7 +123,15 @@ mod tests {
     const SECOND: Duration = Duration::from_secs(1);
 
     fn count(from: i64, to: i64) -> Count {
-        Count { from, to, step: 1, every: SECOND, hold: 3 * SECOND, again: false }
+        Count {
+            from,
+            to,
+            step: 1,
+            every: SECOND,
+            hold: 3 * SECOND,
+            format: NumberFormat::default(),
+            again: false,
+        }
     }
 
     /// The numbers and the moments at which they appear, as a player would see them.

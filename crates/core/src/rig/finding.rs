@@ -75,9 +75,9 @@ pub enum Problem {
     #[error("the supply is {found}; the {part} needs {least} to {most}")]
     Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
     #[error(
-        "a max7219 that scans {digits} of 8 digits gives each a larger share of the current and may overheat"
+        "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
     )]
-    FewDigits { digits: usize },
+    FewDigits { lines: usize },
     #[error("assumed {key} = {value}")]
     Assumed { key: String, value: String },
 }

@@ -14,13 +14,15 @@ pub use controller::Controller;
 pub use finding::{Finding, Findings, Problem, Severity};
 pub use table::{DriveTable, End, Pin, Place};
 
+use std::collections::BTreeMap;
+
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::drive::{self, Drive};
 use crate::face::{Colour, Face};
-use crate::glyph::{Common, Style};
+use crate::glyph::{Common, OwnGlyphs, Segments, Style};
 use table::Claims;
 
 /// The hardware: a controller and its faces.
@@ -72,6 +74,9 @@ struct FaceKeys {
     common: Option<Common>,
     #[serde(default)]
     light: LightKeys,
+    /// Own glyphs: a character and the names of its segments.
+    #[serde(default)]
+    glyphs: BTreeMap<Spanned<String>, Spanned<String>>,
     /// Read by the method that it names.
     #[serde(rename = "drive")]
     _drive: IgnoredAny,
@@ -82,6 +87,18 @@ struct FaceKeys {
 #[serde(rename_all = "kebab-case")]
 enum Kind {
     SevenSegment,
+    FourteenSegment,
+    SixteenSegment,
+}
+
+impl Kind {
+    const fn style(self) -> Style {
+        match self {
+            Self::SevenSegment => Style::Seven,
+            Self::FourteenSegment => Style::Fourteen,
+            Self::SixteenSegment => Style::Sixteen,
+        }
+    }
 }
 
 /// The keys of a face's lights.
@@ -181,19 +198,44 @@ impl FacePlan<'_> {
             let problem = Problem::WrongValue { found: digits.to_string(), allowed };
             return self.findings.stop(keys.digits.span(), problem);
         };
-        let face = Face {
+        let mut face = Face {
             name: name.to_owned(),
-            style: match keys.kind {
-                Kind::SevenSegment => Style::Seven,
-            },
+            style: keys.kind.style(),
             digits,
+            points: true,
+            own_glyphs: self.own_glyphs(keys.kind.style(), &keys.glyphs)?,
             common: self.common(name, keys.common, method_of_face, value)?,
             colour: keys.light.colour,
         };
         let table =
             DriveTable { drive, face: name, root: self.root, findings: self.findings, claims: self.claims };
         let drive = method_of_face.plan(&face, self.controller, &table)?;
+        face.points = drive.wiring.has(face.element(0, face.style.segment_count() - 1));
         Some(Mount { face, method: method_of_face.name(), drive })
+    }
+
+    fn own_glyphs(
+        &self,
+        style: Style,
+        keys: &BTreeMap<Spanned<String>, Spanned<String>>,
+    ) -> Option<OwnGlyphs> {
+        let mut own = OwnGlyphs::default();
+        for (name, segments) in keys {
+            let mut characters = name.get_ref().chars();
+            let (Some(character), None) = (characters.next(), characters.next()) else {
+                let found = format!("{:?}", name.get_ref());
+                let problem = Problem::WrongValue { found, allowed: "a single character".into() };
+                return self.findings.stop(name.span(), problem);
+            };
+            match Segments::parse(segments.get_ref(), style) {
+                Ok(segments) => own.set(character, segments),
+                Err(found) => {
+                    let problem = Problem::unknown_name("segment", found, style.segment_names());
+                    return self.findings.stop(segments.span(), problem);
+                }
+            }
+        }
+        Some(own)
     }
 
     /// The common side that the file gives, or the one that the method has by itself. Where both kinds of

@@ -53,7 +53,7 @@ proptest! {
         let rig = max7219(8, "");
         let face = &rig.faces[0].face;
         let mut wanted = face.blank();
-        if text::write(&words, face, text::Align::Left, &mut wanted).is_ok() {
+        if text::write(&words, face, text::Field::whole(face, text::Align::Left), &mut wanted).is_ok() {
             let mut pipeline = Pipeline::new(&rig.faces[0]);
             pipeline.power_up();
             pipeline.show(&wanted);
@@ -78,7 +78,13 @@ fn brightness_changes_the_light_and_not_the_picture() {
     let mut pipeline = Pipeline::new(&rig.faces[0]);
     pipeline.power_up();
     let mut wanted = rig.faces[0].face.blank();
-    text::write("TEAL 48", &rig.faces[0].face, text::Align::Right, &mut wanted).unwrap();
+    text::write(
+        "TEAL 48",
+        &rig.faces[0].face,
+        text::Field::whole(&rig.faces[0].face, text::Align::Right),
+        &mut wanted,
+    )
+    .unwrap();
     pipeline.show(&wanted);
     for step in 0..=15_u8 {
         pipeline.brightness(step);

@@ -13,7 +13,7 @@ use spare_tile_core::units::Nanos;
 fn edges(mount: &Mount, words: &str) -> Vec<Edge> {
     let edges = std::cell::RefCell::new(Vec::new());
     let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Align::Left, &mut frame).unwrap();
+    text::write(words, &mount.face, text::Field::whole(&mount.face, text::Align::Left), &mut frame).unwrap();
     let mut pipeline =
         Pipeline::new(mount).with_tap(|_: Nanos, _: spare_tile_core::bus::Op<'_>, new: &[Edge]| {
             edges.borrow_mut().extend_from_slice(new);

@@ -46,7 +46,7 @@ impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Driver for Faulty<F> {
 fn reading(rig: &Rig, words: &str, fault: impl Fn(&[u8]) -> Option<Vec<u8>> + 'static) -> String {
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Align::Left, &mut frame).unwrap();
+    text::write(words, &mount.face, text::Field::whole(&mount.face, text::Align::Left), &mut frame).unwrap();
     let faulty = Faulty { inner: mount.drive.ends.driver(), fault };
     let mut pipeline = Pipeline::new(mount).with_driver(Box::new(faulty));
     pipeline.power_up();

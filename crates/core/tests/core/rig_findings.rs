@@ -49,9 +49,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        keys here: kind, digits, common, light, drive
+        keys here: kind, digits, common, light, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, common, light, drive
+        did you mean 'light'? keys here: kind, digits, common, light, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'
@@ -67,7 +67,7 @@ fn unknown_names() {
     "#);
     insta::assert_snapshot!(desk_with("seven-segment", "sevensegment"), @r#"
     error at `"sevensegment"`: unknown value 'sevensegment'
-        did you mean 'seven-segment'? allowed: seven-segment
+        did you mean 'seven-segment'? allowed: seven-segment, fourteen-segment, sixteen-segment
     "#);
     insta::assert_snapshot!(errors(&format!("[controller]\npart = \"rp2404\"\n{DESK}")), @r#"
     error at `"rp2404"`: unknown controller 'rp2404'
@@ -185,7 +185,7 @@ fn levels_and_supplies_that_the_part_does_not_take() {
         put a level converter between and write bus_volts = 5.0; without one it may work and glitch
     ");
     insta::assert_snapshot!(findings(&DESK.replace("digits = 8", "digits = 2"), Severity::Warning), @"
-    warning at `2`: a max7219 that scans 2 of 8 digits gives each a larger share of the current and may overheat
+    warning at `2`: a max7219 that scans 2 of 8 digit lines gives each a larger share of the current and may overheat
         raise RSET so that the segment current is lower, or scan 3 digits
     ");
     insta::assert_snapshot!(desk_with("digits = 8", "digits = 8\ncommon = \"anode\""), @r#"

@@ -1,5 +1,6 @@
 //! Figures of the part, from its data sheet.
 
+use crate::glyph::Style;
 use crate::units::{Hertz, Volts};
 
 /// Digit lines, and so digits, of one part.
@@ -21,3 +22,17 @@ pub const SUPPLY: (Volts, Volts) = (Volts(4.0), Volts(5.5));
 pub const MIN_COOL_DIGITS: usize = 3;
 /// The segments on data bits 7 to 0, undecoded.
 pub const BIT_ORDER: &str = "dp a b c d e f g";
+/// The most digit lines that one character takes.
+pub const MAX_LINES: usize = 2;
+
+/// The segments of a character on its data bits where the rig does not say: for seven segments the data
+/// sheet's; for more, two digit lines together have 16 bits, the even line the lower eight. There is no data
+/// sheet for that: ours runs upwards, and sixteen segments leave no bit for the point.
+#[must_use]
+pub const fn bit_order(style: Style) -> &'static str {
+    match style {
+        Style::Seven => BIT_ORDER,
+        Style::Fourteen => "- dp m l k j i h g2 g1 f e d c b a",
+        Style::Sixteen => "m l k j i h g2 g1 f e d2 d1 c b a2 a1",
+    }
+}

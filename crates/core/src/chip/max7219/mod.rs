@@ -12,7 +12,9 @@
 //! segments = "dp a b c d e f g"   # which segment sits on data bits 7 to 0
 //! ```
 //!
-//! A face of more than eight digits takes a chain of parts: all but the last fed have eight digits each.
+//! A face of more than eight digits takes a chain of parts: all but the last fed have eight digits each. A
+//! digit of fourteen or sixteen segments takes two digit lines, of which the even one has the lower eight bits
+//! of `segments`; a part then has four digits.
 
 mod driver;
 pub mod facts;
@@ -72,7 +74,7 @@ impl Method for Max7219 {
         let brightness = table.or_assume("brightness", keys.brightness, 8);
         let digit_0 = table.or_assume("digit_0", keys.digit_0, End::Right);
         let first = table.or_assume("first", keys.first, End::Right);
-        let segments = table.or_assume("segments", keys.segments, facts::BIT_ORDER.to_owned());
+        let segments = table.or_assume("segments", keys.segments, facts::bit_order(face.style).to_owned());
 
         for (pin, role) in
             [(&keys.pins.data, "data"), (&keys.pins.clock, "clock"), (&keys.pins.select, "select")]
@@ -88,9 +90,6 @@ impl Method for Max7219 {
                 Problem::WrongCommon { method: "max7219", wants: Common::Cathode },
             );
         }
-        if face.digits < facts::MIN_COOL_DIGITS {
-            table.warn(Place::Face("digits"), Problem::FewDigits { digits: face.digits });
-        }
         let order = BitOrder::parse(segments.get_ref(), face.style)
             .map_err(|error| table.error(segments.span(), Problem::BitOrder(error)))
             .ok()?;
@@ -98,11 +97,26 @@ impl Method for Max7219 {
             return None;
         }
 
-        let layout = Layout { digits: face.digits, first: *first.get_ref(), digit_0: *digit_0.get_ref() };
+        let lines_per_digit = order.byte_count();
+        if lines_per_digit > facts::MAX_LINES {
+            let allowed = format!("at most {} bits", 8 * facts::MAX_LINES);
+            let found = format!("{} bits", order.width());
+            table.error(segments.span(), Problem::WrongValue { found, allowed });
+            return None;
+        }
+        let layout = Layout {
+            digits: face.digits,
+            lines_per_digit,
+            first: *first.get_ref(),
+            digit_0: *digit_0.get_ref(),
+        };
         let line = |role, pin: Spanned<Pin>| Line { role, pin: pin.into_inner() };
         let mut lines = vec![line("data", keys.pins.data); 3];
         lines[spi::CLOCK] = line("clock", keys.pins.clock);
         lines[spi::SELECT] = line("select", keys.pins.select);
+        if layout.scanned() < facts::MIN_COOL_DIGITS {
+            table.warn(Place::Face("digits"), Problem::FewDigits { lines: layout.scanned() });
+        }
         let ends = Chain {
             parts: layout.parts(),
             scanned: layout.scanned(),
@@ -129,40 +143,52 @@ fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &Drive
 /// Which digit of the face is which digit line of which part.
 struct Layout {
     digits: usize,
+    /// How many digit lines a digit takes: 1 or 2.
+    lines_per_digit: usize,
     first: End,
     digit_0: End,
 }
 
 impl Layout {
+    /// How many digits a part has, when all its lines are used.
+    fn digits_per_part(&self) -> usize {
+        facts::DIGITS / self.lines_per_digit
+    }
+
     fn parts(&self) -> usize {
-        self.digits.div_ceil(facts::DIGITS)
+        self.digits.div_ceil(self.digits_per_part())
     }
 
-    /// How many digits every part scans. All scan the same number, as a part that scans fewer is brighter.
+    /// How many digit lines every part scans. All scan the same number, as a part that scans fewer is
+    /// brighter.
     fn scanned(&self) -> usize {
-        self.digits.min(facts::DIGITS)
+        self.digits.min(self.digits_per_part()) * self.lines_per_digit
     }
 
-    /// Part and digit line of a digit counted from the left.
+    /// Part and first digit line of a digit counted from the left.
     fn place(&self, digit: usize) -> (usize, usize) {
         let from_first = match self.first {
             End::Left => digit,
             End::Right => self.digits - 1 - digit,
         };
-        let part = from_first / facts::DIGITS;
-        let on_part = (self.digits - part * facts::DIGITS).min(facts::DIGITS);
-        let within = from_first % facts::DIGITS;
-        (part, if self.first == self.digit_0 { within } else { on_part - 1 - within })
+        let full = self.digits_per_part();
+        let part = from_first / full;
+        let on_part = (self.digits - part * full).min(full);
+        let within = from_first % full;
+        let place = if self.first == self.digit_0 { within } else { on_part - 1 - within };
+        (part, place * self.lines_per_digit)
     }
 
     fn wiring(&self, face: &Face, order: &BitOrder) -> Option<Wiring> {
         let mut nodes = Vec::with_capacity(face.element_count());
         for digit in 0..face.digits {
             let (part, line) = self.place(digit);
-            for segment in 0..face.style.segment_count() {
-                let bit = order.bit_of(segment)?;
-                nodes.push(Node(part * facts::NODES + line * facts::SEGMENTS + bit));
-            }
+            let first = part * facts::NODES + line * facts::SEGMENTS;
+            let segments = 0..face.style.segment_count();
+            nodes.extend(segments.map(|segment| match order.bit_of(segment) {
+                Some(bit) => Node(first + bit),
+                None => Node::NOWHERE,
+            }));
         }
         Wiring::new(nodes, self.parts() * facts::NODES).ok()
     }
@@ -216,7 +242,7 @@ mod tests {
     use super::*;
 
     fn places(digits: usize, first: End, digit_0: End) -> Vec<(usize, usize)> {
-        let layout = Layout { digits, first, digit_0 };
+        let layout = Layout { digits, lines_per_digit: 1, first, digit_0 };
         (0..digits).map(|digit| layout.place(digit)).collect()
     }
 
@@ -225,6 +251,14 @@ mod tests {
         assert_eq!(places(3, End::Right, End::Right), [(0, 2), (0, 1), (0, 0)]);
         assert_eq!(places(3, End::Right, End::Left), [(0, 0), (0, 1), (0, 2)]);
         assert_eq!(places(3, End::Left, End::Right), [(0, 2), (0, 1), (0, 0)]);
+    }
+
+    #[test]
+    fn a_wide_digit_takes_two_lines() {
+        let layout = Layout { digits: 6, lines_per_digit: 2, first: End::Left, digit_0: End::Left };
+        let places: Vec<_> = (0..6).map(|digit| layout.place(digit)).collect();
+        assert_eq!(places, [(0, 0), (0, 2), (0, 4), (0, 6), (1, 0), (1, 2)]);
+        assert_eq!((layout.parts(), layout.scanned()), (2, 8));
     }
 
     #[test]

@@ -10,6 +10,8 @@
 //! segments = { a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }
 //! ```
 //!
+//! The point may be left out.
+//!
 //! The model is the digit itself: a segment lights when its pin is at the level that its common side is not.
 
 mod driver;
@@ -25,7 +27,7 @@ use crate::bus::{Bus, pins::Pins};
 use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
-use crate::wiring::Wiring;
+use crate::wiring::{Node, Wiring};
 
 /// The method `static`.
 pub struct Direct;
@@ -66,16 +68,18 @@ impl Method for Direct {
                 None => table.error(name.span(), Problem::unknown_name("segment", name.get_ref(), names)),
             }
         }
-        for (name, pin) in names.iter().zip(&pins) {
-            if pin.is_none() {
-                table.error(keys.segments.span(), Problem::SegmentWithoutPin { segment: name });
-            }
+        // The point stands last and may have no pin.
+        let has_point = pins.last().is_some_and(Option::is_some);
+        let needed = if has_point { names.len() } else { names.len() - 1 };
+        for (name, _) in names.iter().zip(&pins).take(needed).filter(|(_, pin)| pin.is_none()) {
+            table.error(keys.segments.span(), Problem::SegmentWithoutPin { segment: name });
         }
-        let lines = names.iter().zip(pins).map(|(role, pin)| Some(Line { role, pin: pin? }));
+        let lines = names.iter().zip(pins).take(needed).map(|(role, pin)| Some(Line { role, pin: pin? }));
         let lines: Vec<_> = lines.collect::<Option<_>>()?;
+        let nodes = (0..needed).map(Node).chain([Node::NOWHERE]).take(names.len());
         Some(Drive {
             // Segment i is line i and node i.
-            wiring: Wiring::one_to_one(lines.len()),
+            wiring: Wiring::new(nodes.collect(), needed).ok()?,
             bit_order: BitOrder::usual(face.style),
             ends: Box::new(Pinned { pins: lines.len(), common: face.common }),
             lines,

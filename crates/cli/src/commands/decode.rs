@@ -1,0 +1,278 @@
+//! `decode`: what bytes light, and which characters that is.
+
+use std::path::PathBuf;
+
+use clap::{ArgGroup, Args};
+use serde::Serialize;
+use spare_tile_core::glyph::guess::{self, Guess};
+use spare_tile_core::glyph::literals::{self, BareBase};
+use spare_tile_core::glyph::{Segments, Style, characters, glyph, readings};
+
+use crate::args::Base;
+use crate::coding::{Coding, CodingArgs};
+use crate::failure::{Complaint, Exit, Failure, Outcome};
+use crate::files;
+use crate::session::Session;
+use crate::view::rows;
+
+/// Show what bytes light, and which characters that is
+///
+/// Takes bytes as you have them: 3F 06, 0x3F, 0b00111111, $3F, 3Fh, H'3F', or a whole array pasted from a
+/// program. --guess finds the polarity and the bit order behind them.
+#[derive(Args)]
+#[command(group = ArgGroup::new("source").required(true).args(["bytes", "file"]))]
+pub struct Decode {
+    /// The bytes, or a pasted array
+    bytes: Vec<String>,
+    /// Read the bytes from this file
+    #[arg(long, value_name = "FILE")]
+    file: Option<PathBuf>,
+    #[command(flatten)]
+    coding: CodingArgs,
+    /// The base of numbers that do not say their own
+    #[arg(long, value_enum, default_value = "hex")]
+    base: Base,
+    /// Try both polarities and the usual bit orders, and say which make sense
+    #[arg(long)]
+    guess: bool,
+    /// The text that the bytes should show: all bit orders are searched, and wrong entries named
+    #[arg(long, value_name = "TEXT")]
+    expect: Option<String>,
+}
+
+/// The longest table: more than any character set has.
+const MAX_ENTRIES: usize = 4096;
+
+#[derive(Serialize)]
+struct EntryAnswer {
+    value: String,
+    segments: Vec<&'static str>,
+    characters: Vec<char>,
+    point: bool,
+    /// Where no character has these segments: the nearest and what parts them.
+    nearest: Option<NearestAnswer>,
+}
+
+#[derive(Serialize)]
+struct NearestAnswer {
+    character: char,
+    lacks: Vec<&'static str>,
+    extra: Vec<&'static str>,
+}
+
+#[derive(Serialize)]
+struct GuessAnswer {
+    common: &'static str,
+    bit_order: Vec<&'static str>,
+    reads: String,
+    entries: usize,
+    characters: usize,
+    exact: usize,
+    wrong: Vec<WrongAnswer>,
+    untold: Vec<Vec<&'static str>>,
+}
+
+#[derive(Serialize)]
+struct WrongAnswer {
+    entry: usize,
+    lacks: Vec<&'static str>,
+    extra: Vec<&'static str>,
+}
+
+/// Runs `decode`.
+pub fn run(decode: &Decode, session: &mut Session<'_>) -> Outcome {
+    let coding = decode.coding.coding(session)?;
+    let values = values(decode, &coding)?;
+    match &decode.expect {
+        Some(expected) => {
+            let guesses = guess::guess_expecting(&values, expected, coding.style())
+                .map_err(|error| Failure::unusable(error.to_string(), "give as many characters as bytes"))?;
+            tell_expected(&guesses, &coding, session)
+        }
+        None if decode.guess => tell_guesses(&guess::guess(&values, coding.style()), session),
+        None => tell_entries(&values, &coding, session),
+    }
+}
+
+fn values(decode: &Decode, coding: &Coding) -> Result<Vec<u32>, Failure> {
+    let (origin, source) = match &decode.file {
+        Some(path) => (path.display().to_string(), files::read_text(path, "byte")?),
+        None => ("bytes".to_owned(), decode.bytes.join(" ")),
+    };
+    let bare = match decode.base {
+        Base::Hex => BareBase::Hex,
+        Base::Bin => BareBase::Binary,
+        Base::Dec => BareBase::Decimal,
+    };
+    let bits = 8 * coding.order.byte_count();
+    let values = literals::parse(&source, bare, bits).map_err(|error| {
+        let complaint = Complaint::at(error.to_string(), &origin, &source, error.span);
+        Failure { exit: Exit::Unusable, complaints: vec![complaint] }
+    })?;
+    if values.len() > MAX_ENTRIES {
+        let message = format!("{origin} has {} entries, too many for a character table", values.len());
+        return Err(Failure::unusable(message, format!("give at most {MAX_ENTRIES}")));
+    }
+    Ok(values)
+}
+
+fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> Outcome {
+    let style = coding.style();
+    let entries = values.iter().map(|value| (*value, coding.order.segments(*value, coding.common)));
+    if session.json {
+        let answers: Vec<_> =
+            entries.map(|(value, segments)| entry_answer(value, segments, coding)).collect();
+        return session.write_json(&answers);
+    }
+    let names: Vec<_> = coding.order.names().collect();
+    let order = names.join(" ");
+    writeln!(session.out, "{style} segments, {}", coding.polarity())?;
+    let byte_width = (3 * coding.order.byte_count() - 1).max("hex".len());
+    let heading = format!("{:1$}{2:byte_width$}   {order}   lit", "", rows::indent(style), "hex");
+    writeln!(session.out, "{}", session.bold(&heading))?;
+    for (value, segments) in entries {
+        let bits = rows::bits_under(&names, value);
+        let bytes = hex(value, coding);
+        let lit: Vec<_> = segments.names(style).collect();
+        let text =
+            format!("{bytes:byte_width$}   {bits}   {:15}   {}", lit.join(" "), read_words(segments, style));
+        writeln!(session.out, "{}", rows::row(segments, style, &text))?;
+    }
+    Ok(())
+}
+
+fn hex(value: u32, coding: &Coding) -> String {
+    Base::Hex.write_all(&coding.order.bytes(value).collect::<Vec<_>>())
+}
+
+/// The characters that these segments may be, or the nearest one.
+fn read_words(segments: Segments, style: Style) -> String {
+    let (bare, point) = (segments.less(style.point()), segments.has(style.point()));
+    let read: Vec<_> = readings(style, bare).iter().map(|(character, _)| format!("'{character}'")).collect();
+    let point = if point { " and the point" } else { "" };
+    match nearest(bare, style) {
+        _ if !read.is_empty() => format!("{}{point}", read.join(" or ")),
+        Some((character, wanted)) => {
+            let parts = differences(wanted.less(bare), bare.less(wanted), style);
+            format!("no character{point}; nearest '{character}', {parts}")
+        }
+        None => format!("no character{point}"),
+    }
+}
+
+/// What parts a pattern from another, in words.
+fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
+    let name = |verb: &str, set: Segments| {
+        let names: Vec<_> = set.names(style).collect();
+        (!names.is_empty())
+            .then(|| format!("{verb} segment{} {}", if names.len() == 1 { "" } else { "s" }, names.join(" ")))
+    };
+    let parts: Vec<_> = [name("lacks", lacks), name("has", extra)].into_iter().flatten().collect();
+    let extra = if extra == Segments::NONE { "" } else { " too much" };
+    format!("{}{extra}", parts.join(" and "))
+}
+
+/// The character from which the fewest segments differ, digits first.
+fn nearest(segments: Segments, style: Style) -> Option<(char, Segments)> {
+    let glyphs = characters(style)
+        .filter(|character| *character != ' ')
+        .filter_map(|character| Some((character, glyph(style, character)?.segments.less(style.point()))));
+    glyphs
+        .filter(|(_, glyph)| *glyph != Segments::NONE)
+        .min_by_key(|(_, glyph)| (glyph.0 ^ segments.0).count_ones())
+}
+
+fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer {
+    let style = coding.style();
+    let bare = segments.less(style.point());
+    let characters: Vec<_> = readings(style, bare).into_iter().map(|(character, _)| character).collect();
+    let nearest = if characters.is_empty() { nearest(bare, style) } else { None };
+    EntryAnswer {
+        value: hex(value, coding),
+        segments: segments.names(style).collect(),
+        point: segments.has(style.point()),
+        nearest: nearest.map(|(character, wanted)| NearestAnswer {
+            character,
+            lacks: wanted.less(bare).names(style).collect(),
+            extra: bare.less(wanted).names(style).collect(),
+        }),
+        characters,
+    }
+}
+
+/// The usual wirings, the most sensible first.
+fn tell_guesses(guesses: &[Guess], session: &mut Session<'_>) -> Outcome {
+    if session.json {
+        return session.write_json(&guesses.iter().map(guess_answer).collect::<Vec<_>>());
+    }
+    let Some(best) = guesses.first() else { return Ok(()) };
+    let sensible = guesses.iter().take_while(|guess| (guess.exact, guess.read) == (best.exact, best.read));
+    let count = sensible.count();
+    if best.exact == 0 {
+        writeln!(session.out, "none of the usual wirings makes sense of these bytes")?;
+    } else if count > 1 {
+        writeln!(session.out, "{count} wirings make as much sense; --expect TEXT decides")?;
+    }
+    for (place, guess) in guesses.iter().enumerate() {
+        let mark = if place < count && best.exact > 0 { ">" } else { " " };
+        let (common, order, entries) = (guess.common.name(), &guess.order, guess.count);
+        writeln!(
+            session.out,
+            "{mark} common {common:8} {order}   {:>3} of {entries} exact, {:>3} readable   {}",
+            guess.exact, guess.read, guess.reads
+        )?;
+    }
+    Ok(())
+}
+
+/// The wiring under which the bytes show what was expected.
+fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) -> Outcome {
+    let style = coding.style();
+    let Some(best) = guesses.first() else { return Ok(()) };
+    if session.json {
+        session.write_json(&guess_answer(best))?;
+    } else {
+        writeln!(session.out, "common {}, bit order {}", best.common.name(), best.order)?;
+        for group in &best.untold {
+            let names: Vec<_> = group.names(style).collect();
+            writeln!(
+                session.out,
+                "the text does not tell {} apart: their bits may be exchanged",
+                names.join(" ")
+            )?;
+        }
+        match best.wrong.len() {
+            0 => writeln!(session.out, "all {} entries show what was expected", best.count)?,
+            wrong => {
+                writeln!(session.out, "{wrong} of {} entries are wrong:", best.count)?;
+                for wrong in &best.wrong {
+                    let parts = differences(wrong.lacks, wrong.extra, style);
+                    writeln!(session.out, "    entry {} {parts}", wrong.entry)?;
+                }
+            }
+        }
+    }
+    if best.wrong.is_empty() { Ok(()) } else { Err(Failure::no()) }
+}
+
+fn guess_answer(guess: &Guess) -> GuessAnswer {
+    let names = |set: &Segments| set.names(guess.order.style()).collect::<Vec<_>>();
+    GuessAnswer {
+        common: guess.common.name(),
+        bit_order: guess.order.names().collect(),
+        reads: guess.reads.clone(),
+        entries: guess.count,
+        characters: guess.read,
+        exact: guess.exact,
+        wrong: guess
+            .wrong
+            .iter()
+            .map(|wrong| WrongAnswer {
+                entry: wrong.entry,
+                lacks: names(&wrong.lacks),
+                extra: names(&wrong.extra),
+            })
+            .collect(),
+        untold: guess.untold.iter().map(names).collect(),
+    }
+}

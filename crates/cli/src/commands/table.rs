@@ -1,0 +1,226 @@
+//! `table`: the truth table of a character set, for people or as source for a controller.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use serde::Serialize;
+use spare_tile_core::firmware::{self, Index, Table as Patterns, TableError};
+use spare_tile_core::glyph::characters;
+
+use crate::args::Base;
+use crate::coding::{Coding, CodingArgs};
+use crate::failure::{Failure, Outcome};
+use crate::files;
+use crate::session::Session;
+use crate::view::{chart, raster, rows};
+
+/// Write the truth table of a character set
+///
+/// For people as text, Markdown, CSV, JSON or an SVG chart; for a controller as source that compiles as it is:
+/// c (any C99 compiler), avr-c (table in flash), mcs51-c (table in code memory), rust (no_std), micropython, and
+/// pic-asm (12-bit core, RETLW).
+#[derive(Args)]
+pub struct Table {
+    /// Which characters: decimal, hex, letters, ascii, all (whatever the style draws), or any text
+    #[arg(long, value_name = "SET", default_value = "decimal")]
+    set: String,
+    /// Just the characters that this text needs, each once
+    #[arg(long, value_name = "TEXT", conflicts_with = "set")]
+    only_used: Option<String>,
+    /// The form: text, markdown, csv, json, svg, c, avr-c, mcs51-c, rust, micropython, pic-asm
+    #[arg(long = "as", value_name = "FORM", default_value = "text", value_parser = form)]
+    form: Form,
+    /// The name of the table in source
+    #[arg(long, value_name = "NAME", default_value = "patterns")]
+    name: String,
+    /// What becomes of an index past the end in source [default: checked; masked for pic-asm]
+    #[arg(long, value_enum)]
+    index: Option<IndexArg>,
+    #[command(flatten)]
+    coding: CodingArgs,
+    /// How bytes are written in the forms for people
+    #[arg(long, value_enum, default_value = "hex")]
+    base: Base,
+    /// Also write the chart as PNG
+    #[arg(long, value_name = "FILE")]
+    png: Option<PathBuf>,
+}
+
+/// What becomes of an index past the end, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum IndexArg {
+    Masked,
+    Checked,
+}
+
+/// The forms of a table.
+#[derive(Clone, Copy)]
+enum Form {
+    Text,
+    Markdown,
+    Csv,
+    Json,
+    Svg,
+    Source(&'static dyn firmware::Form),
+}
+
+fn form(name: &str) -> Result<Form, String> {
+    const FOR_PEOPLE: [(&str, Form); 5] = [
+        ("text", Form::Text),
+        ("markdown", Form::Markdown),
+        ("csv", Form::Csv),
+        ("json", Form::Json),
+        ("svg", Form::Svg),
+    ];
+    let for_people = FOR_PEOPLE.iter().find(|(known, _)| *known == name).map(|(_, form)| *form);
+    for_people.or_else(|| firmware::form(name).map(Form::Source)).ok_or_else(|| {
+        let names = FOR_PEOPLE.iter().map(|(name, _)| *name);
+        let names = names.chain(firmware::FORMS.iter().map(|form| form.name()));
+        format!("the forms are {}", names.collect::<Vec<_>>().join(", "))
+    })
+}
+
+#[derive(Serialize)]
+struct Answer<'a> {
+    style: &'a str,
+    common: &'a str,
+    bit_order: Vec<&'a str>,
+    entries: Vec<EntryAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct EntryAnswer<'a> {
+    character: char,
+    segments: Vec<&'a str>,
+    bits: String,
+    bytes: Vec<String>,
+}
+
+/// Runs `table`.
+pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
+    let coding = table.coding.coding(session)?;
+    let form = if session.json { Form::Json } else { table.form };
+    let patterns = patterns(table, &coding)?;
+    match form {
+        Form::Text => print(&patterns, table.base, session)?,
+        Form::Markdown => print_markdown(&patterns, table.base, session)?,
+        Form::Csv => print_csv(&patterns, table.base, session)?,
+        Form::Json => session.write_json(&answer(&patterns, table.base))?,
+        Form::Svg => write!(session.out, "{}", chart::draw(&patterns))?,
+        Form::Source(form) => {
+            let source = form.write(&patterns).map_err(|error| failure(&error))?;
+            write!(session.out, "{source}")?;
+        }
+    }
+    if let Some(path) = &table.png {
+        let png = raster::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
+        files::write_whole(path, &png)?;
+        session.say_aside(&format!("wrote {}", path.display()));
+    }
+    Ok(())
+}
+
+fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
+    let wanted: Vec<char> = match (&table.only_used, table.set.as_str()) {
+        (Some(text), _) => {
+            let mut used: Vec<_> = text.chars().collect();
+            used.sort_unstable();
+            used.dedup();
+            used
+        }
+        (None, "decimal") => ('0'..='9').collect(),
+        (None, "hex") => "0123456789AbCdEF".chars().collect(),
+        (None, "letters") => ('A'..='Z').collect(),
+        (None, "ascii") => (' '..='~').collect(),
+        (None, "all") => characters(coding.style()).collect(),
+        (None, text) => text.chars().collect(),
+    };
+    let index = match (table.index, table.form) {
+        (Some(IndexArg::Masked), _) => Index::Masked,
+        (Some(IndexArg::Checked), _) => Index::Checked,
+        (None, Form::Source(form)) if form.name() == "pic-asm" => Index::Masked,
+        (None, _) => Index::Checked,
+    };
+    Patterns::new(&table.name, &wanted, coding.order.clone(), coding.common, index, &coding.own_glyphs)
+        .map_err(|error| failure(&error))
+}
+
+fn failure(error: &TableError) -> Failure {
+    let help = match error {
+        TableError::Name { .. } => "choose a name such as --name digits",
+        TableError::NoGlyph { .. } => "leave the character out, or draw it in the rig's glyphs",
+        TableError::Empty => "name characters with --set or --only-used",
+        TableError::TooLong { .. } => "take fewer characters: --only-used TEXT",
+        TableError::MaskedOnly { .. } => "leave --index out, or write --index masked",
+    };
+    Failure::unusable(error.to_string(), help)
+}
+
+fn print(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outcome {
+    let style = patterns.order.style();
+    let lights = if patterns.common.lit_level() { "a 1 lights" } else { "a 0 lights" };
+    writeln!(session.out, "{style} segments, common {}: {lights}", patterns.common.name())?;
+    let names: Vec<_> = patterns.order.names().collect();
+    let heading = format!("     {}   {}", names.join(" "), base.name());
+    writeln!(session.out, "{}", session.bold(&heading))?;
+    for entry in &patterns.entries {
+        let bits = rows::bits_under(&names, entry.bits);
+        writeln!(session.out, "{}    {bits}   {}", entry.character, bytes(patterns, entry.bits, base))?;
+    }
+    Ok(())
+}
+
+fn bytes(patterns: &Patterns, bits: u32, base: Base) -> String {
+    base.write_all(&patterns.order.bytes(bits).collect::<Vec<_>>())
+}
+
+fn print_markdown(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outcome {
+    let names: Vec<_> = patterns.order.names().collect();
+    writeln!(session.out, "| character | {} | {} |", names.join(" | "), base.name())?;
+    writeln!(session.out, "| --- |{} --- |", " --- |".repeat(names.len()))?;
+    for entry in &patterns.entries {
+        let cells = rows::bits_under(&names, entry.bits);
+        let cells = cells.split_whitespace().collect::<Vec<_>>().join(" | ");
+        let character = match entry.character {
+            ' ' => "(blank)".to_owned(),
+            '|' => "\\|".to_owned(),
+            '`' => "`` ` ``".to_owned(),
+            character => format!("`{character}`"),
+        };
+        writeln!(session.out, "| {character} | {cells} | {} |", bytes(patterns, entry.bits, base))?;
+    }
+    Ok(())
+}
+
+fn print_csv(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outcome {
+    let names: Vec<_> = patterns.order.names().collect();
+    writeln!(session.out, "character,{},{}", names.join(","), base.name())?;
+    for entry in &patterns.entries {
+        let cells = rows::bits_under(&names, entry.bits);
+        let cells = cells.split_whitespace().collect::<Vec<_>>().join(",");
+        // RFC 4180: a field with a comma or quote stands in quotes, a quote in it is doubled.
+        let character = match entry.character {
+            '"' => "\"\"\"\"".to_owned(),
+            ',' | ' ' => format!("\"{}\"", entry.character),
+            character => character.to_string(),
+        };
+        writeln!(session.out, "{character},{cells},{}", bytes(patterns, entry.bits, base))?;
+    }
+    Ok(())
+}
+
+fn answer(patterns: &Patterns, base: Base) -> Answer<'_> {
+    let style = patterns.order.style();
+    let entry = |entry: &firmware::Entry| EntryAnswer {
+        character: entry.character,
+        segments: entry.segments.names(style).collect(),
+        bits: format!("{:0width$b}", entry.bits, width = patterns.order.width()),
+        bytes: patterns.order.bytes(entry.bits).map(|byte| base.write(byte)).collect(),
+    };
+    Answer {
+        style: style.name(),
+        common: patterns.common.name(),
+        bit_order: patterns.order.names().collect(),
+        entries: patterns.entries.iter().map(entry).collect(),
+    }
+}

@@ -1,0 +1,72 @@
+//! A chart of patterns: each character drawn as the display shows it, under it the character and its byte.
+//!
+//! The labels are drawn with our own strokes, so that a PNG needs no font.
+
+use std::fmt::Write;
+
+use spare_tile_core::face::Colour;
+use spare_tile_core::firmware::{Entry, Table};
+use spare_tile_core::glyph::{Segments, Style, glyph};
+
+use super::colour::{self, LENS, Rgb};
+use super::scene;
+use super::svg;
+
+/// Cells in a row.
+const ACROSS: usize = 16;
+/// The scale of the digits and of the labels.
+const DIGIT: f32 = 0.6;
+const LABEL: f32 = 0.14;
+/// The height of a cell, and of the part that the label takes.
+const CELL_HEIGHT: f32 = 104.0;
+const LABEL_TOP: f32 = 80.0;
+const MARGIN: f32 = 14.0;
+const INK: Rgb = Rgb(196, 196, 200);
+
+/// Draws the chart.
+pub fn draw(table: &Table) -> String {
+    let style = table.order.style();
+    let cell_width = scene::pitch(style) * DIGIT + 10.0;
+    let across = table.entries.len().min(ACROSS);
+    let rows = table.entries.len().div_ceil(ACROSS);
+    let (width, height) = (cell_width * across as f32 + MARGIN, CELL_HEIGHT * rows as f32 + MARGIN);
+    let mut svg = String::new();
+    // Writing to a string cannot fail.
+    let _ = writeln!(
+        svg,
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
+         height=\"{height:.1}\">\n<title>{style} segments, common {}, bits {}</title>\n\
+         <rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
+        table.common.name(),
+        table.order,
+        LENS.hex(),
+    );
+    for (place, entry) in table.entries.iter().enumerate() {
+        let x = MARGIN + cell_width * (place % ACROSS) as f32;
+        let y = MARGIN + CELL_HEIGHT * (place / ACROSS) as f32;
+        draw_cell(table, entry, (x, y), &mut svg);
+    }
+    svg.push_str("</svg>\n");
+    svg
+}
+
+fn draw_cell(table: &Table, entry: &Entry, (x, y): scene::Point, svg: &mut String) {
+    let style = table.order.style();
+    for shape in scene::digit(style, entry.segments, (x, y), DIGIT) {
+        svg::path(&shape.outline, &colour::shade(Colour::Red, shape.light).hex(), None, svg);
+    }
+    let bytes: Vec<_> = table.order.bytes(entry.bits).map(|byte| format!("{byte:02X}")).collect();
+    draw_label(entry.character, (x, y + LABEL_TOP - 2.0), 1.3 * LABEL, svg);
+    let step = scene::pitch(Style::Fourteen) * LABEL;
+    for (place, character) in bytes.join("").chars().enumerate() {
+        draw_label(character, (x + 20.0 + step * place as f32, y + LABEL_TOP + 2.0), LABEL, svg);
+    }
+}
+
+/// A character in small grey strokes.
+fn draw_label(character: char, at: scene::Point, scale: f32, svg: &mut String) {
+    let segments = glyph(Style::Fourteen, character).map_or(Segments::NONE, |glyph| glyph.segments);
+    for shape in scene::digit(Style::Fourteen, segments, at, scale).filter(|shape| shape.light > 0.0) {
+        svg::path(&shape.outline, &INK.hex(), None, svg);
+    }
+}

@@ -1,0 +1,136 @@
+use crate::folder::Folder;
+
+const DIGITS: &str = "3F 06 5B 4F 66 6D 7D 07 7F 6F";
+
+#[test]
+fn each_byte_with_what_it_lights_and_says() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.answer("decode 6D F9 55"), @"
+    seven segments, common cathode: a 1 lights
+              hex   dp g f e d c b a   lit
+        _
+       |_     6D     0 1 1 0 1 1 0 1   a c d f g         '5' or 'S' or '$'
+        _|
+        _
+       |_     F9     1 1 1 1 1 0 0 1   a d e f g dp      'E' and the point
+       |_ .
+        _
+        _     55     0 1 0 1 0 1 0 1   a c e g           no character; nearest 'K', lacks segment f
+       | |
+    ");
+    insta::assert_snapshot!(folder.answer("decode 0xF9 --common anode --json"), @r#"
+    [
+      {
+        "value": "F9",
+        "segments": [
+          "b",
+          "c"
+        ],
+        "characters": [
+          "1"
+        ],
+        "point": false,
+        "nearest": null
+      }
+    ]
+    "#);
+    insta::assert_snapshot!(folder.answer("decode 1209 --style fourteen"), @"
+    fourteen segments, common cathode: a 1 lights
+                hex     dp m l k j i h g2 g1 f e d c b a   lit
+        ---
+         |
+                12 09    0 0 1 0 0 1 0  0  0 0 0 1 0 0 1   a d i l           'I'
+         |
+        ---
+    ");
+}
+
+#[test]
+fn a_pasted_array_is_read_from_a_file() {
+    let folder = Folder::empty();
+    folder.write("table.h", "const uint8_t digits[2] = {\n    0x3F, /* 0 */\n    0x06, // 1\n};\n");
+    assert_eq!(folder.answer("decode --file table.h"), folder.answer("decode 3F06"));
+}
+
+#[test]
+fn a_guess_says_which_wirings_make_sense() {
+    insta::assert_snapshot!(Folder::empty().answer("decode --guess C0 F9 A4 B0 99 92 82 F8 80 90"), @"
+    > common anode    dp g f e d c b a    10 of 10 exact,  10 readable   0123456789
+      common anode    dp a b c d e f g     6 of 10 exact,   8 readable   ?I5E?2a+8e
+      common cathode  g f e d c b a dp     5 of 10 exact,   7 readable   ?b./c>.??b-=
+      common cathode  dp a b c d e f g     4 of 10 exact,   9 readable   ~.3.%.1.>.?.`.]. .i.
+      common cathode  dp g f e d c b a     4 of 10 exact,   7 readable   -.E.?.I.?.%.'.t. .?.
+      common anode    a b c d e f g dp     4 of 10 exact,   4 readable   b.??.?.4?.U.?.?.H.
+      common anode    g f e d c b a dp     2 of 10 exact,   2 readable   ?.??.?.??.U.?.0.?.
+      common cathode  a b c d e f g dp     0 of 10 exact,   3 readable   ??.?;?.???~:
+    ");
+}
+
+#[test]
+fn an_expected_text_finds_any_wiring_and_wrong_entries() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.answer(&format!("decode {DIGITS} --expect 0123456789")), @"
+    common cathode, bit order dp g f e d c b a
+    all 10 entries show what was expected
+    ");
+    let run = folder.run("decode 3F 06 5B 4F 66 6D 6D 07 7F 6F --expect 0123456789");
+    assert_eq!(run.status, 1);
+    insta::assert_snapshot!(run.out, @"
+    common cathode, bit order dp g f e d c b a
+    1 of 10 entries are wrong:
+        entry 6 lacks segment e
+    ");
+    insta::assert_snapshot!(folder.answer("decode 06 3F --expect 10"), @"
+    common cathode, bit order g dp a d e b c f
+    the text does not tell b c apart: their bits may be exchanged
+    the text does not tell a d e f apart: their bits may be exchanged
+    the text does not tell g dp apart: their bits may be exchanged
+    all 2 entries show what was expected
+    ");
+}
+
+#[test]
+fn what_is_no_byte_is_told_with_its_place() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.complaint("decode 3F 065"), @"
+    error: '065' has an odd number of hex digits; a byte has two
+      ╭▸ bytes:1:4
+      │
+    1 │ 3F 065
+      ╰╴   ━━━
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("decode 0x1FF"), @"
+    error: 0x1FF is more than the 8 bits of an entry hold; the most is FF hex
+      ╭▸ bytes:1:1
+      │
+    1 │ 0x1FF
+      ╰╴━━━━━
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("decode zebra"), @"
+    error: 'zebra' is not a number; write 3F, 0x3F, 0b00111111, $3F, 3Fh or H'3F'
+      ╭▸ bytes:1:1
+      │
+    1 │ zebra
+      ╰╴━━━━━
+    [status 2]
+    ");
+    folder.write("empty.h", "");
+    insta::assert_snapshot!(folder.complaint("decode --file empty.h"), @"
+    error: there is no number in this text
+      ╭▸ empty.h:1:1
+      │
+    1 │
+      ╰╴━
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint(&format!("decode {DIGITS} --expect 012")), @"
+    error: the expected text has 3 characters; the table has 10 entries
+     │
+     ╰ help: give as many characters as bytes
+    [status 2]
+    ");
+    assert_eq!(folder.run("decode").status, 2);
+    assert_eq!(folder.run("decode 3F --file empty.h").status, 2);
+}

@@ -1,0 +1,30 @@
+//! C for parts whose constants stay in flash only when they are told to, with the reading of it.
+
+use super::c::accessor;
+use super::{Form, Table, TableError};
+
+pub struct AvrC;
+
+impl Form for AvrC {
+    fn name(&self) -> &'static str {
+        "avr-c"
+    }
+
+    fn write(&self, table: &Table) -> Result<String, TableError> {
+        let (name, guard, bits) = (&table.name, table.capitals(), table.word_bits());
+        let length = table.length();
+        let read = match bits {
+            8 => "pgm_read_byte",
+            16 => "pgm_read_word",
+            _ => "pgm_read_dword",
+        };
+        let access = accessor(table, "uint8_t", &format!("{read}(&{name}[index])"));
+        Ok(format!(
+            "{comment}#ifndef {guard}_H\n#define {guard}_H\n\n#include <avr/pgmspace.h>\n#include <stdint.h>\n\n\
+             static const uint{bits}_t {name}[{length}] PROGMEM = {{\n{rows}}};\n\n\
+             static inline uint{bits}_t {name}_at(uint8_t index)\n{{\n    return {access};\n}}\n\n#endif\n",
+            comment = table.c_comment(),
+            rows = table.c_rows(),
+        ))
+    }
+}

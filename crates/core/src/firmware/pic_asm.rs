@@ -1,0 +1,62 @@
+//! Assembler for the 12-bit core: a table of RETLW behind a computed jump.
+//!
+//! The jump adds the index to the low eight bits of the program counter and clears the ninth, so the whole
+//! table must lie in the lower half of a 512-word page; the assembler is told to refuse anything else. The
+//! index is masked before the jump: past the end there are blanks, and no way out of the table.
+
+use std::fmt::Write;
+
+use super::{Form, Index, Table, TableError};
+
+pub struct PicAsm;
+
+/// 256 words of half a page less the two of the jump, as a power of two.
+const MOST: usize = 128;
+
+impl Form for PicAsm {
+    fn name(&self) -> &'static str {
+        "pic-asm"
+    }
+
+    fn write(&self, table: &Table) -> Result<String, TableError> {
+        let form = self.name();
+        if table.index == Index::Checked {
+            return Err(TableError::MaskedOnly { form });
+        }
+        if table.length() > MOST {
+            return Err(TableError::TooLong { form, found: table.length(), most: MOST });
+        }
+        let mut source = String::new();
+        for line in table.description() {
+            // Writing to a string cannot fail.
+            let _ = writeln!(source, "; {line}");
+        }
+        let _ = writeln!(
+            source,
+            "; In: the index in W. Out: the pattern in W. Call it from anywhere in its page."
+        );
+        let bytes = table.order.byte_count();
+        for byte in (0..bytes).rev() {
+            let name = if bytes == 1 { table.name.clone() } else { format!("{}_{byte}", table.name) };
+            write_byte_table(table, &name, byte, &mut source);
+        }
+        Ok(source)
+    }
+}
+
+/// A table of one byte of the patterns, byte 0 being the least significant.
+fn write_byte_table(table: &Table, name: &str, byte: usize, source: &mut String) {
+    let _ = writeln!(source, "\n{name}");
+    let _ = writeln!(source, "        ANDLW   H'{:02X}'", table.length() - 1);
+    let _ = writeln!(source, "        ADDWF   PCL, F");
+    for (bits, shown) in table.rows() {
+        let _ = writeln!(source, "        RETLW   H'{:02X}'   ; {shown}", bits >> (8 * byte) & 0xFF);
+    }
+    let _ = writeln!(source, "{name}_end");
+    let _ = writeln!(source, "        IF ({name} & H'100') != 0 || (({name}_end - 1) & H'100') != 0");
+    let _ = writeln!(source, "          ERROR \"{name} must lie in the lower half of a page\"");
+    let _ = writeln!(source, "        ENDIF");
+    let _ = writeln!(source, "        IF ({name} & H'E00') != (({name}_end - 1) & H'E00')");
+    let _ = writeln!(source, "          ERROR \"{name} must not run over the end of a page\"");
+    let _ = writeln!(source, "        ENDIF");
+}

@@ -39,11 +39,26 @@ fn process_empty(bencher: Bencher<'_, '_>) {
 
 #[divan::bench(sample_count = 300)]
 fn process_encode_8(bencher: Bencher<'_, '_>) {
-    bencher.bench_local(|| {
-        let mut command = Command::new(env!("CARGO_BIN_EXE_spare-tile"));
-        command.args(["encode", "8"]);
-        run(command);
-    });
+    bencher.bench_local(|| spare_tile(&["encode", "8"]));
+}
+
+/// A hundred rows of bits in text, and the search over all wirings.
+#[divan::bench]
+fn process_table_ascii(bencher: Bencher<'_, '_>) {
+    bencher.bench_local(|| spare_tile(&["table", "--set", "ascii"]));
+}
+
+#[divan::bench]
+fn process_decode_expect(bencher: Bencher<'_, '_>) {
+    let line = "decode 3F 06 5B 4F 66 6D 7D 07 7F 6F --guess --expect 0123456789";
+    let words: Vec<_> = line.split(' ').collect();
+    bencher.bench_local(|| spare_tile(&words));
+}
+
+fn spare_tile(words: &[&str]) {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_spare-tile"));
+    command.args(words);
+    run(command);
 }
 
 fn run(mut command: Command) {

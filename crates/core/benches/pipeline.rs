@@ -9,6 +9,7 @@ use divan::{AllocProfiler, Bencher, black_box};
 use spare_tile_core::bus::{Edge, Ops};
 use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::text::{self, Align};
+use spare_tile_core::glyph::{BitOrder, Common, Style, glyph, guess};
 use spare_tile_core::rig::Rig;
 use spare_tile_core::units::Nanos;
 
@@ -110,4 +111,21 @@ fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
         at = bus.send(op.bytes, at, edges);
     }
     edges.len()
+}
+
+/// The search over all 8! wirings in both polarities, with one wrong entry.
+#[divan::bench]
+fn guess_seven_expecting_digits(bencher: Bencher<'_, '_>) {
+    let table = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x6D, 0x07, 0x7F, 0x6F];
+    bencher.bench_local(|| guess::guess_expecting(black_box(&table), "0123456789", Style::Seven));
+}
+
+/// The same over all 17! wirings of sixteen segments and their point.
+#[divan::bench]
+fn guess_sixteen_expecting_letters(bencher: Bencher<'_, '_>) {
+    let letters: String = ('A'..='Z').collect();
+    let usual = BitOrder::usual(Style::Sixteen);
+    let bits = |letter| usual.bits(glyph(Style::Sixteen, letter).unwrap().segments, Common::Cathode);
+    let table: Vec<_> = letters.chars().map(bits).collect();
+    bencher.bench_local(|| guess::guess_expecting(black_box(&table), &letters, Style::Sixteen));
 }

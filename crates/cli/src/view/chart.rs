@@ -16,10 +16,13 @@ use super::svg;
 const ACROSS: usize = 16;
 /// The scale of the digits and of the labels.
 const DIGIT: f32 = 0.6;
-const LABEL: f32 = 0.14;
-/// The height of a cell, and of the part that the label takes.
-const CELL_HEIGHT: f32 = 104.0;
-const LABEL_TOP: f32 = 80.0;
+const LABEL: f32 = 0.13;
+/// The height of a cell, and where its labels begin.
+const CELL_HEIGHT: f32 = 112.0;
+const CHARACTER_TOP: f32 = 68.0;
+const BYTES_TOP: f32 = 86.0;
+/// The bytes beside the character.
+const BYTE_SCALE: f32 = 0.8;
 const MARGIN: f32 = 14.0;
 const INK: Rgb = Rgb(196, 196, 200);
 
@@ -56,10 +59,10 @@ fn draw_cell(table: &Table, entry: &Entry, (x, y): scene::Point, svg: &mut Strin
         svg::path(&shape.outline, &colour::shade(Colour::Red, shape.light).hex(), None, svg);
     }
     let bytes: Vec<_> = table.order.bytes(entry.bits).map(|byte| format!("{byte:02X}")).collect();
-    draw_label(entry.character, (x, y + LABEL_TOP - 2.0), 1.3 * LABEL, svg);
-    let step = scene::pitch(Style::Fourteen) * LABEL;
+    draw_label(entry.character, (x, y + CHARACTER_TOP), LABEL, svg);
+    let step = 0.85 * scene::pitch(Style::Fourteen) * LABEL * BYTE_SCALE;
     for (place, character) in bytes.join("").chars().enumerate() {
-        draw_label(character, (x + 20.0 + step * place as f32, y + LABEL_TOP + 2.0), LABEL, svg);
+        draw_label(character, (x + step * place as f32, y + BYTES_TOP), LABEL * BYTE_SCALE, svg);
     }
 }
 

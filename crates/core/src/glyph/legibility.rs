@@ -1,5 +1,6 @@
 //! What a person may misread.
 
+use super::text::{self, Cell, Shows};
 use super::{Glyph, Grade, OwnGlyphs, Style, characters, glyph};
 
 /// Something in a text that a person may misread.
@@ -78,34 +79,43 @@ fn digit_alike(style: Style, character: char) -> Option<char> {
     ('0'..='9').find(alike)
 }
 
-/// What may be misread in a text, in the order of its places.
+/// What may be misread in a text, in the order of its places. Patterns in braces are as they were wanted.
 #[must_use]
-pub fn doubts(text: &str, style: Style, own: &OwnGlyphs) -> Vec<Doubt> {
-    let characters = text.chars().enumerate();
-    let stand_ins = characters.filter(|(_, character)| {
-        own.glyph(style, *character).is_some_and(|glyph| glyph.grade == Grade::StandIn)
-    });
-    let mut doubts: Vec<_> =
-        stand_ins.map(|(position, character)| Doubt::StandIn { character, position, style }).collect();
-    let mut position = 0;
-    for word in text.split(' ') {
-        if let Some(number) = read_as_number(word, style) {
-            doubts.push(Doubt::ReadsAsNumber { word: word.to_owned(), number, position });
+pub fn doubts(words: &str, style: Style, own: &OwnGlyphs) -> Vec<Doubt> {
+    let cells: Vec<_> = text::cells(words, true).collect();
+    let stand_in = |cell: &Cell<'_>| match cell.shows {
+        Shows::Character(character) => {
+            let glyph = own.glyph(style, character)?;
+            let position = cell.position;
+            (glyph.grade == Grade::StandIn).then_some(Doubt::StandIn { character, position, style })
         }
-        position += word.chars().count() + 1;
-    }
+        _ => None,
+    };
+    let mut doubts: Vec<_> = cells.iter().filter_map(stand_in).collect();
+    let blank = |cell: &Cell<'_>| cell.shows == Shows::Character(' ') && !cell.point;
+    doubts.extend(cells.split(blank).filter_map(|word| read_as_number(word, style)));
     doubts.sort_by_key(Doubt::place);
     doubts
 }
 
 /// The number that a word with letters can be taken for, when every one of its characters can.
-fn read_as_number(word: &str, style: Style) -> Option<String> {
-    let numeral = |character: char| match character {
-        '.' | '-' => Some(character),
-        _ => digit_alike(style, character),
-    };
-    let number: String = word.chars().map(numeral).collect::<Option<_>>()?;
-    (word.chars().any(char::is_alphabetic) && number != word).then_some(number)
+fn read_as_number(cells: &[Cell<'_>], style: Style) -> Option<Doubt> {
+    let (mut word, mut number) = (String::new(), String::new());
+    for cell in cells {
+        let Shows::Character(character) = cell.shows else { return None };
+        word.push(character);
+        number.push(if character == '-' { character } else { digit_alike(style, character)? });
+        if cell.point {
+            word.push('.');
+            number.push('.');
+        }
+    }
+    let position = cells.first()?.position;
+    (word.chars().any(char::is_alphabetic) && number != word).then_some(Doubt::ReadsAsNumber {
+        word,
+        number,
+        position,
+    })
 }
 
 #[cfg(test)]
@@ -135,5 +145,6 @@ mod tests {
         };
         assert_eq!(doubts("go SOS.5 7"), [number("SOS.5", "505.5", 3)]);
         assert_eq!(doubts("07.58 - AbC"), []);
+        assert_eq!(doubts("{a d g} {b}"), []);
     }
 }

@@ -1,6 +1,6 @@
 //! The closed loop: a frame goes through wiring, driver, bus and model, and comes back identical.
 
-use crate::common::{berth, frame, frames, lit, max7219};
+use crate::common::{berth, frame, frames, lit, max7219, wide};
 use proptest::prelude::*;
 use spare_tile_core::glyph::{Style, text};
 use spare_tile_core::pipeline::Pipeline;
@@ -60,6 +60,27 @@ proptest! {
             for digit in 0..face.digits {
                 prop_assert_eq!(pipeline.picture().lit(digit), face.lit(&wanted, digit));
             }
+        }
+    }
+}
+
+#[test]
+fn wide_digits_take_two_lines_each() {
+    for (kind, wired) in [("fourteen-segment", 15), ("sixteen-segment", 16)] {
+        for digits in [1, 4, 5, 13, 64] {
+            let rig = wide(kind, digits);
+            let face = &rig.faces[0].face;
+            assert_eq!(face.points, kind == "fourteen-segment", "sixteen segments fill both lines");
+            let count = face.style.segment_count();
+            let lit = (0..digits * count).map(|element| element % 5 != 2 && element % count < wired);
+            assert_each_comes_back(&rig, &[lit.collect()]);
+            let words: String = "TEAL 0715".chars().cycle().take(digits).collect();
+            let mut frame = face.blank();
+            text::write(&words, face, text::Field::whole(face, text::Align::Left), &mut frame).unwrap();
+            let mut pipeline = Pipeline::new(&rig.faces[0]);
+            pipeline.power_up();
+            pipeline.show(&frame);
+            assert_eq!(pipeline.picture().reading(), words);
         }
     }
 }

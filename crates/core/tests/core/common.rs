@@ -26,6 +26,20 @@ pub fn max7219(digits: usize, drive: &str) -> Rig {
     ))
 }
 
+/// A face of fourteen or sixteen segments behind max7219.
+pub fn wide(kind: &str, digits: usize) -> Rig {
+    rig(&format!(
+        r#"
+        [face.sign]
+        kind = "{kind}"
+        digits = {digits}
+        [face.sign.drive]
+        method = "max7219"
+        pins = {{ data = 11, clock = 13, select = 10 }}
+        "#
+    ))
+}
+
 /// One digit with a pin for each segment.
 pub fn berth(common: &str) -> Rig {
     rig(&format!(

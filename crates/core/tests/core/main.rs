@@ -6,4 +6,5 @@ mod closed_loop;
 mod common;
 mod dump;
 mod faults;
+mod glyphs;
 mod rig_findings;

@@ -1,0 +1,106 @@
+//! Glyphs and bytes are each other's inverse.
+
+use proptest::prelude::*;
+use spare_tile_core::firmware::{FORMS, Index, Table};
+use spare_tile_core::glyph::guess::{guess_expecting, read};
+use spare_tile_core::glyph::literals::{self, BareBase};
+use spare_tile_core::glyph::number::{Decimal, NumberFormat, Room};
+use spare_tile_core::glyph::{BitOrder, Common, Grade, OwnGlyphs, Style, characters, glyph};
+
+fn style() -> impl Strategy<Value = Style> {
+    prop::sample::select(Style::ALL)
+}
+
+fn common() -> impl Strategy<Value = Common> {
+    prop::sample::select(&[Common::Cathode, Common::Anode])
+}
+
+/// Any order of all segments of a style.
+fn order(style: Style) -> impl Strategy<Value = BitOrder> {
+    let indices: Vec<_> = (0..style.segment_count()).collect();
+    Just(indices).prop_shuffle().prop_map(move |indices| BitOrder::of_indices(style, indices).unwrap())
+}
+
+fn style_and_order() -> impl Strategy<Value = (Style, BitOrder)> {
+    style().prop_flat_map(|style| (Just(style), order(style)))
+}
+
+/// The characters graded exact, without those that a text cannot hold plainly.
+fn exact(style: Style) -> Vec<char> {
+    let is_exact =
+        |character: &char| glyph(style, *character).is_some_and(|glyph| glyph.grade == Grade::Exact);
+    characters(style).filter(is_exact).filter(|character| !"{}.".contains(*character)).collect()
+}
+
+proptest! {
+    #[test]
+    fn decoding_undoes_encoding_for_every_exact_glyph((style, order) in style_and_order(), common in common()) {
+        let characters = exact(style);
+        let bits: Vec<_> =
+            characters.iter().map(|c| order.bits(glyph(style, *c).unwrap().segments, common)).collect();
+        prop_assert_eq!(read(&bits, order, common).reads, characters.into_iter().collect::<String>());
+    }
+
+    #[test]
+    fn bits_and_segments_are_inverse((style, order) in style_and_order(), common in common(), bits: u32) {
+        let bits = bits & ((1 << order.width()) - 1);
+        prop_assert_eq!(order.bits(order.segments(bits, common), common), bits);
+        prop_assert_eq!(BitOrder::parse(&order.to_string(), style), Ok(order));
+    }
+
+    #[test]
+    fn any_wiring_of_seven_segments_is_found_from_the_digits(
+        order in order(Style::Seven),
+        common in common(),
+        wrong in 0..10_usize,
+        segment in 0..8_usize,
+    ) {
+        let digits = "0123456789";
+        let segments = |c| glyph(Style::Seven, c).unwrap().segments;
+        let mut bits: Vec<_> = digits.chars().map(|c| order.bits(segments(c), common)).collect();
+        let sound = &guess_expecting(&bits, digits, Style::Seven).unwrap()[0];
+        prop_assert!(sound.wrong.is_empty());
+        prop_assert_eq!((&sound.order, sound.common), (&order, common));
+
+        bits[wrong] ^= 1 << order.bit_of(segment).unwrap();
+        let spoilt = &guess_expecting(&bits, digits, Style::Seven).unwrap()[0];
+        prop_assert_eq!(spoilt.wrong.len(), 1);
+    }
+
+    #[test]
+    fn every_table_is_read_back_from_its_source((style, order) in style_and_order(), common in common()) {
+        let name = "signs";
+        let table = Table::new(name, &exact(style), order.clone(), common, Index::Masked, &OwnGlyphs::default());
+        let table = table.unwrap();
+        for form in FORMS.iter().filter(|form| form.name() != "pic-asm") {
+            let source = form.write(&table).unwrap();
+            // The rows are what stands between the first assignment and the end of the array.
+            let array: Vec<_> = source.lines().skip_while(|line| !line.contains('=')).collect();
+            let end = array.iter().position(|line| line.starts_with(['}', ']', ')'])).unwrap();
+            let word = 8 * order.byte_count().next_power_of_two();
+            let values = literals::parse(&array[..=end].join("\n"), BareBase::Hex, word).unwrap();
+            let wanted: Vec<_> = table.entries.iter().map(|entry| entry.bits).collect();
+            prop_assert_eq!(&values[..wanted.len()], &wanted[..], "{}", form.name());
+            prop_assert_eq!(values.len(), table.length());
+        }
+    }
+
+    #[test]
+    fn whatever_is_pasted_nothing_panics(text: String, bits in 1..=32_usize) {
+        for base in [BareBase::Hex, BareBase::Binary, BareBase::Decimal] {
+            let _ = literals::parse(&text, base, bits);
+        }
+    }
+
+    #[test]
+    fn a_number_is_written_whole_or_not_at_all(value: i64, places in 0..6_u32, digits in 1..12_usize) {
+        let format = NumberFormat { places, ..NumberFormat::default() };
+        let room = Room { digits, points: true };
+        if let Ok(text) = format.write(value.into(), room) {
+            prop_assert_eq!(text.split('.').next().unwrap(), value.to_string());
+            prop_assert_eq!(text.parse::<Decimal>().map(|d| format.write(d, room)), Ok(Ok(text.clone())));
+        } else {
+            prop_assert_eq!(format.write_live(value.into(), room), "-".repeat(digits));
+        }
+    }
+}

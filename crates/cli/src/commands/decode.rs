@@ -244,7 +244,8 @@ fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) 
         match best.wrong.len() {
             0 => writeln!(session.out, "all {} entries show what was expected", best.count)?,
             wrong => {
-                writeln!(session.out, "{wrong} of {} entries are wrong:", best.count)?;
+                let are = if wrong == 1 { "is" } else { "are" };
+                writeln!(session.out, "{wrong} of {} entries {are} wrong:", best.count)?;
                 for wrong in &best.wrong {
                     let parts = differences(wrong.lacks, wrong.extra, style);
                     writeln!(session.out, "    entry {} {parts}", wrong.entry)?;

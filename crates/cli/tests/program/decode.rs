@@ -77,7 +77,7 @@ fn an_expected_text_finds_any_wiring_and_wrong_entries() {
     assert_eq!(run.status, 1);
     insta::assert_snapshot!(run.out, @"
     common cathode, bit order dp g f e d c b a
-    1 of 10 entries are wrong:
+    1 of 10 entries is wrong:
         entry 6 lacks segment e
     ");
     insta::assert_snapshot!(folder.answer("decode 06 3F --expect 10"), @"

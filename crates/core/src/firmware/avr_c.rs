@@ -11,6 +11,8 @@ impl Form for AvrC {
     }
 
     fn write(&self, table: &Table) -> Result<String, TableError> {
+        // The index is a byte.
+        table.check_length(self.name(), 256)?;
         let (name, guard, bits) = (&table.name, table.capitals(), table.word_bits());
         let length = table.length();
         let read = match bits {

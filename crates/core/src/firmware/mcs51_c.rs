@@ -11,6 +11,8 @@ impl Form for Mcs51C {
     }
 
     fn write(&self, table: &Table) -> Result<String, TableError> {
+        // The index is a byte.
+        table.check_length(self.name(), 256)?;
         let (name, guard) = (&table.name, table.capitals());
         let length = table.length();
         let word = match table.word_bits() {

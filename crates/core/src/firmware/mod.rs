@@ -148,6 +148,12 @@ impl Table {
         8 * self.order.byte_count().next_power_of_two()
     }
 
+    /// Refuses a table that a form cannot hold.
+    fn check_length(&self, form: &'static str, most: usize) -> Result<(), TableError> {
+        let found = self.length();
+        if found > most { Err(TableError::TooLong { form, found, most }) } else { Ok(()) }
+    }
+
     /// Each entry with the comment of its row, blanks after the last one included.
     fn rows(&self) -> impl Iterator<Item = (u32, String)> {
         let entries = self.entries.iter().map(|entry| (entry.bits, shown(entry.character)));
@@ -228,6 +234,15 @@ mod tests {
         assert_eq!(masked.length(), 16);
         assert_eq!(masked.rows().skip(10).map(|(bits, _)| bits).collect::<Vec<_>>(), [0; 6]);
         assert_eq!(table("digits", "", Index::Masked), Err(TableError::Empty));
+    }
+
+    #[test]
+    fn a_table_that_its_index_cannot_reach_is_refused() {
+        let long = table("signs", &"0".repeat(300), Index::Checked).unwrap();
+        let told = |name| form(name).unwrap().write(&long).map(|_| ());
+        assert_eq!(told("avr-c"), Err(TableError::TooLong { form: "avr-c", found: 300, most: 256 }));
+        assert_eq!(told("pic-asm"), Err(TableError::MaskedOnly { form: "pic-asm" }));
+        assert_eq!(told("c"), Ok(()));
     }
 
     #[test]

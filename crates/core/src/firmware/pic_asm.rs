@@ -23,9 +23,7 @@ impl Form for PicAsm {
         if table.index == Index::Checked {
             return Err(TableError::MaskedOnly { form });
         }
-        if table.length() > MOST {
-            return Err(TableError::TooLong { form, found: table.length(), most: MOST });
-        }
+        table.check_length(form, MOST)?;
         let mut source = String::new();
         for line in table.description() {
             // Writing to a string cannot fail.

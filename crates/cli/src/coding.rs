@@ -3,10 +3,11 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
+use spare_tile_core::face::{Colour, Face};
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 
 use crate::failure::Failure;
-use crate::rigs::{FaceOfRig, RigFile};
+use crate::rigs::{FaceOfRig, GlyphFile, RigFile};
 use crate::session::Session;
 
 /// Style, polarity and bit order. With --rig they are taken from a face, and the other options still override
@@ -28,6 +29,8 @@ pub struct CodingArgs {
     /// The face of the rig
     #[arg(short, long, value_name = "NAME", requires = "rig")]
     face: Option<String>,
+    #[command(flatten)]
+    glyphs: GlyphFile,
 }
 
 /// Which side of a digit's lights is joined, on the command line.
@@ -46,8 +49,8 @@ fn style(name: &str) -> Result<Style, String> {
 /// How a set of segments becomes bytes.
 pub struct Coding {
     pub order: BitOrder,
-    pub common: Common,
-    pub own_glyphs: OwnGlyphs,
+    /// The rig's face, or one made up that is as long as a text may be.
+    pub face: Face,
 }
 
 impl Coding {
@@ -55,38 +58,38 @@ impl Coding {
         self.order.style()
     }
 
-    /// Whether the order has a bit for the point.
-    pub fn has_point(&self) -> bool {
-        self.order.bit_of(self.style().segment_count() - 1).is_some()
-    }
-
     /// The polarity in words, for a heading.
     pub fn polarity(&self) -> String {
-        let lights = if self.common.lit_level() { "a 1 lights" } else { "a 0 lights" };
-        format!("common {}: {lights}", self.common.name())
+        let common = self.face.common;
+        let lights = if common.lit_level() { "a 1 lights" } else { "a 0 lights" };
+        format!("common {}: {lights}", common.name())
     }
 }
 
 impl CodingArgs {
     /// The coding that the options ask for, and for what they leave open the rig's face, or the usual one.
     pub fn coding(&self, session: &Session<'_>) -> Result<Coding, Failure> {
-        let mut coding = self.of_face(session)?.unwrap_or_else(|| Coding {
-            order: BitOrder::usual(self.style.unwrap_or(Style::Seven)),
-            common: Common::Cathode,
-            own_glyphs: OwnGlyphs::default(),
-        });
+        let mut coding = match self.of_face(session)? {
+            Some(coding) => coding,
+            None => made_up(self.style.unwrap_or(Style::Seven)),
+        };
         if let Some(style) = self.style.filter(|style| *style != coding.style()) {
-            coding.order = BitOrder::usual(style);
+            let common = coding.face.common;
+            coding = made_up(style);
+            coding.face.common = common;
         }
         if let Some(names) = &self.bit_order {
             coding.order = BitOrder::parse(names, coding.style())
                 .map_err(|error| Failure::unusable_plainly(format!("--bit-order: {error}")))?;
+            let point = coding.style().segment_count() - 1;
+            coding.face.points = coding.order.bit_of(point).is_some();
         }
         match self.common {
-            Some(CommonSide::Cathode) => coding.common = Common::Cathode,
-            Some(CommonSide::Anode) => coding.common = Common::Anode,
+            Some(CommonSide::Cathode) => coding.face.common = Common::Cathode,
+            Some(CommonSide::Anode) => coding.face.common = Common::Anode,
             None => {}
         }
+        self.glyphs.add_to(&mut coding.face)?;
         Ok(coding)
     }
 
@@ -95,10 +98,21 @@ impl CodingArgs {
         let face_of_rig = FaceOfRig { file: RigFile { rig }, face: self.face.clone() };
         let rig = face_of_rig.load(session)?;
         let mount = face_of_rig.pick(&rig)?;
-        Ok(Some(Coding {
-            order: mount.drive.bit_order.clone(),
-            common: mount.face.common,
-            own_glyphs: mount.face.own_glyphs.clone(),
-        }))
+        Ok(Some(Coding { order: mount.drive.bit_order.clone(), face: mount.face.clone() }))
     }
+}
+
+/// The usual order, on a face of common-cathode digits.
+fn made_up(style: Style) -> Coding {
+    let face = Face {
+        name: "text".to_owned(),
+        style,
+        digits: Face::MAX_DIGITS,
+        extras: Vec::new(),
+        points: true,
+        own_glyphs: OwnGlyphs::default(),
+        common: Common::Cathode,
+        colour: Colour::default(),
+    };
+    Coding { order: BitOrder::usual(style), face }
 }

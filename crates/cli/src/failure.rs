@@ -81,6 +81,7 @@ impl Failure {
     pub fn of_text(error: &TextError, text: &str) -> Self {
         let help = match error {
             TextError::NoGlyph { .. } => "see what each character lights: spare-tile encode TEXT",
+            TextError::NoColon { .. } => "put the text where the colon is: --start DIGIT, or --align right",
             TextError::UnknownSegment { .. } | TextError::Unclosed { .. } => {
                 "write segments between braces, such as {a d g}, and {{ or }} for a brace itself"
             }
@@ -89,7 +90,7 @@ impl Failure {
             }
         };
         let length = match error {
-            TextError::NoGlyph { .. } | TextError::Unclosed { .. } => 1,
+            TextError::NoGlyph { .. } | TextError::Unclosed { .. } | TextError::NoColon { .. } => 1,
             TextError::UnknownSegment { found, .. } => found.chars().count() + 2,
             TextError::TooLong { .. } => usize::MAX,
         };

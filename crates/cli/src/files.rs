@@ -15,7 +15,11 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
     let cannot = |error: &io::Error| match error.kind() {
         io::ErrorKind::NotFound => Failure::unusable(
             format!("there is no {what} file {name}"),
-            "name another with --rig FILE, or get one to start from: spare-tile demo --out DIR",
+            if what == "rig" {
+                "name another with --rig FILE, or get one to start from: spare-tile demo --out DIR"
+            } else {
+                "check the name and the folder"
+            },
         ),
         io::ErrorKind::IsADirectory => {
             Failure::unusable(format!("{name} is a directory"), format!("name the {what} file in it"))
@@ -32,7 +36,7 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
     String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
         let message = format!("{name} is not text: byte {} is not UTF-8", at + 1);
-        Failure::unusable(message, format!("a {what} file is TOML in UTF-8"))
+        Failure::unusable(message, format!("a {what} file is text in UTF-8"))
     })
 }
 

@@ -3,9 +3,11 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use spare_tile_core::rig::{Finding, Mount, Reading, Rig, Severity};
+use spare_tile_core::face::Face;
+use spare_tile_core::rig::{Finding, Mount, Reading, Rig, Severity, glyphs};
 
 use crate::failure::{Complaint, Exit, Failure};
+use crate::files;
 use crate::session::Session;
 
 /// Which rig file.
@@ -74,5 +76,28 @@ impl FaceOfRig {
                 Err(Failure::unusable(message, format!("pick one, such as --face {}", names[0])))
             }
         }
+    }
+}
+
+/// A file of glyphs, for any command that shows characters.
+#[derive(Args)]
+pub struct GlyphFile {
+    /// Take characters of your own from this file: a line such as "~" = "a d g" for each
+    #[arg(long, value_name = "FILE")]
+    glyphs: Option<PathBuf>,
+}
+
+impl GlyphFile {
+    /// Adds the file's characters to those of a face.
+    pub fn add_to(&self, face: &mut Face) -> Result<(), Failure> {
+        let Some(path) = &self.glyphs else { return Ok(()) };
+        let source = files::read_text(path, "glyph")?;
+        let glyphs = glyphs::read(&source, face.style).map_err(|findings| {
+            let origin = path.display().to_string();
+            let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
+            Failure { exit: Exit::Unusable, complaints: findings.iter().map(complain).collect() }
+        })?;
+        face.own_glyphs.add(&glyphs);
+        Ok(())
     }
 }

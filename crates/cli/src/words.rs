@@ -10,6 +10,7 @@ use spare_tile_core::glyph::{OwnGlyphs, Style};
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
+use crate::rigs::GlyphFile;
 use crate::session::Session;
 
 /// What is to be shown.
@@ -91,6 +92,8 @@ pub struct Placing {
     /// Where in those digits a shorter text stands [default: left, numbers right]
     #[arg(long, value_enum)]
     align: Option<AlignArg>,
+    #[command(flatten)]
+    glyphs: GlyphFile,
 }
 
 /// Where a text stands, on the command line.
@@ -143,10 +146,12 @@ impl Words {
 
     /// A frame of the face with the words in their place.
     pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
-        let field = placing.field(face, self)?;
+        let mut face = face.clone();
+        placing.glyphs.add_to(&mut face)?;
+        let field = placing.field(&face, self)?;
         let words = self.text(Room { digits: field.length, points: face.points })?;
         let mut frame = face.blank();
-        text::write(&words, face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
+        text::write(&words, &face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
         self.check_legible(&words, face.style, &face.own_glyphs, session)?;
         Ok(frame)
     }

@@ -4,7 +4,7 @@ use crate::frame::{Frame, Level};
 use crate::glyph::{Common, OwnGlyphs, Segments, Style};
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
-/// in the style's order, then those of digit 1, and so on.
+/// in the style's order, then those of digit 1, and so on; after the digits come the colons and lamps.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Element(pub usize);
 
@@ -23,6 +23,27 @@ pub enum Colour {
     White,
 }
 
+/// A light of a face that is no segment of a digit.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Extra {
+    /// How a text names it in braces: `colon2`, or the lamp's own name.
+    pub name: String,
+    /// What it is.
+    pub kind: ExtraKind,
+}
+
+/// What a light is that is no segment.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ExtraKind {
+    /// A colon that stands after so many digits.
+    Colon {
+        /// How many, from 1.
+        after: usize,
+    },
+    /// A single light beside the digits.
+    Lamp,
+}
+
 /// One display that a person looks at: its digits, left to right as seen.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Face {
@@ -32,7 +53,9 @@ pub struct Face {
     pub style: Style,
     /// How many digits, from 1 to [`Face::MAX_DIGITS`].
     pub digits: usize,
-    /// Whether its digits have points.
+    /// Its colons and lamps.
+    pub extras: Vec<Extra>,
+    /// Whether all its digits have points.
     pub points: bool,
     /// Characters of the rig's own.
     pub own_glyphs: OwnGlyphs,
@@ -48,8 +71,35 @@ impl Face {
 
     /// How many elements the face has.
     #[must_use]
-    pub const fn element_count(&self) -> usize {
-        self.digits * self.style.segment_count()
+    pub fn element_count(&self) -> usize {
+        self.digits * self.style.segment_count() + self.extras.len()
+    }
+
+    /// The element that is colon or lamp `extra`, by its place in [`Self::extras`].
+    #[must_use]
+    pub const fn extra(&self, extra: usize) -> Element {
+        Element(self.digits * self.style.segment_count() + extra)
+    }
+
+    /// The colon after so many digits, by its place in [`Self::extras`].
+    #[must_use]
+    pub fn colon(&self, digits: usize) -> Option<usize> {
+        self.extras.iter().position(|extra| extra.kind == ExtraKind::Colon { after: digits })
+    }
+
+    /// After how many digits colons stand.
+    pub fn colons(&self) -> impl Iterator<Item = usize> {
+        self.extras.iter().filter_map(|extra| match extra.kind {
+            ExtraKind::Colon { after } => Some(after),
+            ExtraKind::Lamp => None,
+        })
+    }
+
+    /// Lights a colon or lamp fully; one that the face has not is left out.
+    pub fn put_extra(&self, frame: &mut Frame, extra: usize) {
+        if let Some(level) = frame.levels_mut().get_mut(self.extra(extra).0) {
+            *level = Level::FULL;
+        }
     }
 
     /// The element that is segment `segment` of digit `digit`.
@@ -68,7 +118,8 @@ impl Face {
     #[inline]
     pub fn put(&self, frame: &mut Frame, digit: usize, segments: Segments) {
         let count = self.style.segment_count();
-        let levels = frame.levels_mut().get_mut(digit * count..).unwrap_or_default();
+        let segments_end = self.digits * count;
+        let levels = frame.levels_mut().get_mut(digit * count..segments_end).unwrap_or_default();
         match self.style {
             Style::Seven => put_levels::<{ Style::Seven.segment_count() }>(levels, segments),
             Style::Fourteen => put_levels::<{ Style::Fourteen.segment_count() }>(levels, segments),

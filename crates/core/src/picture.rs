@@ -21,6 +21,18 @@ impl Picture<'_> {
         self.light.get(self.face.element(digit, segment).0).copied().unwrap_or(0.0)
     }
 
+    /// The light of a colon or lamp, by its place in [`Face::extras`].
+    #[must_use]
+    pub fn extra(&self, extra: usize) -> f32 {
+        self.light.get(self.face.extra(extra).0).copied().unwrap_or(0.0)
+    }
+
+    /// Whether a colon after so many digits gives any light.
+    #[must_use]
+    pub fn has_colon(&self, digits: usize) -> bool {
+        self.face.colon(digits).is_some_and(|colon| self.extra(colon) > 0.0)
+    }
+
     /// The segments of a digit that give any light.
     #[must_use]
     pub fn lit(&self, digit: usize) -> Segments {
@@ -44,6 +56,9 @@ impl Picture<'_> {
             reading.push(character.unwrap_or('?'));
             if point {
                 reading.push('.');
+            }
+            if self.has_colon(digit + 1) {
+                reading.push(':');
             }
         }
         reading

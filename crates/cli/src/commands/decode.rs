@@ -118,7 +118,7 @@ fn values(decode: &Decode, coding: &Coding) -> Result<Vec<u32>, Failure> {
 
 fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
-    let entries = values.iter().map(|value| (*value, coding.order.segments(*value, coding.common)));
+    let entries = values.iter().map(|value| (*value, coding.order.segments(*value, coding.face.common)));
     if session.json {
         let answers: Vec<_> =
             entries.map(|(value, segments)| entry_answer(value, segments, coding)).collect();
@@ -135,7 +135,7 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
         let bytes = hex(value, coding);
         let lit: Vec<_> = segments.names(style).collect();
         let text =
-            format!("{bytes:byte_width$}   {bits}   {:15}   {}", lit.join(" "), read_words(segments, style));
+            format!("{bytes:byte_width$}   {bits}   {:15}   {}", lit.join(" "), read_words(segments, coding));
         writeln!(session.out, "{}", rows::row(segments, style, &text))?;
     }
     Ok(())
@@ -146,9 +146,10 @@ fn hex(value: u32, coding: &Coding) -> String {
 }
 
 /// The characters that these segments may be, or the nearest one.
-fn read_words(segments: Segments, style: Style) -> String {
+fn read_words(segments: Segments, coding: &Coding) -> String {
+    let style = coding.style();
     let (bare, point) = (segments.less(style.point()), segments.has(style.point()));
-    let read: Vec<_> = readings(style, bare).iter().map(|(character, _)| format!("'{character}'")).collect();
+    let read: Vec<_> = characters_of(bare, coding).iter().map(|character| format!("'{character}'")).collect();
     let point = if point { " and the point" } else { "" };
     match nearest(bare, style) {
         _ if !read.is_empty() => format!("{}{point}", read.join(" or ")),
@@ -158,6 +159,12 @@ fn read_words(segments: Segments, style: Style) -> String {
         }
         None => format!("no character{point}"),
     }
+}
+
+/// The characters that these segments may be, own ones first.
+fn characters_of(segments: Segments, coding: &Coding) -> Vec<char> {
+    let own = coding.face.own_glyphs.readings(segments);
+    own.chain(readings(coding.style(), segments).into_iter().map(|(character, _)| character)).collect()
 }
 
 /// What parts a pattern from another, in words.
@@ -185,7 +192,7 @@ fn nearest(segments: Segments, style: Style) -> Option<(char, Segments)> {
 fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer {
     let style = coding.style();
     let bare = segments.less(style.point());
-    let characters: Vec<_> = readings(style, bare).into_iter().map(|(character, _)| character).collect();
+    let characters = characters_of(bare, coding);
     let nearest = if characters.is_empty() { nearest(bare, style) } else { None };
     EntryAnswer {
         value: hex(value, coding),

@@ -3,7 +3,7 @@
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::glyph::number::Room;
-use spare_tile_core::glyph::text::{self, Cell, Shows, TextError};
+use spare_tile_core::glyph::text::{self, Cell, Shows, Spot, TextError};
 use spare_tile_core::glyph::{Grade, Segments, legibility};
 
 use crate::args::Base;
@@ -39,11 +39,18 @@ struct Encoded {
     name: String,
     point: bool,
     position: usize,
-    segments: Segments,
-    bits: u32,
+    lights: Lights,
     /// How well a character is read; a pattern in braces needs no reading.
     grade: Option<Grade>,
     mistaken_for: Vec<char>,
+}
+
+/// What a cell lights.
+enum Lights {
+    /// A digit: its segments, and their bits.
+    Digit(Segments, u32),
+    /// Colons and lamps, which have no place in a digit's byte.
+    Extras(Vec<String>),
 }
 
 #[derive(Serialize)]
@@ -69,13 +76,13 @@ struct CharacterAnswer<'a> {
 /// Runs `encode`.
 pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
     let coding = encode.coding.coding(session)?;
-    let words = encode.words.text(Room { digits: encode.digits, points: coding.has_point() })?;
+    let words = encode.words.text(Room { digits: encode.digits, points: coding.face.points })?;
     let encoded = encode_text(&words, &coding).map_err(|error| Failure::of_text(&error, &words))?;
-    encode.words.check_legible(&words, coding.style(), &coding.own_glyphs, session)?;
+    encode.words.check_legible(&words, coding.style(), &coding.face.own_glyphs, session)?;
     if session.json {
         session.write_json(&answer(&encoded, &coding, encode.base))
     } else if encode.plain {
-        let bytes: Vec<_> = encoded.iter().flat_map(|encoded| coding.order.bytes(encoded.bits)).collect();
+        let bytes: Vec<_> = encoded.iter().flat_map(|encoded| encoded.bytes(&coding)).collect();
         Ok(writeln!(session.out, "{}", encode.base.write_all(&bytes))?)
     } else {
         print(&encoded, &coding, encode.base, session)
@@ -83,24 +90,36 @@ pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
 }
 
 fn encode_text(words: &str, coding: &Coding) -> Result<Vec<Encoded>, TextError> {
-    text::cells(words, coding.has_point()).map(|cell| encode_cell(cell, coding)).collect()
+    let mut digits = 0;
+    let encode = |cell: Cell<'_>| {
+        let lights = match text::spot(cell, &coding.face, digits)? {
+            Spot::Digit(segments) => {
+                digits += 1;
+                Lights::Digit(segments, coding.order.bits(segments, coding.face.common))
+            }
+            Spot::Extras(extras) => Lights::Extras(
+                extras.into_iter().map(|extra| coding.face.extras[extra].name.clone()).collect(),
+            ),
+        };
+        Ok(encode_cell(cell, lights, coding))
+    };
+    text::cells(words, coding.face.points).map(encode).collect()
 }
 
-fn encode_cell(cell: Cell<'_>, coding: &Coding) -> Result<Encoded, TextError> {
-    let style = coding.style();
-    let segments = cell.segments(style, &coding.own_glyphs)?;
-    let (name, grade, mistaken_for) = match cell.shows {
-        Shows::Character(character) => {
-            let own = coding.own_glyphs.has(character);
-            let clashes = if own { Vec::new() } else { legibility::mistaken_for(style, character) };
-            let glyph = coding.own_glyphs.glyph(style, character);
-            (character.to_string(), glyph.map(|glyph| glyph.grade), clashes)
+fn encode_cell(cell: Cell<'_>, lights: Lights, coding: &Coding) -> Encoded {
+    let (style, own) = (coding.style(), &coding.face.own_glyphs);
+    let (name, grade, mistaken_for) = match (cell.shows, &lights) {
+        (Shows::Character(character), Lights::Digit(..)) => {
+            let clashes =
+                if own.has(character) { Vec::new() } else { legibility::mistaken_for(style, character) };
+            let grade = own.glyph(style, character).map(|glyph| glyph.grade);
+            (character.to_string(), grade, clashes)
         }
-        Shows::Named(names) => (format!("{{{names}}}"), None, Vec::new()),
-        Shows::Unclosed => (String::new(), None, Vec::new()),
+        (Shows::Character(character), Lights::Extras(_)) => (character.to_string(), None, Vec::new()),
+        (Shows::Named(names), _) => (format!("{{{names}}}"), None, Vec::new()),
+        (Shows::Unclosed, _) => (String::new(), None, Vec::new()),
     };
-    let bits = coding.order.bits(segments, coding.common);
-    Ok(Encoded { name, point: cell.point, position: cell.position, segments, bits, grade, mistaken_for })
+    Encoded { name, point: cell.point, position: cell.position, lights, grade, mistaken_for }
 }
 
 fn answer<'a>(encoded: &'a [Encoded], coding: &'a Coding, base: Base) -> Answer<'a> {
@@ -109,15 +128,18 @@ fn answer<'a>(encoded: &'a [Encoded], coding: &'a Coding, base: Base) -> Answer<
         character: &encoded.name,
         point: encoded.point,
         position: encoded.position,
-        segments: encoded.segments.names(style).collect(),
-        bits: format!("{:0width$b}", encoded.bits, width = coding.order.width()),
-        bytes: coding.order.bytes(encoded.bits).map(|byte| base.write(byte)).collect(),
+        segments: encoded.lit(coding),
+        bits: match encoded.lights {
+            Lights::Digit(_, bits) => format!("{bits:0width$b}", width = coding.order.width()),
+            Lights::Extras(_) => String::new(),
+        },
+        bytes: encoded.bytes(coding).into_iter().map(|byte| base.write(byte)).collect(),
         grade: encoded.grade.map(Grade::name),
         mistaken_for: &encoded.mistaken_for,
     });
     Answer {
         style: style.name(),
-        common: coding.common.name(),
+        common: coding.face.common.name(),
         bit_order: coding.order.names().collect(),
         characters: characters.collect(),
     }
@@ -128,25 +150,44 @@ fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session
     let style = coding.style();
     writeln!(session.out, "{style} segments, {}", coding.polarity())?;
     let names: Vec<_> = coding.order.names().collect();
-    let lit = |encoded: &Encoded| encoded.segments.names(style).collect::<Vec<_>>().join(" ");
+    let lit = |encoded: &Encoded| encoded.lit(coding).join(" ");
     let lit_width = encoded.iter().map(|encoded| lit(encoded).len()).max().unwrap_or(0).max(15);
-    let bytes = |encoded: &Encoded| base.write_all(&coding.order.bytes(encoded.bits).collect::<Vec<_>>());
-    let byte_width = encoded.first().map_or(0, |encoded| bytes(encoded).len()).max(base.name().len());
+    let byte_width = (base.write(0xFF).len() + 1) * coding.order.byte_count() - 1;
+    let byte_width = byte_width.max(base.name().len());
     let (indent, order) = (rows::indent(style), names.join(" "));
     let heading =
         format!("{:indent$}     {:lit_width$}   {order}   {:byte_width$}   read", "", "lit", base.name());
     writeln!(session.out, "{}", session.bold(&heading))?;
     for encoded in encoded {
-        let name = if encoded.grade.is_some() { format!("'{}'", encoded.full_name()) } else { String::new() };
-        let bits = rows::bits_under(&names, encoded.bits);
-        let (lit, bytes, read) = (lit(encoded), bytes(encoded), encoded.read());
+        let name =
+            if encoded.name.starts_with('{') { String::new() } else { format!("'{}'", encoded.full_name()) };
+        let (segments, bits) = match encoded.lights {
+            Lights::Digit(segments, bits) => (segments, rows::bits_under(&names, bits)),
+            Lights::Extras(_) => (Segments::NONE, " ".repeat(order.len())),
+        };
+        let (lit, bytes, read) = (lit(encoded), base.write_all(&encoded.bytes(coding)), encoded.read());
         let text = format!("{name:4} {lit:lit_width$}   {bits}   {bytes:byte_width$}   {read}");
-        writeln!(session.out, "{}", rows::row(encoded.segments, style, &text))?;
+        writeln!(session.out, "{}", rows::row(segments, style, &text))?;
     }
     Ok(())
 }
 
 impl Encoded {
+    /// The names of what it lights.
+    fn lit<'a>(&'a self, coding: &Coding) -> Vec<&'a str> {
+        match &self.lights {
+            Lights::Digit(segments, _) => segments.names(coding.style()).collect(),
+            Lights::Extras(names) => names.iter().map(String::as_str).collect(),
+        }
+    }
+
+    fn bytes(&self, coding: &Coding) -> Vec<u8> {
+        match self.lights {
+            Lights::Digit(_, bits) => coding.order.bytes(bits).collect(),
+            Lights::Extras(_) => Vec::new(),
+        }
+    }
+
     fn full_name(&self) -> String {
         format!("{}{}", self.name, if self.point { "." } else { "" })
     }
@@ -155,6 +196,7 @@ impl Encoded {
     fn read(&self) -> String {
         let clashes: Vec<_> = self.mistaken_for.iter().map(char::to_string).collect();
         match (self.grade, clashes.is_empty()) {
+            (None, _) if matches!(self.lights, Lights::Extras(_)) => "beside the digits".to_owned(),
             (None, _) => "as written".to_owned(),
             (Some(grade), true) => grade.name().to_owned(),
             (Some(grade), false) => format!("{}; like {}", grade.name(), clashes.join(" ")),

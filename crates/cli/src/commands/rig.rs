@@ -148,7 +148,7 @@ impl<'a> FaceAnswer<'a> {
             common: mount.face.common.name(),
             method: mount.method,
             drive: mount.drive.ends.summary(),
-            pins: pins.map(|line| PinAnswer { role: line.role, pin: line.pin.to_string() }).collect(),
+            pins: pins.map(|line| PinAnswer { role: &line.role, pin: line.pin.to_string() }).collect(),
         }
     }
 }

@@ -45,6 +45,14 @@ pub struct PictureAnswer<'a> {
     /// What a person reads off the face, `?` where the lit segments are no character.
     reads: String,
     digits: Vec<DigitAnswer>,
+    /// The colons and lamps.
+    extras: Vec<ExtraAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct ExtraAnswer<'a> {
+    name: &'a str,
+    light: f32,
 }
 
 #[derive(Serialize)]
@@ -69,10 +77,14 @@ impl<'a> PictureAnswer<'a> {
                 light: lights.fold(0.0, f32::max),
             }
         };
+        let extras = picture.face.extras.iter().enumerate();
         Self {
             face: &picture.face.name,
             reads: picture.reading(),
             digits: (0..picture.face.digits).map(digit).collect(),
+            extras: extras
+                .map(|(place, extra)| ExtraAnswer { name: &extra.name, light: picture.extra(place) })
+                .collect(),
         }
     }
 }

@@ -1,5 +1,6 @@
 //! Digits drawn with characters: where there is no colour, and beside the bytes in a table.
 
+use spare_tile_core::face::ExtraKind;
 use spare_tile_core::glyph::{Segments, Style};
 use spare_tile_core::picture::Picture;
 
@@ -11,13 +12,21 @@ pub struct Pens {
     falling: char,
     rising: char,
     point: char,
+    /// A lamp without light.
+    dark: char,
 }
 
 /// Heavy box-drawing lines.
-pub const UNICODE: Pens =
-    Pens { bar: '\u{2501}', upright: '\u{2503}', falling: '\u{2572}', rising: '\u{2571}', point: '\u{25cf}' };
+pub const UNICODE: Pens = Pens {
+    bar: '\u{2501}',
+    upright: '\u{2503}',
+    falling: '\u{2572}',
+    rising: '\u{2571}',
+    point: '\u{25cf}',
+    dark: '\u{25cb}',
+};
 /// Plain ASCII.
-pub const ASCII: Pens = Pens { bar: '-', upright: '|', falling: '\\', rising: '/', point: 'o' };
+pub const ASCII: Pens = Pens { bar: '-', upright: '|', falling: '\\', rising: '/', point: 'o', dark: '.' };
 
 /// How a digit is drawn in five lines: in each column the segment it belongs to, or none.
 type Layout = [[&'static str; 6]; 5];
@@ -63,18 +72,37 @@ impl Pens {
 pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
     const DIGIT_COLUMNS: usize = 8;
     let in_row = (columns / DIGIT_COLUMNS).max(1);
-    let digits: Vec<_> = (0..picture.face.digits).map(|digit| picture.lit(digit)).collect();
-    let rows = digits.chunks(in_row).map(|row| draw_row(row, picture.face.style, pens));
-    rows.collect::<Vec<_>>().join("\n\n")
+    let firsts = (0..picture.face.digits).step_by(in_row);
+    let rows = firsts.map(|first| draw_row(picture, first, in_row, pens)).collect::<Vec<_>>().join("\n\n");
+    let extras = picture.face.extras.iter().enumerate();
+    let lamps = extras.filter(|(_, extra)| extra.kind == ExtraKind::Lamp).map(|(place, extra)| {
+        let lamp = if picture.extra(place) > 0.0 { pens.point } else { pens.dark };
+        format!("{lamp} {}", extra.name)
+    });
+    match lamps.collect::<Vec<_>>().join("  ") {
+        none if none.is_empty() => rows,
+        lamps => format!("{rows}\n{lamps}"),
+    }
 }
 
-fn draw_row(digits: &[Segments], style: Style, pens: Pens) -> String {
-    let drawn: Vec<_> = digits.iter().map(|digit| draw_digit(*digit, style, pens)).collect();
-    let lines = (0..5).map(|line| {
-        let digits = drawn.iter().map(|digit| digit[line].as_str());
-        digits.collect::<Vec<_>>().join("  ").trim_end().to_owned()
-    });
-    lines.collect::<Vec<_>>().join("\n")
+/// The digits from `first` on, at most `count`, with the colons between them.
+fn draw_row(picture: &Picture<'_>, first: usize, count: usize, pens: Pens) -> String {
+    let digits = first..picture.face.digits.min(first + count);
+    let drawn: Vec<_> = digits
+        .map(|digit| {
+            let lines = draw_digit(picture.lit(digit), picture.face.style, pens);
+            (lines, picture.has_colon(digit + 1))
+        })
+        .collect();
+    let line = |line: usize| {
+        let digits = drawn.iter().map(|(digit, colon)| {
+            let gap =
+                if *colon && [1, 3].contains(&line) { format!("{} ", pens.point) } else { "  ".to_owned() };
+            format!("{}{gap}", digit[line])
+        });
+        digits.collect::<String>().trim_end().to_owned()
+    };
+    (0..5).map(line).collect::<Vec<_>>().join("\n")
 }
 
 fn draw_digit(lit: Segments, style: Style, pens: Pens) -> [String; 5] {

@@ -2,6 +2,7 @@
 //!
 //! Lengths are in hundredths of a digit's height; x goes right, y goes down.
 
+use spare_tile_core::face::ExtraKind;
 use spare_tile_core::glyph::{Segments, Style};
 use spare_tile_core::picture::Picture;
 
@@ -80,7 +81,14 @@ pub const fn pitch(style: Style) -> f32 {
     Measures::of(style).pitch()
 }
 
-/// Lays a row of digits out, from `first` on, at most `count`.
+/// The radius of a colon's dots and of a lamp.
+const COLON: f32 = 6.0;
+const LAMP: f32 = 7.0;
+/// What a row of lamps adds to the height.
+const LAMP_ROW: f32 = 26.0;
+
+/// Lays a row of digits out, from `first` on, at most `count`, with the colons between them. The lamps stand
+/// in a row below the last digits.
 pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
     let style = picture.face.style;
     let (outlines, measures) = (outlines(style), Measures::of(style));
@@ -94,7 +102,34 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
         }
     }
     let width = 2.0 * MARGIN + measures.pitch() * columns as f32 - SPACE;
-    Scene { width, height: DIGIT_HEIGHT + 2.0 * MARGIN, shapes }
+    let mut height = DIGIT_HEIGHT + 2.0 * MARGIN;
+    let last = first + columns;
+    let mut lamp_x = MARGIN + measures.width / 2.0;
+    for (place, extra) in picture.face.extras.iter().enumerate() {
+        let light = picture.extra(place);
+        match extra.kind {
+            ExtraKind::Colon { after } if (first + 1..=last).contains(&after) => {
+                let x = measures.pitch() * (after - first) as f32 - (measures.pitch() - measures.width) / 2.0;
+                let dot = |y| Outline::Circle((x, y), COLON).placed((MARGIN, MARGIN));
+                shapes.extend([33.0, 67.0].map(|y| Shape { outline: dot(y), light }));
+            }
+            ExtraKind::Lamp if last == picture.face.digits => {
+                height = DIGIT_HEIGHT + 2.0 * MARGIN + LAMP_ROW;
+                let outline = Outline::Circle((lamp_x, height - MARGIN - LAMP), LAMP);
+                shapes.push(Shape { outline, light });
+                lamp_x += lamp_pitch(picture, &measures);
+            }
+            _ => {}
+        }
+    }
+    Scene { width, height, shapes }
+}
+
+/// From one lamp to the next: a lamp a digit, or closer when there are more.
+fn lamp_pitch(picture: &Picture<'_>, measures: &Measures) -> f32 {
+    let lamps = picture.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
+    let room = measures.pitch() * picture.face.digits as f32;
+    measures.pitch().min(room / lamps.max(1) as f32)
 }
 
 /// Lays all digits out in one row.

@@ -36,7 +36,7 @@ fn rig_files_that_are_none() {
     insta::assert_snapshot!(folder.complaint("show 2 --rig binary.toml"), @"
     error: binary.toml is not text: byte 3 is not UTF-8
      │
-     ╰ help: a rig file is TOML in UTF-8
+     ╰ help: a rig file is text in UTF-8
     [status 2]
     ");
     folder.write("vast.toml", vec![b'#'; 5 << 20]);

@@ -154,7 +154,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
     9 │ digitz = 4
       │ ━━━━━━
       │
-      ╰ help: did you mean 'digits'? keys here: kind, digits, common, light, glyphs, drive
+      ╰ help: did you mean 'digits'? keys here: kind, digits, common, light, colons, lamps, glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge
        ╭▸ rig.toml:13:49

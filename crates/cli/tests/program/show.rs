@@ -136,7 +136,8 @@ fn json_says_what_is_lit_and_read() {
           "point": true,
           "light": 1.0
         }
-      ]
+      ],
+      "extras": []
     }
     "#);
 }
@@ -147,4 +148,101 @@ fn the_rig_may_come_from_the_environment() {
     let run =
         folder.command().env("SPARE_TILE_RIG", "berth.toml").args(["show", "2", "--json"]).output().unwrap();
     assert!(String::from_utf8(run.stdout).unwrap().contains("\"face\": \"berth\""));
+}
+
+#[test]
+fn a_clock_with_its_colon_and_lamps() {
+    let folder = Folder::empty();
+    folder.write(
+        "rig.toml",
+        r#"
+        [face.clock]
+        kind = "seven-segment"
+        digits = 4
+        colons = [{ after = 2, node = "digit2.dp" }]
+        lamps = [{ name = "ebb", node = "digit4.a" }, { name = "flood", node = "digit4.g" }]
+        [face.clock.drive]
+        method = "max7219"
+        pins = { data = 11, clock = 13, select = 10 }
+        "#,
+    );
+    insta::assert_snapshot!(folder.answer("show 07:58{flood}"), @"
+     ━━━     ━━━     ━━━     ━━━
+    ┃   ┃       ┃ ● ┃       ┃   ┃
+                     ━━━     ━━━
+    ┃   ┃       ┃ ●     ┃   ┃   ┃
+     ━━━             ━━━     ━━━
+    ○ ebb  ● flood
+    ");
+    insta::assert_snapshot!(folder.answer("show 07:58 --ascii"), @"
+     ---     ---     ---     ---
+    |   |       | o |       |   |
+                     ---     ---
+    |   |       | o     |   |   |
+     ---             ---     ---
+    . ebb  . flood
+    ");
+    insta::assert_snapshot!(folder.complaint("show 7:58"), @"
+    error: the face has no colon after digit 1; it has one after digit 2
+      ╭▸ text:1:2
+      │
+    1 │ 7:58
+      │  ━
+      │
+      ╰ help: put the text where the colon is: --start DIGIT, or --align right
+    [status 2]
+    ");
+    assert_eq!(folder.json("show 07:58{ebb}")["reads"], "07:58");
+    assert_eq!(folder.json("show 07:58{ebb}")["extras"][1]["name"], "ebb");
+    insta::assert_snapshot!(folder.answer("encode 7{colon2} --rig rig.toml"), @"
+    seven segments, common cathode: a 1 lights
+                   lit               dp a b c d e f g   hex   read
+        _
+         |    '7'  a b c              0 1 1 1 0 0 0 0   70    exact
+         |
+
+                   colon2                                     beside the digits
+    ");
+}
+
+#[test]
+fn characters_of_one_s_own() {
+    let folder = Folder::landing();
+    folder.write("waves.toml", "\"~\" = \"a d g\"\n");
+    assert_eq!(folder.answer("encode ~ --plain --glyphs waves.toml"), "49\n");
+    assert_eq!(folder.json("show ~ --rig berth.toml --glyphs waves.toml")["digits"][0]["lit"][2], "g");
+    assert!(folder.answer("decode 49 --glyphs waves.toml").contains("'~'"));
+    folder.write("wrong.toml", "\"~\" = \"a x\"\n");
+    insta::assert_snapshot!(folder.complaint("encode ~ --glyphs wrong.toml"), @r#"
+    error: unknown segment 'x'
+      ╭▸ wrong.toml:1:7
+      │
+    1 │ "~" = "a x"
+      │       ━━━━━
+      │
+      ╰ help: allowed: a, b, c, d, e, f, g, dp
+    [status 2]
+    "#);
+}
+
+#[test]
+fn a_text_in_a_field_of_the_face() {
+    let folder = Folder::landing();
+    let reads =
+        |line: &str| folder.json(&format!("show --rig landing.toml --face desk {line}"))["reads"].clone();
+    assert_eq!(reads("48 --start 2 --length 4 --align centre"), "   48   ");
+    assert_eq!(reads("4.25 --number --places 1"), "      4.3");
+    assert_eq!(reads("4.25 --number --places 1 --length 3"), " 4.3     ");
+    insta::assert_snapshot!(folder.complaint("show 48 --rig landing.toml --face desk --start 8"), @"
+    error: --start 8 is beyond the face, which has 8 digits
+     │
+     ╰ help: use 0 to 7
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 48 --rig landing.toml --face desk --start 7 --length 2"), @"
+    error: --length 2 from digit 7 goes beyond the face of 8 digits
+     │
+     ╰ help: use at most 1
+    [status 2]
+    ");
 }

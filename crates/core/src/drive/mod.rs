@@ -39,8 +39,8 @@ pub trait Method: Sync {
 /// A line between controller and part.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Line {
-    /// What the line does, in the trade's word: `clock`, `data`, `select`, or a segment's name.
-    pub role: &'static str,
+    /// What the line does, in the trade's word: `clock`, `data`, `select`, or the name of a segment or lamp.
+    pub role: String,
     /// The controller pin that drives it.
     pub pin: Pin,
 }

@@ -75,6 +75,13 @@ impl OwnGlyphs {
         self.glyphs.push((character, segments));
     }
 
+    /// Adds or replaces all of another's characters.
+    pub fn add(&mut self, others: &Self) {
+        for (character, segments) in &others.glyphs {
+            self.set(*character, *segments);
+        }
+    }
+
     /// The glyph of a character: an own one, which counts as exact, or the style's.
     #[must_use]
     #[inline]
@@ -82,6 +89,12 @@ impl OwnGlyphs {
         let own = self.glyphs.iter().find(|(known, _)| *known == character);
         own.map(|(_, segments)| Glyph { segments: *segments, grade: Grade::Exact })
             .or_else(|| glyph(style, character))
+    }
+
+    /// The characters that these very segments are.
+    pub fn readings(&self, segments: Segments) -> impl Iterator<Item = char> {
+        let glyphs = self.glyphs.iter().filter(move |(_, known)| *known == segments);
+        glyphs.map(|(character, _)| *character)
     }
 
     /// Whether a character is one of them.

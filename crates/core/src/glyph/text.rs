@@ -1,7 +1,8 @@
 //! A text laid out on the digits of a face.
 //!
 //! A character takes a digit. A point folds into the digit before it, where digits have points. Names in
-//! braces say a pattern by its segments: `{a d g}`; `{{` and `}}` are the braces themselves.
+//! braces say a pattern by its segments: `{a d g}`; `{{` and `}}` are the braces themselves. A colon lights the
+//! face's colon where it has any, and takes no digit; nor do colons and lamps that are named in braces.
 
 use super::{OwnGlyphs, Segments, Style};
 use crate::face::Face;
@@ -113,6 +114,16 @@ pub enum TextError {
         /// The style.
         style: Style,
     },
+    /// A colon where the face has none, though it has others.
+    #[error("the face has no colon after digit {}; it has one after digit {}", after, has.join(", "))]
+    NoColon {
+        /// After how many digits one was wanted.
+        after: usize,
+        /// After how many there is one.
+        has: Vec<String>,
+        /// The place of the character.
+        position: usize,
+    },
     /// An opening brace without its closing one.
     #[error("a brace is opened and not closed; write {{{{ for the brace itself")]
     Unclosed {
@@ -138,6 +149,7 @@ impl TextError {
         match self {
             Self::NoGlyph { position, .. }
             | Self::UnknownSegment { position, .. }
+            | Self::NoColon { position, .. }
             | Self::Unclosed { position }
             | Self::TooLong { position, .. } => *position,
         }
@@ -160,7 +172,7 @@ pub fn cells(text: &str, points: bool) -> impl Iterator<Item = Cell<'_>> {
             '{' | '}' => braced(first, &mut rest),
             character => (Shows::Character(character), 1),
         };
-        let folds = first != '.' && points && rest.as_str().starts_with('.');
+        let folds = !matches!(first, '.' | ':') && points && rest.as_str().starts_with('.');
         let cell = Cell { shows, point: folds || (first == '.' && points), position };
         position += taken;
         if folds {
@@ -213,6 +225,61 @@ impl Field {
     }
 }
 
+/// Where a cell goes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Spot {
+    /// Onto the next digit.
+    Digit(Segments),
+    /// Onto these colons and lamps, by their places in [`Face::extras`]; it takes no digit.
+    Extras(Vec<usize>),
+}
+
+/// Where a cell goes when so many digits of the face stand before it.
+///
+/// # Errors
+/// When the face cannot show it.
+#[inline]
+pub fn spot(cell: Cell<'_>, face: &Face, before: usize) -> Result<Spot, TextError> {
+    if !face.extras.is_empty()
+        && let Some(extras) = extras(cell, face, before)?
+    {
+        return Ok(Spot::Extras(extras));
+    }
+    cell.segments(face.style, &face.own_glyphs).map(Spot::Digit)
+}
+
+/// The colons and lamps that a cell lights, when it is for them.
+fn extras(cell: Cell<'_>, face: &Face, before: usize) -> Result<Option<Vec<usize>>, TextError> {
+    match cell.shows {
+        Shows::Character(':') if face.colons().next().is_some() => match face.colon(before) {
+            Some(colon) => Ok(Some(vec![colon])),
+            None => {
+                let has = face.colons().map(|after| after.to_string()).collect();
+                Err(TextError::NoColon { after: before, has, position: cell.position })
+            }
+        },
+        Shows::Named(names) => {
+            let names = names.split([' ', ',', '\t']).filter(|name| !name.is_empty());
+            let extra = |name| face.extras.iter().position(|extra| extra.name == name);
+            let extras: Option<Vec<_>> = names.map(extra).collect();
+            Ok(extras.filter(|extras| !extras.is_empty()))
+        }
+        _ => Ok(None),
+    }
+}
+
+/// How many digits a text takes on a face.
+#[must_use]
+pub fn digits(text: &str, face: &Face) -> usize {
+    let colons = face.colons().next().is_some();
+    let takes_none = |cell: &Cell<'_>| match cell.shows {
+        Shows::Character(':') => colons,
+        Shows::Named(_) => matches!(extras(*cell, face, 0), Ok(Some(_))),
+        _ => false,
+    };
+    cells(text, face.points).filter(|cell| !takes_none(cell)).count()
+}
+
 /// Writes a text into a field of a frame; digits that it does not reach stay as they are. Returns how many
 /// digits it took.
 ///
@@ -221,16 +288,21 @@ impl Field {
 pub fn write(text: &str, face: &Face, field: Field, frame: &mut Frame) -> Result<usize, TextError> {
     let inset = match field.align {
         Align::Left => 0,
-        align => align.start(cells(text, face.points).count(), field.length),
+        align => align.start(digits(text, face), field.length),
     };
     let mut used = inset;
     for cell in cells(text, face.points) {
-        if used == field.length {
-            let (needed, digits) = (cells(text, face.points).count(), field.length);
-            return Err(TextError::TooLong { needed, digits, position: cell.position });
+        match spot(cell, face, field.start + used)? {
+            Spot::Extras(extras) => extras.into_iter().for_each(|extra| face.put_extra(frame, extra)),
+            Spot::Digit(_) if used == field.length => {
+                let (needed, digits) = (digits(text, face), field.length);
+                return Err(TextError::TooLong { needed, digits, position: cell.position });
+            }
+            Spot::Digit(segments) => {
+                face.put(frame, field.start + used, segments);
+                used += 1;
+            }
         }
-        face.put(frame, field.start + used, cell.segments(face.style, &face.own_glyphs)?);
-        used += 1;
     }
     Ok(used - inset)
 }

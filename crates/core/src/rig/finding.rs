@@ -62,6 +62,12 @@ pub enum Problem {
     NoFaces,
     #[error("pin {pin} is used twice: it is {first} and {second}")]
     PinTwice { pin: String, first: String, second: String },
+    #[error("there are two of {name}")]
+    NameTwice { name: String },
+    #[error("node {node} is segment {segment} of a digit")]
+    NodeTaken { node: String, segment: &'static str },
+    #[error("node {node} is given to two lights")]
+    NodeTwice { node: String },
     #[error("segment {segment} has no pin")]
     SegmentWithoutPin { segment: &'static str },
     #[error("the method static drives one digit; this face has {found}")]
@@ -111,6 +117,11 @@ impl Problem {
             Self::MissingKey { key } => format!("write '{key} = ...' in this table"),
             Self::NoFaces => "write a table [face.NAME] with kind, digits and a [face.NAME.drive]".into(),
             Self::PinTwice { .. } => "give each line a pin of its own".into(),
+            Self::NameTwice { .. } => "give each a place and a name of its own".into(),
+            Self::NodeTaken { .. } => {
+                "a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free".into()
+            }
+            Self::NodeTwice { .. } => "give each light a node of its own".into(),
             Self::SegmentWithoutPin { segment } => format!("add {segment} = \"PIN\""),
             Self::StaticDigits { .. } => "write digits = 1, or put a max7219 between".into(),
             Self::WrongCommon { wants, .. } => {

@@ -7,6 +7,7 @@
 
 mod controller;
 mod finding;
+pub mod glyphs;
 mod reader;
 mod table;
 
@@ -14,15 +15,13 @@ pub use controller::Controller;
 pub use finding::{Finding, Findings, Problem, Severity};
 pub use table::{DriveTable, End, Pin, Place};
 
-use std::collections::BTreeMap;
-
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::drive::{self, Drive};
-use crate::face::{Colour, Face};
-use crate::glyph::{Common, OwnGlyphs, Segments, Style};
+use crate::face::{Colour, Extra, ExtraKind, Face};
+use crate::glyph::{Common, Style};
 use table::Claims;
 
 /// The hardware: a controller and its faces.
@@ -74,29 +73,52 @@ struct FaceKeys {
     common: Option<Common>,
     #[serde(default)]
     light: LightKeys,
+    #[serde(default)]
+    colons: Vec<ColonKeys>,
+    #[serde(default)]
+    lamps: Vec<LampKeys>,
     /// Own glyphs: a character and the names of its segments.
     #[serde(default)]
-    glyphs: BTreeMap<Spanned<String>, Spanned<String>>,
+    glyphs: glyphs::Keys,
     /// Read by the method that it names.
     #[serde(rename = "drive")]
     _drive: IgnoredAny,
 }
 
+/// The keys of a colon.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ColonKeys {
+    /// After how many digits it stands.
+    after: Spanned<i64>,
+    node: Spanned<String>,
+}
+
+/// The keys of a lamp.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct LampKeys {
+    name: Spanned<String>,
+    node: Spanned<String>,
+}
+
 /// The kinds of face.
 #[derive(Clone, Copy, serde::Deserialize)]
-#[serde(rename_all = "kebab-case")]
 enum Kind {
-    SevenSegment,
-    FourteenSegment,
-    SixteenSegment,
+    #[serde(rename = "seven-segment")]
+    Seven,
+    #[serde(rename = "fourteen-segment")]
+    Fourteen,
+    #[serde(rename = "sixteen-segment")]
+    Sixteen,
 }
 
 impl Kind {
     const fn style(self) -> Style {
         match self {
-            Self::SevenSegment => Style::Seven,
-            Self::FourteenSegment => Style::Fourteen,
-            Self::SixteenSegment => Style::Sixteen,
+            Self::Seven => Style::Seven,
+            Self::Fourteen => Style::Fourteen,
+            Self::Sixteen => Style::Sixteen,
         }
     }
 }
@@ -203,39 +225,58 @@ impl FacePlan<'_> {
             style: keys.kind.style(),
             digits,
             points: true,
-            own_glyphs: self.own_glyphs(keys.kind.style(), &keys.glyphs)?,
+            extras: self.extras(&keys, digits)?,
+            own_glyphs: glyphs::plan(&keys.glyphs, keys.kind.style(), self.findings)?,
             common: self.common(name, keys.common, method_of_face, value)?,
             colour: keys.light.colour,
         };
-        let table =
-            DriveTable { drive, face: name, root: self.root, findings: self.findings, claims: self.claims };
+        let colons = keys.colons.iter().map(|colon| &colon.node);
+        let extras = colons.chain(keys.lamps.iter().map(|lamp| &lamp.node)).collect();
+        let table = DriveTable {
+            drive,
+            extras,
+            face: name,
+            root: self.root,
+            findings: self.findings,
+            claims: self.claims,
+        };
         let drive = method_of_face.plan(&face, self.controller, &table)?;
-        face.points = drive.wiring.has(face.element(0, face.style.segment_count() - 1));
+        let point = face.style.segment_count() - 1;
+        face.points = (0..face.digits).all(|digit| drive.wiring.has(face.element(digit, point)));
         Some(Mount { face, method: method_of_face.name(), drive })
     }
 
-    fn own_glyphs(
-        &self,
-        style: Style,
-        keys: &BTreeMap<Spanned<String>, Spanned<String>>,
-    ) -> Option<OwnGlyphs> {
-        let mut own = OwnGlyphs::default();
-        for (name, segments) in keys {
-            let mut characters = name.get_ref().chars();
-            let (Some(character), None) = (characters.next(), characters.next()) else {
-                let found = format!("{:?}", name.get_ref());
-                let problem = Problem::WrongValue { found, allowed: "a single character".into() };
-                return self.findings.stop(name.span(), problem);
+    /// The colons, then the lamps, in the file's order.
+    fn extras(&self, keys: &FaceKeys, digits: usize) -> Option<Vec<Extra>> {
+        let mut extras: Vec<Extra> = Vec::new();
+        for colon in &keys.colons {
+            let found = *colon.after.get_ref();
+            let Some(after) = usize::try_from(found).ok().filter(|after| (1..=digits).contains(after)) else {
+                let allowed = format!("a number of digits from 1 to {digits}");
+                let problem = Problem::WrongValue { found: found.to_string(), allowed };
+                return self.findings.stop(colon.after.span(), problem);
             };
-            match Segments::parse(segments.get_ref(), style) {
-                Ok(segments) => own.set(character, segments),
-                Err(found) => {
-                    let problem = Problem::unknown_name("segment", found, style.segment_names());
-                    return self.findings.stop(segments.span(), problem);
-                }
+            let colon_there = Extra { name: format!("colon{after}"), kind: ExtraKind::Colon { after } };
+            if extras.contains(&colon_there) {
+                return self.findings.stop(colon.after.span(), Problem::NameTwice { name: colon_there.name });
             }
+            extras.push(colon_there);
         }
-        Some(own)
+        for lamp in &keys.lamps {
+            let name = lamp.name.get_ref();
+            let style = keys.kind.style();
+            let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_".contains(c));
+            if !plain || style.segment_index(name).is_some() {
+                let allowed = "letters and digits, and no name of a segment".into();
+                let problem = Problem::WrongValue { found: format!("{name:?}"), allowed };
+                return self.findings.stop(lamp.name.span(), problem);
+            }
+            if extras.iter().any(|extra| extra.name == *name) {
+                return self.findings.stop(lamp.name.span(), Problem::NameTwice { name: name.clone() });
+            }
+            extras.push(Extra { name: name.clone(), kind: ExtraKind::Lamp });
+        }
+        Some(extras)
     }
 
     /// The common side that the file gives, or the one that the method has by itself. Where both kinds of

@@ -17,6 +17,15 @@ use super::reader;
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub struct Pin(String);
 
+impl Pin {
+    /// A pin by its name: printable ASCII without blanks.
+    #[must_use]
+    pub fn parse(name: &str) -> Option<Self> {
+        let sound = !name.is_empty() && name.chars().all(|c| c.is_ascii_graphic());
+        sound.then(|| Self(name.to_ascii_uppercase()))
+    }
+}
+
 impl Display for Pin {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.0)
@@ -32,9 +41,7 @@ impl<'de> Deserialize<'de> for Pin {
                 f.write_str("the name of a pin, such as \"GP2\" or 13")
             }
             fn visit_str<E: serde::de::Error>(self, name: &str) -> Result<Pin, E> {
-                let sound = !name.is_empty() && name.chars().all(|c| c.is_ascii_graphic());
-                let wrong = || E::invalid_value(serde::de::Unexpected::Str(name), &self);
-                sound.then(|| Pin(name.to_ascii_uppercase())).ok_or_else(wrong)
+                Pin::parse(name).ok_or_else(|| E::invalid_value(serde::de::Unexpected::Str(name), &self))
             }
             fn visit_i64<E: serde::de::Error>(self, number: i64) -> Result<Pin, E> {
                 let wrong = || E::invalid_value(serde::de::Unexpected::Signed(number), &self);
@@ -105,6 +112,7 @@ impl From<Range<usize>> for Place<'_> {
 
 /// The drive table of one face. A method reads its keys from it and reports through it what is wrong.
 pub struct DriveTable<'t> {
+    pub(super) extras: Vec<&'t Spanned<String>>,
     pub(super) drive: &'t Spanned<DeValue<'t>>,
     pub(super) face: &'t str,
     pub(super) root: &'t DeTable<'t>,
@@ -113,6 +121,13 @@ pub struct DriveTable<'t> {
 }
 
 impl DriveTable<'_> {
+    /// The nodes of the face's colons and lamps, as the file names them, in the order of
+    /// [`crate::face::Face::extras`]. What a node is called is the method's affair.
+    #[must_use]
+    pub fn extras(&self) -> &[&Spanned<String>] {
+        &self.extras
+    }
+
     /// Reads the table into a struct that states its keys. Unknown keys are reported and passed over; when a
     /// key is missing or of a wrong type that is reported and there is no result.
     pub fn read<T: DeserializeOwned>(&self) -> Option<T> {

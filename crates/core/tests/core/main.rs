@@ -5,6 +5,7 @@
 mod closed_loop;
 mod common;
 mod dump;
+mod extras;
 mod faults;
 mod glyphs;
 mod rig_findings;

@@ -12,6 +12,10 @@
 //! segments = "dp a b c d e f g"   # which segment sits on data bits 7 to 0
 //! ```
 //!
+//! The node of a colon or lamp is a digit line and a segment line by the data sheet's names, `digit4.a`, in a
+//! chain with the part before, counted from the one that the controller feeds: `part1.digit4.a`. It may be the dp
+//! of a digit, which then has no point.
+//!
 //! A face of more than eight digits takes a chain of parts: all but the last fed have eight digits each. A
 //! digit of fourteen or sixteen segments takes two digit lines, of which the even one has the lower eight bits
 //! of `segments`; a part then has four digits.
@@ -110,20 +114,30 @@ impl Method for Max7219 {
             first: *first.get_ref(),
             digit_0: *digit_0.get_ref(),
         };
-        let line = |role, pin: Spanned<Pin>| Line { role, pin: pin.into_inner() };
+        let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
         let mut lines = vec![line("data", keys.pins.data); 3];
         lines[spi::CLOCK] = line("clock", keys.pins.clock);
         lines[spi::SELECT] = line("select", keys.pins.select);
-        if layout.scanned() < facts::MIN_COOL_DIGITS {
-            table.warn(Place::Face("digits"), Problem::FewDigits { lines: layout.scanned() });
+        let extras: Vec<Node> =
+            table.extras().iter().map(|node| layout.extra(node, table)).collect::<Option<_>>()?;
+        // A line that has nothing but a lamp is scanned too.
+        let lamp_lines = extras.iter().map(|node| node.0 % facts::NODES / facts::SEGMENTS + 1);
+        let scanned = lamp_lines.fold(layout.scanned(), usize::max);
+        if scanned < facts::MIN_COOL_DIGITS {
+            table.warn(Place::Face("digits"), Problem::FewDigits { lines: scanned });
         }
         let ends = Chain {
             parts: layout.parts(),
-            scanned: layout.scanned(),
+            scanned,
             clock: Hertz(*clock.get_ref()),
             brightness: *brightness.get_ref(),
         };
-        Some(Drive { lines, wiring: layout.wiring(face, &order)?, bit_order: order, ends: Box::new(ends) })
+        Some(Drive {
+            lines,
+            wiring: layout.wiring(face, &order, &extras, table)?,
+            bit_order: order,
+            ends: Box::new(ends),
+        })
     }
 }
 
@@ -179,17 +193,71 @@ impl Layout {
         (part, place * self.lines_per_digit)
     }
 
-    fn wiring(&self, face: &Face, order: &BitOrder) -> Option<Wiring> {
+    /// The node of a colon or lamp by its name.
+    fn extra(&self, name: &Spanned<String>, table: &DriveTable<'_>) -> Option<Node> {
+        let node = self.parse_node(name.get_ref());
+        if node.is_none() {
+            let found = format!("{:?}", name.get_ref());
+            let parts = self.parts();
+            let allowed = match parts {
+                1 => "a node from \"digit0.a\" to \"digit7.dp\"".to_owned(),
+                _ => format!("a node from \"part0.digit0.a\" to \"part{}.digit7.dp\"", parts - 1),
+            };
+            table.error(name.span(), Problem::WrongValue { found, allowed });
+        }
+        node
+    }
+
+    fn parse_node(&self, name: &str) -> Option<Node> {
+        let (part, rest) = match name.strip_prefix("part") {
+            Some(rest) => {
+                let (part, rest) = rest.split_once('.')?;
+                (part.parse().ok()?, rest)
+            }
+            None => (0, name),
+        };
+        let (line, segment) = rest.strip_prefix("digit")?.split_once('.')?;
+        let line: usize = line.parse().ok()?;
+        let place = facts::BIT_ORDER.split(' ').rev().position(|known| known == segment)?;
+        let exists = part < self.parts() && line < facts::DIGITS;
+        exists.then_some(Node(part * facts::NODES + line * facts::SEGMENTS + place))
+    }
+
+    /// The wiring of the digits, then of the colons and lamps. One of those may take the point of a digit.
+    fn wiring(
+        &self,
+        face: &Face,
+        order: &BitOrder,
+        extras: &[Node],
+        table: &DriveTable<'_>,
+    ) -> Option<Wiring> {
+        let names = face.style.segment_names();
         let mut nodes = Vec::with_capacity(face.element_count());
         for digit in 0..face.digits {
             let (part, line) = self.place(digit);
             let first = part * facts::NODES + line * facts::SEGMENTS;
-            let segments = 0..face.style.segment_count();
-            nodes.extend(segments.map(|segment| match order.bit_of(segment) {
-                Some(bit) => Node(first + bit),
-                None => Node::NOWHERE,
-            }));
+            for (segment, name) in names.iter().enumerate() {
+                let node = order.bit_of(segment).map_or(Node::NOWHERE, |bit| Node(first + bit));
+                match extras.iter().position(|extra| *extra == node) {
+                    None => nodes.push(node),
+                    Some(_) if *name == "dp" => nodes.push(Node::NOWHERE),
+                    Some(extra) => {
+                        let name_of_node = table.extras()[extra];
+                        let node = name_of_node.get_ref().clone();
+                        table.error(name_of_node.span(), Problem::NodeTaken { node, segment: name });
+                        return None;
+                    }
+                }
+            }
         }
+        for (place, node) in extras.iter().enumerate() {
+            if extras[..place].contains(node) {
+                let name = table.extras()[place];
+                table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
+                return None;
+            }
+        }
+        nodes.extend(extras);
         Wiring::new(nodes, self.parts() * facts::NODES).ok()
     }
 }

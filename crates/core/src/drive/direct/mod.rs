@@ -10,7 +10,7 @@
 //! segments = { a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }
 //! ```
 //!
-//! The point may be left out.
+//! The point may be left out. The node of a colon or lamp is its pin.
 //!
 //! The model is the digit itself: a segment lights when its pin is at the level that its common side is not.
 
@@ -74,17 +74,34 @@ impl Method for Direct {
         for (name, _) in names.iter().zip(&pins).take(needed).filter(|(_, pin)| pin.is_none()) {
             table.error(keys.segments.span(), Problem::SegmentWithoutPin { segment: name });
         }
-        let lines = names.iter().zip(pins).take(needed).map(|(role, pin)| Some(Line { role, pin: pin? }));
-        let lines: Vec<_> = lines.collect::<Option<_>>()?;
-        let nodes = (0..needed).map(Node).chain([Node::NOWHERE]).take(names.len());
+        let segments = names.iter().zip(pins).take(needed);
+        let segments = segments.map(|(role, pin)| Some(Line { role: (*role).to_owned(), pin: pin? }));
+        let extras = face.extras.iter().zip(table.extras()).map(|(extra, node)| {
+            let pin = Spanned::new(node.span(), pin_of(node, table)?);
+            table.claim(&pin, &extra.name);
+            Some(Line { role: extra.name.clone(), pin: pin.into_inner() })
+        });
+        let lines: Vec<_> = segments.chain(extras).collect::<Option<_>>()?;
+        // Line i is node i: the segments, less a point that has no pin, then the colons and lamps.
+        let nodes = (0..needed).map(Node).chain((needed..names.len()).map(|_| Node::NOWHERE));
+        let nodes = nodes.chain((needed..lines.len()).map(Node)).collect();
         Some(Drive {
-            // Segment i is line i and node i.
-            wiring: Wiring::new(nodes.collect(), needed).ok()?,
+            wiring: Wiring::new(nodes, lines.len()).ok()?,
             bit_order: BitOrder::usual(face.style),
             ends: Box::new(Pinned { pins: lines.len(), common: face.common }),
             lines,
         })
     }
+}
+
+/// The pin that is the node of a colon or lamp.
+fn pin_of(node: &Spanned<String>, table: &DriveTable<'_>) -> Option<Pin> {
+    let pin = Pin::parse(node.get_ref());
+    if pin.is_none() {
+        let found = format!("{:?}", node.get_ref());
+        table.error(node.span(), Problem::WrongValue { found, allowed: "the name of a pin".into() });
+    }
+    pin
 }
 
 /// A digit with a pin for each segment.

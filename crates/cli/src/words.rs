@@ -22,52 +22,52 @@ pub struct Words {
     /// Take stand-ins, and words that can be read as numbers, for errors
     #[arg(long)]
     strict: bool,
+    /// Take the text for a number, as any option of its form does
+    #[arg(long, help_heading = "Numbers")]
+    number: bool,
     #[command(flatten)]
-    number: NumberArgs,
+    form: NumberForm,
 }
 
 /// The form of a number.
 #[derive(Args)]
 #[command(next_help_heading = "Numbers")]
-pub struct NumberArgs {
-    /// Take the text for a number and give it the form that the options below ask for
-    #[arg(long)]
-    number: bool,
+pub struct NumberForm {
     /// Places after the point; ties are rounded away from zero
-    #[arg(long, value_name = "N", default_value = "0", value_parser = clap::value_parser!(u32).range(..=20), requires = "number")]
-    places: u32,
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(..=20))]
+    places: Option<u32>,
     /// The base of a whole number
-    #[arg(long, value_enum, value_name = "BASE", default_value = "decimal", requires = "number")]
-    radix: RadixArg,
+    #[arg(long, value_enum, value_name = "BASE")]
+    radix: Option<RadixArg>,
     /// Fill up with leading zeros
-    #[arg(long, requires = "number")]
+    #[arg(long)]
     zeros: bool,
     /// Write a plus before what is not negative
-    #[arg(long, requires = "number")]
+    #[arg(long)]
     plus: bool,
     /// A point after each three digits of a whole number
-    #[arg(long, requires = "number")]
+    #[arg(long)]
     thousands: bool,
     /// Written after the number, such as m
-    #[arg(long, value_name = "UNIT", default_value = "", requires = "number", hide_default_value = true)]
+    #[arg(long, value_name = "UNIT", default_value = "", hide_default_value = true)]
     unit: String,
     /// Drop places until the number fits
-    #[arg(long, requires = "number")]
+    #[arg(long)]
     shortest: bool,
     /// From a thousand on, three digits and k, M, G or T
-    #[arg(long, requires = "number")]
+    #[arg(long)]
     engineering: bool,
     /// Below this the words of --under are shown
-    #[arg(long, value_name = "NUMBER", requires = "number", allow_negative_numbers = true)]
+    #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     least: Option<Decimal>,
     /// Above this the words of --over are shown
-    #[arg(long, value_name = "NUMBER", requires = "number", allow_negative_numbers = true)]
+    #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     most: Option<Decimal>,
     /// What is shown below --least [default: dashes]
-    #[arg(long, value_name = "WORDS", default_value = "", requires = "number", hide_default_value = true)]
+    #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
     under: String,
     /// What is shown above --most [default: dashes]
-    #[arg(long, value_name = "WORDS", default_value = "", requires = "number", hide_default_value = true)]
+    #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
     over: String,
 }
 
@@ -104,15 +104,16 @@ pub enum AlignArg {
     Centre,
 }
 
-impl NumberArgs {
-    fn format(&self) -> NumberFormat {
+impl NumberForm {
+    /// The form in the core's words.
+    pub fn format(&self) -> NumberFormat {
         NumberFormat {
-            places: self.places,
+            places: self.places.unwrap_or(0),
             radix: match self.radix {
-                RadixArg::Decimal => Radix::Decimal,
-                RadixArg::Hex => Radix::Hex,
-                RadixArg::Octal => Radix::Octal,
-                RadixArg::Binary => Radix::Binary,
+                None | Some(RadixArg::Decimal) => Radix::Decimal,
+                Some(RadixArg::Hex) => Radix::Hex,
+                Some(RadixArg::Octal) => Radix::Octal,
+                Some(RadixArg::Binary) => Radix::Binary,
             },
             zeros: self.zeros,
             plus: self.plus,
@@ -129,14 +130,19 @@ impl NumberArgs {
 }
 
 impl Words {
+    /// Whether the text is to be taken for a number.
+    fn is_number(&self) -> bool {
+        self.number || self.form.places.is_some() || self.form.format() != NumberFormat::default()
+    }
+
     /// The text, with a number in its form for the room there is.
     pub fn text(&self, room: Room) -> Result<String, Failure> {
-        if !self.number.number {
+        if !self.is_number() {
             return Ok(self.text.clone());
         }
         let value: Decimal =
             self.text.parse().map_err(|error| Failure::unusable_plainly(format!("{error}")))?;
-        self.number.format().write(value, room).map_err(|error| {
+        self.form.format().write(value, room).map_err(|error| {
             Failure::unusable(
                 error.to_string(),
                 "give it more digits, fewer places, --shortest or --engineering",
@@ -205,7 +211,7 @@ impl Placing {
             Some(AlignArg::Left) => Align::Left,
             Some(AlignArg::Right) => Align::Right,
             Some(AlignArg::Centre) => Align::Centre,
-            None if words.number.number => Align::Right,
+            None if words.is_number() => Align::Right,
             None => Align::Left,
         };
         Ok(Field { start, length, align })

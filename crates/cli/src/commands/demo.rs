@@ -25,9 +25,10 @@ pub struct Demo {
 }
 
 /// The rigs of the demo, by file name.
-const RIGS: [(&str, &str); 2] = [
+const RIGS: [(&str, &str); 3] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
+    ("sign.toml", include_str!("../../../../demo/sign.toml")),
 ];
 
 /// One screen.
@@ -64,7 +65,7 @@ const STEPS: [Step; 6] = [
         look: "Drawn from what a model of the part lit after those bytes, not from the text.",
         commands: &[
             &["show", "-0.4", "--rig", "landing.toml", "--face", "gauge"],
-            &["show", "tEAL 07.5", "--rig", "landing.toml", "--face", "desk"],
+            &["show", "AVOCET{boarding}", "--rig", "sign.toml"],
         ],
     },
     Step {

@@ -23,7 +23,7 @@ pub struct Encode {
     #[command(flatten)]
     coding: CodingArgs,
     /// How many digits a number may take
-    #[arg(long, value_name = "N", requires = "number", default_value = "64", hide_default_value = true)]
+    #[arg(long, value_name = "N", default_value = "64", hide_default_value = true)]
     digits: usize,
     /// How bytes are written
     #[arg(long, value_enum, default_value = "hex")]

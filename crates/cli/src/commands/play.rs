@@ -7,7 +7,6 @@ use std::time::Duration;
 
 use clap::{Args, Subcommand};
 use serde::Serialize;
-use spare_tile_core::glyph::number::NumberFormat;
 use spare_tile_core::reel::count::Count;
 use spare_tile_core::reel::{Player, Reel, Track};
 use spare_tile_core::units::parse_duration;
@@ -17,6 +16,7 @@ use crate::failure::{Failure, Outcome};
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view::{self, live::Live};
+use crate::words::NumberForm;
 
 /// Play moving content
 #[derive(Subcommand)]
@@ -50,6 +50,8 @@ pub struct PlayCount {
     /// Begin again after the last number
     #[arg(long)]
     again: bool,
+    #[command(flatten)]
+    form: NumberForm,
     #[command(flatten)]
     how: How,
 }
@@ -91,15 +93,8 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let mount = play.rig.pick(&rig)?;
     let PlayCount { from, to, step, every, again, .. } = *play;
-    let count = Count {
-        from,
-        to,
-        step,
-        every,
-        hold: play.hold.unwrap_or(every),
-        format: NumberFormat::default(),
-        again,
-    };
+    let count =
+        Count { from, to, step, every, hold: play.hold.unwrap_or(every), format: play.form.format(), again };
     count.check(&mount.face).map_err(|error| {
         let message = format!("the count from {from} to {to} does not fit face {}: {error}", mount.face.name);
         Failure::unusable(message, "count between shorter numbers, or pick a wider face")

@@ -26,6 +26,7 @@ impl Folder {
         let folder = Self::empty();
         folder.write("landing.toml", include_str!("../../../../demo/landing.toml"));
         folder.write("berth.toml", include_str!("../../../../demo/berth.toml"));
+        folder.write("sign.toml", include_str!("../../../../demo/sign.toml"));
         folder
     }
 

@@ -39,6 +39,20 @@ fn json_lines_say_when_and_what_is_read() {
 }
 
 #[test]
+fn the_count_takes_the_form_of_any_number() {
+    let folder = Folder::landing();
+    let play = "play count --rig landing.toml --face desk --from 999 --to 1000 --every 1s --json";
+    let reads = |form: &str| {
+        let answer = folder.answer(&format!("{play} {form}"));
+        let frame: serde_json::Value = serde_json::from_str(answer.lines().last().unwrap()).unwrap();
+        frame["reads"].clone()
+    };
+    assert_eq!(reads("--zeros"), "00001000");
+    assert_eq!(reads("--thousands"), "    1.000");
+    assert_eq!(reads("--most 999 --over HI"), "      HI");
+}
+
+#[test]
 fn an_hour_takes_no_time() {
     let folder = Folder::landing();
     let answer =

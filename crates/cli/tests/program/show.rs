@@ -27,6 +27,20 @@ fn the_picture_in_lines_and_in_ascii() {
 }
 
 #[test]
+fn letters_of_fourteen_segments() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.answer("show KNOT.7{boarding} --rig sign.toml"), @"
+                     ━━━     ━━━     ━━━
+    ┃  ╱    ┃╲  ┃   ┃   ┃     ┃         ┃
+     ━
+    ┃  ╲    ┃  ╲┃   ┃   ┃     ┃         ┃
+                     ━━━         ●
+    ● boarding
+    ");
+    assert_eq!(folder.json("show Brent --rig sign.toml")["reads"], "Brent ");
+}
+
+#[test]
 fn colour_only_when_it_is_wanted() {
     let folder = Folder::landing();
     let show = "show 2 --rig berth.toml";

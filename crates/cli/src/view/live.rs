@@ -9,7 +9,7 @@ use crossterm::event::{self, Event, KeyCode, KeyEvent, KeyModifiers};
 use crossterm::terminal::{self, Clear, ClearType};
 use crossterm::{execute, queue};
 
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Exit, Failure, Outcome};
 use crate::session::Session;
 
 /// Why playing stopped before its end.
@@ -37,8 +37,11 @@ impl Live {
     /// Takes the terminal; elapsed time begins here.
     pub fn begin(session: &mut Session<'_>) -> Result<Self, Failure> {
         let signalled = Arc::new(AtomicBool::new(false));
-        for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT, signal_hook::consts::SIGHUP]
-        {
+        // SIGHUP keeps its usual end: with the terminal gone there is nothing to give back, and whoever waits
+        // for its keys waits for ever. A second signal ends at once what the first could not.
+        for signal in [signal_hook::consts::SIGTERM, signal_hook::consts::SIGINT] {
+            let status = Exit::Interrupted as i32;
+            signal_hook::flag::register_conditional_shutdown(signal, status, Arc::clone(&signalled))?;
             signal_hook::flag::register(signal, Arc::clone(&signalled))?;
         }
         session.out.flush()?;

@@ -77,3 +77,14 @@ fn ctrl_c_blanks_the_display_and_says_interrupted() {
     session.exp_eof().unwrap();
     assert_eq!(status(&session), "130");
 }
+
+#[test]
+fn a_terminal_that_goes_away_ends_it() {
+    use rexpect::process::Signal;
+    let folder = Folder::landing();
+    let mut session = count(&folder);
+    // What the system sends to the programs of a terminal that was closed.
+    session.process_mut().signal(Signal::SIGHUP).unwrap();
+    let ended = format!("{:?}", session.process().wait().unwrap());
+    assert!(ended.contains("SIGHUP"), "{ended}");
+}

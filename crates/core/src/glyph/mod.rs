@@ -86,6 +86,9 @@ impl OwnGlyphs {
     #[must_use]
     #[inline]
     pub fn glyph(&self, style: Style, character: char) -> Option<Glyph> {
+        if self.glyphs.is_empty() {
+            return glyph(style, character);
+        }
         let own = self.glyphs.iter().find(|(known, _)| *known == character);
         own.map(|(_, segments)| Glyph { segments: *segments, grade: Grade::Exact })
             .or_else(|| glyph(style, character))
@@ -95,6 +98,12 @@ impl OwnGlyphs {
     pub fn readings(&self, segments: Segments) -> impl Iterator<Item = char> {
         let glyphs = self.glyphs.iter().filter(move |(_, known)| *known == segments);
         glyphs.map(|(character, _)| *character)
+    }
+
+    /// Whether there is none.
+    #[must_use]
+    pub const fn is_empty(&self) -> bool {
+        self.glyphs.is_empty()
     }
 
     /// Whether a character is one of them.

@@ -169,8 +169,8 @@ fn characters_of(segments: Segments, coding: &Coding) -> Vec<char> {
 
 /// What parts a pattern from another, in words.
 fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
-    let name = |verb: &str, set: Segments| {
-        let names: Vec<_> = set.names(style).collect();
+    let name = |verb: &str, group: Segments| {
+        let names: Vec<_> = group.names(style).collect();
         (!names.is_empty())
             .then(|| format!("{verb} segment{} {}", if names.len() == 1 { "" } else { "s" }, names.join(" ")))
     };
@@ -264,7 +264,7 @@ fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) 
 }
 
 fn guess_answer(guess: &Guess) -> GuessAnswer {
-    let names = |set: &Segments| set.names(guess.order.style()).collect::<Vec<_>>();
+    let names = |group: &Segments| group.names(guess.order.style()).collect::<Vec<_>>();
     GuessAnswer {
         common: guess.common.name(),
         bit_order: guess.order.names().collect(),

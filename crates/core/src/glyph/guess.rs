@@ -233,7 +233,7 @@ mod tests {
     #[test]
     fn what_a_short_text_cannot_tell_is_said() {
         let best = guess_expecting(&[0x06, 0x3F], "10", Style::Seven).unwrap().remove(0);
-        let names = |set: &Segments| set.names(Style::Seven).collect::<String>();
+        let names = |group: &Segments| group.names(Style::Seven).collect::<String>();
         assert_eq!(best.untold.iter().map(names).collect::<Vec<_>>(), ["bc", "adef", "gdp"]);
     }
 

@@ -70,7 +70,7 @@ pub struct OwnGlyphs {
 
 impl OwnGlyphs {
     /// Adds or replaces a character.
-    pub fn set(&mut self, character: char, segments: Segments) {
+    pub fn draw(&mut self, character: char, segments: Segments) {
         self.glyphs.retain(|(known, _)| *known != character);
         self.glyphs.push((character, segments));
     }
@@ -78,7 +78,7 @@ impl OwnGlyphs {
     /// Adds or replaces all of another's characters.
     pub fn add(&mut self, others: &Self) {
         for (character, segments) in &others.glyphs {
-            self.set(*character, *segments);
+            self.draw(*character, *segments);
         }
     }
 
@@ -201,8 +201,8 @@ mod tests {
     #[test]
     fn own_glyphs_go_first() {
         let mut own = OwnGlyphs::default();
-        own.set('~', Segments(0b1));
-        own.set('~', Segments(0b11));
+        own.draw('~', Segments(0b1));
+        own.draw('~', Segments(0b11));
         assert_eq!(own.glyph(Style::Seven, '~').unwrap().segments, Segments(0b11));
         assert_eq!(own.glyph(Style::Seven, '8'), glyph(Style::Seven, '8'));
     }

@@ -23,7 +23,7 @@ pub(super) fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<Own
             return findings.stop(name.span(), problem);
         };
         match Segments::parse(segments.get_ref(), style) {
-            Ok(segments) => own.set(character, segments),
+            Ok(segments) => own.draw(character, segments),
             Err(found) => {
                 let problem = Problem::unknown_name("segment", found, style.segment_names());
                 return findings.stop(segments.span(), problem);

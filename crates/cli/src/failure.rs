@@ -86,7 +86,7 @@ impl Failure {
                 "write segments between braces, such as {a d g}, and {{ or }} for a brace itself"
             }
             TextError::TooLong { .. } => {
-                "shorten the text; a point takes no digit of its own after a character"
+                "shorten the text; where digits have points, one after a character takes no digit of its own"
             }
         };
         let length = match error {

@@ -77,7 +77,7 @@ fn texts_that_do_not_fit() {
     1 │ -0.45.2
       │       ━
       │
-      ╰ help: shorten the text; a point takes no digit of its own after a character
+      ╰ help: shorten the text; where digits have points, one after a character takes no digit of its own
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("bytes 48.5.2.1 --rig berth.toml"), @"
@@ -87,7 +87,7 @@ fn texts_that_do_not_fit() {
     1 │ 48.5.2.1
       │  ━━━━━━━
       │
-      ╰ help: shorten the text; a point takes no digit of its own after a character
+      ╰ help: shorten the text; where digits have points, one after a character takes no digit of its own
     [status 2]
     ");
 }

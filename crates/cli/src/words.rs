@@ -6,7 +6,6 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::glyph::legibility::{self, Doubt};
 use spare_tile_core::glyph::number::{Decimal, NumberFormat, Radix, Room};
 use spare_tile_core::glyph::text::{self, Align, Field};
-use spare_tile_core::glyph::{OwnGlyphs, Style};
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
@@ -158,19 +157,13 @@ impl Words {
         let words = self.text(Room { digits: field.length, points: face.points })?;
         let mut frame = face.blank();
         text::write(&words, &face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
-        self.check_legible(&words, face.style, &face.own_glyphs, session)?;
+        self.check_legible(&words, &face, session)?;
         Ok(frame)
     }
 
     /// Warns of what may be misread, or refuses it when that is asked for.
-    pub fn check_legible(
-        &self,
-        text: &str,
-        style: Style,
-        own: &OwnGlyphs,
-        session: &mut Session<'_>,
-    ) -> Outcome {
-        let doubts = legibility::doubts(text, style, own);
+    pub fn check_legible(&self, text: &str, face: &Face, session: &mut Session<'_>) -> Outcome {
+        let doubts = legibility::doubts(text, face);
         let severity = if self.strict { Severity::Error } else { Severity::Warning };
         let complaints: Vec<_> = doubts.iter().map(|doubt| complaint(doubt, text, severity)).collect();
         if self.strict && !complaints.is_empty() {

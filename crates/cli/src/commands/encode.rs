@@ -78,7 +78,7 @@ pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
     let coding = encode.coding.coding(session)?;
     let words = encode.words.text(Room { digits: encode.digits, points: coding.face.points })?;
     let encoded = encode_text(&words, &coding).map_err(|error| Failure::of_text(&error, &words))?;
-    encode.words.check_legible(&words, coding.style(), &coding.face.own_glyphs, session)?;
+    encode.words.check_legible(&words, &coding.face, session)?;
     if session.json {
         session.write_json(&answer(&encoded, &coding, encode.base))
     } else if encode.plain {

@@ -206,6 +206,7 @@ fn a_clock_with_its_colon_and_lamps() {
       ╰ help: put the text where the colon is: --start DIGIT, or --align right
     [status 2]
     ");
+    assert_eq!(folder.run("show 07:58 --strict").err, "", "the face's own colon is in no doubt");
     assert_eq!(folder.json("show 07:58{ebb}")["reads"], "07:58");
     assert_eq!(folder.json("show 07:58{ebb}")["extras"][1]["name"], "ebb");
     insta::assert_snapshot!(folder.answer("encode 7{colon2} --rig rig.toml"), @"

@@ -1,7 +1,8 @@
 //! What a person may misread.
 
 use super::text::{self, Cell, Shows};
-use super::{Glyph, Grade, OwnGlyphs, Style, characters, glyph};
+use super::{Glyph, Grade, Style, characters, glyph};
+use crate::face::Face;
 
 /// Something in a text that a person may misread.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -79,13 +80,16 @@ fn digit_alike(style: Style, character: char) -> Option<char> {
     ('0'..='9').find(alike)
 }
 
-/// What may be misread in a text, in the order of its places. Patterns in braces are as they were wanted.
+/// What may be misread in a text on a face, in the order of its places. Patterns in braces are as they were
+/// wanted, and a colon that the face has is no glyph.
 #[must_use]
-pub fn doubts(words: &str, style: Style, own: &OwnGlyphs) -> Vec<Doubt> {
-    let cells: Vec<_> = text::cells(words, true).collect();
+pub fn doubts(words: &str, face: &Face) -> Vec<Doubt> {
+    let (style, has_colons) = (face.style, face.colons().next().is_some());
+    let is_glyph = |cell: &Cell<'_>| !(has_colons && cell.shows == Shows::Character(':'));
+    let cells: Vec<_> = text::cells(words, face.points).filter(is_glyph).collect();
     let stand_in = |cell: &Cell<'_>| match cell.shows {
         Shows::Character(character) => {
-            let glyph = own.glyph(style, character)?;
+            let glyph = face.own_glyphs.glyph(style, character)?;
             let position = cell.position;
             (glyph.grade == Grade::StandIn).then_some(Doubt::StandIn { character, position, style })
         }
@@ -133,9 +137,26 @@ mod tests {
         assert_eq!(mistaken_for(Style::Fourteen, 'S'), []);
     }
 
+    /// A face of seven segments, with these keys added.
+    fn desk(keys: &str) -> Face {
+        let rig = crate::rig::Rig::read(&format!(
+            "[face.desk]\nkind = \"seven-segment\"\ndigits = 4\n{keys}\n[face.desk.drive]\n\
+             method = \"max7219\"\npins = {{ data = 1, clock = 2, select = 3 }}"
+        ));
+        rig.rig.unwrap().faces.remove(0).face
+    }
+
+    #[test]
+    fn a_colon_that_the_face_has_is_in_no_doubt() {
+        let clock = desk("colons = [{ after = 2, node = \"digit4.a\" }]");
+        assert_eq!(doubts("07:58", &clock), []);
+        assert_eq!(doubts("07:58", &desk("")).len(), 1);
+    }
+
     #[test]
     fn doubts_name_what_and_where() {
-        let doubts = |text| doubts(text, Style::Seven, &OwnGlyphs::default());
+        let desk = desk("");
+        let doubts = |text| doubts(text, &desk);
         let stand_in = |character, position| Doubt::StandIn { character, position, style: Style::Seven };
         assert_eq!(doubts("KNOT 7"), [stand_in('K', 0)]);
         let number = |word: &str, number: &str, position| Doubt::ReadsAsNumber {

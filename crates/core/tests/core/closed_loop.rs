@@ -26,6 +26,12 @@ fn bit_order() -> impl Strategy<Value = String> {
     Just(names).prop_shuffle().prop_map(|names| names.join(" "))
 }
 
+/// The sixteen bits of two digit lines, one of them without a segment.
+fn wide_bit_order() -> impl Strategy<Value = String> {
+    let names = [Style::Fourteen.segment_names(), &["-"]].concat();
+    Just(names).prop_shuffle().prop_map(|names| names.join(" "))
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(256))]
 
@@ -41,6 +47,17 @@ proptest! {
             "first = \"{first}\"\ndigit_0 = \"{digit_0}\"\nsegments = \"{order}\"\nclock_hz = {clock_hz}"
         );
         assert_each_comes_back(&max7219(digits, &drive), &frames);
+    }
+
+    #[test]
+    fn any_frame_of_wide_digits_in_any_bit_order(
+        (digits, frames) in (1..=64_usize).prop_flat_map(|digits| (Just(digits), frames(15 * digits))),
+        first in end(),
+        digit_0 in end(),
+        order in wide_bit_order(),
+    ) {
+        let drive = format!("first = \"{first}\"\ndigit_0 = \"{digit_0}\"\nsegments = \"{order}\"");
+        assert_each_comes_back(&wide("fourteen-segment", digits, &drive), &frames);
     }
 
     #[test]
@@ -68,7 +85,7 @@ proptest! {
 fn wide_digits_take_two_lines_each() {
     for (kind, wired) in [("fourteen-segment", 15), ("sixteen-segment", 16)] {
         for digits in [1, 4, 5, 13, 64] {
-            let rig = wide(kind, digits);
+            let rig = wide(kind, digits, "");
             let face = &rig.faces[0].face;
             assert_eq!(face.points, kind == "fourteen-segment", "sixteen segments fill both lines");
             let count = face.style.segment_count();

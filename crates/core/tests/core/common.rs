@@ -26,8 +26,8 @@ pub fn max7219(digits: usize, drive: &str) -> Rig {
     ))
 }
 
-/// A face of fourteen or sixteen segments behind max7219.
-pub fn wide(kind: &str, digits: usize) -> Rig {
+/// A face of fourteen or sixteen segments behind max7219, with these lines added to its drive.
+pub fn wide(kind: &str, digits: usize, drive: &str) -> Rig {
     rig(&format!(
         r#"
         [face.sign]
@@ -36,6 +36,7 @@ pub fn wide(kind: &str, digits: usize) -> Rig {
         [face.sign.drive]
         method = "max7219"
         pins = {{ data = 11, clock = 13, select = 10 }}
+        {drive}
         "#
     ))
 }

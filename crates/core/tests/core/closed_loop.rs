@@ -66,6 +66,29 @@ proptest! {
     }
 
     #[test]
+    fn a_text_is_written_as_its_cells_say(words in "[ -~\u{b0}\u{20ac}]{0,10}|[0-9A-F.]{0,10}") {
+        let rig = max7219(8, "");
+        let face = &rig.faces[0].face;
+        let (mut written, mut by_cells) = (face.blank(), face.blank());
+        let whole = text::Field::whole(face, text::Align::Left);
+        let used = text::write(&words, face, whole, &mut written);
+        let cells: Vec<_> = text::cells(&words, face.points).collect();
+        let segments: Result<Vec<_>, _> =
+            cells.iter().take(face.digits).map(|cell| cell.segments(face.style, &face.own_glyphs)).collect();
+        match segments {
+            Err(error) => prop_assert_eq!(used, Err(error)),
+            Ok(_) if cells.len() > face.digits => {
+                let (needed, digits, position) = (cells.len(), face.digits, cells[face.digits].position);
+                prop_assert_eq!(used, Err(text::TextError::TooLong { needed, digits, position }));
+            }
+            Ok(segments) => {
+                segments.iter().enumerate().for_each(|(digit, lit)| face.put(&mut by_cells, digit, *lit));
+                prop_assert_eq!((used, written), (Ok(cells.len()), by_cells));
+            }
+        }
+    }
+
+    #[test]
     fn any_text_is_refused_or_shown_whole(words in ".{0,12}") {
         let rig = max7219(8, "");
         let face = &rig.faces[0].face;

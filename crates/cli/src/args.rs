@@ -19,7 +19,6 @@ pub struct Cli {
 
 /// What can be asked.
 #[derive(Subcommand)]
-#[allow(missing_docs, reason = "each command's own words stand at its arguments")]
 pub enum Command {
     #[command(subcommand)]
     Rig(rig::Rig),

@@ -57,13 +57,6 @@ impl Coding {
     pub const fn style(&self) -> Style {
         self.order.style()
     }
-
-    /// The polarity in words, for a heading.
-    pub fn polarity(&self) -> String {
-        let common = self.face.common;
-        let lights = if common.lit_level() { "a 1 lights" } else { "a 0 lights" };
-        format!("common {}: {lights}", common.name())
-    }
 }
 
 impl CodingArgs {
@@ -81,8 +74,7 @@ impl CodingArgs {
         if let Some(names) = &self.bit_order {
             coding.order = BitOrder::parse(names, coding.style())
                 .map_err(|error| Failure::unusable_plainly(format!("--bit-order: {error}")))?;
-            let point = coding.style().segment_count() - 1;
-            coding.face.points = coding.order.bit_of(point).is_some();
+            coding.face.points = coding.order.bit_of(coding.style().point_index()).is_some();
         }
         match self.common {
             Some(CommonSide::Cathode) => coding.face.common = Common::Cathode,

@@ -95,6 +95,12 @@ impl Face {
         })
     }
 
+    /// Whether it has any colon.
+    #[must_use]
+    pub fn has_colons(&self) -> bool {
+        self.colons().next().is_some()
+    }
+
     /// Lights a colon or lamp fully; one that the face has not is left out.
     pub fn put_extra(&self, frame: &mut Frame, extra: usize) {
         if let Some(level) = frame.levels_mut().get_mut(self.extra(extra).0) {

@@ -126,7 +126,7 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
     }
     let names: Vec<_> = coding.order.names().collect();
     let order = names.join(" ");
-    writeln!(session.out, "{style} segments, {}", coding.polarity())?;
+    writeln!(session.out, "{style} segments, {}", coding.face.common.polarity())?;
     let byte_width = (3 * coding.order.byte_count() - 1).max("hex".len());
     let heading = format!("{:1$}{2:byte_width$}   {order}   lit", "", rows::indent(style), "hex");
     writeln!(session.out, "{}", session.bold(&heading))?;

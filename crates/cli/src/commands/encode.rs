@@ -148,7 +148,7 @@ fn answer<'a>(encoded: &'a [Encoded], coding: &'a Coding, base: Base) -> Answer<
 /// A row a character, as high as its drawing.
 fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
-    writeln!(session.out, "{style} segments, {}", coding.polarity())?;
+    writeln!(session.out, "{style} segments, {}", coding.face.common.polarity())?;
     let names: Vec<_> = coding.order.names().collect();
     let lit = |encoded: &Encoded| encoded.lit(coding).join(" ");
     let lit_width = encoded.iter().map(|encoded| lit(encoded).len()).max().unwrap_or(0).max(15);

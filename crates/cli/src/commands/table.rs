@@ -165,8 +165,7 @@ fn failure(error: &TableError) -> Failure {
 
 fn print(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outcome {
     let style = patterns.order.style();
-    let lights = if patterns.common.lit_level() { "a 1 lights" } else { "a 0 lights" };
-    writeln!(session.out, "{style} segments, common {}: {lights}", patterns.common.name())?;
+    writeln!(session.out, "{style} segments, {}", patterns.common.polarity())?;
     let names: Vec<_> = patterns.order.names().collect();
     let heading = format!("     {}   {}", names.join(" "), base.name());
     writeln!(session.out, "{}", session.bold(&heading))?;
@@ -181,13 +180,17 @@ fn bytes(patterns: &Patterns, bits: u32, base: Base) -> String {
     base.write_all(&patterns.order.bytes(bits).collect::<Vec<_>>())
 }
 
+/// The bits of a pattern, a separator between.
+fn bit_cells(bits: u32, width: usize, separator: &str) -> String {
+    rows::bits(bits, width).map(|bit| bit.to_string()).collect::<Vec<_>>().join(separator)
+}
+
 fn print_markdown(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outcome {
     let names: Vec<_> = patterns.order.names().collect();
     writeln!(session.out, "| character | {} | {} |", names.join(" | "), base.name())?;
     writeln!(session.out, "| --- |{} --- |", " --- |".repeat(names.len()))?;
     for entry in &patterns.entries {
-        let cells = rows::bits_under(&names, entry.bits);
-        let cells = cells.split_whitespace().collect::<Vec<_>>().join(" | ");
+        let cells = bit_cells(entry.bits, names.len(), " | ");
         let character = match entry.character {
             ' ' => "(blank)".to_owned(),
             '|' => "\\|".to_owned(),
@@ -203,8 +206,7 @@ fn print_csv(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outc
     let names: Vec<_> = patterns.order.names().collect();
     writeln!(session.out, "character,{},{}", names.join(","), base.name())?;
     for entry in &patterns.entries {
-        let cells = rows::bits_under(&names, entry.bits);
-        let cells = cells.split_whitespace().collect::<Vec<_>>().join(",");
+        let cells = bit_cells(entry.bits, names.len(), ",");
         // RFC 4180: a field with a comma or quote stands in quotes, a quote in it is doubled.
         let character = match entry.character {
             '"' => "\"\"\"\"".to_owned(),

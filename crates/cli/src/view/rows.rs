@@ -20,9 +20,14 @@ pub fn row(lit: Segments, style: Style, text: &str) -> String {
     drawing.iter().enumerate().map(line).collect::<Vec<_>>().join("\n")
 }
 
+/// The bits of a pattern so many bits wide, most significant first.
+pub fn bits(bits: u32, width: usize) -> impl Iterator<Item = u32> {
+    (0..width).rev().map(move |place| bits >> place & 1)
+}
+
 /// Each bit under the last letter of its segment's name.
-pub fn bits_under(names: &[&str], bits: u32) -> String {
-    let bit = |place: usize| bits >> (names.len() - 1 - place) & 1;
-    let columns = names.iter().enumerate().map(|(place, name)| format!("{:>1$}", bit(place), name.len()));
+pub fn bits_under(names: &[&str], pattern: u32) -> String {
+    let columns = names.iter().zip(bits(pattern, names.len()));
+    let columns = columns.map(|(name, bit)| format!("{bit:>width$}", width = name.len()));
     columns.collect::<Vec<_>>().join(" ")
 }

@@ -163,14 +163,13 @@ impl Table {
 
     /// What the comment over a table says, line by line.
     fn description(&self) -> Vec<String> {
-        let lights = if self.common.lit_level() { "a 1 lights" } else { "a 0 lights" };
         let (first, last) = (&self.entries[0], &self.entries[self.entries.len() - 1]);
         let past = match self.index {
             Index::Masked => format!("an index is cut to {} bits", self.length().trailing_zeros()),
             Index::Checked => "an index past the end gives a blank".to_owned(),
         };
         vec![
-            format!("Patterns for {} segments, common {}: {lights}.", self.order.style(), self.common.name()),
+            format!("Patterns for {} segments, {}.", self.order.style(), self.common.polarity()),
             format!("Bits, most significant first: {}.", self.order),
             format!(
                 "{} characters from {} to {}; {past}.",

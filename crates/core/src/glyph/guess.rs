@@ -55,8 +55,8 @@ const COMMONS: [Common; 2] = [Common::Cathode, Common::Anode];
 
 /// The orders that people use: in both directions, the point first or last.
 fn usual_orders(style: Style) -> Vec<BitOrder> {
-    let segments: Vec<usize> = (0..style.segment_count() - 1).collect();
-    let point = [style.segment_count() - 1];
+    let segments: Vec<usize> = (0..style.point_index()).collect();
+    let point = [style.point_index()];
     let (up, down) = (segments.clone(), segments.into_iter().rev().collect::<Vec<_>>());
     let orders = [[&point[..], &down], [&point[..], &up], [&up[..], &point], [&down[..], &point]];
     orders.iter().filter_map(|order| BitOrder::of_indices(style, order.concat())).collect()
@@ -182,7 +182,6 @@ fn untold(wanted: &[Segments], count: usize) -> Vec<Segments> {
         .map(|one| (0..count).filter(|other| same(one, *other)).collect::<Segments>())
         .filter(|group| group.0.count_ones() > 1)
         .collect();
-    groups.dedup();
     groups.sort_unstable();
     groups.dedup();
     groups

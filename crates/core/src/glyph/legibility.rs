@@ -84,8 +84,8 @@ fn digit_alike(style: Style, character: char) -> Option<char> {
 /// wanted, and a colon that the face has is no glyph.
 #[must_use]
 pub fn doubts(words: &str, face: &Face) -> Vec<Doubt> {
-    let (style, has_colons) = (face.style, face.colons().next().is_some());
-    let is_glyph = |cell: &Cell<'_>| !(has_colons && cell.shows == Shows::Character(':'));
+    let style = face.style;
+    let is_glyph = |cell: &Cell<'_>| !(face.has_colons() && cell.shows == Shows::Character(':'));
     let cells: Vec<_> = text::cells(words, face.points).filter(is_glyph).collect();
     let stand_in = |cell: &Cell<'_>| match cell.shows {
         Shows::Character(character) => {

@@ -4,6 +4,7 @@
 
 use std::fmt;
 
+use super::segments::names_in;
 use super::{Segments, Style};
 
 /// Which side of a digit's lights is joined.
@@ -21,6 +22,12 @@ impl Common {
     #[must_use]
     pub const fn lit_level(self) -> bool {
         matches!(self, Self::Cathode)
+    }
+
+    /// The polarity in words: `common cathode: a 1 lights`.
+    #[must_use]
+    pub fn polarity(self) -> String {
+        format!("common {}: a {} lights", self.name(), u8::from(self.lit_level()))
     }
 
     /// The word for it, as in a rig file.
@@ -116,7 +123,7 @@ impl BitOrder {
     pub fn parse(text: &str, style: Style) -> Result<Self, BitOrderError> {
         let names = style.segment_names();
         let mut indices = Vec::with_capacity(names.len());
-        for found in text.split([' ', ',', '\t']).filter(|name| !name.is_empty()) {
+        for found in names_in(text) {
             if found == "-" {
                 indices.push(UNUSED);
                 continue;
@@ -132,7 +139,7 @@ impl BitOrder {
         if indices.len() > MAX_BITS {
             return Err(BitOrderError::TooLong { found: indices.len() });
         }
-        let but_the_point = 0..names.len() - 1;
+        let but_the_point = 0..style.point_index();
         match but_the_point.into_iter().find(|index| !indices.contains(&(*index as u8))) {
             Some(index) => Err(BitOrderError::Missing { segment: names[index], style }),
             None => Ok(Self { style, indices }),

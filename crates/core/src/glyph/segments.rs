@@ -61,10 +61,16 @@ impl Style {
         self.segment_names().len()
     }
 
+    /// The place of the point in [`Self::segment_names`]: the last.
+    #[must_use]
+    pub const fn point_index(self) -> usize {
+        self.segment_count() - 1
+    }
+
     /// The point alone.
     #[must_use]
     pub const fn point(self) -> Segments {
-        Segments(1 << (self.segment_count() - 1))
+        Segments(1 << self.point_index())
     }
 
     /// The place of a segment in [`Self::segment_names`].
@@ -78,6 +84,11 @@ impl fmt::Display for Style {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(self.name())
     }
+}
+
+/// The names in a text, parted by spaces or commas.
+pub(super) fn names_in(text: &str) -> impl Iterator<Item = &str> {
+    text.split([' ', ',', '\t']).filter(|name| !name.is_empty())
 }
 
 /// A set of segments of one digit. Bit `i` stands for segment `i` of [`Style::segment_names`]; this is not
@@ -94,8 +105,7 @@ impl Segments {
     /// # Errors
     /// With the first name that is no segment of the style.
     pub fn parse(names: &str, style: Style) -> Result<Self, &str> {
-        let names = names.split([' ', ',', '\t']).filter(|name| !name.is_empty());
-        names.map(|name| style.segment_index(name).ok_or(name)).collect()
+        names_in(names).map(|name| style.segment_index(name).ok_or(name)).collect()
     }
 
     /// Both sets together.

@@ -4,6 +4,7 @@
 //! braces say a pattern by its segments: `{a d g}`; `{{` and `}}` are the braces themselves. A colon lights the
 //! face's colon where it has any, and takes no digit; nor do colons and lamps that are named in braces.
 
+use super::segments::names_in;
 use super::{OwnGlyphs, Segments, Style};
 use crate::face::Face;
 use crate::frame::Frame;
@@ -233,20 +234,17 @@ pub enum Spot {
 ///
 /// # Errors
 /// When the face cannot show it.
-#[inline]
 pub fn spot(cell: Cell<'_>, face: &Face, before: usize) -> Result<Spot, TextError> {
-    if !face.extras.is_empty()
-        && let Some(extras) = extras(cell, face, before)?
-    {
-        return Ok(Spot::Extras(extras));
+    match extras(cell, face, before)? {
+        Some(extras) => Ok(Spot::Extras(extras)),
+        None => cell.segments(face.style, &face.own_glyphs).map(Spot::Digit),
     }
-    cell.segments(face.style, &face.own_glyphs).map(Spot::Digit)
 }
 
 /// The colons and lamps that a cell lights, when it is for them.
 fn extras(cell: Cell<'_>, face: &Face, before: usize) -> Result<Option<Vec<usize>>, TextError> {
     match cell.shows {
-        Shows::Character(':') if face.colons().next().is_some() => match face.colon(before) {
+        Shows::Character(':') if face.has_colons() => match face.colon(before) {
             Some(colon) => Ok(Some(vec![colon])),
             None => {
                 let has = face.colons().map(|after| after.to_string()).collect();
@@ -254,9 +252,8 @@ fn extras(cell: Cell<'_>, face: &Face, before: usize) -> Result<Option<Vec<usize
             }
         },
         Shows::Named(names) => {
-            let names = names.split([' ', ',', '\t']).filter(|name| !name.is_empty());
             let extra = |name| face.extras.iter().position(|extra| extra.name == name);
-            let extras: Option<Vec<_>> = names.map(extra).collect();
+            let extras: Option<Vec<_>> = names_in(names).map(extra).collect();
             Ok(extras.filter(|extras| !extras.is_empty()))
         }
         _ => Ok(None),
@@ -266,9 +263,8 @@ fn extras(cell: Cell<'_>, face: &Face, before: usize) -> Result<Option<Vec<usize
 /// How many digits a text takes on a face.
 #[must_use]
 pub fn digits(text: &str, face: &Face) -> usize {
-    let colons = face.colons().next().is_some();
     let takes_none = |cell: &Cell<'_>| match cell.shows {
-        Shows::Character(':') => colons,
+        Shows::Character(':') => face.has_colons(),
         Shows::Named(_) => matches!(extras(*cell, face, 0), Ok(Some(_))),
         _ => false,
     };

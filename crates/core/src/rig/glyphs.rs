@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use serde_spanned::Spanned;
-use toml::de::{DeTable, DeValue};
 
 use super::finding::{Finding, Findings, Problem};
 use super::reader;
@@ -39,17 +38,9 @@ pub(super) fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<Own
 /// With everything that is wrong with it.
 pub fn read(source: &str, style: Style) -> Result<OwnGlyphs, Vec<Finding>> {
     let findings = Findings::default();
-    let glyphs = match DeTable::parse(source) {
-        Ok(root) => {
-            let whole = root.span();
-            let keys = reader::read::<Keys>(&DeValue::Table(root.into_inner()), whole, &findings);
-            keys.and_then(|keys| plan(&keys, style, &findings))
-        }
-        Err(error) => {
-            let place = error.span().unwrap_or(0..0);
-            findings.stop(place, Problem::Syntax { message: error.message().to_owned() })
-        }
-    };
+    let glyphs = reader::parse(source, &findings)
+        .and_then(|(root, whole)| reader::read::<Keys>(&root, whole, &findings))
+        .and_then(|keys| plan(&keys, style, &findings));
     glyphs.ok_or_else(|| findings.in_order())
 }
 

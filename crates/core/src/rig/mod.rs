@@ -157,16 +157,7 @@ impl Rig {
     }
 
     fn plan(source: &str, findings: &Findings) -> Option<Self> {
-        let (root, errors) = DeTable::parse_recoverable(source);
-        for error in &errors {
-            let place = error.span().unwrap_or(0..0);
-            findings.error(place, Problem::Syntax { message: error.message().to_owned() });
-        }
-        if !errors.is_empty() {
-            return None;
-        }
-        let whole = root.span();
-        let root = DeValue::Table(root.into_inner());
+        let (root, whole) = reader::parse(source, findings)?;
         let keys: RigKeys = reader::read(&root, whole, findings)?;
         let controller = Controller::plan(keys.controller, findings)?;
 
@@ -241,7 +232,7 @@ impl FacePlan<'_> {
             claims: self.claims,
         };
         let drive = method_of_face.plan(&face, self.controller, &table)?;
-        let point = face.style.segment_count() - 1;
+        let point = face.style.point_index();
         face.points = (0..face.digits).all(|digit| drive.wiring.has(face.element(digit, point)));
         Some(Mount { face, method: method_of_face.name(), drive })
     }

@@ -17,6 +17,17 @@ use toml::de::{DeTable, DeValue};
 
 use super::finding::{Findings, Problem};
 
+/// Parses a TOML text into its tree; what is wrong becomes findings, and then there is no tree.
+pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, Range<usize>)> {
+    let (root, errors) = DeTable::parse_recoverable(source);
+    for error in &errors {
+        let place = error.span().unwrap_or(0..0);
+        findings.error(place, Problem::Syntax { message: error.message().to_owned() });
+    }
+    let whole = root.span();
+    errors.is_empty().then(|| (DeValue::Table(root.into_inner()), whole))
+}
+
 /// Reads a value; what is wrong becomes findings. Unknown keys are reported and passed over.
 pub fn read<T: DeserializeOwned>(value: &DeValue<'_>, span: Range<usize>, findings: &Findings) -> Option<T> {
     read_value(Reader { value, span, findings, strict: true })

@@ -33,7 +33,7 @@ use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, End, Pin, Place, Problem};
 use crate::units::{Hertz, Volts};
-use crate::wiring::{Node, Wiring};
+use crate::wiring::{Node, Wiring, WiringError};
 
 /// The method `max7219`.
 pub struct Max7219;
@@ -250,15 +250,16 @@ impl Layout {
                 }
             }
         }
-        for (place, node) in extras.iter().enumerate() {
-            if extras[..place].contains(node) {
-                let name = table.extras()[place];
-                table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
-                return None;
-            }
-        }
+        let first_extra = nodes.len();
         nodes.extend(extras);
-        Wiring::new(nodes, self.parts() * facts::NODES).ok()
+        let wiring = Wiring::new(nodes, self.parts() * facts::NODES);
+        // The digits have nodes of their own, so a node that is shared is one of the extras'.
+        if let Err(WiringError::Shared { second, .. }) = wiring
+            && let Some(name) = second.0.checked_sub(first_extra).and_then(|extra| table.extras().get(extra))
+        {
+            table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
+        }
+        wiring.ok()
     }
 }
 

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use spare_tile_core::face::{Colour, Face};
+use spare_tile_core::face::{Colour, Face, Grid, Light};
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 
 use crate::failure::Failure;
@@ -100,11 +100,12 @@ fn made_up(style: Style) -> Coding {
         name: "text".to_owned(),
         style,
         digits: Face::MAX_DIGITS,
+        dots: Grid::default(),
         extras: Vec::new(),
         points: true,
         own_glyphs: OwnGlyphs::default(),
         common: Common::Cathode,
-        colour: Colour::default(),
+        light: Light::of(Colour::default()),
     };
     Coding { order: BitOrder::usual(style), face }
 }

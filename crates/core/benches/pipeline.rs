@@ -11,6 +11,9 @@ use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::text::{self, Align};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph, guess};
 use spare_tile_core::rig::Rig;
+use spare_tile_core::scan::eye::Eye;
+use spare_tile_core::scan::plan;
+use spare_tile_core::scan::recording::Recording;
 use spare_tile_core::units::Nanos;
 
 #[global_allocator]
@@ -111,6 +114,57 @@ fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
         at = bus.send(op.bytes, at, edges);
     }
     edges.len()
+}
+
+/// The bare four-digit gauge of the demo, scanned at 120 Hz.
+fn gauge() -> Rig {
+    Rig::read(include_str!("../../../demo/gauge.toml")).rig.expect("a sound rig")
+}
+
+/// An hour of a scan through the eye, as a stream: the edges of one turn, again and again.
+#[divan::bench(sample_count = 3)]
+fn an_hour_of_scan_through_the_eye(bencher: Bencher<'_, '_>) {
+    let (rig, turns) = (gauge(), 3600 * 120_u64);
+    let mount = &rig.faces[0];
+    let mut frame = mount.face.blank();
+    text::write("48.75", &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
+    let turn = Recording::of(mount, &frame).expect("a scan");
+    let edges = turns * turn.edges.len() as u64;
+    bencher.counter(ItemsCount::new(edges)).bench_local(|| {
+        let mut eye = Eye::new(mount.drive.ends.model(), mount.drive.wiring.node_count());
+        let mut shifted = turn.edges.clone();
+        for index in 0..turns {
+            let begin = Nanos(turn.length.0 * index);
+            for (edge, of_turn) in shifted.iter_mut().zip(&turn.edges) {
+                edge.at = begin + of_turn.at;
+            }
+            eye.take(&shifted);
+        }
+        eye.sights(Nanos(turn.length.0 * turns))
+    });
+}
+
+/// The writes of one turn of the scan: frames a second, and no allocation.
+#[divan::bench]
+fn a_turn_of_the_scan(bencher: Bencher<'_, '_>) {
+    let rig = gauge();
+    let mount = &rig.faces[0];
+    let mut driver = mount.drive.ends.driver();
+    let (nodes, mut ops) = (vec![Level::FULL; mount.drive.wiring.node_count()], Ops::default());
+    driver.frame(&nodes, &mut ops);
+    let writes = ops.len();
+    bencher.counter(ItemsCount::new(writes)).bench_local(|| {
+        ops.clear();
+        driver.turn(&mut ops);
+        black_box(&ops);
+    });
+}
+
+/// The plan: timing, pins of every way, doubts.
+#[divan::bench]
+fn plan_of_a_scan(bencher: Bencher<'_, '_>) {
+    let rig = gauge();
+    bencher.bench_local(|| plan::plan(black_box(&rig.faces[0])));
 }
 
 /// The search over all 8! wirings in both polarities, with one wrong entry.

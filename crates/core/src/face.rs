@@ -2,9 +2,11 @@
 
 use crate::frame::{Frame, Level};
 use crate::glyph::{Common, OwnGlyphs, Segments, Style};
+use crate::units::{Milliamps, Volts};
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
-/// in the style's order, then those of digit 1, and so on; after the digits come the colons and lamps.
+/// in the style's order, then those of digit 1, and so on; after the digits come the dots, row by row, and
+/// then the colons and lamps.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Element(pub usize);
 
@@ -21,6 +23,47 @@ pub enum Colour {
     Green,
     Blue,
     White,
+}
+
+impl Colour {
+    /// The forward voltage that such a light usually has, where its data sheet is not at hand.
+    #[must_use]
+    pub const fn usual_forward(self) -> Volts {
+        match self {
+            Self::Red => Volts(1.9),
+            Self::Orange | Self::Amber => Volts(2.0),
+            Self::Yellow | Self::Green => Volts(2.1),
+            Self::Blue | Self::White => Volts(3.1),
+        }
+    }
+}
+
+/// What is known of the lights of a face.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Light {
+    /// What they look like.
+    pub colour: Colour,
+    /// The voltage across a lit one.
+    pub forward: Volts,
+    /// The mean current that one is wanted to get.
+    pub wanted: Option<Milliamps>,
+}
+
+impl Light {
+    /// A usual light of this colour.
+    #[must_use]
+    pub const fn of(colour: Colour) -> Self {
+        Self { colour, forward: colour.usual_forward(), wanted: None }
+    }
+}
+
+/// How many dots a face has.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Grid {
+    /// From left to right.
+    pub width: usize,
+    /// From top to bottom.
+    pub height: usize,
 }
 
 /// A light of a face that is no segment of a digit.
@@ -44,41 +87,78 @@ pub enum ExtraKind {
     Lamp,
 }
 
-/// One display that a person looks at: its digits, left to right as seen.
-#[derive(Debug, Clone, PartialEq, Eq)]
+/// One display that a person looks at: its digits, left to right as seen, or its dots.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Face {
     /// The name that the rig gives it.
     pub name: String,
     /// How many segments a digit has.
     pub style: Style,
-    /// How many digits, from 1 to [`Face::MAX_DIGITS`].
+    /// How many digits, up to [`Face::MAX_DIGITS`]; none on a face of dots.
     pub digits: usize,
+    /// The dots; none on a face of digits.
+    pub dots: Grid,
     /// Its colons and lamps.
     pub extras: Vec<Extra>,
     /// Whether all its digits have points.
     pub points: bool,
     /// Characters of the rig's own.
     pub own_glyphs: OwnGlyphs,
-    /// Which side of each digit's lights is joined.
+    /// Which side of each digit's lights is joined, or of each row of dots.
     pub common: Common,
-    /// The colour of its lights.
-    pub colour: Colour,
+    /// Its lights.
+    pub light: Light,
 }
 
 impl Face {
     /// The most digits that a face may have.
     pub const MAX_DIGITS: usize = 64;
+    /// The most dots that a face may have in either direction.
+    pub const MAX_DOTS: usize = 64;
 
     /// How many elements the face has.
     #[must_use]
     pub fn element_count(&self) -> usize {
-        self.digits * self.style.segment_count() + self.extras.len()
+        self.extra(0).0 + self.extras.len()
+    }
+
+    /// What it is, in words: `4 seven-segment digits`, `8x8 dots`.
+    #[must_use]
+    pub fn summary(&self) -> String {
+        let Grid { width, height } = self.dots;
+        match self.digits {
+            0 => format!("{width}x{height} dots"),
+            1 => format!("1 {}-segment digit", self.style),
+            digits => format!("{digits} {}-segment digits", self.style),
+        }
+    }
+
+    /// The dot in this column and row, counted from the top left.
+    #[must_use]
+    pub const fn dot(&self, x: usize, y: usize) -> Element {
+        Element(self.digits * self.style.segment_count() + y * self.dots.width + x)
+    }
+
+    /// What an element is, in words: `digit 2 dp`, `dot 3,0`, or the name of a colon or lamp.
+    #[must_use]
+    pub fn name_of(&self, element: Element) -> String {
+        let (count, dots) = (self.style.segment_count(), self.digits * self.style.segment_count());
+        let extras = self.extra(0).0;
+        match element.0 {
+            index if index < dots => {
+                format!("digit {} {}", index / count, self.style.segment_names()[index % count])
+            }
+            index if index < extras => {
+                format!("dot {},{}", (index - dots) % self.dots.width, (index - dots) / self.dots.width)
+            }
+            index => self.extras.get(index - extras).map_or_else(String::new, |extra| extra.name.clone()),
+        }
     }
 
     /// The element that is colon or lamp `extra`, by its place in [`Self::extras`].
     #[must_use]
     pub const fn extra(&self, extra: usize) -> Element {
-        Element(self.digits * self.style.segment_count() + extra)
+        Element(self.digits * self.style.segment_count() + self.dots.width * self.dots.height + extra)
     }
 
     /// The colon after so many digits, by its place in [`Self::extras`].

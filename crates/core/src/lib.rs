@@ -14,7 +14,9 @@
 //!   | bus
 //!  edges           capture    edges written as a value change dump
 //!   | model
-//!  lights          picture    what the model's lights look like
+//!  lights          scan       the plan of a scan, what the eye sees of it, and its currents
+//!   | eye
+//!  picture         picture    what the lights look like
 //! ```
 //!
 //! [`pipeline::Pipeline`] joins the steps for one face; [`reel`] adds time. Nothing here does I/O, reads a
@@ -54,5 +56,6 @@ pub mod picture;
 pub mod pipeline;
 pub mod reel;
 pub mod rig;
+pub mod scan;
 pub mod units;
 pub mod wiring;

@@ -4,10 +4,11 @@
 //! and shows what the model lights. A [`Tap`] listens on the way without changing anything.
 
 use crate::bus::{Bus, Edge, Op, Ops};
-use crate::drive::{Driver, Model};
+use crate::drive::Driver;
 use crate::frame::{Frame, Level};
 use crate::picture::Picture;
 use crate::rig::Mount;
+use crate::scan::eye::{Eye, Sight};
 use crate::units::Nanos;
 
 /// Listens to what passes over the bus.
@@ -27,7 +28,8 @@ pub struct Pipeline<'r> {
     mount: &'r Mount,
     driver: Box<dyn Driver>,
     bus: Box<dyn Bus>,
-    model: Box<dyn Model>,
+    /// Watches the model.
+    eye: Eye,
     tap: Option<Box<dyn Tap + 'r>>,
     /// When the bus is free.
     free: Nanos,
@@ -46,7 +48,7 @@ impl<'r> Pipeline<'r> {
             mount,
             driver: drive.ends.driver(),
             bus: drive.ends.bus(),
-            model: drive.ends.model(),
+            eye: Eye::new(drive.ends.model(), drive.wiring.node_count()),
             tap: None,
             free: Nanos(0),
             nodes: vec![Level::OFF; drive.wiring.node_count()],
@@ -76,11 +78,20 @@ impl<'r> Pipeline<'r> {
         self.send();
     }
 
-    /// Sends a frame of the face.
+    /// Sends a frame of the face. Where the controller does the scan, this is its first turn.
     pub fn show(&mut self, frame: &Frame) {
         self.mount.drive.wiring.to_nodes(frame.levels(), &mut self.nodes);
         self.driver.frame(&self.nodes, &mut self.ops);
         self.send();
+    }
+
+    /// Sends one more turn of the scan. Returns whether there is one to send: only where the controller does
+    /// the scan.
+    pub fn turn(&mut self) -> bool {
+        self.driver.turn(&mut self.ops);
+        let any = !self.ops.is_empty();
+        self.send();
+        any
     }
 
     /// Sends a brightness step, up to [`crate::drive::Ends::max_brightness`].
@@ -100,31 +111,61 @@ impl<'r> Pipeline<'r> {
         self.free = self.free.max(at);
     }
 
-    /// What the model lights now.
+    /// When the bus is free: up to when everything has happened.
     #[must_use]
-    pub fn picture(&self) -> Picture<'r> {
-        let (face, drive) = (&self.mount.face, &self.mount.drive);
-        let mut nodes = vec![0.0; drive.wiring.node_count()];
-        self.model.lit(&mut nodes);
-        let mut light = vec![0.0; face.element_count()];
-        drive.wiring.to_elements(&nodes, &mut light);
-        let full = drive.ends.full_duty();
+    pub const fn now(&self) -> Nanos {
+        self.free
+    }
+
+    /// Opens the eye: what it [sees](Self::sights) begins here.
+    pub fn open_eye(&mut self) {
+        self.eye.open(self.free);
+    }
+
+    /// What a person perceived of each element since the eye was opened.
+    pub fn sights(&mut self) -> Vec<Sight> {
+        let nodes = self.eye.sights(self.free);
+        let mut elements = vec![Sight::default(); self.mount.face.element_count()];
+        self.mount.drive.wiring.to_elements(&nodes, &mut elements);
+        elements
+    }
+
+    /// What is seen of the frame that was sent last: the lights as they stand, or, where the controller does
+    /// the scan, their mean over one more turn of it.
+    pub fn picture(&mut self) -> Picture<'r> {
+        self.open_eye();
+        if self.turn() {
+            let mean: Vec<_> = self.sights().iter().map(|sight| sight.light as f32).collect();
+            return self.exposed(mean);
+        }
+        self.eye.pass(self.free);
+        let mut light = vec![0.0; self.mount.face.element_count()];
+        self.mount.drive.wiring.to_elements(self.eye.light(), &mut light);
+        self.exposed(light)
+    }
+
+    /// A picture of these lights by element, exposed so that the drive's brightest is 1.
+    #[must_use]
+    pub fn exposed(&self, mut light: Vec<f32>) -> Picture<'r> {
+        let full = self.mount.drive.ends.full_duty();
         for light in &mut light {
             *light = (*light / full).min(1.0);
         }
-        Picture { face, light }
+        Picture { face: &self.mount.face, light }
     }
 
     fn send(&mut self) {
+        let begin = self.free;
         for op in self.ops.iter() {
-            let at = self.free;
+            let at = self.free.max(begin + op.not_before);
             self.edges.clear();
             self.free = self.bus.send(op.bytes, at, &mut self.edges);
-            self.model.take(&self.edges);
+            self.eye.take(&self.edges);
             if let Some(tap) = &mut self.tap {
                 tap.op(at, op, &self.edges);
             }
         }
+        self.free = self.free.max(begin + self.ops.length());
         self.ops.clear();
     }
 }

@@ -37,10 +37,35 @@ impl Nanos {
     }
 }
 
+impl fmt::Display for Nanos {
+    /// In the unit that suits it: `30 us`, `2.08 ms`, three digits and no more.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let nanos = self.0 as f64;
+        let (value, unit) = match self.0 {
+            0..1_000 => return write!(f, "{} ns", self.0),
+            1_000..1_000_000 => (nanos / 1e3, "us"),
+            1_000_000..1_000_000_000 => (nanos / 1e6, "ms"),
+            _ => (nanos / 1e9, "s"),
+        };
+        let places = if value < 9.995 { 2 } else { usize::from(value < 99.95) };
+        let text = format!("{value:.places$}");
+        let text = if places > 0 { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+        write!(f, "{text} {unit}")
+    }
+}
+
 impl std::ops::Add for Nanos {
     type Output = Self;
     fn add(self, later: Self) -> Self {
         Self(self.0.saturating_add(later.0))
+    }
+}
+
+impl std::ops::Sub for Nanos {
+    type Output = Self;
+    /// The time between; zero when `earlier` is the later one.
+    fn sub(self, earlier: Self) -> Self {
+        Self(self.0.saturating_sub(earlier.0))
     }
 }
 
@@ -53,6 +78,53 @@ impl From<Duration> for Nanos {
 /// A voltage in volts.
 #[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
 pub struct Volts(pub f64);
+
+impl std::ops::Sub for Volts {
+    type Output = Self;
+    fn sub(self, other: Self) -> Self {
+        Self(self.0 - other.0)
+    }
+}
+
+/// A current in milliamperes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, PartialOrd)]
+pub struct Milliamps(pub f64);
+
+impl std::ops::Mul<f64> for Milliamps {
+    type Output = Self;
+    fn mul(self, factor: f64) -> Self {
+        Self(self.0 * factor)
+    }
+}
+
+impl fmt::Display for Milliamps {
+    /// With three digits at most: `0.12 mA`, `8.6 mA`, `112 mA`.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let places = match self.0.abs() {
+            size if size < 0.995 => 2,
+            size if size < 99.95 => 1,
+            _ => 0,
+        };
+        let text = format!("{:.places$}", self.0);
+        let text = if places > 0 { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+        write!(f, "{text} mA")
+    }
+}
+
+/// A resistance in ohms.
+#[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
+pub struct Ohms(pub f64);
+
+impl fmt::Display for Ohms {
+    /// `220 ohm`, `4.7 kilohm`.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.0 {
+            ohms if ohms >= 1e6 => write!(f, "{} megohm", ohms / 1e6),
+            ohms if ohms >= 1e3 => write!(f, "{} kilohm", ohms / 1e3),
+            ohms => write!(f, "{ohms} ohm"),
+        }
+    }
+}
 
 impl fmt::Display for Volts {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {

@@ -122,12 +122,12 @@ fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_
     let mut elapsed = Duration::ZERO;
     loop {
         if player.show_at(elapsed) {
-            live.draw(&drawing(&player, session), session)?;
+            live.draw(&drawing(&mut player, session), session)?;
         }
         let next = reel.next_change(elapsed).into_iter().chain(length).filter(|next| *next > elapsed).min();
         if let Some(stop) = live.wait_until(next)? {
             player.off();
-            live.draw(&drawing(&player, session), session)?;
+            live.draw(&drawing(&mut player, session), session)?;
             live.end(session)?;
             return match stop {
                 view::live::Stop::Quit => Ok(()),
@@ -141,7 +141,7 @@ fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_
     }
 }
 
-fn drawing(player: &Player<'_>, session: &Session<'_>) -> String {
+fn drawing(player: &mut Player<'_>, session: &Session<'_>) -> String {
     let pictures = player.pipelines().map(|pipeline| view::terminal(&pipeline.picture(), session));
     pictures.collect::<Vec<_>>().join("\n")
 }

@@ -92,15 +92,8 @@ fn print(text: &RigText, explain: bool, session: &mut Session<'_>) -> Outcome {
         writeln!(session.out)?;
     }
     for mount in text.reading.rig.iter().flat_map(|rig| &rig.faces) {
-        let (name, face) = (session.bold(&mount.face.name).into_owned(), &mount.face);
-        let plural = if face.digits == 1 { "" } else { "s" };
-        writeln!(
-            session.out,
-            "{name}: {} {}-segment digit{plural}, {}",
-            face.digits,
-            face.style,
-            mount.drive.ends.summary()
-        )?;
+        let name = session.bold(&mount.face.name).into_owned();
+        writeln!(session.out, "{name}: {}, {}", mount.face.summary(), mount.drive.ends.summary())?;
         writeln!(session.out, "    {}", pins(mount))?;
     }
     let count =

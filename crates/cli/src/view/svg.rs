@@ -42,7 +42,7 @@ pub fn draw(picture: &Picture<'_>) -> String {
     );
     draw_glow(&scene, picture, &mut svg);
     for shape in &scene.shapes {
-        path(&shape.outline, &colour::shade(picture.face.colour, shape.light).hex(), None, &mut svg);
+        path(&shape.outline, &colour::shade(picture.face.light.colour, shape.light).hex(), None, &mut svg);
     }
     svg.push_str("</g>\n</svg>\n");
     svg
@@ -55,7 +55,7 @@ fn draw_glow(scene: &Scene, picture: &Picture<'_>, svg: &mut String) {
         return;
     }
     svg.push_str("<g filter=\"url(#glow)\">\n");
-    let colour = colour::lit(picture.face.colour).hex();
+    let colour = colour::lit(picture.face.light.colour).hex();
     for shape in lit() {
         path(&shape.outline, &colour, Some(0.6 * colour::lightness(shape.light)), svg);
     }

@@ -11,7 +11,9 @@
 //!
 //! A new bus is one file here that implements [`Bus`].
 
+pub mod i2c;
 pub mod pins;
+pub mod shift;
 pub mod spi;
 
 use std::fmt;
@@ -29,6 +31,8 @@ pub enum Role {
     Brightness,
     /// Puts the display out.
     Off,
+    /// Darkens between two digits of a scan.
+    Blank,
 }
 
 impl Role {
@@ -40,6 +44,7 @@ impl Role {
             Self::Frame => "frame",
             Self::Brightness => "brightness",
             Self::Off => "off",
+            Self::Blank => "blank",
         }
     }
 }
@@ -57,50 +62,76 @@ pub struct Op<'a> {
     pub role: Role,
     /// What goes over the bus in one transfer.
     pub bytes: &'a [u8],
+    /// The earliest moment at which it may begin, counted from the beginning of its list.
+    pub not_before: Nanos,
 }
 
 /// A list of operations in one piece of memory, so that a list that is cleared and filled again costs no
 /// allocation.
+///
+/// A list is also a schedule: after [`Ops::not_before`] nothing begins earlier than that moment. Where no
+/// moment is given, an operation follows the one before as soon as the bus is free.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Ops {
     bytes: Vec<u8>,
-    /// The role of each operation and where its bytes end.
-    ends: Vec<(Role, usize)>,
+    entries: Vec<Entry>,
+    moment: Nanos,
+}
+
+/// Where the bytes of an operation end, and what else is known of it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct Entry {
+    role: Role,
+    end: usize,
+    not_before: Nanos,
 }
 
 impl Ops {
     /// Adds an operation.
     pub fn push(&mut self, role: Role, bytes: impl IntoIterator<Item = u8>) {
         self.bytes.extend(bytes);
-        self.ends.push((role, self.bytes.len()));
+        self.entries.push(Entry { role, end: self.bytes.len(), not_before: self.moment });
+    }
+
+    /// Lets nothing that is added from here on begin before `moment`, counted from the beginning of the list.
+    /// After the last operation it says how long the list lasts.
+    pub fn not_before(&mut self, moment: Nanos) {
+        self.moment = moment;
+    }
+
+    /// How long the list lasts at least.
+    #[must_use]
+    pub const fn length(&self) -> Nanos {
+        self.moment
     }
 
     /// Takes all operations out, keeping the memory.
     pub fn clear(&mut self) {
         self.bytes.clear();
-        self.ends.clear();
+        self.entries.clear();
+        self.moment = Nanos(0);
     }
 
     /// The operations in their order.
     pub fn iter(&self) -> impl Iterator<Item = Op<'_>> {
         let mut start = 0;
-        self.ends.iter().map(move |(role, end)| {
-            let bytes = &self.bytes[start..*end];
-            start = *end;
-            Op { role: *role, bytes }
+        self.entries.iter().map(move |entry| {
+            let bytes = &self.bytes[start..entry.end];
+            start = entry.end;
+            Op { role: entry.role, bytes, not_before: entry.not_before }
         })
     }
 
     /// How many operations there are.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.ends.len()
+        self.entries.len()
     }
 
     /// Whether there is none.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.ends.is_empty()
+        self.entries.is_empty()
     }
 }
 

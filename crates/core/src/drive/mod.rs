@@ -10,7 +10,10 @@
 //! the [`Drive`] of one face. To add a method or a part, write its folder (`driver.rs` and `model.rs` apart,
 //! sharing no code) and add it to [`METHODS`]; nothing else knows the methods by name.
 
-pub mod direct;
+pub mod bare;
+
+use bare::circuit::Circuit;
+use bare::port::Ratings;
 
 use crate::bus::{Bus, Edge, Ops};
 use crate::chip;
@@ -18,10 +21,18 @@ use crate::face::Face;
 use crate::frame::Level;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, Pin};
+use crate::units::Nanos;
 use crate::wiring::Wiring;
 
 /// Every method that a rig may name.
-pub const METHODS: &[&dyn Method] = &[&direct::Direct, &chip::max7219::Max7219];
+pub const METHODS: &[&dyn Method] = &[
+    &bare::pins::Static,
+    &bare::pins::Scanned,
+    &chip::hc573::Latched,
+    &chip::hc595::Shifted,
+    &bare::expander::Expander,
+    &chip::max7219::Max7219,
+];
 
 /// A way of driving a face, as a rig file names it.
 pub trait Method: Sync {
@@ -34,6 +45,18 @@ pub trait Method: Sync {
     /// Plans the drive of one face. What is wrong with the table is reported through it; `None` means that no
     /// drive can be made, and then at least one error was reported.
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive>;
+
+    /// What it would take to drive such a face this way; `None` where it cannot.
+    fn needs(&self, face: &Face) -> Option<Needs>;
+}
+
+/// What a way of driving a face takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Needs {
+    /// Controller pins.
+    pub pins: usize,
+    /// What else, in words: `3 74hc573`.
+    pub parts: String,
 }
 
 /// A line between controller and part.
@@ -43,6 +66,17 @@ pub struct Line {
     pub role: String,
     /// The controller pin that drives it.
     pub pin: Pin,
+}
+
+/// One connection that a person makes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wire {
+    /// The end at the display or part: `74hc595 part 0, OE (13)`.
+    pub from: String,
+    /// The other end: `ground`, `GP4`.
+    pub to: String,
+    /// Why, or what comes of leaving it out.
+    pub note: String,
 }
 
 /// The planned drive of one face.
@@ -77,6 +111,21 @@ pub trait Ends {
     /// The share of time that an element is lit at the highest brightness, the light that a picture is
     /// exposed for: more than 0, at most 1.
     fn full_duty(&self) -> f32;
+
+    /// The lights and what they hang on, where the display is bare.
+    fn circuit(&self) -> Option<&Circuit> {
+        None
+    }
+
+    /// What the outputs of a bare display's circuit can take.
+    fn ratings(&self) -> Option<Ratings> {
+        None
+    }
+
+    /// What to connect besides the [`Drive::lines`], in the order in which one would plug it.
+    fn wires(&self) -> Vec<Wire> {
+        Vec::new()
+    }
 }
 
 impl Drive {
@@ -98,13 +147,27 @@ pub trait Driver {
     fn brightness(&mut self, step: u8, ops: &mut Ops);
     /// Puts the display out.
     fn off(&mut self, ops: &mut Ops);
+    /// One more turn of the scan, where the controller does the scan; nothing elsewhere.
+    fn turn(&mut self, ops: &mut Ops) {
+        let _ = ops;
+    }
 }
 
 /// The receiving end of a drive. It is written from the part's side of the data sheet and shares no code
 /// with the [`Driver`] that it checks. Whatever the edges, it does not panic.
 pub trait Model {
-    /// Takes edges in order of time.
+    /// Takes edges in order of time, no earlier than the time that was let [pass](Self::pass).
     fn take(&mut self, edges: &[Edge]);
+    /// How often the lights may have changed so far: while it stays, so do they.
+    fn changes(&self) -> u64;
+    /// When the lights change next though no edge comes.
+    fn next_change(&self) -> Option<Nanos> {
+        None
+    }
+    /// Lets time pass, at most up to the [next change](Self::next_change).
+    fn pass(&mut self, now: Nanos) {
+        let _ = now;
+    }
     /// Writes the share of time, from 0 to 1, that each node is lit as things stand.
     fn lit(&self, nodes: &mut [f32]);
 }

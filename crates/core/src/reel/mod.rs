@@ -115,7 +115,7 @@ impl<'p> Player<'p> {
     }
 
     /// The pipelines, one a track.
-    pub fn pipelines(&self) -> impl Iterator<Item = &Pipeline<'p>> {
-        self.stages.iter().map(|stage| &stage.pipeline)
+    pub fn pipelines(&mut self) -> impl Iterator<Item = &mut Pipeline<'p>> {
+        self.stages.iter_mut().map(|stage| &mut stage.pipeline)
     }
 }

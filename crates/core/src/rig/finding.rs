@@ -3,10 +3,12 @@
 use std::cell::RefCell;
 use std::ops::Range;
 
+use super::controller::Reserved;
 use crate::drive::METHODS;
 use crate::glyph::Common;
 use crate::glyph::order::BitOrderError;
-use crate::units::Volts;
+use crate::scan::budget::Excess;
+use crate::units::{Milliamps, Volts};
 
 /// How grave a finding is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -51,7 +53,7 @@ pub enum Problem {
     #[error("this is not TOML: {message}")]
     Syntax { message: String },
     #[error("unknown key '{found}'")]
-    UnknownKey { found: String, allowed: &'static [&'static str] },
+    UnknownKey { found: String, allowed: Vec<&'static str> },
     #[error("the key '{key}' is missing")]
     MissingKey { key: &'static str },
     #[error("found {found}; allowed is {allowed}")]
@@ -68,10 +70,42 @@ pub enum Problem {
     NodeTaken { node: String, segment: &'static str },
     #[error("node {node} is given to two lights")]
     NodeTwice { node: String },
-    #[error("segment {segment} has no pin")]
-    SegmentWithoutPin { segment: &'static str },
-    #[error("the method static drives one digit; this face has {found}")]
-    StaticDigits { found: usize },
+    #[error("the controller has no pin {pin}; its pins are {allowed}")]
+    NoSuchPin { pin: String, allowed: String },
+    #[error("pin {pin} {}", reserved.reason())]
+    ReservedPin { pin: String, reserved: Reserved },
+    #[error("this method drives digits, not dots")]
+    NoDots,
+    #[error("{light} has no wire")]
+    NoWire { light: String },
+    #[error("{line} is wired and lights nothing")]
+    NoLight { line: String },
+    #[error("{found} are wired; the face has {needed}")]
+    WrongCount { found: String, needed: String },
+    #[error("the package {package} has {function}, which this face has not")]
+    PackageOfOther { package: String, function: String },
+    #[error("the package {package} has no pin {pin}")]
+    NoPackagePin { package: String, pin: String },
+    #[error("the digits stand in mirrored order: by its package the leftmost is at {first}, here it is at {written}")]
+    MirroredDigits { first: String, written: String },
+    #[error("digit {digit} is at {by_package} by its package and at {written} here")]
+    OtherThanPackage { digit: usize, by_package: String, written: String },
+    #[error(
+        "common {}, digits straight at the pins: a digit is selected by a {} level; \"{written}\" would be right for \
+         common {}",
+        common.name(), level_word(!common.lit_level()), opposite(*common).name()
+    )]
+    SelectLevel { common: Common, written: &'static str },
+    #[error("{part} {index}: {pin} is {tied}: {effect}")]
+    ControlPin { part: &'static str, index: usize, pin: &'static str, tied: String, effect: &'static str },
+    #[error("{part} at address {found:#04x}; it answers at {allowed}")]
+    Address { part: &'static str, found: i64, allowed: &'static str },
+    #[error("address {address:#04x} is given to two parts")]
+    AddressTwice { address: u8 },
+    #[error("the {part} gives {source_most} at a high level: lights with a common cathode stay dark")]
+    WeakSource { part: String, source_most: Milliamps },
+    #[error("{0}")]
+    Budget(Excess),
     #[error("{0}")]
     BitOrder(BitOrderError),
     #[error("the {method} drives digits with common {}", wants.name())]
@@ -122,8 +156,35 @@ impl Problem {
                 "a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free".into()
             }
             Self::NodeTwice { .. } => "give each light a node of its own".into(),
-            Self::SegmentWithoutPin { segment } => format!("add {segment} = \"PIN\""),
-            Self::StaticDigits { .. } => "write digits = 1, or put a max7219 between".into(),
+            Self::NoSuchPin { .. } => "write the pin as its data sheet or its board names it".into(),
+            Self::ReservedPin { reserved, .. } if reserved.forbids() => "choose another pin".into(),
+            Self::ReservedPin { reserved: Reserved::Serial, .. } => {
+                "choose another pin, or take the wire off while a program is uploaded".into()
+            }
+            Self::ReservedPin { .. } => "choose another pin, or make sure that the display leaves its level alone at start-up".into(),
+            Self::NoDots => "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns".into(),
+            Self::NoWire { light } => format!("wire {light}, or the segment will be missing in every character"),
+            Self::NoLight { .. } => "take the wire out, or give the face what it is for".into(),
+            Self::WrongCount { .. } => "write one for each, from left to right, or from top to bottom".into(),
+            Self::PackageOfOther { .. } => "choose the package of this display, or list its pins yourself: package = [\"e\", \"d\", ...]".into(),
+            Self::NoPackagePin { .. } => "pins count from 1, from the lower left around to the upper left".into(),
+            Self::MirroredDigits { .. } => "turn the list round: digits are written from left to right as seen".into(),
+            Self::OtherThanPackage { .. } => "one of the two is wrong: follow the wire and mend it".into(),
+            Self::SelectLevel { common, .. } => format!(
+                "write common = \"{}\" if that is what you have, or digits_active = \"{}\", or name the switch between: \
+                 digit_switch = \"npn\"",
+                opposite(*common).name(),
+                level_word(!common.lit_level())
+            ),
+            Self::ControlPin { pin: "OE", .. } => "tie OE to ground: output_enable = \"low\", or drive it from a pin".into(),
+            Self::ControlPin { pin: "SRCLR", .. } => "tie SRCLR to the supply: clear = \"high\"".into(),
+            Self::ControlPin { .. } => "drive LE from a pin of its own: latch_enable = \"PIN\"; for a plain buffer tie it to \"high\"".into(),
+            Self::Address { .. } => "set the straps of the part and write the address that they make".into(),
+            Self::AddressTwice { .. } => "strap each part to an address of its own".into(),
+            Self::WeakSource { .. } => {
+                "use a display with common anode, which the pins only have to pull low, or put a buffer between".into()
+            }
+            Self::Budget(excess) => excess.fix(),
             Self::WrongCommon { wants, .. } => {
                 format!("use digits with common {0} and write common = \"{0}\"", wants.name())
             }
@@ -134,6 +195,18 @@ impl Problem {
             Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
             Self::Syntax { .. } | Self::WrongValue { .. } | Self::BitOrder(_) | Self::Assumed { .. } => return None,
         })
+    }
+}
+
+/// A level in words.
+const fn level_word(high: bool) -> &'static str {
+    if high { "high" } else { "low" }
+}
+
+const fn opposite(common: Common) -> Common {
+    match common {
+        Common::Cathode => Common::Anode,
+        Common::Anode => Common::Cathode,
     }
 }
 
@@ -169,14 +242,23 @@ impl Findings {
         None
     }
 
-    /// Adds a note.
+    /// Adds a note, once.
     pub fn note(&self, span: Range<usize>, problem: Problem) {
+        if self.0.borrow().iter().any(|known| known.problem == problem) {
+            return;
+        }
         self.add(Finding { severity: Severity::Note, span, also: None, problem });
     }
 
     /// Adds a finding.
     pub fn add(&self, finding: Finding) {
         self.0.borrow_mut().push(finding);
+    }
+
+    /// Whether any is an error.
+    #[must_use]
+    pub fn has_errors(&self) -> bool {
+        self.0.borrow().iter().any(|finding| finding.severity == Severity::Error)
     }
 
     fn sort_key(finding: &Finding) -> (usize, Severity) {

@@ -8,20 +8,24 @@
 mod controller;
 mod finding;
 pub mod glyphs;
+pub mod package;
 mod reader;
 mod table;
 
-pub use controller::Controller;
+pub use controller::{Controller, Limits, Reserved};
 pub use finding::{Finding, Findings, Problem, Severity};
-pub use table::{DriveTable, End, Pin, Place};
+pub use package::{Function, Package};
+pub use table::{DriveTable, End, Pin, Place, Written};
 
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::drive::{self, Drive};
-use crate::face::{Colour, Extra, ExtraKind, Face};
+use crate::face::{Colour, Extra, ExtraKind, Face, Grid, Light};
 use crate::glyph::{Common, Style};
+use crate::scan::budget;
+use crate::units::{Milliamps, Volts};
 use table::Claims;
 
 /// The hardware: a controller and its faces.
@@ -40,13 +44,15 @@ pub struct Mount {
     pub face: Face,
     /// The method's name, as in the file.
     pub method: &'static str,
+    /// The pins of the display itself, where the file tells.
+    pub package: Option<Package>,
     /// How it is driven.
     pub drive: Drive,
 }
 
 /// What came of reading a rig file.
 pub struct Reading {
-    /// The rig, when no finding is an error.
+    /// The rig, when no finding keeps it from being used: with currents that are too high it can be.
     pub rig: Option<Rig>,
     /// Everything there is to say about the file, in the order of its places.
     pub findings: Vec<Finding>,
@@ -69,8 +75,14 @@ struct RigKeys {
 #[serde(deny_unknown_fields)]
 struct FaceKeys {
     kind: Kind,
-    digits: Spanned<i64>,
+    /// Of a face of segments.
+    digits: Option<Spanned<i64>>,
+    /// Of a face of dots.
+    width: Option<Spanned<i64>>,
+    height: Option<Spanned<i64>>,
     common: Option<Common>,
+    /// The display's own pins.
+    package: Option<Spanned<package::Key>>,
     #[serde(default)]
     light: LightKeys,
     #[serde(default)]
@@ -111,12 +123,15 @@ enum Kind {
     Fourteen,
     #[serde(rename = "sixteen-segment")]
     Sixteen,
+    #[serde(rename = "dots")]
+    Dots,
 }
 
 impl Kind {
     const fn style(self) -> Style {
         match self {
-            Self::Seven => Style::Seven,
+            // The style of the digits that a face of dots has not.
+            Self::Seven | Self::Dots => Style::Seven,
             Self::Fourteen => Style::Fourteen,
             Self::Sixteen => Style::Sixteen,
         }
@@ -129,8 +144,9 @@ impl Kind {
 struct LightKeys {
     #[serde(default)]
     colour: Colour,
-    #[serde(rename = "forward_volts")]
-    _forward_volts: Option<f64>,
+    forward_volts: Option<f64>,
+    /// The mean current that a light is wanted to get.
+    milliamps: Option<f64>,
 }
 
 /// The one key of a drive table that every method has.
@@ -144,10 +160,9 @@ impl Rig {
     #[must_use]
     pub fn read(source: &str) -> Reading {
         let findings = Findings::default();
-        let rig = Self::plan(source, &findings);
-        let findings = findings.in_order();
-        let sound = !findings.iter().any(|finding| finding.severity == Severity::Error);
-        Reading { rig: rig.filter(|_| sound), findings }
+        let rig = Self::plan(source, &findings).filter(|_| !findings.has_errors());
+        rig.iter().flat_map(budget::check).for_each(|finding| findings.add(finding));
+        Reading { rig, findings: findings.in_order() }
     }
 
     /// The face of this name.
@@ -205,22 +220,24 @@ impl FacePlan<'_> {
             let problem = Problem::unknown_name("method", method.get_ref(), &known);
             return self.findings.stop(method.span(), problem);
         };
-        let digits = *keys.digits.get_ref();
-        let Some(digits) = usize::try_from(digits).ok().filter(|n| (1..=Face::MAX_DIGITS).contains(n)) else {
-            let allowed = format!("a whole number from 1 to {}", Face::MAX_DIGITS);
-            let problem = Problem::WrongValue { found: digits.to_string(), allowed };
-            return self.findings.stop(keys.digits.span(), problem);
-        };
+        let (digits, dots) = self.size(&keys, value.span())?;
+        let colour = keys.light.colour;
         let mut face = Face {
             name: name.to_owned(),
             style: keys.kind.style(),
             digits,
+            dots,
             points: true,
             extras: self.extras(&keys, digits)?,
             own_glyphs: glyphs::plan(&keys.glyphs, keys.kind.style(), self.findings)?,
             common: self.common(name, keys.common, method_of_face, value)?,
-            colour: keys.light.colour,
+            light: Light {
+                colour,
+                forward: keys.light.forward_volts.map_or(colour.usual_forward(), Volts),
+                wanted: keys.light.milliamps.map(Milliamps),
+            },
         };
+        let package = Package::plan(keys.package.as_ref(), &face, self.findings);
         let colons = keys.colons.iter().map(|colon| &colon.node);
         let extras = colons.chain(keys.lamps.iter().map(|lamp| &lamp.node)).collect();
         let table = DriveTable {
@@ -228,13 +245,53 @@ impl FacePlan<'_> {
             extras,
             face: name,
             root: self.root,
+            controller: self.controller,
+            package: package.as_ref(),
             findings: self.findings,
             claims: self.claims,
         };
         let drive = method_of_face.plan(&face, self.controller, &table)?;
+        if drive.ends.circuit().is_some() && keys.light.forward_volts.is_none() {
+            let value = face.light.forward.0.to_string();
+            let assumed = Problem::Assumed { key: format!("face.{name}.light.forward_volts"), value };
+            self.findings.note(value_span(self.root, name), assumed);
+        }
         let point = face.style.point_index();
         face.points = (0..face.digits).all(|digit| drive.wiring.has(face.element(digit, point)));
-        Some(Mount { face, method: method_of_face.name(), drive })
+        Some(Mount { face, method: method_of_face.name(), package, drive })
+    }
+
+    /// How many digits, and how many dots.
+    fn size(&self, keys: &FaceKeys, face: std::ops::Range<usize>) -> Option<(usize, Grid)> {
+        let count = |written: &Option<Spanned<i64>>, key: &'static str, most: usize| {
+            let Some(written) = written else {
+                return self.findings.stop(face.clone(), Problem::MissingKey { key });
+            };
+            let found = *written.get_ref();
+            let count = usize::try_from(found).ok().filter(|count| (1..=most).contains(count));
+            if count.is_none() {
+                let allowed = format!("a whole number from 1 to {most}");
+                let problem = Problem::WrongValue { found: found.to_string(), allowed };
+                self.findings.error(written.span(), problem);
+            }
+            count
+        };
+        let stray = |written: &Option<Spanned<i64>>, allowed: &str| {
+            if let Some(written) = written {
+                let found = "a size of another kind of display".to_owned();
+                let problem = Problem::WrongValue { found, allowed: allowed.to_owned() };
+                self.findings.error(written.span(), problem);
+            }
+        };
+        if matches!(keys.kind, Kind::Dots) {
+            stray(&keys.digits, "width and height, on a face of dots");
+            let width = count(&keys.width, "width", Face::MAX_DOTS);
+            let height = count(&keys.height, "height", Face::MAX_DOTS);
+            return Some((0, Grid { width: width?, height: height? }));
+        }
+        stray(&keys.width, "digits, on a face of segments");
+        stray(&keys.height, "digits, on a face of segments");
+        Some((count(&keys.digits, "digits", Face::MAX_DIGITS)?, Grid::default()))
     }
 
     /// The colons, then the lamps, in the file's order.

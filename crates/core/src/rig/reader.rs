@@ -4,6 +4,7 @@
 //! small deserializer, so that an error keeps its place, its found value and the allowed ones as data, and
 //! so that one unknown key does not hide the next.
 
+use std::cell::RefCell;
 use std::fmt::{self, Display};
 use std::ops::Range;
 
@@ -30,7 +31,23 @@ pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, R
 
 /// Reads a value; what is wrong becomes findings. Unknown keys are reported and passed over.
 pub fn read<T: DeserializeOwned>(value: &DeValue<'_>, span: Range<usize>, findings: &Findings) -> Option<T> {
-    read_value(Reader { value, span, findings, strict: true })
+    read_value(Reader { value, span, findings, keys: KeyCheck::Strict })
+}
+
+/// Reads a table into two structs that each state some of its keys. Unknown keys are those that neither does.
+pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(
+    value: &DeValue<'_>,
+    span: Range<usize>,
+    findings: &Findings,
+) -> Option<(A, B)> {
+    let stated = RefCell::default();
+    let reader = Reader { value, span, findings, keys: KeyCheck::Collect(&stated) };
+    let first = read_value(reader.clone());
+    let second = read_value(reader.clone());
+    if let DeValue::Table(table) = value {
+        reader.check_keys(table, &stated.borrow());
+    }
+    Some((first?, second?))
 }
 
 /// The same, with unknown keys let pass: for a first look at a table that will be read again.
@@ -39,7 +56,7 @@ pub fn read_loosely<T: DeserializeOwned>(
     span: Range<usize>,
     findings: &Findings,
 ) -> Option<T> {
-    read_value(Reader { value, span, findings, strict: false })
+    read_value(Reader { value, span, findings, keys: KeyCheck::Loose })
 }
 
 fn read_value<T: DeserializeOwned>(reader: Reader<'_>) -> Option<T> {
@@ -134,6 +151,10 @@ impl Error for ReadError {
         Problem::unknown_name("value", found, allowed).into()
     }
 
+    fn unknown_field(found: &str, allowed: &'static [&'static str]) -> Self {
+        Problem::UnknownKey { found: found.to_owned(), allowed: allowed.to_vec() }.into()
+    }
+
     fn missing_field(key: &'static str) -> Self {
         Problem::MissingKey { key }.into()
     }
@@ -145,22 +166,37 @@ struct Reader<'de> {
     value: &'de DeValue<'de>,
     span: Range<usize>,
     findings: &'de Findings,
-    strict: bool,
+    keys: KeyCheck<'de>,
+}
+
+/// What is done about keys that a struct does not state.
+#[derive(Clone, Copy)]
+enum KeyCheck<'c> {
+    /// They are reported.
+    Strict,
+    /// They are let pass.
+    Loose,
+    /// The stated ones are collected here, to be checked by the caller; tables within are read strictly.
+    Collect(&'c RefCell<Vec<&'static str>>),
 }
 
 impl<'de> Reader<'de> {
     fn of(&self, value: &'de Spanned<DeValue<'de>>) -> Self {
-        Self { value: value.get_ref(), span: value.span(), findings: self.findings, strict: self.strict }
+        let keys = match self.keys {
+            KeyCheck::Collect(_) => KeyCheck::Strict,
+            keys => keys,
+        };
+        Self { value: value.get_ref(), span: value.span(), findings: self.findings, keys }
     }
 
     /// Reports the keys of a table that its struct does not state.
-    fn check_keys(&self, table: &DeTable<'_>, allowed: &'static [&'static str]) {
+    fn check_keys(&self, table: &DeTable<'_>, allowed: &[&'static str]) {
         let mut unknown: Vec<_> =
             table.keys().filter(|key| !allowed.contains(&key.get_ref().as_ref())).collect();
         unknown.sort_by_key(|key| key.span().start);
         for key in unknown {
             let found = key.get_ref().to_string();
-            self.findings.error(key.span(), Problem::UnknownKey { found, allowed });
+            self.findings.error(key.span(), Problem::UnknownKey { found, allowed: allowed.to_vec() });
         }
     }
 }
@@ -207,8 +243,14 @@ impl<'de> Deserializer<'de> for Reader<'de> {
             return visitor.visit_map(SpannedDeserializer::new(self, span));
         }
         let DeValue::Table(table) = self.value else { return self.deserialize_any(visitor) };
-        if self.strict {
-            self.check_keys(table, keys);
+        match self.keys {
+            KeyCheck::Strict => self.check_keys(table, keys),
+            KeyCheck::Loose => {}
+            KeyCheck::Collect(stated) => {
+                let mut stated = stated.borrow_mut();
+                let new = keys.iter().filter(|key| !stated.contains(key)).copied().collect::<Vec<_>>();
+                stated.extend(new);
+            }
         }
         let span = self.span.clone();
         visitor.visit_map(Entries::new(table, self).only(keys)).map_err(|error| error.at(&span))

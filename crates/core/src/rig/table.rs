@@ -10,7 +10,9 @@ use serde::de::{DeserializeOwned, Deserializer, Visitor};
 use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
+use super::controller::Controller;
 use super::finding::{Finding, Findings, Problem, Severity};
+use super::package::Package;
 use super::reader;
 
 /// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`.
@@ -23,6 +25,35 @@ impl Pin {
     pub fn parse(name: &str) -> Option<Self> {
         let sound = !name.is_empty() && name.chars().all(|c| c.is_ascii_graphic());
         sound.then(|| Self(name.to_ascii_uppercase()))
+    }
+
+    /// The name, in capitals.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        &self.0
+    }
+
+    /// The port and the bit of a pin that is named by them: `P1.0`, `PB5`, `RA3`.
+    #[must_use]
+    pub fn port_bit(&self) -> Option<(&str, u8)> {
+        let (port, bit) = self.0.split_at_checked(self.0.len().checked_sub(1)?)?;
+        let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
+        let dotted = port.strip_suffix('.').filter(|port| {
+            port.strip_prefix('P').is_some_and(|number| number.len() == 1 && number.parse::<u8>().is_ok())
+        });
+        let lettered = || {
+            let mut letters = port.chars();
+            let of_port = matches!(letters.next(), Some('P' | 'R')) && matches!(letters.next(), Some('A'..='K'));
+            (of_port && letters.next().is_none()).then_some(port)
+        };
+        dotted.or_else(lettered).map(|port| (port, bit))
+    }
+
+    /// A bit of a port by name: bit 0 of `P1` is `P1.0`, of `PB` is `PB0`.
+    #[must_use]
+    pub fn of_port(port: &str, bit: usize) -> Option<Self> {
+        let dot = if port.ends_with(|end: char| end.is_ascii_digit()) { "." } else { "" };
+        Self::parse(&format!("{port}{dot}{bit}"))
     }
 }
 
@@ -95,11 +126,14 @@ written_as_number!(u8 u32 f64);
 pub(super) struct Claims(RefCell<HashMap<Pin, (Range<usize>, String)>>);
 
 /// Where in the file a finding belongs.
+#[derive(Clone)]
 pub enum Place<'k> {
     /// Just here.
     Span(Range<usize>),
     /// At this key of the face, or at the face where the key was left out.
     Face(&'k str),
+    /// At this key of the drive, or at the drive where it was left out.
+    Drive(&'k str),
     /// At this key of the controller, or at the face where it was left out.
     Controller(&'k str),
 }
@@ -116,6 +150,8 @@ pub struct DriveTable<'t> {
     pub(super) drive: &'t Spanned<DeValue<'t>>,
     pub(super) face: &'t str,
     pub(super) root: &'t DeTable<'t>,
+    pub(super) controller: &'t Controller,
+    pub(super) package: Option<&'t Package>,
     pub(super) findings: &'t Findings,
     pub(super) claims: &'t Claims,
 }
@@ -144,12 +180,43 @@ impl DriveTable<'_> {
         })
     }
 
-    /// Takes a controller pin for a line of this face; it is an error when another line has it.
-    pub fn claim(&self, pin: &Spanned<Pin>, role: &str) {
+    /// The same into two structs that each state some of the keys.
+    pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(&self) -> Option<(A, B)> {
+        reader::read_both(self.drive.get_ref(), self.drive.span(), self.findings)
+    }
+
+    /// The pins of the display itself, where the rig tells its package.
+    #[must_use]
+    pub const fn package(&self) -> Option<&Package> {
+        self.package
+    }
+
+    /// Where the drive table stands.
+    #[must_use]
+    pub fn place(&self) -> Range<usize> {
+        self.drive.span()
+    }
+
+    /// Takes a controller pin for a line of this face, by its data sheet's name. It is an error when the
+    /// controller has no such pin or another line has it, and worth a word when it has another duty.
+    pub fn claim(&self, pin: &Spanned<Pin>, role: &str) -> Pin {
+        let written = pin.get_ref();
+        let known = match self.controller.pin(written) {
+            Ok(known) => known,
+            Err(allowed) => {
+                let allowed = allowed.to_owned();
+                self.error(pin.span(), Problem::NoSuchPin { pin: written.to_string(), allowed });
+                return written.clone();
+            }
+        };
+        if let Some(reserved) = self.controller.reserved(&known) {
+            let problem = Problem::ReservedPin { pin: known.to_string(), reserved };
+            if reserved.forbids() { self.error(pin.span(), problem) } else { self.warn(pin.span(), problem) }
+        }
         let user = format!("{role} of face {}", self.face);
         let mut claims = self.claims.0.borrow_mut();
-        if let Some((place, first)) = claims.get(pin.get_ref()) {
-            let (pin_name, first) = (pin.get_ref().to_string(), first.clone());
+        if let Some((place, first)) = claims.get(&known) {
+            let (pin_name, first) = (known.to_string(), first.clone());
             self.findings.add(Finding {
                 severity: Severity::Error,
                 span: pin.span(),
@@ -157,8 +224,9 @@ impl DriveTable<'_> {
                 problem: Problem::PinTwice { pin: pin_name, first, second: user },
             });
         } else {
-            claims.insert(pin.get_ref().clone(), (pin.span(), user));
+            claims.insert(known.clone(), (pin.span(), user));
         }
+        known
     }
 
     /// Whether a value is within its range; reports it when not.
@@ -183,10 +251,16 @@ impl DriveTable<'_> {
         self.findings.add(Finding { severity: Severity::Warning, span, also: None, problem });
     }
 
-    fn span(&self, place: Place<'_>) -> Range<usize> {
+    /// Where in the file that is.
+    #[must_use]
+    pub fn span(&self, place: Place<'_>) -> Range<usize> {
         let path = match place {
             Place::Span(span) => return span,
             Place::Face(key) => ["face", self.face, key],
+            Place::Drive(key) => {
+                let value = self.drive.get_ref().as_table().and_then(|drive| drive.get(key));
+                return value.map_or_else(|| self.drive.span(), Spanned::span);
+            }
             Place::Controller(key) => ["controller", key, ""],
         };
         let (mut table, mut span) = (Some(self.root), self.drive.span());

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+mod bare;
 mod closed_loop;
 mod common;
 mod dump;

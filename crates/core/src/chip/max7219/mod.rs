@@ -28,7 +28,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use crate::bus::{Bus, spi};
-use crate::drive::{Drive, Driver, Ends, Line, Method, Model};
+use crate::drive::{Drive, Driver, Ends, Line, Method, Model, Needs, Wire};
 use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, End, Pin, Place, Problem};
@@ -71,8 +71,20 @@ impl Method for Max7219 {
         Some(Common::Cathode)
     }
 
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        // Digit lines, each with eight lights of one digit, one row of dots, or lamps.
+        let of_digits = face.digits * face.style.point_index().div_ceil(facts::SEGMENTS);
+        let of_dots = face.dots.height * face.dots.width.div_ceil(facts::SEGMENTS);
+        let parts = (of_digits + of_dots).div_ceil(facts::DIGITS);
+        Some(Needs { pins: 3, parts: format!("{parts} max7219") })
+    }
+
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive> {
         let keys: Keys = table.read()?;
+        if face.dots.width > 0 {
+            table.error(Place::Face("kind"), Problem::NoDots);
+            return None;
+        }
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         let bus_volts = table.or_assume("bus_volts", keys.bus_volts, controller.logic_volts.0);
         let brightness = table.or_assume("brightness", keys.brightness, 8);
@@ -303,6 +315,24 @@ impl Ends for Chain {
     fn full_duty(&self) -> f32 {
         // Intensity register at F: 31/32 of a digit's turn in the scan.
         31.0 / 32.0 / self.scanned as f32
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let wire = |from: String, to: &str, note: &str| Wire { from, to: to.to_owned(), note: note.to_owned() };
+        let of_part = |part: usize| {
+            let pin = move |name: &str| format!("max7219 part {part}, {name}");
+            let next = (part + 1 < self.parts)
+                .then(|| wire(pin("DOUT (24)"), &format!("part {}, DIN (1)", part + 1), "the chain goes on"));
+            [
+                wire(pin("V+ (19)"), "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
+                wire(pin("GND (4)"), "ground", "both ground pins are needed"),
+                wire(pin("GND (9)"), "ground", "both ground pins are needed"),
+                wire(pin("ISET (18)"), "supply through RSET", "the one resistor that sets the segment current"),
+            ]
+            .into_iter()
+            .chain(next)
+        };
+        (0..self.parts).flat_map(of_part).collect()
     }
 }
 

@@ -162,6 +162,8 @@ pub struct Chain {
     clock: bool,
     data: bool,
     select: bool,
+    /// How often the parts took their words.
+    latches: u64,
 }
 
 impl Chain {
@@ -174,6 +176,7 @@ impl Chain {
             clock: idle.0,
             data: idle.1,
             select: idle.2,
+            latches: 0,
         }
     }
 
@@ -187,6 +190,7 @@ impl Chain {
     }
 
     fn latch(&mut self) {
+        self.latches += 1;
         let (newer, older) = self.bits.split_at(self.next);
         let mut bits = older.iter().chain(newer);
         for part in self.parts.iter_mut().rev() {
@@ -216,6 +220,10 @@ impl Model for Chain {
                 _ => {}
             }
         }
+    }
+
+    fn changes(&self) -> u64 {
+        self.latches
     }
 
     fn lit(&self, nodes: &mut [f32]) {

@@ -1,0 +1,169 @@
+//! The keys of a drive table that say how a bare display is wired.
+
+use std::collections::BTreeMap;
+use std::fmt;
+
+use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor, value::MapAccessDeserializer};
+use serde_spanned::Spanned;
+
+use super::circuit::{ResistorPlace, SwitchKind};
+use crate::rig::{DriveTable, Function, Pin, Written};
+
+/// The keys that all bare methods have.
+#[derive(serde::Deserialize)]
+pub struct CircuitKeys {
+    /// The output of each segment.
+    pub(super) segments: Option<Spanned<Segments>>,
+    /// The output that selects each digit, from left to right.
+    pub(super) digits: Option<Spanned<Vec<Spanned<Pin>>>>,
+    /// The output of each row of dots, from top to bottom.
+    pub(super) rows: Option<Spanned<Vec<Spanned<Pin>>>>,
+    /// The output of each column of dots, from left to right.
+    pub(super) columns: Option<Spanned<Vec<Spanned<Pin>>>>,
+    /// What is selected one after another: rows or columns.
+    pub(super) scan: Option<Spanned<ScanBy>>,
+    /// The output at each pin of the display's package.
+    pub(super) package_pins: Option<Spanned<BTreeMap<Spanned<String>, Spanned<Pin>>>>,
+    /// What is between the outputs and the digits' common sides.
+    pub(super) digit_switch: Option<Spanned<SwitchKey>>,
+    /// What is between the outputs and the segments' lines.
+    pub(super) segment_switch: Option<Spanned<SwitchKey>>,
+    /// The level that selects a digit.
+    pub(super) digits_active: Option<Spanned<LevelKey>>,
+    /// What limits the current.
+    pub(super) resistor: Option<Spanned<ResistorKey>>,
+    /// How often a second every digit has its turn.
+    pub(super) refresh_hz: Option<Spanned<u32>>,
+    /// How long all is dark at the beginning of each slot.
+    pub(super) blanking: Option<Spanned<String>>,
+    /// How long the controller takes for each write.
+    pub(super) write: Option<Spanned<String>>,
+}
+
+/// What is selected one after another.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum ScanBy {
+    Rows,
+    Columns,
+}
+
+impl Written for ScanBy {
+    fn written(&self) -> String {
+        match self {
+            Self::Rows => "\"rows\"",
+            Self::Columns => "\"columns\"",
+        }
+        .to_owned()
+    }
+}
+
+/// A level by its name.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum LevelKey {
+    Low,
+    High,
+}
+
+/// The keys of a resistor.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ResistorKey {
+    pub(super) ohms: Spanned<f64>,
+    #[serde(rename = "in")]
+    pub(super) place: Option<ResistorPlace>,
+}
+
+/// A switch: its kind, or a table of what is known of it.
+pub enum SwitchKey {
+    Kind(SwitchKind),
+    Table(SwitchTable),
+}
+
+/// The keys of a switch.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SwitchTable {
+    pub(super) kind: SwitchKind,
+    /// The level at the output that makes it conduct.
+    pub(super) active: Option<LevelKey>,
+    pub(super) drop_volts: Option<f64>,
+    pub(super) turn_off: Option<Spanned<String>>,
+}
+
+impl<'de> Deserialize<'de> for SwitchKey {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct SwitchVisitor;
+        impl<'de> Visitor<'de> for SwitchVisitor {
+            type Value = SwitchKey;
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("none, npn, pnp, nmos or pmos, or a table with a kind")
+            }
+            fn visit_str<E: serde::de::Error>(self, word: &str) -> Result<SwitchKey, E> {
+                let word: serde::de::value::StrDeserializer<'_, E> =
+                    serde::de::IntoDeserializer::into_deserializer(word);
+                SwitchKind::deserialize(word).map(SwitchKey::Kind)
+            }
+            fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<SwitchKey, A::Error> {
+                SwitchTable::deserialize(MapAccessDeserializer::new(map)).map(SwitchKey::Table)
+            }
+        }
+        deserializer.deserialize_any(SwitchVisitor)
+    }
+}
+
+/// Which outputs the segments are at.
+pub enum Segments {
+    /// In this order on the bits of a part, most significant first: `dp g f e d c b a`; or of a port of the
+    /// controller, which is named before: `P1: dp g f e d c b a`.
+    Order(String),
+    /// By segment.
+    Table(Table),
+    /// By segment, a table a digit.
+    Tables(Vec<Spanned<Table>>),
+}
+
+/// Outputs by the name of their segment.
+pub type Table = BTreeMap<Spanned<String>, Spanned<Pin>>;
+
+impl<'de> Deserialize<'de> for Segments {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct SegmentsVisitor;
+        impl<'de> Visitor<'de> for SegmentsVisitor {
+            type Value = Segments;
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a table of segments and their pins, a list of such tables, or a bit order")
+            }
+            fn visit_str<E: serde::de::Error>(self, order: &str) -> Result<Segments, E> {
+                Ok(Segments::Order(order.to_owned()))
+            }
+            fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<Segments, A::Error> {
+                Table::deserialize(MapAccessDeserializer::new(map)).map(Segments::Table)
+            }
+            fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Segments, A::Error> {
+                let mut tables = Vec::new();
+                while let Some(table) = list.next_element()? {
+                    tables.push(table);
+                }
+                Ok(Segments::Tables(tables))
+            }
+        }
+        deserializer.deserialize_any(SegmentsVisitor)
+    }
+}
+
+impl CircuitKeys {
+    /// Whether the keys ask for a scan: there is something to select.
+    #[must_use]
+    pub fn is_scanned(&self, table: &DriveTable<'_>) -> bool {
+        let by_package = || {
+            let functions = table.package().map(|package| &package.pins);
+            self.package_pins.is_some()
+                && functions.is_some_and(|pins| {
+                    pins.iter().any(|pin| matches!(pin, Function::Digit(_) | Function::Row(_)))
+                })
+        };
+        self.digits.is_some() || self.rows.is_some() || by_package()
+    }
+}

@@ -1,0 +1,514 @@
+//! From the keys of a drive table to a circuit.
+
+use std::ops::Range;
+
+use serde_spanned::Spanned;
+
+use super::circuit::{Circuit, Light, Output, Places, Resistor, ResistorPlace, Switch, SwitchKind, Timing};
+use super::keys::{CircuitKeys, LevelKey, ScanBy, Segments, SwitchKey, Table};
+use crate::face::Face;
+use crate::glyph::{BitOrder, Common};
+use crate::rig::{DriveTable, Function, Pin, Place, Problem};
+use crate::units::{Hertz, Nanos, Ohms, Volts, parse_duration};
+use crate::wiring::{Node, Wiring, WiringError};
+
+/// A circuit and how the face is wired to its nodes.
+pub struct Planned {
+    /// The circuit.
+    pub circuit: Circuit,
+    /// From elements to the circuit's lights.
+    pub wiring: Wiring,
+    /// On which bits the segments of a digit sit.
+    pub bit_order: BitOrder,
+}
+
+/// Where a port has the segments that a rig gives as an order: the output with this bit of this digit's part
+/// (0 where all digits share one).
+pub type Numbered<'p> = &'p dyn Fn(&str, usize, usize) -> Option<Pin>;
+
+/// Plans the circuit of a face. `scanned` says whether the method can and must scan; `None` leaves it to whether
+/// selects are given. What is wrong is reported through the table.
+pub fn plan(
+    face: &Face,
+    keys: &CircuitKeys,
+    scanned: Option<bool>,
+    numbered: Numbered<'_>,
+    table: &DriveTable<'_>,
+) -> Option<Planned> {
+    if face.dots.width > 0 && scanned == Some(false) {
+        table.error(Place::Face("kind"), Problem::NoDots);
+        return None;
+    }
+    let mut plan = Plan { face, keys, table, numbered, outputs: Vec::new(), package: package_table(keys, table)? };
+    let scanned = scanned.unwrap_or_else(|| keys.is_scanned(table));
+    let (mut lights, selects) = if face.dots.width > 0 { plan.dots()? } else { plan.digits(scanned)? };
+    let bit_order = plan.bit_order();
+    let nodes = plan.wire(&mut lights, &selects)?;
+
+    let joined_side = match face.dots.width > 0 && plan.scans_columns() {
+        false => face.common,
+        // The rows are what the rig tells of; the columns are the other side of the lights.
+        true if face.common == Common::Anode => Common::Cathode,
+        true => Common::Anode,
+    };
+    let timing = if selects.is_empty() { None } else { Some(plan.timing(selects.len())?) };
+    let line_switch = plan.switch(keys.segment_switch.as_ref(), joined_side == Common::Cathode)?;
+    let mut select_switch = plan.switch(keys.digit_switch.as_ref(), joined_side == Common::Anode)?;
+    if let Some(written) = &keys.digits_active {
+        let active = *written.get_ref() == LevelKey::High;
+        if select_switch.kind == SwitchKind::None && active != select_switch.active {
+            let word = if active { "high" } else { "low" };
+            table.error(written.span(), Problem::SelectLevel { common: joined_side, written: word });
+        }
+        select_switch.active = active;
+    }
+    let resistor = keys.resistor.as_ref().map(|key| Resistor {
+        ohms: Ohms(*key.get_ref().ohms.get_ref()),
+        place: key.get_ref().place.unwrap_or(ResistorPlace::Segments),
+    });
+    if let Some(key) = &keys.resistor {
+        table.check_range(&key.get_ref().ohms, 0.0, 1e9);
+    }
+    let node_count = lights.len();
+    let circuit = Circuit {
+        lights,
+        selects,
+        common: joined_side,
+        line_switch,
+        select_switch,
+        resistor,
+        timing,
+        places: plan.places(),
+        outputs: plan.outputs,
+    };
+    let wiring = Wiring::new(nodes, node_count);
+    if let Err(WiringError::Shared { second, .. }) = wiring
+        && let Some(name) = second.0.checked_sub(face.extra(0).0).and_then(|extra| table.extras().get(extra))
+    {
+        table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
+    }
+    Some(Planned { circuit, wiring: wiring.ok()?, bit_order })
+}
+
+/// The outputs at the pins of the package, by what the pins are for.
+type ByFunction = Vec<(Function, Spanned<Pin>)>;
+
+fn package_table(keys: &CircuitKeys, table: &DriveTable<'_>) -> Option<ByFunction> {
+    let Some(written) = &keys.package_pins else { return Some(Vec::new()) };
+    let Some(package) = table.package() else {
+        table.error(written.span(), Problem::MissingKey { key: "package" });
+        return None;
+    };
+    let mut found = Vec::new();
+    for (number, pin) in written.get_ref() {
+        let function =
+            number.get_ref().parse::<usize>().ok().and_then(|n| package.pins.get(n.checked_sub(1)?));
+        match function {
+            None => {
+                let problem =
+                    Problem::NoPackagePin { package: package.name.clone(), pin: number.get_ref().clone() };
+                table.error(number.span(), problem);
+                return None;
+            }
+            Some(Function::Nothing) => {
+                table.warn(number.span(), Problem::NoLight { line: format!("pin {}", number.get_ref()) });
+            }
+            // The common side of a static digit goes to a rail, which is no output.
+            Some(function) => found.push((*function, pin.clone())),
+        }
+    }
+    Some(found)
+}
+
+struct Plan<'p> {
+    face: &'p Face,
+    keys: &'p CircuitKeys,
+    table: &'p DriveTable<'p>,
+    numbered: Numbered<'p>,
+    outputs: Vec<Output>,
+    package: ByFunction,
+}
+
+impl Plan<'_> {
+    fn scans_columns(&self) -> bool {
+        self.keys.scan.as_ref().is_some_and(|scan| *scan.get_ref() == ScanBy::Columns)
+    }
+
+    /// Adds an output; its place among them.
+    fn output(&mut self, role: String, pin: &Spanned<Pin>, function: Option<Function>) -> usize {
+        let package = self.table.package();
+        let package_pins = function.zip(package).map(|(function, package)| package.pins_of(function).collect());
+        let (span, pin) = (pin.span(), pin.get_ref().clone());
+        self.outputs.push(Output { role, pin, package_pins: package_pins.unwrap_or_default(), span });
+        self.outputs.len() - 1
+    }
+
+    /// The lights of digits, in the order of the elements, and the selects.
+    fn digits(&mut self, scanned: bool) -> Option<(Vec<Light>, Vec<usize>)> {
+        let face = self.face;
+        let count = face.style.segment_count();
+        if !scanned {
+            if let Some(digits) = &self.keys.digits {
+                let problem = Problem::NoLight { line: "the list of digits".into() };
+                self.table.error(digits.span(), problem);
+            }
+            let mut lights = Vec::new();
+            for digit in 0..face.digits {
+                let pins = self.segment_pins(digit, true)?;
+                let segments = pins.into_iter().enumerate().map(|(segment, pin)| {
+                    let name = face.style.segment_names()[segment];
+                    let role = if face.digits == 1 { name.to_owned() } else { format!("digit {digit} {name}") };
+                    let line = pin.map(|pin| self.output(role, &pin, Some(Function::Segment(segment))));
+                    Light { line, select: None, joined: digit }
+                });
+                lights.extend(segments.collect::<Vec<_>>());
+            }
+            return Some((lights, Vec::new()));
+        }
+        let pins = self.segment_pins(0, false)?;
+        let names = face.style.segment_names();
+        let lines: Vec<_> = pins
+            .into_iter()
+            .enumerate()
+            .map(|(segment, pin)| {
+                let function = Some(Function::Segment(segment));
+                pin.map(|pin| self.output(names[segment].to_owned(), &pin, function))
+            })
+            .collect();
+        let selects = self.select_pins()?;
+        if selects.len() < face.digits {
+            let (found, needed) = (format!("{} digits", selects.len()), face.digits.to_string());
+            self.table.error(Place::Drive("digits"), Problem::WrongCount { found, needed });
+            return None;
+        }
+        let selects: Vec<_> = selects
+            .iter()
+            .enumerate()
+            .map(|(digit, pin)| self.output(format!("digit {digit}"), pin, Some(Function::Digit(digit))))
+            .collect();
+        let lights = (0..selects.len() * count).map(|node| Light {
+            line: lines[node % count],
+            select: Some(node / count),
+            joined: node / count,
+        });
+        Some((lights.collect(), selects))
+    }
+
+    /// The pin of each segment of a digit, in the style's order; the point may have none.
+    fn segment_pins(&self, digit: usize, single: bool) -> Option<Vec<Option<Spanned<Pin>>>> {
+        let (style, table) = (self.face.style, self.table);
+        let names = style.segment_names();
+        let mut pins = vec![None; names.len()];
+        let place = match &self.keys.segments {
+            None if !self.package.is_empty() && (self.face.digits == 1 || !single) => {
+                for (function, pin) in &self.package {
+                    if let Function::Segment(segment) = function {
+                        pins[*segment] = Some(pin.clone());
+                    }
+                }
+                self.keys.package_pins.as_ref().map_or_else(|| table.place(), Spanned::span)
+            }
+            None => {
+                let order = table.or_assume("segments", None, BitOrder::usual(style).to_string());
+                self.ordered(&order, digit, &mut pins)?
+            }
+            Some(written) => match written.get_ref() {
+                Segments::Order(order) => {
+                    self.ordered(&Spanned::new(written.span(), order.clone()), digit, &mut pins)?
+                }
+                Segments::Table(segments) => {
+                    if single && self.face.digits > 1 {
+                        let found = "the segments of one digit".to_owned();
+                        let needed = format!("{} digits", self.face.digits);
+                        table.error(written.span(), Problem::WrongCount { found, needed });
+                        return None;
+                    }
+                    self.named(segments, &mut pins);
+                    written.span()
+                }
+                Segments::Tables(tables) => {
+                    let needed = if single { self.face.digits } else { 1 };
+                    let Some(segments) = tables.get(digit).filter(|_| tables.len() == needed) else {
+                        let found = format!("the segments of {} digits", tables.len());
+                        let needed = format!("{needed} to be wired");
+                        table.error(written.span(), Problem::WrongCount { found, needed });
+                        return None;
+                    };
+                    self.named(segments.get_ref(), &mut pins);
+                    segments.span()
+                }
+            },
+        };
+        // The point stands last and may have no pin.
+        let mut missing =
+            names.iter().zip(&pins).take(style.point_index()).filter(|(_, pin)| pin.is_none()).peekable();
+        if missing.peek().is_none() {
+            return Some(pins);
+        }
+        for (name, _) in missing {
+            table.error(place.clone(), Problem::NoWire { light: format!("segment {name}") });
+        }
+        None
+    }
+
+    fn named(&self, segments: &Table, pins: &mut [Option<Spanned<Pin>>]) {
+        let style = self.face.style;
+        for (name, pin) in segments {
+            match style.segment_index(name.get_ref()) {
+                Some(index) => pins[index] = Some(pin.clone()),
+                None => {
+                    let problem = Problem::unknown_name("segment", name.get_ref(), style.segment_names());
+                    self.table.error(name.span(), problem);
+                }
+            }
+        }
+    }
+
+    fn ordered(
+        &self,
+        order: &Spanned<String>,
+        digit: usize,
+        pins: &mut [Option<Spanned<Pin>>],
+    ) -> Option<Range<usize>> {
+        let (port, names) = match order.get_ref().split_once(':') {
+            Some((port, names)) => (port.trim(), names.trim()),
+            None => ("", order.get_ref().as_str()),
+        };
+        let parsed = BitOrder::parse(names, self.face.style)
+            .map_err(|error| self.table.error(order.span(), Problem::BitOrder(error)))
+            .ok()?;
+        for (segment, pin) in pins.iter_mut().enumerate() {
+            let Some(bit) = parsed.bit_of(segment) else { continue };
+            let Some(found) = (self.numbered)(port, digit, bit) else {
+                let found = format!("{:?}", order.get_ref());
+                let allowed = "the pin of each segment, as in { a = \"PIN\", ... }, or an order on a port: \
+                               \"P1: dp g f e d c b a\""
+                    .to_owned();
+                self.table.error(order.span(), Problem::WrongValue { found, allowed });
+                return None;
+            };
+            *pin = Some(Spanned::new(order.span(), found));
+        }
+        Some(order.span())
+    }
+
+    /// The pins that select the digits, from left to right. Where list and package both tell, they must agree.
+    fn select_pins(&self) -> Option<Vec<Spanned<Pin>>> {
+        let by_package = self.package_list(Function::Digit);
+        let Some(written) = &self.keys.digits else {
+            if by_package.is_empty() {
+                self.table.error(self.table.place(), Problem::MissingKey { key: "digits" });
+                return None;
+            }
+            return Some(by_package);
+        };
+        let list = written.get_ref();
+        let differs = |(a, b): (&Spanned<Pin>, &Spanned<Pin>)| a.get_ref() != b.get_ref();
+        if !by_package.is_empty()
+            && let Some(digit) = by_package.iter().zip(list).position(differs)
+        {
+            let (package, found) = (by_package[digit].get_ref().to_string(), list[digit].get_ref().to_string());
+            let mirrored = by_package.len() == list.len() && !by_package.iter().zip(list.iter().rev()).any(differs);
+            let problem = if mirrored {
+                Problem::MirroredDigits { first: package, written: found }
+            } else {
+                Problem::OtherThanPackage { digit, by_package: package, written: found }
+            };
+            self.table.error(written.span(), problem);
+        }
+        Some(list.clone())
+    }
+
+    /// The outputs at the package's pins for 0, 1 and so on of a function, as far as they go.
+    fn package_list(&self, function: fn(usize) -> Function) -> Vec<Spanned<Pin>> {
+        let pin = |index| self.package.iter().find(|(found, _)| *found == function(index));
+        (0..).map_while(|index| pin(index).map(|(_, pin)| pin.clone())).collect()
+    }
+
+    /// The lights of dots, row by row, and the selects.
+    fn dots(&mut self) -> Option<(Vec<Light>, Vec<usize>)> {
+        let grid = self.face.dots;
+        let rows = self.dot_pins("rows", self.keys.rows.as_ref(), grid.height, Function::Row)?;
+        let columns = self.dot_pins("columns", self.keys.columns.as_ref(), grid.width, Function::Column)?;
+        self.table.or_assume("scan", self.keys.scan.clone(), ScanBy::Rows);
+        let mut add = |pins: &[Spanned<Pin>], what: &str, function: fn(usize) -> Function| -> Vec<usize> {
+            let pins = pins.iter().enumerate();
+            pins.map(|(index, pin)| self.output(format!("{what} {index}"), pin, Some(function(index)))).collect()
+        };
+        let rows = add(&rows, "row", Function::Row);
+        let columns = add(&columns, "column", Function::Column);
+        let by_columns = self.scans_columns();
+        let light = |dot: usize| {
+            let (x, y) = (dot % grid.width, dot / grid.width);
+            let (line, select) = if by_columns { (rows[y], x) } else { (columns[x], y) };
+            Light { line: Some(line), select: Some(select), joined: select }
+        };
+        let lights = (0..grid.width * grid.height).map(light).collect();
+        Some((lights, if by_columns { columns } else { rows }))
+    }
+
+    fn dot_pins(
+        &self,
+        key: &'static str,
+        written: Option<&Spanned<Vec<Spanned<Pin>>>>,
+        count: usize,
+        function: fn(usize) -> Function,
+    ) -> Option<Vec<Spanned<Pin>>> {
+        let pins = match written {
+            Some(written) => written.get_ref().clone(),
+            None => self.package_list(function),
+        };
+        if pins.is_empty() {
+            self.table.error(self.table.place(), Problem::MissingKey { key });
+            return None;
+        }
+        if pins.len() != count {
+            let (found, needed) = (format!("{} {key}", pins.len()), count.to_string());
+            self.table.error(Place::Drive(key), Problem::WrongCount { found, needed });
+            return None;
+        }
+        Some(pins)
+    }
+
+    /// The node of each element, the lights of colons and lamps added. What has no wire has no node.
+    fn wire(&mut self, lights: &mut Vec<Light>, selects: &[usize]) -> Option<Vec<Node>> {
+        let (face, table) = (self.face, self.table);
+        let count = face.style.segment_count();
+        let wired = |node: usize| if lights[node].line.is_some() { Node(node) } else { Node::NOWHERE };
+        let mut nodes: Vec<_> = (0..face.extra(0).0).map(wired).collect();
+        let mut beyond = vec![false; selects.len()];
+        for (extra, name) in face.extras.iter().zip(table.extras()) {
+            let node = match self.crossing(name.get_ref(), selects.len()) {
+                Some((digit, segment)) => {
+                    let node = digit * count + segment;
+                    if lights[node].line.is_none() {
+                        let light = format!("segment {}", face.style.segment_names()[segment]);
+                        table.error(name.span(), Problem::NoWire { light });
+                        return None;
+                    }
+                    beyond[digit] = true;
+                    if digit < face.digits && segment != face.style.point_index() {
+                        let (node, segment) = (name.get_ref().clone(), face.style.segment_names()[segment]);
+                        table.error(name.span(), Problem::NodeTaken { node, segment });
+                        return None;
+                    }
+                    // A colon on a digit's dp: that digit has no point.
+                    if let Some(point) = nodes.get_mut(node).filter(|_| digit < face.digits) {
+                        *point = Node::NOWHERE;
+                    }
+                    node
+                }
+                None => {
+                    let Some(pin) = Pin::parse(name.get_ref()) else {
+                        let found = format!("{:?}", name.get_ref());
+                        let allowed = "the name of a pin, or a place such as \"digit2.dp\"".to_owned();
+                        table.error(name.span(), Problem::WrongValue { found, allowed });
+                        return None;
+                    };
+                    let line = self.output(extra.name.clone(), &Spanned::new(name.span(), pin), None);
+                    let joined = selects.len().max(face.digits) + lights.len();
+                    lights.push(Light { line: Some(line), select: None, joined });
+                    lights.len() - 1
+                }
+            };
+            nodes.push(Node(node));
+        }
+        for digit in (face.digits..selects.len()).filter(|digit| face.dots.width == 0 && !beyond[*digit]) {
+            table.warn(Place::Drive("digits"), Problem::NoLight { line: format!("digit {digit}") });
+        }
+        Some(nodes)
+    }
+
+    /// A crossing of the scan by its name: `digit2.dp`.
+    fn crossing(&self, name: &str, selects: usize) -> Option<(usize, usize)> {
+        let (digit, segment) = name.strip_prefix("digit")?.split_once('.')?;
+        let digit = digit.parse().ok().filter(|digit| *digit < selects)?;
+        Some((digit, self.face.style.segment_index(segment)?))
+    }
+
+    fn bit_order(&self) -> BitOrder {
+        let order = match self.keys.segments.as_ref().map(Spanned::get_ref) {
+            Some(Segments::Order(order)) => {
+                let names = order.split_once(':').map_or(order.as_str(), |(_, names)| names.trim());
+                BitOrder::parse(names, self.face.style).ok()
+            }
+            _ => None,
+        };
+        order.unwrap_or_else(|| BitOrder::usual(self.face.style))
+    }
+
+    /// A switch whose end goes to the high rail, or to the low one.
+    fn switch(&self, key: Option<&Spanned<SwitchKey>>, to_high: bool) -> Option<Switch> {
+        let (kind, written) = match key.map(|key| key.get_ref()) {
+            None => (SwitchKind::None, None),
+            Some(SwitchKey::Kind(kind)) => (*kind, None),
+            Some(SwitchKey::Table(written)) => (written.kind, Some(written)),
+        };
+        let active = match kind {
+            SwitchKind::None => to_high,
+            SwitchKind::Npn | SwitchKind::Nmos => true,
+            SwitchKind::Pnp | SwitchKind::Pmos => false,
+        };
+        let turn_off = match written.and_then(|written| written.turn_off.as_ref()) {
+            Some(text) => self.duration(text)?,
+            None => kind.usual_turn_off(),
+        };
+        Some(Switch {
+            kind,
+            active: written.and_then(|w| w.active).map_or(active, |level| level == LevelKey::High),
+            drop: written.and_then(|w| w.drop_volts).map_or(kind.usual_drop(), Volts),
+            turn_off,
+        })
+    }
+
+    fn duration(&self, text: &Spanned<String>) -> Option<Nanos> {
+        match parse_duration(text.get_ref()) {
+            Ok(duration) => Some(duration.into()),
+            Err(error) => {
+                let allowed = "a duration, such as \"30us\"".to_owned();
+                self.table.error(text.span(), Problem::WrongValue { found: error.found, allowed });
+                None
+            }
+        }
+    }
+
+    fn timing(&self, slots: usize) -> Option<Timing> {
+        let (keys, table) = (self.keys, self.table);
+        let refresh = table.or_assume("refresh_hz", keys.refresh_hz.clone(), 120);
+        let blanking = table.or_assume("blanking", keys.blanking.clone(), "20us".to_owned());
+        let write = table.or_assume("write", keys.write.clone(), "1us".to_owned());
+        if !table.check_range(&refresh, 1, 100_000) {
+            return None;
+        }
+        let refresh_hz = Hertz(*refresh.get_ref());
+        let timing = Timing {
+            slots,
+            refresh: refresh_hz,
+            blanking: self.duration(&blanking)?,
+            write: self.duration(&write)?,
+        };
+        if timing.blanking >= timing.slot() {
+            let found = format!("a blanking of {}", timing.blanking);
+            let allowed = format!("less than a slot, which at {refresh_hz} is {}", timing.slot());
+            table.error(blanking.span(), Problem::WrongValue { found, allowed });
+            return None;
+        }
+        Some(timing)
+    }
+
+    fn places(&self) -> Places {
+        let keys = self.keys;
+        let or_drive = |span: Option<Range<usize>>| span.unwrap_or_else(|| self.table.place());
+        let pins = keys.package_pins.as_ref().map(Spanned::span);
+        Places {
+            drive: self.table.place(),
+            lines: or_drive(keys.segments.as_ref().map(Spanned::span).or(pins.clone())),
+            selects: or_drive(
+                keys.digits.as_ref().map(Spanned::span).or(keys.rows.as_ref().map(Spanned::span)).or(pins),
+            ),
+            resistor: or_drive(keys.resistor.as_ref().map(Spanned::span)),
+            refresh: or_drive(keys.refresh_hz.as_ref().map(Spanned::span)),
+            blanking: or_drive(keys.blanking.as_ref().map(Spanned::span)),
+        }
+    }
+}

@@ -1,0 +1,286 @@
+//! The eye: what a person perceives of nodes switching over time.
+//!
+//! It watches the lights of any model while edges come in, and integrates them over a window. The cost
+//! follows the edges, not the time between them, and the memory does not grow with either: an hour of a scan
+//! is a stream.
+//!
+//! Relative brightness is the mean light over the window (Talbot-Plateau law: above the fusion frequency a
+//! switched light looks as bright as a steady one of the same mean). Percent flicker and flicker index are
+//! the lighting trade's: 100 (max - min) / (max + min), and the share of the light that lies above its mean.
+
+use crate::bus::Edge;
+use crate::drive::Model;
+use crate::units::Nanos;
+
+/// A model that is being watched.
+pub struct Eye {
+    model: Box<dyn Model>,
+    /// Up to when time has passed.
+    now: Nanos,
+    opened: Nanos,
+    /// The model's count of changes when it was last looked at.
+    changes: u64,
+    /// The light of each node now, and what of it was seen.
+    light: Vec<f32>,
+    tallies: Vec<Tally>,
+    /// What the model says goes here first.
+    fresh: Vec<f32>,
+}
+
+/// What has been seen of one node since the window opened.
+#[derive(Debug, Clone, Default)]
+struct Tally {
+    /// Since when it has had its present light.
+    since: Nanos,
+    /// Since when it has been lit, or dark.
+    turned: Nanos,
+    /// For how many nanoseconds it had each light. There are as many as the drive has steps, mostly two.
+    levels: Vec<(f32, u64)>,
+    /// How often it went from dark to lit.
+    flashes: u64,
+    longest_lit: Nanos,
+    longest_dark: Nanos,
+}
+
+/// What a person perceives of one node.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Sight {
+    /// The mean light over the window: 1 is a node lit all the time.
+    pub light: f64,
+    /// From 0 (steady) to 100 (goes dark in between).
+    pub percent_flicker: f64,
+    /// From 0 (steady) towards 1 (short flashes).
+    pub flicker_index: f64,
+    /// How often a second it went from dark to lit.
+    pub flashes_hz: f64,
+    /// The longest time without a break that it was lit.
+    pub longest_lit: Nanos,
+    /// The longest time without a break that it was dark.
+    pub longest_dark: Nanos,
+}
+
+impl Tally {
+    /// The light changes at `now` from `before` to `after`.
+    #[inline]
+    fn change(&mut self, before: f32, after: f32, now: Nanos) {
+        self.add(before, now);
+        if (before > 0.0) != (after > 0.0) {
+            self.end_stretch(before > 0.0, now);
+            self.flashes += u64::from(after > 0.0);
+        }
+    }
+
+    #[inline]
+    fn add(&mut self, light: f32, now: Nanos) {
+        let span = now - self.since;
+        self.since = now;
+        match self.levels.iter_mut().find(|(level, _)| *level == light) {
+            Some((_, time)) => *time += span.0,
+            None => self.levels.push((light, span.0)),
+        }
+    }
+
+    #[inline]
+    fn end_stretch(&mut self, lit: bool, now: Nanos) {
+        let longest = if lit { &mut self.longest_lit } else { &mut self.longest_dark };
+        *longest = (*longest).max(now - self.turned);
+        self.turned = now;
+    }
+
+    fn sight(&self) -> Sight {
+        let seen = || self.levels.iter().filter(|(_, time)| *time > 0).map(|(l, t)| (f64::from(*l), *t as f64));
+        let window: f64 = seen().map(|(_, time)| time).sum();
+        if window == 0.0 {
+            return Sight::default();
+        }
+        let light = seen().map(|(level, time)| level * time).sum::<f64>() / window;
+        let most = seen().map(|(level, _)| level).fold(0.0, f64::max);
+        let least = seen().map(|(level, _)| level).fold(f64::MAX, f64::min);
+        let above: f64 = seen().map(|(level, time)| (level - light).max(0.0) * time).sum();
+        Sight {
+            light,
+            percent_flicker: if most > 0.0 { 100.0 * (most - least) / (most + least) } else { 0.0 },
+            flicker_index: if light > 0.0 { above / (light * window) } else { 0.0 },
+            flashes_hz: self.flashes as f64 * 1e9 / window,
+            longest_lit: self.longest_lit,
+            longest_dark: self.longest_dark,
+        }
+    }
+}
+
+impl Eye {
+    /// Watches a model of so many nodes from time 0 on.
+    #[must_use]
+    pub fn new(model: Box<dyn Model>, nodes: usize) -> Self {
+        let mut light = vec![0.0; nodes];
+        model.lit(&mut light);
+        Self {
+            changes: model.changes(),
+            model,
+            now: Nanos(0),
+            opened: Nanos(0),
+            fresh: light.clone(),
+            light,
+            tallies: vec![Tally::default(); nodes],
+        }
+    }
+
+    /// Takes edges in order of time.
+    pub fn take(&mut self, edges: &[Edge]) {
+        let mut rest = edges;
+        while let Some(first) = rest.first() {
+            // What happens at one moment is one change.
+            let together = rest.iter().take_while(|edge| edge.at == first.at).count();
+            let (group, later) = rest.split_at(together);
+            self.pass(first.at);
+            self.model.take(group);
+            self.look();
+            rest = later;
+        }
+    }
+
+    /// Lets time pass until `now`.
+    pub fn pass(&mut self, now: Nanos) {
+        while let Some(at) = self.model.next_change().filter(|at| *at <= now) {
+            self.now = self.now.max(at);
+            self.model.pass(at);
+            self.look();
+        }
+        self.now = self.now.max(now);
+    }
+
+    /// Begins a new window at `at`; what was seen before is forgotten.
+    pub fn open(&mut self, at: Nanos) {
+        self.pass(at);
+        self.opened = self.now;
+        for tally in &mut self.tallies {
+            tally.levels.clear();
+            *tally = Tally {
+                since: self.now,
+                turned: self.now,
+                levels: std::mem::take(&mut tally.levels),
+                ..Tally::default()
+            };
+        }
+    }
+
+    /// What was seen of each node since the window was opened, up to `until`.
+    pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
+        self.pass(until);
+        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
+            tally.add(*light, self.now);
+            // The stretch goes on: it is only measured.
+            let turned = tally.turned;
+            tally.end_stretch(*light > 0.0, self.now);
+            tally.turned = turned;
+        }
+        self.tallies.iter().map(Tally::sight).collect()
+    }
+
+    /// The light of each node at this moment.
+    #[must_use]
+    pub fn light(&self) -> &[f32] {
+        &self.light
+    }
+
+    /// When the window was opened.
+    #[must_use]
+    pub const fn opened(&self) -> Nanos {
+        self.opened
+    }
+
+    /// Up to when time has passed.
+    #[must_use]
+    pub const fn now(&self) -> Nanos {
+        self.now
+    }
+
+    #[inline]
+    fn look(&mut self) {
+        let changes = self.model.changes();
+        if changes == self.changes {
+            return;
+        }
+        self.changes = changes;
+        self.model.lit(&mut self.fresh);
+        for ((light, fresh), tally) in self.light.iter_mut().zip(&self.fresh).zip(&mut self.tallies) {
+            if light != fresh {
+                tally.change(*light, *fresh, self.now);
+                *light = *fresh;
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// One node whose light is the level of line 0, at half light while line 1 is high.
+    #[derive(Default)]
+    struct Lamp {
+        levels: [bool; 2],
+        changes: u64,
+    }
+
+    impl Model for Lamp {
+        fn take(&mut self, edges: &[Edge]) {
+            for edge in edges {
+                self.levels[edge.line] = edge.level;
+                self.changes += 1;
+            }
+        }
+        fn changes(&self) -> u64 {
+            self.changes
+        }
+        fn lit(&self, nodes: &mut [f32]) {
+            nodes[0] = if self.levels[0] { 1.0 } else { 0.0 } * if self.levels[1] { 0.5 } else { 1.0 };
+        }
+    }
+
+    fn seen(edges: &[(u64, usize, bool)], until: u64) -> Sight {
+        let mut eye = Eye::new(Box::new(Lamp::default()), 1);
+        for (at, line, level) in edges {
+            eye.take(&[Edge { at: Nanos(*at), line: *line, level: *level }]);
+        }
+        eye.sights(Nanos(until))[0]
+    }
+
+    #[test]
+    fn a_quarter_of_the_time_is_a_quarter_of_the_light() {
+        let quarter = [(0, 0, true), (25, 0, false), (100, 0, true), (125, 0, false)];
+        let sight = seen(&quarter, 200);
+        assert_eq!((sight.light, sight.percent_flicker, sight.flicker_index), (0.25, 100.0, 0.75));
+        assert_eq!((sight.longest_lit, sight.longest_dark), (Nanos(25), Nanos(75)));
+        assert_eq!(sight.flashes_hz, 1e7);
+    }
+
+    #[test]
+    fn a_light_that_only_dims_flickers_less() {
+        let sight = seen(&[(0, 0, true), (50, 1, true)], 100);
+        assert_eq!(sight.light, 0.75);
+        assert!((sight.percent_flicker - 100.0 / 3.0).abs() < 1e-9);
+        assert!((sight.flicker_index - 0.25 * 50.0 / 75.0).abs() < 1e-9);
+        assert_eq!((sight.longest_lit, sight.longest_dark), (Nanos(100), Nanos(0)));
+    }
+
+    #[test]
+    fn steady_and_dark() {
+        let steady = seen(&[(0, 0, true)], 100);
+        assert_eq!((steady.light, steady.percent_flicker, steady.flicker_index), (1.0, 0.0, 0.0));
+        assert_eq!(seen(&[], 100), Sight { longest_dark: Nanos(100), ..Sight::default() });
+        assert_eq!(seen(&[], 0), Sight::default(), "no time, no sight");
+    }
+
+    #[test]
+    fn a_window_forgets_what_was_before() {
+        let mut eye = Eye::new(Box::new(Lamp::default()), 1);
+        eye.take(&[Edge { at: Nanos(0), line: 0, level: true }, Edge { at: Nanos(90), line: 0, level: false }]);
+        eye.open(Nanos(80));
+        assert_eq!(eye.sights(Nanos(180))[0].light, 0.0, "time does not run back");
+        eye.open(Nanos(200));
+        eye.take(&[Edge { at: Nanos(250), line: 0, level: true }]);
+        assert_eq!(eye.sights(Nanos(300))[0].light, 0.5);
+        assert_eq!(eye.sights(Nanos(400))[0].light, 0.75, "the window goes on");
+    }
+}

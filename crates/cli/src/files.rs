@@ -2,9 +2,48 @@
 
 use std::fs::{self, File};
 use std::io::{self, Read, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-use crate::failure::Failure;
+use clap::Args;
+
+use crate::failure::{Failure, Outcome};
+use crate::session::Session;
+use crate::view::raster;
+
+/// Where a drawing is written to.
+#[derive(Args)]
+pub struct DrawingFiles {
+    /// Also write the drawing as SVG
+    #[arg(long, value_name = "FILE")]
+    svg: Option<PathBuf>,
+    /// Also write the drawing as PNG
+    #[arg(long, value_name = "FILE")]
+    png: Option<PathBuf>,
+}
+
+impl DrawingFiles {
+    /// Draws and writes the files that are asked for, if any.
+    pub fn write(&self, draw: impl FnOnce() -> String, session: &mut Session<'_>) -> Outcome {
+        if self.svg.is_none() && self.png.is_none() {
+            return Ok(());
+        }
+        let svg = draw();
+        if let Some(path) = &self.svg {
+            write_and_tell(path, svg.as_bytes(), session)?;
+        }
+        if let Some(path) = &self.png {
+            write_and_tell(path, &raster::png(&svg).map_err(Failure::unusable_plainly)?, session)?;
+        }
+        Ok(())
+    }
+}
+
+/// Writes a file and says so.
+pub fn write_and_tell(path: &Path, bytes: &[u8], session: &mut Session<'_>) -> Outcome {
+    write_whole(path, bytes)?;
+    session.say_aside(&format!("wrote {}", path.display()));
+    Ok(())
+}
 
 /// The largest text file that is read. A rig of 64 faces takes a hundredth of it.
 const TEXT_LIMIT: u64 = 4 * 1024 * 1024;

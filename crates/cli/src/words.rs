@@ -1,6 +1,7 @@
 //! What is to be shown: a text, or a number with its form, and what may be misread in it.
 
 use clap::{Args, ValueEnum};
+use spare_tile_core::dots;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::glyph::legibility::{self, Doubt};
@@ -15,7 +16,7 @@ use crate::session::Session;
 /// What is to be shown.
 #[derive(Args)]
 pub struct Words {
-    /// The text; segments can be written in braces: "{a d g}", and braces doubled
+    /// The text; segments can be written in braces: "{a d g}", and braces doubled. For dots their rows: ".##./#..#"
     #[arg(allow_negative_numbers = true)]
     text: String,
     /// Take stand-ins, and words that can be read as numbers, for errors
@@ -151,6 +152,14 @@ impl Words {
 
     /// A frame of the face with the words in their place.
     pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
+        if face.dots.width > 0 {
+            let mut frame = face.blank();
+            dots::write(&self.text, face, &mut frame).map_err(|error| {
+                let help = "write the dots in rows: \".##./#..#\"";
+                Failure::unusable(format!("these are no dots for face {}: {error}", face.name), help)
+            })?;
+            return Ok(frame);
+        }
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
         let field = placing.field(&face, self)?;

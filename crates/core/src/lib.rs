@@ -47,6 +47,7 @@
 pub mod bus;
 pub mod capture;
 pub mod chip;
+pub mod dots;
 pub mod drive;
 pub mod face;
 pub mod firmware;

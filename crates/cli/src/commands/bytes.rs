@@ -13,7 +13,7 @@ use spare_tile_core::rig::Mount;
 use spare_tile_core::units::Nanos;
 
 use crate::args::Base;
-use crate::commands::rig::pins;
+use crate::commands::rig::check::pins;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::FaceOfRig;
@@ -73,11 +73,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         print(&traffic, mount, bytes.base, session)?;
     }
     match &bytes.vcd {
-        Some(path) => {
-            files::write_whole(path, dump(&traffic, mount)?.as_bytes())?;
-            session.say_aside(&format!("wrote {}", path.display()));
-            Ok(())
-        }
+        Some(path) => files::write_and_tell(path, dump(&traffic, mount)?.as_bytes(), session),
         None => Ok(()),
     }
 }

@@ -1,7 +1,5 @@
 //! `show`: one still picture of what the display lights.
 
-use std::path::PathBuf;
-
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::picture::Picture;
@@ -9,7 +7,7 @@ use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::Mount;
 
 use crate::failure::{Failure, Outcome};
-use crate::files;
+use crate::files::DrawingFiles;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
@@ -30,12 +28,8 @@ pub struct Show {
     /// The brightness, in the part's own steps
     #[arg(long, value_name = "N")]
     at_brightness: Option<u8>,
-    /// Also write the picture as SVG
-    #[arg(long, value_name = "FILE")]
-    svg: Option<PathBuf>,
-    /// Also write the picture as PNG
-    #[arg(long, value_name = "FILE")]
-    png: Option<PathBuf>,
+    #[command(flatten)]
+    drawing: DrawingFiles,
 }
 
 /// A picture in words.
@@ -45,6 +39,9 @@ pub struct PictureAnswer<'a> {
     /// What a person reads off the face, `?` where the lit segments are no character.
     reads: String,
     digits: Vec<DigitAnswer>,
+    /// The rows of a face of dots, `#` for a lit one.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    dots: Vec<String>,
     /// The colons and lamps.
     extras: Vec<ExtraAnswer<'a>>,
 }
@@ -78,10 +75,14 @@ impl<'a> PictureAnswer<'a> {
             }
         };
         let extras = picture.face.extras.iter().enumerate();
+        let face = picture.face;
+        let dot = |x, y| picture.light.get(face.dot(x, y).0).is_some_and(|light| *light > 0.0);
+        let row = |y| (0..face.dots.width).map(|x| if dot(x, y) { '#' } else { '.' }).collect();
         Self {
             face: &picture.face.name,
             reads: picture.reading(),
             digits: (0..picture.face.digits).map(digit).collect(),
+            dots: (0..face.dots.height).map(row).collect(),
             extras: extras
                 .map(|(place, extra)| ExtraAnswer { name: &extra.name, light: picture.extra(place) })
                 .collect(),
@@ -100,7 +101,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
         let drawing = view::terminal(&picture, session);
         writeln!(session.out, "{drawing}")?;
     }
-    write_files(show, &picture, session)
+    show.drawing.write(|| view::svg::draw(&picture), session)
 }
 
 fn picture<'r>(show: &Show, mount: &'r Mount, session: &mut Session<'_>) -> Result<Picture<'r>, Failure> {
@@ -128,21 +129,4 @@ fn check_brightness(step: u8, mount: &Mount) -> Outcome {
         }
         Some(_) => Ok(()),
     }
-}
-
-fn write_files(show: &Show, picture: &Picture<'_>, session: &mut Session<'_>) -> Outcome {
-    if show.svg.is_none() && show.png.is_none() {
-        return Ok(());
-    }
-    let svg = view::svg::draw(picture);
-    if let Some(path) = &show.svg {
-        files::write_whole(path, svg.as_bytes())?;
-        session.say_aside(&format!("wrote {}", path.display()));
-    }
-    if let Some(path) = &show.png {
-        let png = view::raster::png(&svg).map_err(Failure::unusable_plainly)?;
-        files::write_whole(path, &png)?;
-        session.say_aside(&format!("wrote {}", path.display()));
-    }
-    Ok(())
 }

@@ -17,6 +17,13 @@ const SAMPLES: usize = 4;
 /// Draws the face as large as the columns allow, in several rows of digits where one does not fit.
 pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
     let width = scene::of(picture).width;
+    if picture.face.dots.width > 0 {
+        // A dot takes whole pixels, as many as fit.
+        let whole = |pixels: usize| (pixels as f32 * scene::DIGIT_HEIGHT / scene::DOT_PITCH).round() as usize;
+        let fits = |pixels: &usize| self::pixels(width, whole(*pixels)) <= columns;
+        let each = (1..=4).rev().find(fits).unwrap_or(1);
+        return paint(&scene::of(picture), whole(each), picture, depth);
+    }
     let fits = |height: &usize| pixels(width, *height) <= columns;
     let (height, digits) = match (COARSEST..=FINEST).rev().find(fits) {
         Some(height) => (height, picture.face.digits),

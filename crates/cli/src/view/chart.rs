@@ -6,21 +6,21 @@ use std::fmt::Write;
 
 use spare_tile_core::face::Colour;
 use spare_tile_core::firmware::{Entry, Table};
-use spare_tile_core::glyph::{Segments, Style, glyph};
 
 use super::colour::{self, LENS, Rgb};
+use super::label::{self, Anchor};
 use super::scene;
 use super::svg;
 
 /// Cells in a row.
 const ACROSS: usize = 16;
-/// The scale of the digits and of the labels.
+/// The scale of the digits, and how high the labels are.
 const DIGIT: f32 = 0.6;
-const LABEL: f32 = 0.13;
-/// The height of a cell, and where its labels begin.
+const LABEL: f32 = 13.0;
+/// The height of a cell, and where its labels stand.
 const CELL_HEIGHT: f32 = 112.0;
-const CHARACTER_TOP: f32 = 68.0;
-const BYTES_TOP: f32 = 86.0;
+const CHARACTER_FOOT: f32 = 82.0;
+const BYTES_FOOT: f32 = 99.0;
 /// The bytes beside the character.
 const BYTE_SCALE: f32 = 0.8;
 const MARGIN: f32 = 14.0;
@@ -59,17 +59,6 @@ fn draw_cell(table: &Table, entry: &Entry, (x, y): scene::Point, svg: &mut Strin
         svg::path(&shape.outline, &colour::shade(Colour::Red, shape.light).hex(), None, svg);
     }
     let bytes: Vec<_> = table.order.bytes(entry.bits).map(|byte| format!("{byte:02X}")).collect();
-    draw_label(entry.character, (x, y + CHARACTER_TOP), LABEL, svg);
-    let step = 0.85 * scene::pitch(Style::Fourteen) * LABEL * BYTE_SCALE;
-    for (place, character) in bytes.join("").chars().enumerate() {
-        draw_label(character, (x + step * place as f32, y + BYTES_TOP), LABEL * BYTE_SCALE, svg);
-    }
-}
-
-/// A character in small grey strokes.
-fn draw_label(character: char, at: scene::Point, scale: f32, svg: &mut String) {
-    let segments = glyph(Style::Fourteen, character).map_or(Segments::NONE, |glyph| glyph.segments);
-    for shape in scene::digit(Style::Fourteen, segments, at, scale).filter(|shape| shape.light > 0.0) {
-        svg::path(&shape.outline, &INK.hex(), None, svg);
-    }
+    label::write(&entry.character.to_string(), (x, y + CHARACTER_FOOT), LABEL, Anchor::Left, INK, svg);
+    label::write(&bytes.join(""), (x, y + BYTES_FOOT), LABEL * BYTE_SCALE, Anchor::Left, INK, svg);
 }

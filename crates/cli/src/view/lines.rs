@@ -14,6 +14,8 @@ pub struct Pens {
     point: char,
     /// A lamp without light.
     dark: char,
+    /// A dot without light.
+    dark_dot: char,
 }
 
 /// Heavy box-drawing lines.
@@ -24,9 +26,11 @@ pub const UNICODE: Pens = Pens {
     rising: '\u{2571}',
     point: '\u{25cf}',
     dark: '\u{25cb}',
+    dark_dot: '\u{b7}',
 };
 /// Plain ASCII.
-pub const ASCII: Pens = Pens { bar: '-', upright: '|', falling: '\\', rising: '/', point: 'o', dark: '.' };
+pub const ASCII: Pens =
+    Pens { bar: '-', upright: '|', falling: '\\', rising: '/', point: 'o', dark: '.', dark_dot: '.' };
 
 /// How a digit is drawn in five lines: in each column the segment it belongs to, or none.
 type Layout = [[&'static str; 6]; 5];
@@ -68,8 +72,11 @@ impl Pens {
     }
 }
 
-/// Draws the face in as many rows of digits as the columns ask for.
+/// Draws the face in as many rows of digits as the columns ask for, or its dots.
 pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
+    if picture.face.dots.width > 0 {
+        return draw_dots(picture, pens);
+    }
     const DIGIT_COLUMNS: usize = 8;
     let in_row = (columns / DIGIT_COLUMNS).max(1);
     let firsts = (0..picture.face.digits).step_by(in_row);
@@ -83,6 +90,15 @@ pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
         none if none.is_empty() => rows,
         lamps => format!("{rows}\n{lamps}"),
     }
+}
+
+/// A row of the face a line.
+fn draw_dots(picture: &Picture<'_>, pens: Pens) -> String {
+    let face = picture.face;
+    let is_lit = |x, y| picture.light.get(face.dot(x, y).0).is_some_and(|light| *light > 0.0);
+    let dot = |x, y| if is_lit(x, y) { pens.point } else { pens.dark_dot }.to_string();
+    let row = |y| (0..face.dots.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(" ");
+    (0..face.dots.height).map(row).collect::<Vec<_>>().join("\n")
 }
 
 /// The digits from `first` on, at most `count`, with the colons between them.

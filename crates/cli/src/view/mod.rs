@@ -2,18 +2,23 @@
 //!
 //! [`scene`] places the outlines of all elements; [`svg`] writes them, [`raster`] makes a PNG of that, and
 //! [`blocks`] paints them on a colour terminal. [`lines`] draws a digit with characters where there is no
-//! colour. [`chart`] draws a table of patterns, [`rows`]
-//! lists one with a small drawing in each row. [`live`] redraws in place.
+//! colour. [`chart`] draws a table of patterns, [`rows`] lists one with a small drawing in each row. [`wiring`]
+//! draws what to connect to what, [`timing`] the lines of a scan; both on a [`page`], with labels in our own
+//! strokes ([`label`]). [`live`] redraws in place.
 
 pub mod blocks;
 pub mod chart;
 pub mod colour;
+pub mod columns;
+pub mod label;
 pub mod lines;
 pub mod live;
+pub mod page;
 pub mod raster;
 pub mod rows;
 pub mod scene;
 pub mod svg;
+pub mod wiring;
 
 use spare_tile_core::picture::Picture;
 

@@ -2,7 +2,7 @@
 //!
 //! Lengths are in hundredths of a digit's height; x goes right, y goes down.
 
-use spare_tile_core::face::ExtraKind;
+use spare_tile_core::face::{ExtraKind, Face, Grid};
 use spare_tile_core::glyph::{Segments, Style};
 use spare_tile_core::picture::Picture;
 
@@ -132,9 +132,38 @@ fn lamp_pitch(picture: &Picture<'_>, measures: &Measures) -> f32 {
     measures.pitch().min(room / lamps.max(1) as f32)
 }
 
-/// Lays all digits out in one row.
+/// Lays the whole face out: all digits in one row, or all dots.
 pub fn of(picture: &Picture<'_>) -> Scene {
-    of_digits(picture, 0, picture.face.digits)
+    if picture.face.dots.width > 0 { of_dots(picture) } else { of_digits(picture, 0, picture.face.digits) }
+}
+
+/// From one dot to the next, and the radius of one.
+pub const DOT_PITCH: f32 = 12.5;
+const DOT: f32 = 5.0;
+
+/// Lays all dots out.
+fn of_dots(picture: &Picture<'_>) -> Scene {
+    let Grid { width, height } = picture.face.dots;
+    let shape = |index: usize| {
+        let (x, y) = (index % width, index / width);
+        let centre = |place: usize| MARGIN + DOT_PITCH * (place as f32 + 0.5);
+        let light = picture.light.get(picture.face.dot(x, y).0).copied().unwrap_or(0.0);
+        Shape { outline: Outline::Circle((centre(x), centre(y)), DOT), light }
+    };
+    let side = |count: usize| 2.0 * MARGIN + DOT_PITCH * count as f32;
+    Scene { width: side(width), height: side(height), shapes: (0..width * height).map(shape).collect() }
+}
+
+/// The outline of each element of a face that is all dark, and the size of them all together.
+pub fn outlines_of(face: &Face) -> Vec<Outline> {
+    let dark = Picture { face, light: vec![0.0; face.element_count()] };
+    of(&dark).shapes.into_iter().map(|shape| shape.outline).collect()
+}
+
+/// From edge to edge of the lens.
+pub fn size(face: &Face) -> (f32, f32) {
+    let scene = of(&Picture { face, light: vec![0.0; face.element_count()] });
+    (scene.width, scene.height)
 }
 
 /// A single digit with these segments lit, its upper left corner at a point, at a scale.
@@ -148,7 +177,7 @@ pub fn digit(style: Style, lit: Segments, at: Point, scale: f32) -> impl Iterato
 
 impl Outline {
     /// Scaled about the origin, then moved.
-    fn scaled(&self, scale: f32, shift: Point) -> Self {
+    pub fn scaled(&self, scale: f32, shift: Point) -> Self {
         let place = |(x, y): Point| (x * scale + shift.0, y * scale + shift.1);
         match self {
             Self::Polygon(corners) => Self::Polygon(corners.iter().copied().map(place).collect()),

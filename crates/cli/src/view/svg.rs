@@ -77,7 +77,7 @@ pub(super) fn path(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mu
 }
 
 /// Text as XML takes it.
-fn escape(text: &str) -> String {
+pub(super) fn escape(text: &str) -> String {
     text.chars().filter(|c| !c.is_control()).fold(String::new(), |mut escaped, character| {
         match character {
             '&' => escaped.push_str("&amp;"),

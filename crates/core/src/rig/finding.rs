@@ -86,7 +86,9 @@ pub enum Problem {
     PackageOfOther { package: String, function: String },
     #[error("the package {package} has no pin {pin}")]
     NoPackagePin { package: String, pin: String },
-    #[error("the digits stand in mirrored order: by its package the leftmost is at {first}, here it is at {written}")]
+    #[error(
+        "the digits stand in mirrored order: by its package the leftmost is at {first}, here it is at {written}"
+    )]
     MirroredDigits { first: String, written: String },
     #[error("digit {digit} is at {by_package} by its package and at {written} here")]
     OtherThanPackage { digit: usize, by_package: String, written: String },

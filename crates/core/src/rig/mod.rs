@@ -11,6 +11,7 @@ pub mod glyphs;
 pub mod package;
 mod reader;
 mod table;
+pub mod wires;
 
 pub use controller::{Controller, Limits, Reserved};
 pub use finding::{Finding, Findings, Problem, Severity};

@@ -152,7 +152,8 @@ impl Package {
         };
         if let Some(stray) = package.pins.iter().find(|function| !function.is_of(face)) {
             let function = stray.name(face.style);
-            return findings.stop(key.span(), Problem::PackageOfOther { package: package.name.clone(), function });
+            return findings
+                .stop(key.span(), Problem::PackageOfOther { package: package.name.clone(), function });
         }
         Some(package)
     }
@@ -171,10 +172,13 @@ mod tests {
     #[test]
     fn the_quad_of_twelve_pins() {
         let quad = Package::built_in("quad-12").unwrap();
-        let pins: Vec<_> = "abcdefg".chars().map(|name| {
-            let segment = Style::Seven.segment_index(&name.to_string()).unwrap();
-            quad.pins_of(Function::Segment(segment)).next().unwrap()
-        }).collect();
+        let pins: Vec<_> = "abcdefg"
+            .chars()
+            .map(|name| {
+                let segment = Style::Seven.segment_index(&name.to_string()).unwrap();
+                quad.pins_of(Function::Segment(segment)).next().unwrap()
+            })
+            .collect();
         assert_eq!(pins, [11, 7, 4, 2, 1, 10, 5]);
         let digits: Vec<_> = (0..4).flat_map(|digit| quad.pins_of(Function::Digit(digit))).collect();
         assert_eq!(digits, [12, 9, 8, 6]);

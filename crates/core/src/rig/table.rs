@@ -3,6 +3,7 @@
 use std::cell::RefCell;
 use std::collections::HashMap;
 use std::fmt::{self, Display};
+use std::hash::{Hash, Hasher};
 use std::ops::Range;
 
 use serde::Deserialize;
@@ -15,35 +16,55 @@ use super::finding::{Finding, Findings, Problem, Severity};
 use super::package::Package;
 use super::reader;
 
-/// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`.
-#[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub struct Pin(String);
+/// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`; or an output of a part. Upper and
+/// lower case are the same pin.
+#[derive(Debug, Clone)]
+pub struct Pin {
+    written: String,
+    /// The same in capitals.
+    name: String,
+}
+
+impl PartialEq for Pin {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl Eq for Pin {}
+
+impl Hash for Pin {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.name.hash(state);
+    }
+}
 
 impl Pin {
     /// A pin by its name: printable ASCII without blanks.
     #[must_use]
     pub fn parse(name: &str) -> Option<Self> {
         let sound = !name.is_empty() && name.chars().all(|c| c.is_ascii_graphic());
-        sound.then(|| Self(name.to_ascii_uppercase()))
+        sound.then(|| Self { written: name.to_owned(), name: name.to_ascii_uppercase() })
     }
 
     /// The name, in capitals.
     #[must_use]
     pub fn name(&self) -> &str {
-        &self.0
+        &self.name
     }
 
     /// The port and the bit of a pin that is named by them: `P1.0`, `PB5`, `RA3`.
     #[must_use]
     pub fn port_bit(&self) -> Option<(&str, u8)> {
-        let (port, bit) = self.0.split_at_checked(self.0.len().checked_sub(1)?)?;
+        let (port, bit) = self.name.split_at_checked(self.name.len().checked_sub(1)?)?;
         let bit = bit.parse().ok().filter(|bit| *bit < 8)?;
         let dotted = port.strip_suffix('.').filter(|port| {
             port.strip_prefix('P').is_some_and(|number| number.len() == 1 && number.parse::<u8>().is_ok())
         });
         let lettered = || {
             let mut letters = port.chars();
-            let of_port = matches!(letters.next(), Some('P' | 'R')) && matches!(letters.next(), Some('A'..='K'));
+            let of_port =
+                matches!(letters.next(), Some('P' | 'R')) && matches!(letters.next(), Some('A'..='K'));
             (of_port && letters.next().is_none()).then_some(port)
         };
         dotted.or_else(lettered).map(|port| (port, bit))
@@ -59,7 +80,7 @@ impl Pin {
 
 impl Display for Pin {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.0)
+        f.write_str(&self.written)
     }
 }
 
@@ -76,7 +97,7 @@ impl<'de> Deserialize<'de> for Pin {
             }
             fn visit_i64<E: serde::de::Error>(self, number: i64) -> Result<Pin, E> {
                 let wrong = || E::invalid_value(serde::de::Unexpected::Signed(number), &self);
-                if number < 0 { Err(wrong()) } else { Ok(Pin(number.to_string())) }
+                if number < 0 { Err(wrong()) } else { Pin::parse(&number.to_string()).ok_or_else(wrong) }
             }
         }
         deserializer.deserialize_any(PinVisitor)

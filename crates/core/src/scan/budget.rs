@@ -183,7 +183,8 @@ pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
     let across = rail - light.forward - drops;
     let duty = circuit.timing.map_or(1.0, |timing| timing.duty());
     let flow = circuit.resistor.filter(|resistor| across.0 > 0.0 && resistor.ohms.0 > 0.0);
-    let flow = flow.map(|resistor| flow_through(mount, circuit, &ratings, current(across, resistor.ohms), duty));
+    let flow =
+        flow.map(|resistor| flow_through(mount, circuit, &ratings, current(across, resistor.ohms), duty));
     let mut advice = Vec::new();
     if across.0 > 0.0 {
         if let Some(wanted) = light.wanted {
@@ -196,7 +197,17 @@ pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
             advice.push(advise(goal, across, flow.peak * (1.0 / duty)));
         }
     }
-    Some(Budget { rail, fed_by, forward: light.forward, drops, across, resistor: circuit.resistor, duty, flow, advice })
+    Some(Budget {
+        rail,
+        fed_by,
+        forward: light.forward,
+        drops,
+        across,
+        resistor: circuit.resistor,
+        duty,
+        flow,
+        advice,
+    })
 }
 
 fn current(across: Volts, ohms: Ohms) -> Milliamps {
@@ -230,11 +241,8 @@ fn flow_through(mount: &Mount, circuit: &Circuit, ratings: &Ratings, through: Mi
     };
     let all: Vec<_> = (0..sides).map(joined_of).collect();
     let joined = all.iter().copied().fold(Milliamps(0.0), |a, b| if b > a { b } else { a });
-    let face = if circuit.selects.is_empty() {
-        Milliamps(all.iter().map(|side| side.0).sum())
-    } else {
-        joined
-    };
+    let face =
+        if circuit.selects.is_empty() { Milliamps(all.iter().map(|side| side.0).sum()) } else { joined };
     let segments = |character| {
         glyph(mount.face.style, character).map_or(1, |glyph| glyph.segments.0.count_ones()).max(1)
     };
@@ -302,14 +310,21 @@ fn advise(goal: String, across: Volts, peak: Milliamps) -> Advice {
 /// The preferred values of a decade (IEC 60063).
 const E12: [f64; 12] = [1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2];
 const E24: [f64; 24] = [
-    1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2,
-    9.1,
+    1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8,
+    7.5, 8.2, 9.1,
 ];
+
+/// The value of the series E12 that is nearest by ratio.
+#[must_use]
+pub fn nearest_e12(ohms: Ohms) -> Ohms {
+    nearest(ohms, &E12)
+}
 
 /// The value of a series that is nearest by ratio.
 fn nearest(ohms: Ohms, series: &[f64]) -> Ohms {
     let decade = ohms.0.log10().floor() as i32;
-    let tried = (decade - 1..=decade + 1).flat_map(|decade| series.iter().map(move |v| v * 10_f64.powi(decade)));
+    let tried =
+        (decade - 1..=decade + 1).flat_map(|decade| series.iter().map(move |v| v * 10_f64.powi(decade)));
     let away = |value: &f64| (value / ohms.0).ln().abs();
     let value = tried.min_by(|a, b| away(a).total_cmp(&away(b))).unwrap_or(ohms.0);
     // The decades are powers of ten, which binary fractions only come near to.
@@ -328,7 +343,12 @@ pub fn check(rig: &Rig) -> Vec<Finding> {
         let Some(budget) = of(mount, &rig.controller) else { continue };
         let mut add = |span: &std::ops::Range<usize>, excess: Excess| {
             let severity = excess.severity();
-            findings.push(Finding { severity, span: span.clone(), also: None, problem: Problem::Budget(excess) });
+            findings.push(Finding {
+                severity,
+                span: span.clone(),
+                also: None,
+                problem: Problem::Budget(excess),
+            });
         };
         let places = &circuit.places;
         for excess in voltages(circuit, &ratings, &budget, &rig.controller) {
@@ -409,8 +429,14 @@ mod tests {
 
     #[test]
     fn the_nearest_of_the_series() {
-        for (exact, e12, e24) in [(68.0, 68.0, 68.0), (74.0, 68.0, 75.0), (9.6, 10.0, 9.1), (1250.0, 1200.0, 1200.0)] {
-            assert_eq!((nearest(Ohms(exact), &E12), nearest(Ohms(exact), &E24)), (Ohms(e12), Ohms(e24)), "{exact}");
+        for (exact, e12, e24) in
+            [(68.0, 68.0, 68.0), (74.0, 68.0, 75.0), (9.6, 10.0, 9.1), (1250.0, 1200.0, 1200.0)]
+        {
+            assert_eq!(
+                (nearest(Ohms(exact), &E12), nearest(Ohms(exact), &E24)),
+                (Ohms(e12), Ohms(e24)),
+                "{exact}"
+            );
         }
     }
 }

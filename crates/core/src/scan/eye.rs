@@ -20,7 +20,8 @@ pub struct Eye {
     opened: Nanos,
     /// The model's count of changes when it was last looked at.
     changes: u64,
-    /// The light of each node now, and what of it was seen.
+    nodes: usize,
+    /// The light of each node now, and what of it was seen; filled up to whole groups.
     light: Vec<f32>,
     tallies: Vec<Tally>,
     /// What the model says goes here first.
@@ -34,7 +35,9 @@ struct Tally {
     since: Nanos,
     /// Since when it has been lit, or dark.
     turned: Nanos,
-    /// For how many nanoseconds it had each light. There are as many as the drive has steps, mostly two.
+    /// For how many nanoseconds it was dark.
+    dark: u64,
+    /// For how many it had each light. There are as many as the drive has steps, mostly one.
     levels: Vec<(f32, u64)>,
     /// How often it went from dark to lit.
     flashes: u64,
@@ -59,6 +62,9 @@ pub struct Sight {
     pub longest_dark: Nanos,
 }
 
+/// How many nodes are compared at once.
+const GROUP: usize = 8;
+
 impl Tally {
     /// The light changes at `now` from `before` to `after`.
     #[inline]
@@ -74,6 +80,10 @@ impl Tally {
     fn add(&mut self, light: f32, now: Nanos) {
         let span = now - self.since;
         self.since = now;
+        if light == 0.0 {
+            self.dark += span.0;
+            return;
+        }
         match self.levels.iter_mut().find(|(level, _)| *level == light) {
             Some((_, time)) => *time += span.0,
             None => self.levels.push((light, span.0)),
@@ -88,7 +98,8 @@ impl Tally {
     }
 
     fn sight(&self) -> Sight {
-        let seen = || self.levels.iter().filter(|(_, time)| *time > 0).map(|(l, t)| (f64::from(*l), *t as f64));
+        let levels = || self.levels.iter().copied().chain([(0.0, self.dark)]).filter(|(_, time)| *time > 0);
+        let seen = || levels().map(|(level, time)| (f64::from(level), time as f64));
         let window: f64 = seen().map(|(_, time)| time).sum();
         if window == 0.0 {
             return Sight::default();
@@ -112,16 +123,17 @@ impl Eye {
     /// Watches a model of so many nodes from time 0 on.
     #[must_use]
     pub fn new(model: Box<dyn Model>, nodes: usize) -> Self {
-        let mut light = vec![0.0; nodes];
-        model.lit(&mut light);
+        let mut light = vec![0.0; nodes.next_multiple_of(GROUP)];
+        model.lit(&mut light[..nodes]);
         Self {
             changes: model.changes(),
             model,
             now: Nanos(0),
             opened: Nanos(0),
             fresh: light.clone(),
+            tallies: vec![Tally::default(); light.len()],
             light,
-            tallies: vec![Tally::default(); nodes],
+            nodes,
         }
     }
 
@@ -174,13 +186,13 @@ impl Eye {
             tally.end_stretch(*light > 0.0, self.now);
             tally.turned = turned;
         }
-        self.tallies.iter().map(Tally::sight).collect()
+        self.tallies.iter().take(self.nodes).map(Tally::sight).collect()
     }
 
     /// The light of each node at this moment.
     #[must_use]
     pub fn light(&self) -> &[f32] {
-        &self.light
+        &self.light[..self.nodes]
     }
 
     /// When the window was opened.
@@ -202,11 +214,19 @@ impl Eye {
             return;
         }
         self.changes = changes;
-        self.model.lit(&mut self.fresh);
-        for ((light, fresh), tally) in self.light.iter_mut().zip(&self.fresh).zip(&mut self.tallies) {
-            if light != fresh {
-                tally.change(*light, *fresh, self.now);
-                *light = *fresh;
+        self.model.lit(&mut self.fresh[..self.nodes]);
+        // Most lights stay as they are: those are passed over many at a time.
+        let groups = self.light.as_chunks_mut::<GROUP>().0.iter_mut().zip(self.fresh.as_chunks::<GROUP>().0);
+        for ((light, fresh), tallies) in groups.zip(self.tallies.chunks_mut(GROUP)) {
+            // No early end: the compiler makes one comparison of it.
+            if !light.iter().zip(fresh).fold(false, |differs, (light, fresh)| differs | (light != fresh)) {
+                continue;
+            }
+            for ((light, fresh), tally) in light.iter_mut().zip(fresh).zip(tallies) {
+                if light != fresh {
+                    tally.change(*light, *fresh, self.now);
+                    *light = *fresh;
+                }
             }
         }
     }
@@ -275,7 +295,10 @@ mod tests {
     #[test]
     fn a_window_forgets_what_was_before() {
         let mut eye = Eye::new(Box::new(Lamp::default()), 1);
-        eye.take(&[Edge { at: Nanos(0), line: 0, level: true }, Edge { at: Nanos(90), line: 0, level: false }]);
+        eye.take(&[
+            Edge { at: Nanos(0), line: 0, level: true },
+            Edge { at: Nanos(90), line: 0, level: false },
+        ]);
         eye.open(Nanos(80));
         assert_eq!(eye.sights(Nanos(180))[0].light, 0.0, "time does not run back");
         eye.open(Nanos(200));

@@ -141,9 +141,12 @@ fn doubts(timing: &Timing, kind: SwitchKind, turn_off: Nanos, busy_share: f64) -
     } else if timing.blanking < turn_off {
         doubts.push(Doubt::Ghosts { blanking: timing.blanking, turn_off, kind });
     }
-    doubts.extend([50, 60].into_iter().filter_map(|camera| beat(refresh.0, camera)).map(|(camera, beat)| {
-        Doubt::Beats { refresh, camera, beat }
-    }));
+    doubts.extend(
+        [50, 60]
+            .into_iter()
+            .filter_map(|camera| beat(refresh.0, camera))
+            .map(|(camera, beat)| Doubt::Beats { refresh, camera, beat }),
+    );
     if busy_share > 0.5 {
         doubts.push(Doubt::Busy { share: busy_share });
     }
@@ -165,7 +168,8 @@ mod tests {
     use super::*;
 
     fn doubts_at(refresh: u32, blanking: u64, kind: SwitchKind) -> Vec<Doubt> {
-        let timing = Timing { slots: 4, refresh: Hertz(refresh), blanking: Nanos(blanking), write: Nanos(1_000) };
+        let timing =
+            Timing { slots: 4, refresh: Hertz(refresh), blanking: Nanos(blanking), write: Nanos(1_000) };
         doubts(&timing, kind, kind.usual_turn_off(), 0.01)
     }
 

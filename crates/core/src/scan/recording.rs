@@ -71,9 +71,8 @@ impl<'r> Recording<'r> {
         let drive = &self.mount.drive;
         let mut eye = Eye::new(drive.ends.model(), drive.wiring.node_count());
         let known = self.levels.iter().enumerate();
-        let begin: Vec<_> = known
-            .filter_map(|(line, level)| Some(Edge { at: Nanos(0), line, level: (*level)? }))
-            .collect();
+        let begin: Vec<_> =
+            known.filter_map(|(line, level)| Some(Edge { at: Nanos(0), line, level: (*level)? })).collect();
         eye.take(&begin);
         let mut replay = Replay { turn: self, eye, levels: self.levels.clone(), next: 0, begun: Nanos(0) };
         // A part remembers more than its lines tell: a whole turn brings it into step.

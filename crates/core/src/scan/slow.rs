@@ -44,7 +44,8 @@ mod tests {
     #[test]
     fn it_begins_slow_and_ends_at_full_speed() {
         let pieces: Vec<_> = timetable(Nanos(8_000_000), 200.0, Duration::from_millis(40)).collect();
-        let speeds: Vec<_> = pieces.chunk_by(|a, b| a.slowed == b.slowed).map(|run| (run[0].slowed, run.len())).collect();
+        let speeds: Vec<_> =
+            pieces.chunk_by(|a, b| a.slowed == b.slowed).map(|run| (run[0].slowed, run.len())).collect();
         assert_eq!(speeds[..3], [(200.0, 80), (100.0, 40), (50.0, 20)]);
         assert_eq!(speeds.last(), Some(&(1.0, 50)));
         assert_eq!(pieces[0].passes, Nanos(200_000));

@@ -64,7 +64,8 @@ impl Wired {
     fn placed(&self, outputs: &[String], scanned: bool) -> String {
         let count = self.style().segment_count();
         if scanned {
-            let digits: Vec<_> = (0..self.digits).map(|digit| format!("\"{}\"", outputs[count + digit])).collect();
+            let digits: Vec<_> =
+                (0..self.digits).map(|digit| format!("\"{}\"", outputs[count + digit])).collect();
             format!("segments = {}\ndigits = [{}]", self.table(outputs, 0), digits.join(", "))
         } else {
             let tables: Vec<_> = (0..self.digits).map(|digit| self.table(outputs, digit * count)).collect();
@@ -95,7 +96,9 @@ impl Wired {
                 let outputs = of_parts("latch", ["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"]);
                 let enable = |latch| if enables { format!("\"O{latch}\"") } else { "\"low\"".to_owned() };
                 let latches: Vec<_> = (0..parts)
-                    .map(|latch| format!("{{ latch_enable = \"L{latch}\", output_enable = {} }}", enable(latch)))
+                    .map(|latch| {
+                        format!("{{ latch_enable = \"L{latch}\", output_enable = {} }}", enable(latch))
+                    })
                     .collect();
                 format!(
                     "method = \"latched\"\ndata = \"P0\"\nlatches = [{}]\n{}",
@@ -117,7 +120,9 @@ impl Wired {
             Method::Expander => {
                 let parts = needed.div_ceil(16);
                 let order = self.shuffled(16 * parts);
-                let name = |place: &usize| format!("part{}.GP{}{}", place / 16, ["A", "B"][place / 8 % 2], place % 8);
+                let name = |place: &usize| {
+                    format!("part{}.GP{}{}", place / 16, ["A", "B"][place / 8 % 2], place % 8)
+                };
                 let outputs: Vec<_> = order.iter().map(name).collect();
                 let addresses: Vec<_> = (0..parts).map(|part| (0x20 + part).to_string()).collect();
                 format!(
@@ -140,9 +145,9 @@ fn method() -> impl Strategy<Value = Method> {
         Just(Method::Static),
         Just(Method::Scanned),
         (any::<bool>(), any::<bool>()).prop_map(|(scanned, enables)| Method::Latched { scanned, enables }),
-        (any::<bool>(), any::<bool>(), any::<bool>(), any::<bool>()).prop_map(|(scanned, enable, lsb_first, right)| {
-            Method::Shifted { scanned, enable, lsb_first, right }
-        }),
+        (any::<bool>(), any::<bool>(), any::<bool>(), any::<bool>()).prop_map(
+            |(scanned, enable, lsb_first, right)| { Method::Shifted { scanned, enable, lsb_first, right } }
+        ),
         Just(Method::Expander),
     ]
 }

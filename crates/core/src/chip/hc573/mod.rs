@@ -153,8 +153,14 @@ impl Method for Latched {
             .collect::<Option<_>>()?;
         let pin_bits = crate::drive::bare::pins::bits(&claimed);
         let write = planned.circuit.timing.map_or(Nanos(1_000), |timing| timing.write);
-        let latches =
-            Latches { lines: lines.len(), pin_bits, controls, places, write, supply: controller.supply_volts };
+        let latches = Latches {
+            lines: lines.len(),
+            pin_bits,
+            controls,
+            places,
+            write,
+            supply: controller.supply_volts,
+        };
         Some(drive(planned, lines, Box::new(latches)))
     }
 
@@ -174,7 +180,8 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<(Lin
         DataKey::Pins(pins) => Some(pins.clone()).filter(|pins| pins.len() == WIDTH),
     };
     let Some(pins) = pins else {
-        let problem = Problem::WrongCount { found: "other than eight data pins".into(), needed: "D0 to D7".into() };
+        let problem =
+            Problem::WrongCount { found: "other than eight data pins".into(), needed: "D0 to D7".into() };
         table.error(key.span(), problem);
         return None;
     };
@@ -198,14 +205,24 @@ fn check_controls(index: usize, controls: Controls, latches: usize, keys: &Latch
     let enable = keys.output_enable.as_ref().unwrap_or(&keys.latch_enable);
     match controls.output_enable {
         Control::Tied(true) => warn("OE", enable, "its outputs are off and the display stays dark"),
-        Control::Open => warn("OE", enable, "a floating pin is low or high as it likes, and the display dark with it"),
+        Control::Open => {
+            warn("OE", enable, "a floating pin is low or high as it likes, and the display dark with it")
+        }
         _ => {}
     }
     match controls.latch_enable {
-        Control::Tied(false) => warn("LE", &keys.latch_enable, "it never takes anything in: the picture is frozen"),
-        Control::Open => warn("LE", &keys.latch_enable, "a floating pin takes in what it likes: the picture is frozen"),
+        Control::Tied(false) => {
+            warn("LE", &keys.latch_enable, "it never takes anything in: the picture is frozen")
+        }
+        Control::Open => {
+            warn("LE", &keys.latch_enable, "a floating pin takes in what it likes: the picture is frozen")
+        }
         Control::Tied(true) if latches > 1 => {
-            warn("LE", &keys.latch_enable, "it follows everything on the shared port, the other latches' data too");
+            warn(
+                "LE",
+                &keys.latch_enable,
+                "it follows everything on the shared port, the other latches' data too",
+            );
         }
         _ => {}
     }
@@ -244,7 +261,8 @@ impl Port for Latches {
         let high = |line: usize| self.pin_bits.level(bytes, line) == Some(true);
         let data = (0..WIDTH).fold(0_u8, |data, bit| data | u8::from(high(bit)) << bit);
         let on = |control: Control, level| matches!(control, Control::Line(line) if high(line) == level);
-        let open: Vec<_> = self.controls.iter().enumerate().filter(|(_, pins)| on(pins.latch_enable, true)).collect();
+        let open: Vec<_> =
+            self.controls.iter().enumerate().filter(|(_, pins)| on(pins.latch_enable, true)).collect();
         let off = self.controls.iter().any(|pins| on(pins.output_enable, true));
         let latches = match &open[..] {
             [] if self.controls.iter().any(|pins| matches!(pins.latch_enable, Control::Line(_))) => {
@@ -252,7 +270,8 @@ impl Port for Latches {
             }
             [] => "straight through".to_owned(),
             open => {
-                let numbers = open.iter().map(|(index, _)| index.to_string()).collect::<Vec<_>>().join(" and ");
+                let numbers =
+                    open.iter().map(|(index, _)| index.to_string()).collect::<Vec<_>>().join(" and ");
                 format!("taken by latch {numbers}")
             }
         };

@@ -129,7 +129,9 @@ impl Method for Shifted {
         }
         let Pins { data, clock: clock_pin, latch, enable } = keys.pins;
         let mut lines = Vec::new();
-        for (role, pin) in [("clock", Some(clock_pin)), ("data", Some(data)), ("latch", Some(latch)), ("enable", enable)] {
+        for (role, pin) in
+            [("clock", Some(clock_pin)), ("data", Some(data)), ("latch", Some(latch)), ("enable", enable)]
+        {
             if let Some(pin) = pin {
                 table.claim(&pin, role);
                 lines.push(Line { role: role.to_owned(), pin: pin.into_inner() });
@@ -165,8 +167,13 @@ fn control(pin: &'static str, right: Tie, written: Option<Spanned<Tie>>, table: 
             ("OE", _) => "its outputs are off and the display stays dark",
             _ => "it is cleared all the time and never holds anything",
         };
-        let problem =
-            Problem::ControlPin { part: "74hc595, every part", index: 0, pin, tied: tie.words().to_owned(), effect };
+        let problem = Problem::ControlPin {
+            part: "74hc595, every part",
+            index: 0,
+            pin,
+            tied: tie.words().to_owned(),
+            effect,
+        };
         table.warn(written.span(), problem);
     }
     tie
@@ -231,7 +238,9 @@ impl Port for Registers {
             output: Some(OUTPUT_MOST),
             output_absolute: None,
             output_source: None,
-            groups: (0..self.parts).map(|part| (format!("74hc595 part {part}"), PART_MOST, outputs(part))).collect(),
+            groups: (0..self.parts)
+                .map(|part| (format!("74hc595 part {part}"), PART_MOST, outputs(part)))
+                .collect(),
         }
     }
 

@@ -121,7 +121,10 @@ mod tests {
         assert_eq!(chain.levels(), [None; 8]);
         chain.take(&[false, true].map(|level| Edge { at: Nanos(0), line: shift::LATCH, level }));
         let on = |level: &Option<bool>| *level == Some(true);
-        assert_eq!(chain.levels().iter().map(on).collect::<Vec<_>>(), [true, true, false, false, false, false, false, true]);
+        assert_eq!(
+            chain.levels().iter().map(on).collect::<Vec<_>>(),
+            [true, true, false, false, false, false, false, true]
+        );
     }
 
     #[test]

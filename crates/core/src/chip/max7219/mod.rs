@@ -318,7 +318,8 @@ impl Ends for Chain {
     }
 
     fn wires(&self) -> Vec<Wire> {
-        let wire = |from: String, to: &str, note: &str| Wire { from, to: to.to_owned(), note: note.to_owned() };
+        let wire =
+            |from: String, to: &str, note: &str| Wire { from, to: to.to_owned(), note: note.to_owned() };
         let of_part = |part: usize| {
             let pin = move |name: &str| format!("max7219 part {part}, {name}");
             let next = (part + 1 < self.parts)
@@ -327,7 +328,11 @@ impl Ends for Chain {
                 wire(pin("V+ (19)"), "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
                 wire(pin("GND (4)"), "ground", "both ground pins are needed"),
                 wire(pin("GND (9)"), "ground", "both ground pins are needed"),
-                wire(pin("ISET (18)"), "supply through RSET", "the one resistor that sets the segment current"),
+                wire(
+                    pin("ISET (18)"),
+                    "supply through RSET",
+                    "the one resistor that sets the segment current",
+                ),
             ]
             .into_iter()
             .chain(next)

@@ -20,8 +20,8 @@ impl Part for Mcp23017 {
 
     fn outputs(&self) -> &'static [&'static str] {
         &[
-            "GPA0", "GPA1", "GPA2", "GPA3", "GPA4", "GPA5", "GPA6", "GPA7", "GPB0", "GPB1", "GPB2", "GPB3", "GPB4",
-            "GPB5", "GPB6", "GPB7",
+            "GPA0", "GPA1", "GPA2", "GPA3", "GPA4", "GPA5", "GPA6", "GPA7", "GPB0", "GPB1", "GPB2", "GPB3",
+            "GPB4", "GPB5", "GPB6", "GPB7",
         ]
     }
 

@@ -16,7 +16,8 @@ const POINTER_STAYS: u8 = 1 << 5;
 
 const NAMES: [&str; COUNT] = [
     "IODIRA", "IODIRB", "IPOLA", "IPOLB", "GPINTENA", "GPINTENB", "DEFVALA", "DEFVALB", "INTCONA", "INTCONB",
-    "IOCON", "IOCON", "GPPUA", "GPPUB", "INTFA", "INTFB", "INTCAPA", "INTCAPB", "GPIOA", "GPIOB", "OLATA", "OLATB",
+    "IOCON", "IOCON", "GPPUA", "GPPUB", "INTFA", "INTFB", "INTCAPA", "INTCAPB", "GPIOA", "GPIOB", "OLATA",
+    "OLATB",
 ];
 
 /// One part.
@@ -48,7 +49,9 @@ impl PartModel for Registers {
         match register {
             // A write to the port is a write to its latch.
             PORT | 0x13 => self.values[register + 2] = value,
-            register if CONTROL.contains(&register) => CONTROL.iter().for_each(|one| self.values[*one] = value),
+            register if CONTROL.contains(&register) => {
+                CONTROL.iter().for_each(|one| self.values[*one] = value)
+            }
             register if register < COUNT => self.values[register] = value,
             _ => {}
         }

@@ -141,7 +141,11 @@ impl Method for Expander {
     }
 }
 
-fn addresses(part: &dyn Part, written: &Spanned<Vec<Spanned<i64>>>, table: &DriveTable<'_>) -> Option<Vec<u8>> {
+fn addresses(
+    part: &dyn Part,
+    written: &Spanned<Vec<Spanned<i64>>>,
+    table: &DriveTable<'_>,
+) -> Option<Vec<u8>> {
     let (known, allowed) = part.addresses();
     let mut addresses = Vec::new();
     for address in written.get_ref() {
@@ -155,7 +159,8 @@ fn addresses(part: &dyn Part, written: &Spanned<Vec<Spanned<i64>>>, table: &Driv
         }
     }
     if addresses.is_empty() {
-        let problem = Problem::WrongCount { found: "no addresses".into(), needed: "one for each part".into() };
+        let problem =
+            Problem::WrongCount { found: "no addresses".into(), needed: "one for each part".into() };
         table.error(written.span(), problem);
     }
     (addresses.len() == written.get_ref().len() && !addresses.is_empty()).then_some(addresses)
@@ -174,7 +179,13 @@ struct Expanders {
 impl Port for Expanders {
     fn summary(&self) -> String {
         let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:02X}")).collect();
-        format!("{} {} at {} hex, clock {}", addresses.len(), self.part.name(), addresses.join(" "), self.clock)
+        format!(
+            "{} {} at {} hex, clock {}",
+            addresses.len(),
+            self.part.name(),
+            addresses.join(" "),
+            self.clock
+        )
     }
 
     fn bus(&self) -> Box<dyn Bus> {
@@ -220,7 +231,11 @@ impl Port for Expanders {
         let width = self.part.outputs().len();
         let group = |(index, address): (usize, &u8)| {
             let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / width == index);
-            (format!("{} at {address:02X}", self.part.name()), total, outputs.map(|(output, _)| output).collect())
+            (
+                format!("{} at {address:02X}", self.part.name()),
+                total,
+                outputs.map(|(output, _)| output).collect(),
+            )
         };
         Ratings {
             part: self.part.name().to_owned(),

@@ -85,7 +85,8 @@ pub fn crossings(face: &Face) -> (usize, usize) {
 
 fn plan_pins(face: &Face, controller: &Controller, scanned: bool, table: &DriveTable<'_>) -> Option<Drive> {
     let (_, keys): (Keys, CircuitKeys) = table.read_both()?;
-    let on_port = |port: &str, _: usize, bit: usize| if port.is_empty() { None } else { Pin::of_port(port, bit) };
+    let on_port =
+        |port: &str, _: usize, bit: usize| if port.is_empty() { None } else { Pin::of_port(port, bit) };
     let planned = plan(face, &keys, Some(scanned), &on_port, table)?;
     let claimed = claim(&planned, table);
     warn_of_weak_sources(&planned, controller, table);

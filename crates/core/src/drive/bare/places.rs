@@ -26,7 +26,9 @@ impl OutputNames {
     /// The place of an output by its name; a part that is not named is part 0.
     fn place(&self, pin: &Pin) -> Option<usize> {
         let (part, output) = match pin.name().split_once('.') {
-            Some((part, output)) => (part.strip_prefix(&self.prefix.to_ascii_uppercase())?.parse().ok()?, output),
+            Some((part, output)) => {
+                (part.strip_prefix(&self.prefix.to_ascii_uppercase())?.parse().ok()?, output)
+            }
             None => (0_usize, pin.name()),
         };
         let output = self.names.iter().position(|name| *name == output)?;
@@ -53,7 +55,8 @@ impl OutputNames {
                     let first = self.pin(0).map(|pin| pin.to_string()).unwrap_or_default();
                     let last = self.pin(parts * self.names.len() - 1).map(|pin| pin.to_string());
                     let allowed = format!("an output from {first} to {}", last.unwrap_or_default());
-                    table.error(pin.span(), Problem::WrongValue { found: pin.get_ref().to_string(), allowed });
+                    table
+                        .error(pin.span(), Problem::WrongValue { found: pin.get_ref().to_string(), allowed });
                     return None;
                 };
                 if let Some(first) = users.insert(place, output.role.clone()) {

@@ -39,7 +39,8 @@ pub fn plan(
         table.error(Place::Face("kind"), Problem::NoDots);
         return None;
     }
-    let mut plan = Plan { face, keys, table, numbered, outputs: Vec::new(), package: package_table(keys, table)? };
+    let mut plan =
+        Plan { face, keys, table, numbered, outputs: Vec::new(), package: package_table(keys, table)? };
     let scanned = scanned.unwrap_or_else(|| keys.is_scanned(table));
     let (mut lights, selects) = if face.dots.width > 0 { plan.dots()? } else { plan.digits(scanned)? };
     let bit_order = plan.bit_order();
@@ -137,7 +138,8 @@ impl Plan<'_> {
     /// Adds an output; its place among them.
     fn output(&mut self, role: String, pin: &Spanned<Pin>, function: Option<Function>) -> usize {
         let package = self.table.package();
-        let package_pins = function.zip(package).map(|(function, package)| package.pins_of(function).collect());
+        let package_pins =
+            function.zip(package).map(|(function, package)| package.pins_of(function).collect());
         let (span, pin) = (pin.span(), pin.get_ref().clone());
         self.outputs.push(Output { role, pin, package_pins: package_pins.unwrap_or_default(), span });
         self.outputs.len() - 1
@@ -157,7 +159,8 @@ impl Plan<'_> {
                 let pins = self.segment_pins(digit, true)?;
                 let segments = pins.into_iter().enumerate().map(|(segment, pin)| {
                     let name = face.style.segment_names()[segment];
-                    let role = if face.digits == 1 { name.to_owned() } else { format!("digit {digit} {name}") };
+                    let role =
+                        if face.digits == 1 { name.to_owned() } else { format!("digit {digit} {name}") };
                     let line = pin.map(|pin| self.output(role, &pin, Some(Function::Segment(segment))));
                     Light { line, select: None, joined: digit }
                 });
@@ -307,8 +310,10 @@ impl Plan<'_> {
         if !by_package.is_empty()
             && let Some(digit) = by_package.iter().zip(list).position(differs)
         {
-            let (package, found) = (by_package[digit].get_ref().to_string(), list[digit].get_ref().to_string());
-            let mirrored = by_package.len() == list.len() && !by_package.iter().zip(list.iter().rev()).any(differs);
+            let (package, found) =
+                (by_package[digit].get_ref().to_string(), list[digit].get_ref().to_string());
+            let mirrored =
+                by_package.len() == list.len() && !by_package.iter().zip(list.iter().rev()).any(differs);
             let problem = if mirrored {
                 Problem::MirroredDigits { first: package, written: found }
             } else {
@@ -333,7 +338,8 @@ impl Plan<'_> {
         self.table.or_assume("scan", self.keys.scan.clone(), ScanBy::Rows);
         let mut add = |pins: &[Spanned<Pin>], what: &str, function: fn(usize) -> Function| -> Vec<usize> {
             let pins = pins.iter().enumerate();
-            pins.map(|(index, pin)| self.output(format!("{what} {index}"), pin, Some(function(index)))).collect()
+            pins.map(|(index, pin)| self.output(format!("{what} {index}"), pin, Some(function(index))))
+                .collect()
         };
         let rows = add(&rows, "row", Function::Row);
         let columns = add(&columns, "column", Function::Column);

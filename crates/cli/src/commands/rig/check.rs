@@ -1,18 +1,13 @@
-//! `rig`: what a rig file says, and what is wrong with it.
+//! `rig check`: what a rig file says, and what is wrong with it.
 
-use clap::{Args, Subcommand};
+use clap::Args;
 use serde::Serialize;
 use spare_tile_core::rig::{Finding, Mount, Severity};
 
+use super::electrical;
 use crate::failure::{Failure, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
-
-/// Read a rig file and say what is wrong with it
-#[derive(Subcommand)]
-pub enum Rig {
-    Check(Check),
-}
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
@@ -22,6 +17,9 @@ pub struct Check {
     /// Also print what was assumed where the file leaves it open
     #[arg(long)]
     explain: bool,
+    /// Also print the electrical budget: what flows where, and what it may be
+    #[arg(long)]
+    electrical: bool,
 }
 
 #[derive(Serialize)]
@@ -29,12 +27,15 @@ struct Answer<'a> {
     sound: bool,
     rig: Option<&'a str>,
     faces: Vec<FaceAnswer<'a>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    electrical: Option<Vec<electrical::BudgetAnswer<'a>>>,
     findings: Vec<FindingAnswer>,
 }
 
 #[derive(Serialize)]
 struct FaceAnswer<'a> {
     name: &'a str,
+    kind: String,
     style: &'a str,
     digits: usize,
     common: &'a str,
@@ -58,32 +59,27 @@ struct FindingAnswer {
     fix: Option<String>,
 }
 
-/// Runs a `rig` command.
-pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
-    match rig {
-        Rig::Check(check) => run_check(check, session),
-    }
-}
-
-fn run_check(check: &Check, session: &mut Session<'_>) -> Outcome {
+/// Runs `rig check`.
+pub fn run(check: &Check, session: &mut Session<'_>) -> Outcome {
     let text = RigText::read(&check.file, session)?;
     let wanted = |finding: &&Finding| check.explain || finding.severity != Severity::Note;
     if session.json {
-        session.write_json(&answer(&text, wanted))?;
+        session.write_json(&answer(&text, check.electrical, wanted))?;
     } else {
-        print(&text, check.explain, session)?;
+        print(&text, check, session)?;
     }
-    if text.reading.rig.is_some() { Ok(()) } else { Err(Failure::no()) }
+    let is_error = |finding: &Finding| finding.severity == Severity::Error;
+    if text.reading.findings.iter().any(is_error) { Err(Failure::no()) } else { Ok(()) }
 }
 
-fn print(text: &RigText, explain: bool, session: &mut Session<'_>) -> Outcome {
+fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     let (assumed, found): (Vec<_>, Vec<_>) =
         text.reading.findings.iter().partition(|finding| finding.severity == Severity::Note);
     for finding in found {
         let complaint = session.render(&text.complaint(finding));
         writeln!(session.out, "{complaint}\n")?;
     }
-    if explain && !assumed.is_empty() {
+    if check.explain && !assumed.is_empty() {
         let heading = session.bold("where the file leaves it open").into_owned();
         writeln!(session.out, "{heading}")?;
         for finding in assumed {
@@ -95,6 +91,9 @@ fn print(text: &RigText, explain: bool, session: &mut Session<'_>) -> Outcome {
         let name = session.bold(&mount.face.name).into_owned();
         writeln!(session.out, "{name}: {}, {}", mount.face.summary(), mount.drive.ends.summary())?;
         writeln!(session.out, "    {}", pins(mount))?;
+    }
+    if check.electrical {
+        text.reading.rig.iter().try_for_each(|rig| electrical::print(rig, session))?;
     }
     let count =
         |severity| text.reading.findings.iter().filter(|finding| finding.severity == severity).count();
@@ -120,13 +119,14 @@ pub fn pins(mount: &Mount) -> String {
     pins.collect::<Vec<_>>().join(", ")
 }
 
-fn answer(text: &RigText, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
+fn answer(text: &RigText, electrical: bool, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
     let rig = text.reading.rig.as_ref();
     let findings = text.reading.findings.iter().filter(wanted);
     Answer {
-        sound: rig.is_some(),
+        sound: !text.reading.findings.iter().any(|finding| finding.severity == Severity::Error),
         rig: rig.and_then(|rig| rig.name.as_deref()),
         faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),
+        electrical: rig.filter(|_| electrical).map(electrical::answer),
         findings: findings.map(|finding| FindingAnswer::of(finding, &text.source)).collect(),
     }
 }
@@ -136,6 +136,7 @@ impl<'a> FaceAnswer<'a> {
         let pins = mount.drive.lines.iter();
         Self {
             name: &mount.face.name,
+            kind: mount.face.summary(),
             style: mount.face.style.name(),
             digits: mount.face.digits,
             common: mount.face.common.name(),

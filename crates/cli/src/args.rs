@@ -4,7 +4,7 @@ use std::ffi::OsString;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
-use crate::commands::{bytes, decode, demo, encode, play, rig, show, table};
+use crate::commands::{bytes, decode, demo, encode, play, rig, scan, show, table};
 
 /// Describe a display once; get its bytes and a picture of what the hardware really lights.
 #[derive(Parser)]
@@ -27,6 +27,7 @@ pub enum Command {
     Table(table::Table),
     Show(show::Show),
     Bytes(bytes::Bytes),
+    Scan(scan::Scan),
     #[command(subcommand)]
     Play(play::Play),
     Demo(demo::Demo),

@@ -130,6 +130,11 @@ impl Complaint {
         Self { severity, message, place: Some(place), help: Some(help.into()) }
     }
 
+    /// Something to look out for that is at no place.
+    pub fn warning(message: String, help: impl Into<String>) -> Self {
+        Self { severity: Severity::Warning, message, place: None, help: Some(help.into()) }
+    }
+
     /// About a place in a file or other text.
     pub fn at(message: String, origin: &str, source: &str, span: Range<usize>) -> Self {
         let place = Place { origin: origin.to_owned(), source: source.to_owned(), span, also: None };

@@ -22,9 +22,14 @@ pub struct DrawingFiles {
 }
 
 impl DrawingFiles {
+    /// Whether a file is asked for.
+    pub const fn any(&self) -> bool {
+        self.svg.is_some() || self.png.is_some()
+    }
+
     /// Draws and writes the files that are asked for, if any.
     pub fn write(&self, draw: impl FnOnce() -> String, session: &mut Session<'_>) -> Outcome {
-        if self.svg.is_none() && self.png.is_none() {
+        if !self.any() {
             return Ok(());
         }
         let svg = draw();

@@ -121,7 +121,7 @@ fn print(traffic: &Traffic, mount: &Mount, base: Base, session: &mut Session<'_>
 
 fn dump(traffic: &Traffic, mount: &Mount) -> Result<String, Failure> {
     let mut dump = String::new();
-    let scope = Scope { mount, edges: &traffic.edges };
+    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &traffic.edges };
     let end = traffic.edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
     vcd::write(&mut dump, &[scope], end)
         .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;

@@ -7,6 +7,7 @@ pub mod demo;
 pub mod encode;
 pub mod play;
 pub mod rig;
+pub mod scan;
 pub mod show;
 pub mod table;
 
@@ -23,6 +24,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Table(table) => table::run(table, session),
         Command::Show(show) => show::run(show, session),
         Command::Bytes(bytes) => bytes::run(bytes, session),
+        Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
         Command::Demo(demo) => demo::run(demo, session),
     }

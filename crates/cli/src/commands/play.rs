@@ -7,10 +7,14 @@ use std::time::Duration;
 
 use clap::{Args, Subcommand};
 use serde::Serialize;
+use spare_tile_core::bus::Ops;
+use spare_tile_core::frame::Level;
 use spare_tile_core::reel::count::Count;
+use spare_tile_core::reel::selftest::SelfTest;
 use spare_tile_core::reel::{Player, Reel, Track};
 use spare_tile_core::units::parse_duration;
 
+use crate::args::Base;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::rigs::FaceOfRig;
@@ -22,6 +26,7 @@ use crate::words::NumberForm;
 #[derive(Subcommand)]
 pub enum Play {
     Count(PlayCount),
+    Test(PlayTest),
 }
 
 /// Count from one number to another, up or down
@@ -56,6 +61,23 @@ pub struct PlayCount {
     how: How,
 }
 
+/// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
+///
+/// Compare with --frames what the display should show at each step, or with --ops what should go over its lines.
+#[derive(Args)]
+pub struct PlayTest {
+    #[command(flatten)]
+    rig: FaceOfRig,
+    /// How long each step stays
+    #[arg(long, value_name = "TIME", default_value = "250ms", value_parser = every)]
+    every: Duration,
+    /// Begin again after the last step
+    #[arg(long)]
+    again: bool,
+    #[command(flatten)]
+    how: How,
+}
+
 /// How long to play, and to what.
 #[derive(Args)]
 pub struct How {
@@ -65,6 +87,9 @@ pub struct How {
     /// Write the frames one after another without waiting, even on a terminal
     #[arg(long)]
     frames: bool,
+    /// Write what goes over the lines for each frame, in place of its picture
+    #[arg(long)]
+    ops: bool,
 }
 
 /// A frame of a face at a moment.
@@ -73,6 +98,16 @@ struct FrameAnswer<'a> {
     at_ms: f64,
     #[serde(flatten)]
     picture: PictureAnswer<'a>,
+}
+
+/// An operation of a frame at a moment.
+#[derive(Serialize)]
+struct OpAnswer<'a> {
+    at_ms: f64,
+    face: &'a str,
+    role: &'a str,
+    bytes: &'a str,
+    note: &'a str,
 }
 
 fn every(text: &str) -> Result<Duration, String> {
@@ -86,7 +121,15 @@ fn every(text: &str) -> Result<Duration, String> {
 pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
     match play {
         Play::Count(count) => run_count(count, session),
+        Play::Test(test) => run_test(test, session),
     }
+}
+
+fn run_test(play: &PlayTest, session: &mut Session<'_>) -> Outcome {
+    let rig = play.rig.load(session)?;
+    let mount = play.rig.pick(&rig)?;
+    let test = SelfTest::of(mount, play.every, play.again);
+    play_reel(&Reel { tracks: vec![Track { mount, act: Box::new(test) }] }, &play.how, session)
 }
 
 fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
@@ -105,15 +148,54 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
 /// Plays a reel as the options and the surroundings ask.
 fn play_reel(reel: &Reel<'_>, how: &How, session: &mut Session<'_>) -> Outcome {
     let length = how.length.or(reel.length());
-    if session.live && !how.frames && !session.json {
+    if session.live && !how.frames && !how.ops && !session.json {
         play_live(reel, length, session)
     } else {
         let length = length.ok_or_else(|| {
             let message = "this plays for ever, and nobody is watching a terminal";
             Failure::unusable(message, "say how long: --for 15s")
         })?;
-        write_frames(reel, length, session)
+        if how.ops { write_ops(reel, length, session) } else { write_frames(reel, length, session) }
     }
+}
+
+/// Writes the operations of each frame that changes.
+fn write_ops(reel: &Reel<'_>, length: Duration, session: &mut Session<'_>) -> Outcome {
+    for track in &reel.tracks {
+        let (drive, face) = (&track.mount.drive, &track.mount.face);
+        let mut nodes = vec![Level::OFF; drive.wiring.node_count()];
+        let (mut driver, mut ops) = (drive.ends.driver(), Ops::default());
+        driver.power_up(&mut ops);
+        let mut shown = None;
+        let mut moment = Some(Duration::ZERO);
+        while let Some(elapsed) = moment.filter(|elapsed| elapsed.is_zero() || *elapsed < length) {
+            let mut frame = face.blank();
+            track.act.draw(elapsed, face, &mut frame);
+            if shown.as_ref() != Some(&frame) {
+                drive.wiring.to_nodes(frame.levels(), &mut nodes);
+                driver.frame(&nodes, &mut ops);
+                shown = Some(frame);
+            }
+            for op in ops.iter() {
+                let (role, bytes) = (op.role.name(), Base::Hex.write_all(op.bytes));
+                let (note, at_ms) = (drive.explain(op.bytes), elapsed.as_secs_f64() * 1e3);
+                if session.json {
+                    session.write_json_line(&OpAnswer {
+                        at_ms,
+                        face: &face.name,
+                        role,
+                        bytes: &bytes,
+                        note: &note,
+                    })?;
+                } else {
+                    writeln!(session.out, "{:>9.3} s  {role:8}  {bytes}  {note}", elapsed.as_secs_f64())?;
+                }
+            }
+            ops.clear();
+            moment = track.act.next_change(elapsed);
+        }
+    }
+    Ok(())
 }
 
 fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_>) -> Outcome {

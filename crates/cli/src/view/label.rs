@@ -11,8 +11,11 @@ use super::scene::Point;
 /// Which point of a label is at its place.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub enum Anchor {
+    /// The left end of its line.
     Left,
+    /// The middle of its line.
     Middle,
+    /// The right end of its line.
     Right,
 }
 

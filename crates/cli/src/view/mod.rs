@@ -10,6 +10,7 @@ pub mod blocks;
 pub mod chart;
 pub mod colour;
 pub mod columns;
+pub mod gif;
 pub mod label;
 pub mod lines;
 pub mod live;
@@ -17,7 +18,9 @@ pub mod page;
 pub mod raster;
 pub mod rows;
 pub mod scene;
+pub mod slow;
 pub mod svg;
+pub mod timing;
 pub mod wiring;
 
 use spare_tile_core::picture::Picture;

@@ -6,10 +6,13 @@ use super::colour::Rgb;
 use super::label::{self, Anchor};
 use super::scene::Point;
 
-/// The paper, and what is drawn on it.
+/// The paper.
 pub const PAPER: Rgb = Rgb(255, 255, 255);
+/// What is drawn on it.
 pub const INK: Rgb = Rgb(34, 36, 42);
+/// What is there to be measured by.
 pub const FAINT: Rgb = Rgb(150, 154, 162);
+/// What is filled.
 pub const SHADE: Rgb = Rgb(238, 240, 243);
 
 /// Colours for lines that have to be told apart, dark enough for paper.

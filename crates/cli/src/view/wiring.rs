@@ -9,7 +9,7 @@ use spare_tile_core::units::Ohms;
 
 use super::colour::Rgb;
 use super::label::{self, Anchor};
-use super::page::{FAINT, INK, PAPER, Page, SHADE, WIRES};
+use super::page::{INK, PAPER, Page, SHADE, WIRES};
 use super::scene::{self, Point};
 use super::svg;
 
@@ -179,6 +179,9 @@ fn draw_display(face: &Face, (left, top): Point, width: f32, page: &mut Page) {
 
 /// What a pin is called inside the display: short, for there is little room.
 fn short(function: &str) -> String {
+    if function.starts_with("common") {
+        return "common".to_owned();
+    }
     function
         .strip_prefix("segment ")
         .unwrap_or(function)
@@ -194,14 +197,14 @@ fn draw_run(run: &Run<'_>, way_top: f32, box_top: f32, page: &mut Page) {
         Some(level) => {
             page.line(&[(x, y + PIN), (x, y)], INK, 4.0);
             page.line(&[(x, y), (x, level), (run.x, level), (run.x, box_top)], run.colour, 2.0);
-            page.text(&name, (x, y + PIN + 10.0 + 2.0 * TEXT), SMALL, Anchor::Middle, FAINT);
+            page.text(&name, (x, y + PIN + 10.0 + 2.0 * TEXT), SMALL, Anchor::Middle, INK);
             y + PIN + 5.0 + TEXT
         }
         None => {
             page.line(&[(x, y - PIN), (x, y)], INK, 4.0);
             page.line(&[(x, y), (x, box_top)], run.colour, 2.0);
             let line = if run.pin.is_some() { y - PIN - 10.0 - TEXT } else { y - PIN - 6.0 };
-            page.text(&name, (x, line), SMALL, Anchor::Middle, if run.pin.is_some() { FAINT } else { INK });
+            page.text(&name, (x, line), SMALL, Anchor::Middle, INK);
             y - PIN - 6.0
         }
     };

@@ -10,6 +10,8 @@ use crate::units::Nanos;
 pub struct Scope<'a> {
     /// The face and its drive.
     pub mount: &'a Mount,
+    /// The level of each line at its beginning; `None` where nothing drives it.
+    pub levels: Vec<Option<bool>>,
     /// Its edges in order of time.
     pub edges: &'a [Edge],
 }
@@ -25,7 +27,7 @@ pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Res
     for scope in scopes {
         writeln!(out, "$scope module {} $end", identifier(&scope.mount.face.name))?;
         for (line, wire) in scope.mount.drive.lines.iter().enumerate() {
-            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), wire.role)?;
+            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), identifier(&wire.role))?;
         }
         writeln!(out, "$upscope $end")?;
         first_of_scope += scope.mount.drive.lines.len();
@@ -33,8 +35,7 @@ pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Res
     writeln!(out, "$enddefinitions $end")?;
 
     writeln!(out, "#0\n$dumpvars")?;
-    let idle = scopes.iter().flat_map(|scope| scope.mount.drive.ends.bus().idle());
-    for (wire, level) in idle.enumerate() {
+    for (wire, level) in scopes.iter().flat_map(|scope| &scope.levels).enumerate() {
         let level = match level {
             Some(true) => '1',
             Some(false) => '0',

@@ -6,6 +6,7 @@
 //! that changed through the faces' pipelines.
 
 pub mod count;
+pub mod selftest;
 
 use std::time::Duration;
 

@@ -121,15 +121,21 @@ impl<'a> Replay<'a> {
         self.eye.pass(until);
     }
 
-    /// Plays so much on; what a person gets to see of it, and the level of each line at its end.
+    /// Plays so much on; what is seen of it, and the level of each line at its end. What is longer than a slot
+    /// looks as bright as it is in the mean; what is shorter is a moment.
     pub fn play(&mut self, span: Nanos) -> (Picture<'a>, &[Option<bool>]) {
         let mount = self.turn.mount;
         let from = self.eye.now();
         self.eye.open(from);
         self.play_until(from + span);
-        let sights = self.eye.sights(from + span);
-        let full = mount.drive.ends.full_duty();
-        let nodes: Vec<_> = sights.iter().map(|sight| (sight.light as f32 / full).min(1.0)).collect();
+        let slot = mount.drive.ends.circuit().and_then(|circuit| circuit.timing).map(|timing| timing.slot());
+        let nodes: Vec<_> = if slot.is_some_and(|slot| span < slot) {
+            self.eye.light().to_vec()
+        } else {
+            let full = mount.drive.ends.full_duty();
+            let sights = self.eye.sights(from + span);
+            sights.iter().map(|sight| (sight.light as f32 / full).min(1.0)).collect()
+        };
         let mut light = vec![0.0; mount.face.element_count()];
         mount.drive.wiring.to_elements(&nodes, &mut light);
         (Picture { face: &mount.face, light }, &self.levels)

@@ -94,6 +94,7 @@ fn plan_pins(face: &Face, controller: &Controller, scanned: bool, table: &DriveT
     let lines = lines.map(|output| Line { role: output.role.clone(), pin: output.pin.clone() }).collect();
     let port = ControllerPins {
         bits: bits(&claimed),
+        ports: ports(&claimed).iter().map(ToString::to_string).collect(),
         rest: planned.circuit.rest(),
         write: planned.circuit.timing.map_or(Nanos(1_000), |timing| timing.write),
         ratings: ratings(controller, &claimed),
@@ -123,16 +124,24 @@ fn warn_of_weak_sources(planned: &Planned, controller: &Controller, table: &Driv
     }
 }
 
-/// Where each pin stands in the bytes of an operation: by ports, when all are named by port and bit.
-pub(crate) fn bits(pins: &[Pin]) -> PinBits {
-    let Some(places) = pins.iter().map(Pin::port_bit).collect::<Option<Vec<_>>>() else {
-        return PinBits::in_order(pins.len());
-    };
-    let mut ports: Vec<_> = places.iter().map(|(port, _)| *port).collect();
+/// The ports of pins that are all named by port and bit, in the order of their names; none otherwise.
+fn ports(pins: &[Pin]) -> Vec<&str> {
+    let places = pins.iter().map(|pin| pin.port_bit().map(|(port, _)| port)).collect::<Option<Vec<_>>>();
+    let mut ports = places.unwrap_or_default();
     ports.sort_unstable();
     ports.dedup();
+    ports
+}
+
+/// Where each pin stands in the bytes of an operation: by ports, when all are named by port and bit.
+pub(crate) fn bits(pins: &[Pin]) -> PinBits {
+    let ports = ports(pins);
+    if ports.is_empty() {
+        return PinBits::in_order(pins.len());
+    }
     let index = |wanted: &str| ports.iter().position(|port| *port == wanted).unwrap_or_default();
-    PinBits::on_ports(places.iter().map(|(port, bit)| (index(port), *bit)).collect())
+    let places = pins.iter().filter_map(Pin::port_bit);
+    PinBits::on_ports(places.map(|(port, bit)| (index(port), bit)).collect())
 }
 
 fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
@@ -160,6 +169,8 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
 /// The controller's pins as outputs.
 struct ControllerPins {
     bits: PinBits,
+    /// The ports that the bytes of an operation are the values of.
+    ports: Vec<String>,
     rest: Vec<bool>,
     write: Nanos,
     ratings: Ratings,
@@ -167,7 +178,11 @@ struct ControllerPins {
 
 impl Port for ControllerPins {
     fn summary(&self) -> String {
-        format!("{} controller pins", self.rest.len())
+        match &self.ports[..] {
+            [] => format!("{} controller pins", self.rest.len()),
+            [port] => format!("{} controller pins on port {port}", self.rest.len()),
+            ports => format!("{} controller pins on ports {}", self.rest.len(), ports.join(" and ")),
+        }
     }
 
     fn bus(&self) -> Box<dyn Bus> {

@@ -25,10 +25,13 @@ pub struct Demo {
 }
 
 /// The rigs of the demo, by file name.
-const RIGS: [(&str, &str); 3] = [
+const RIGS: [(&str, &str); 6] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
     ("sign.toml", include_str!("../../../../demo/sign.toml")),
+    ("gauge.toml", include_str!("../../../../demo/gauge.toml")),
+    ("quay.toml", include_str!("../../../../demo/quay.toml")),
+    ("beacon.toml", include_str!("../../../../demo/beacon.toml")),
 ];
 
 /// One screen.
@@ -39,7 +42,7 @@ struct Step {
     commands: &'static [&'static [&'static str]],
 }
 
-const STEPS: [Step; 6] = [
+const STEPS: [Step; 8] = [
     Step {
         title: "The rig",
         look: "One file says what is wired to what; everything that follows is worked out from it.",
@@ -67,6 +70,16 @@ const STEPS: [Step; 6] = [
             &["show", "-0.4", "--rig", "landing.toml", "--face", "gauge"],
             &["show", "AVOCET{boarding}", "--rig", "sign.toml"],
         ],
+    },
+    Step {
+        title: "The wires",
+        look: "The old gauge is a bare display on twelve pins: what to plug where, through what, pin by pin.",
+        commands: &[&["rig", "wires", "--rig", "gauge.toml"]],
+    },
+    Step {
+        title: "The scan",
+        look: "Four digits share eight lines. See what the eye gets, and what is left of it when the program blocks.",
+        commands: &[&["scan", "--rig", "gauge.toml", "--stall", "40ms every 1s", "--", "-0.4"]],
     },
     Step {
         title: "The count",

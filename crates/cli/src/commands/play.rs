@@ -25,7 +25,7 @@ use crate::words::NumberForm;
 /// Play moving content
 #[derive(Subcommand)]
 pub enum Play {
-    Count(PlayCount),
+    Count(Box<PlayCount>),
     Test(PlayTest),
 }
 

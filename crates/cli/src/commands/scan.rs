@@ -76,6 +76,14 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let mount = scan.rig.pick(&rig)?;
     let (words, frame) = shown(scan.text.as_deref(), &mount.face)?;
     let turn = Recording::of(mount, &frame);
+    if turn.is_none()
+        && (scan.gif.is_some() || scan.vcd.is_some() || scan.slow.is_some() || scan.drawing.any())
+    {
+        let message =
+            format!("face {} is not scanned by the controller: there is no turn to show", mount.face.name);
+        let help = "pick a face with a scan, or see its traffic: spare-tile bytes TEXT --vcd FILE";
+        return Err(Failure::unusable(message, help));
+    }
     if let (Some(slowed), Some(turn)) = (scan.slow, &turn)
         && scan.gif.is_none()
     {
@@ -319,10 +327,10 @@ fn play_slow(slowed: f64, mount: &Mount, turn: &Recording<'_>, session: &mut Ses
         let pieces = slow::timetable(turn.length, slowed, PIECE);
         let (mut passed, mut at) = (Nanos(0), Duration::ZERO);
         for piece in pieces.take_while(|piece| piece.slowed == slowed) {
-            if passed >= turn.length {
+            passed = passed + piece.passes;
+            if passed > turn.length {
                 break;
             }
-            passed = passed + piece.passes;
             let (picture, levels) = replay.play(piece.passes);
             let drawing = view::slow::text(&picture, lines, levels, slowed, session);
             if drawing != last && session.json {
@@ -370,18 +378,7 @@ fn write_files(
     words: &str,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let asked = scan.gif.is_some() || scan.vcd.is_some() || scan.slow.is_some() || scan.drawing.any();
-    let Some(turn) = turn else {
-        if !asked {
-            return Ok(());
-        }
-        let message =
-            format!("face {} is not scanned by the controller: there is no turn to show", mount.face.name);
-        return Err(Failure::unusable(
-            message,
-            "pick a face with a scan, or see its traffic: spare-tile bytes TEXT --vcd FILE",
-        ));
-    };
+    let Some(turn) = turn else { return Ok(()) };
     scan.drawing.write(|| timing::draw(mount, turn, words), session)?;
     if let Some(path) = &scan.vcd {
         files::write_and_tell(path, dump(mount, turn, scan.turns)?.as_bytes(), session)?;

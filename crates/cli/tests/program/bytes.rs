@@ -26,10 +26,10 @@ fn power_up_and_frame_in_words() {
          289.0 us  frame     04 01  digit 3: g
     ");
     insta::assert_snapshot!(folder.answer("bytes 2 --rig berth.toml --base bin"), @"
-    berth: 8 controller pins, common anode; a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
-            at     role      bytes     says
-           0.0 us  power-up  11111111  no pin low: all dark
-           1.0 us  frame     10100100  low, so lit: a PD2, b PD3, d PD5, e PD6, g PB0
+    berth: 8 controller pins on ports PB and PD, static, common anode; a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
+            at     role      bytes              says
+           0.0 us  power-up  11111111 11111111  all dark
+           2.0 us  frame     11111110 10010011  lit: a b d e g
     ");
 }
 
@@ -57,20 +57,22 @@ fn json_is_a_list_of_operations() {
         "at_us": 0.0,
         "bus": "pins",
         "bytes": [
+          "FF",
           "FF"
         ],
         "face": "berth",
-        "note": "no pin low: all dark",
+        "note": "all dark",
         "role": "power-up"
       },
       {
-        "at_us": 1.0,
+        "at_us": 2.0,
         "bus": "pins",
         "bytes": [
-          "A4"
+          "FE",
+          "93"
         ],
         "face": "berth",
-        "note": "low, so lit: a PD2, b PD3, d PD5, e PD6, g PB0",
+        "note": "lit: a b d e g",
         "role": "frame"
       }
     ]

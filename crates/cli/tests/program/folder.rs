@@ -27,6 +27,9 @@ impl Folder {
         folder.write("landing.toml", include_str!("../../../../demo/landing.toml"));
         folder.write("berth.toml", include_str!("../../../../demo/berth.toml"));
         folder.write("sign.toml", include_str!("../../../../demo/sign.toml"));
+        folder.write("gauge.toml", include_str!("../../../../demo/gauge.toml"));
+        folder.write("quay.toml", include_str!("../../../../demo/quay.toml"));
+        folder.write("beacon.toml", include_str!("../../../../demo/beacon.toml"));
         folder
     }
 

@@ -11,5 +11,7 @@ mod folder;
 mod live;
 mod play;
 mod rig_check;
+mod scan;
 mod show;
 mod table;
+mod wires;

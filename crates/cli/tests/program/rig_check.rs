@@ -29,6 +29,7 @@ fn a_sound_rig_in_json() {
           "common": "cathode",
           "digits": 8,
           "drive": "1 max7219, clock 1 MHz",
+          "kind": "8 seven-segment digits",
           "method": "max7219",
           "name": "desk",
           "pins": [
@@ -51,6 +52,7 @@ fn a_sound_rig_in_json() {
           "common": "cathode",
           "digits": 4,
           "drive": "1 max7219, clock 1 MHz",
+          "kind": "4 seven-segment digits",
           "method": "max7219",
           "name": "gauge",
           "pins": [
@@ -154,7 +156,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
     9 │ digitz = 4
       │ ━━━━━━
       │
-      ╰ help: did you mean 'digits'? keys here: kind, digits, common, light, colons, lamps, glyphs, drive
+      ╰ help: did you mean 'digits'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge
        ╭▸ rig.toml:13:49
@@ -166,7 +168,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
        │
        ╰ help: give each line a pin of its own
 
-    rig.toml: not usable: 3 errors
+    rig.toml: not sound: 3 errors
     "#);
     insta::assert_snapshot!(folder.run("rig check --ascii").out.lines().next().unwrap(), @"error: found 65; allowed is a whole number from 1 to 64");
     assert_eq!(folder.run("rig check --json").status, 1);

@@ -73,10 +73,11 @@ fn the_table_for_people() {
 fn the_chart_is_drawn_as_svg_and_png() {
     let folder = Folder::empty();
     let svg = folder.answer("table --set ascii --style sixteen --as svg --png chart.png");
+    assert_eq!(svg.matches("<circle").count(), 95, "a point for each character");
     assert_eq!(
-        svg.matches("<circle").count(),
-        95 + 2,
-        "a point for each character, and those of the labels ! and ."
+        svg.matches("<path").count(),
+        95 + 94,
+        "its bytes, and the character itself where it is no blank"
     );
     assert_eq!(&std::fs::read(folder.path("chart.png")).unwrap()[..4], b"\x89PNG");
 }

@@ -98,8 +98,8 @@ pub enum Problem {
         common.name(), level_word(!common.lit_level()), opposite(*common).name()
     )]
     SelectLevel { common: Common, written: &'static str },
-    #[error("{part} {index}: {pin} is {tied}: {effect}")]
-    ControlPin { part: &'static str, index: usize, pin: &'static str, tied: String, effect: &'static str },
+    #[error("{part}: {pin} is {tied}: {effect}")]
+    ControlPin { part: String, pin: &'static str, tied: String, effect: &'static str },
     #[error("{part} at address {found:#04x}; it answers at {allowed}")]
     Address { part: &'static str, found: i64, allowed: &'static str },
     #[error("address {address:#04x} is given to two parts")]

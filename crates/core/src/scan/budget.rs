@@ -144,7 +144,7 @@ impl Excess {
                                        forward voltage"
                 .into(),
             Self::Load { .. } => {
-                "take a larger resistor, or put a switch between: digit_switch = \"npn\" or \"pnp\"".into()
+                "take a larger resistor, or put switches between: digit_switch or segment_switch, \"npn\" or \"pnp\"".into()
             }
             Self::Total { .. } => "take larger resistors, or feed the lights through switches or a driver part".into(),
             Self::Supply { .. } => "take larger resistors, or a supply that gives more".into(),
@@ -188,12 +188,16 @@ pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
     let mut advice = Vec::new();
     if across.0 > 0.0 {
         if let Some(wanted) = light.wanted {
-            advice.push(advise(format!("{wanted} in each light on average"), across, wanted * (1.0 / duty)));
+            advice.push(advise(
+                format!("for {wanted} in each light on average"),
+                across,
+                wanted * (1.0 / duty),
+            ));
         }
         if let (Some(flow), Some(_)) = (&flow, circuit.timing)
             && circuit.resistor.is_some_and(|resistor| resistor.place == ResistorPlace::Segments)
         {
-            let goal = format!("as bright as unscanned with {}, {} on average", flow.peak, flow.peak);
+            let goal = format!("for {} on average, as if it were not scanned", flow.peak);
             advice.push(advise(goal, across, flow.peak * (1.0 / duty)));
         }
     }
@@ -283,7 +287,7 @@ fn loads(circuit: &Circuit, ratings: &Ratings, through: Milliamps, joined: Milli
     }
     for (name, limit, outputs) in &ratings.groups {
         let lines = outputs.iter().filter(|output| !is_select(output)).count();
-        let selects = outputs.iter().any(|output| is_select(output));
+        let selects = outputs.iter().any(is_select);
         let mut current = Milliamps(0.0);
         if is_straight(&circuit.line_switch) {
             current.0 += (through * lines as f64).0;
@@ -387,10 +391,9 @@ pub fn check(rig: &Rig) -> Vec<Finding> {
         let problem = Problem::Budget(excess);
         findings.push(Finding { severity: Severity::Warning, span: last_pins.clone(), also: None, problem });
     };
-    if let (Some(part), Some(limit)) = (rig.controller.part, rig.controller.limits.total)
-        && of_pins > limit.0
-    {
-        add(Excess::Total { part: part.to_owned(), current: Milliamps(of_pins), limit });
+    if let Some(limit) = rig.controller.limits.total.filter(|limit| of_pins > limit.0) {
+        let part = rig.controller.part.unwrap_or("controller").to_owned();
+        add(Excess::Total { part, current: Milliamps(of_pins), limit });
     }
     if let Some(limit) = rig.controller.supply_current.filter(|limit| in_total > limit.0) {
         add(Excess::Supply { current: Milliamps(in_total), limit });
@@ -430,7 +433,7 @@ mod tests {
     #[test]
     fn the_nearest_of_the_series() {
         for (exact, e12, e24) in
-            [(68.0, 68.0, 68.0), (74.0, 68.0, 75.0), (9.6, 10.0, 9.1), (1250.0, 1200.0, 1200.0)]
+            [(68.0, 68.0, 68.0), (74.0, 68.0, 75.0), (9.5, 10.0, 9.1), (1250.0, 1200.0, 1300.0)]
         {
             assert_eq!(
                 (nearest(Ohms(exact), &E12), nearest(Ohms(exact), &E24)),

@@ -58,7 +58,11 @@ fn every_edge_of_every_face_is_in_the_dump() {
     let scopes: Vec<_> = faces
         .iter()
         .zip(&edges)
-        .map(|((rig, _), edges)| Scope { mount: &rig.faces[0], levels: rig.faces[0].drive.ends.bus().idle(), edges })
+        .map(|((rig, _), edges)| Scope {
+            mount: &rig.faces[0],
+            levels: rig.faces[0].drive.ends.bus().idle(),
+            edges,
+        })
         .collect();
     let mut dump = String::new();
     vcd::write(&mut dump, &scopes, Nanos(9_000_000)).unwrap();

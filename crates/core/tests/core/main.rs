@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
 mod bare;
+mod bare_findings;
 mod closed_loop;
 mod common;
 mod dump;

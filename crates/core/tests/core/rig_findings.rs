@@ -14,7 +14,7 @@ pins = { data = "GP19", clock = "GP18", select = "GP17" }
 "#;
 
 /// The findings of a rig, one a line: what stands at the place, the message, and the fix.
-fn findings(source: &str, least: Severity) -> String {
+pub fn findings(source: &str, least: Severity) -> String {
     let mut text = String::new();
     for finding in Rig::read(source).findings.iter().filter(|finding| finding.severity <= least) {
         let place = source.get(finding.span.clone()).unwrap_or("beyond the file");
@@ -49,9 +49,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        did you mean 'colons'? keys here: kind, digits, common, light, colons, lamps, glyphs, drive
+        did you mean 'colons'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, common, light, colons, lamps, glyphs, drive
+        did you mean 'light'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'
@@ -63,11 +63,11 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
 fn unknown_names() {
     insta::assert_snapshot!(desk_with("max7219", "max7291"), @r#"
     error at `"max7291"`: unknown method 'max7291'
-        did you mean 'max7219'? allowed: static, max7219
+        did you mean 'max7219'? allowed: static, scanned, latched, shifted, expander, max7219
     "#);
     insta::assert_snapshot!(desk_with("seven-segment", "sevensegment"), @r#"
     error at `"sevensegment"`: unknown value 'sevensegment'
-        did you mean 'seven-segment'? allowed: seven-segment, fourteen-segment, sixteen-segment
+        did you mean 'seven-segment'? allowed: seven-segment, fourteen-segment, sixteen-segment, dots
     "#);
     insta::assert_snapshot!(errors(&format!("[controller]\npart = \"rp2404\"\n{DESK}")), @r#"
     error at `"rp2404"`: unknown controller 'rp2404'
@@ -111,7 +111,7 @@ fn something_missing() {
     "#);
     insta::assert_snapshot!(desk_with("method = \"max7219\"", ""), @r#"
     error at `[face.desk.drive]`: the key 'method' is missing
-        write method = "..."; the methods: static, max7219
+        write method = "..."; the methods: static, scanned, latched, shifted, expander, max7219
     "#);
     insta::assert_snapshot!(desk_with(", select = \"GP17\"", ""), @r#"
     error at `{ data = "GP19", clock = "GP18" }`: the key 'select' is missing
@@ -133,7 +133,7 @@ fn a_text_that_is_not_toml() {
 fn a_pin_serves_one_line() {
     let gauge = DESK.replace("desk", "gauge").replace("GP19", "gp18").replace("\"GP18\"", "\"GP10\"");
     insta::assert_snapshot!(errors(&format!("{DESK}{gauge}")), @r#"
-    error at `"gp18"`: pin GP18 is used twice: it is clock of face desk and data of face gauge
+    error at `"gp18"`: pin gp18 is used twice: it is clock of face desk and data of face gauge
         also `"GP18"`: here it is clock of face desk
         give each line a pin of its own
     error at `"GP17"`: pin GP17 is used twice: it is select of face desk and select of face gauge
@@ -159,15 +159,15 @@ fn static_wants_one_digit_its_common_side_and_every_segment() {
         write common = "cathode" or common = "anode": the wrong one lights every segment that should be dark
     "#);
     insta::assert_snapshot!(errors(&berth.replace("digits = 1", "digits = 2")), @"
-    error at `2`: the method static drives one digit; this face has 2
-        write digits = 1, or put a max7219 between
+    error at `{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8, dp = 9 }`: the segments of one digit are wired; the face has 2 digits
+        write one for each, from left to right, or from top to bottom
     ");
-    insta::assert_snapshot!(errors(&berth.replace(", g = 8", ", h = 8")), @r#"
-    error at `{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, h = 8, dp = 9 }`: segment g has no pin
-        add g = "PIN"
+    insta::assert_snapshot!(errors(&berth.replace(", g = 8", ", h = 8")), @"
+    error at `{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, h = 8, dp = 9 }`: segment g has no wire
+        wire segment g, or the segment will be missing in every character
     error at `h`: unknown segment 'h'
         allowed: a, b, c, d, e, f, g, dp
-    "#);
+    ");
     insta::assert_snapshot!(errors(&berth.replace("g = 8", "g = 2")), @"
     error at `2`: pin 2 is used twice: it is a of face berth and g of face berth
         also `2`: here it is a of face berth

@@ -101,9 +101,9 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     let verdict = match (errors, warnings) {
         (0, 0) => "sound".to_owned(),
         (0, warnings) => format!("usable, with {}", counted(warnings, "warning")),
-        (errors, 0) => format!("not usable: {}", counted(errors, "error")),
+        (errors, 0) => format!("not sound: {}", counted(errors, "error")),
         (errors, warnings) => {
-            format!("not usable: {}, {}", counted(errors, "error"), counted(warnings, "warning"))
+            format!("not sound: {}, {}", counted(errors, "error"), counted(warnings, "warning"))
         }
     };
     Ok(writeln!(session.out, "{}: {verdict}", text.origin)?)

@@ -168,7 +168,7 @@ fn print_advice(advice: &Advice, session: &mut Session<'_>) -> Outcome {
     let (e12, e24) = (advice.e12, advice.e24);
     writeln!(
         session.out,
-        "    for a light {}: {exact} ohm; of E12 {} ({} peak), of E24 {} ({} peak)",
+        "    {}: {exact} ohm; of E12 {} ({} peak), of E24 {} ({} peak)",
         advice.goal, e12.0, e12.1, e24.0, e24.1
     )?;
     Ok(())

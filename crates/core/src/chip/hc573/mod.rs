@@ -180,8 +180,10 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<(Lin
         DataKey::Pins(pins) => Some(pins.clone()).filter(|pins| pins.len() == WIDTH),
     };
     let Some(pins) = pins else {
-        let problem =
-            Problem::WrongCount { found: "other than eight data pins".into(), needed: "D0 to D7".into() };
+        let problem = Problem::WrongValue {
+            found: "another number of pins".into(),
+            allowed: "eight pins, D0 to D7".into(),
+        };
         table.error(key.span(), problem);
         return None;
     };
@@ -200,7 +202,7 @@ fn check_controls(index: usize, controls: Controls, latches: usize, keys: &Latch
             "OPEN" => "left open".to_owned(),
             word => format!("tied {}", word.to_ascii_lowercase()),
         };
-        table.warn(key.span(), Problem::ControlPin { part: "latch", index, pin, tied, effect });
+        table.warn(key.span(), Problem::ControlPin { part: format!("latch {index}"), pin, tied, effect });
     };
     let enable = keys.output_enable.as_ref().unwrap_or(&keys.latch_enable);
     match controls.output_enable {

@@ -167,13 +167,8 @@ fn control(pin: &'static str, right: Tie, written: Option<Spanned<Tie>>, table: 
             ("OE", _) => "its outputs are off and the display stays dark",
             _ => "it is cleared all the time and never holds anything",
         };
-        let problem = Problem::ControlPin {
-            part: "74hc595, every part",
-            index: 0,
-            pin,
-            tied: tie.words().to_owned(),
-            effect,
-        };
+        let problem =
+            Problem::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words().to_owned(), effect };
         table.warn(written.span(), problem);
     }
     tie

@@ -55,8 +55,8 @@ impl PartModel for Registers {
             register if register < COUNT => self.values[register] = value,
             _ => {}
         }
-        if self.values[CONTROL[0]] & POINTER_STAYS == 0 {
-            self.pointer = Some(if register + 1 < COUNT { register + 1 } else { 0 });
+        if register < COUNT && self.values[CONTROL[0]] & POINTER_STAYS == 0 {
+            self.pointer = Some((register + 1) % COUNT);
         }
     }
 

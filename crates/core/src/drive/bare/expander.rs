@@ -158,7 +158,7 @@ fn addresses(
             Some(found) => addresses.push(found),
         }
     }
-    if addresses.is_empty() {
+    if written.get_ref().is_empty() {
         let problem =
             Problem::WrongCount { found: "no addresses".into(), needed: "one for each part".into() };
         table.error(written.span(), problem);

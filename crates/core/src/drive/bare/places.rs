@@ -44,7 +44,8 @@ impl OutputNames {
     /// The place of every output of a plan, each within `parts` and used once.
     pub fn places(&self, planned: &Planned, parts: usize, table: &DriveTable<'_>) -> Option<Vec<usize>> {
         let mut users: HashMap<usize, String> = HashMap::new();
-        let places: Vec<_> = planned
+        // The first that is not there says enough.
+        planned
             .circuit
             .outputs
             .iter()
@@ -66,8 +67,7 @@ impl OutputNames {
                 }
                 Some(place)
             })
-            .collect();
-        places.into_iter().collect()
+            .collect()
     }
 
     /// How many parts the outputs of a plan need.

@@ -1,0 +1,135 @@
+use crate::folder::Folder;
+
+#[test]
+fn a_bare_display_pin_by_pin() {
+    insta::assert_snapshot!(Folder::landing().answer("rig wires --rig gauge.toml"), @"
+    gauge: 4 seven-segment digits, common cathode
+
+    display pin  function    through                                            to rp2040
+    1            segment e   220 ohm                                            GP6
+    2            segment d   220 ohm                                            GP5
+    3            segment dp  220 ohm                                            GP9
+    4            segment c   220 ohm                                            GP4
+    5            segment g   220 ohm                                            GP8
+    6            digit 3     npn switch to ground, its base through 1.2 kilohm  GP13
+    7            segment b   220 ohm                                            GP3
+    8            digit 2     npn switch to ground, its base through 1.2 kilohm  GP12
+    9            digit 1     npn switch to ground, its base through 1.2 kilohm  GP11
+    10           segment f   220 ohm                                            GP7
+    11           segment a   220 ohm                                            GP2
+    12           digit 0     npn switch to ground, its base through 1.2 kilohm  GP10
+    ");
+}
+
+#[test]
+fn a_display_behind_registers_with_their_control_pins() {
+    insta::assert_snapshot!(Folder::landing().answer("rig wires --rig quay.toml --face minutes"), @"
+    minutes: 2 seven-segment digits, common cathode
+
+    display pin  function               through  to 74hc595
+    -            digit 0 a              470 ohm  part1.QA
+    -            digit 0 b              470 ohm  part1.QB
+    -            digit 0 c              470 ohm  part1.QC
+    -            digit 0 d              470 ohm  part1.QD
+    -            digit 0 e              470 ohm  part1.QE
+    -            digit 0 f              470 ohm  part1.QF
+    -            digit 0 g              470 ohm  part1.QG
+    -            digit 0 dp             470 ohm  part1.QH
+    -            digit 1 a              470 ohm  part0.QA
+    -            digit 1 b              470 ohm  part0.QB
+    -            digit 1 c              470 ohm  part0.QC
+    -            digit 1 d              470 ohm  part0.QD
+    -            digit 1 e              470 ohm  part0.QE
+    -            digit 1 f              470 ohm  part0.QF
+    -            digit 1 g              470 ohm  part0.QG
+    -            digit 1 dp             470 ohm  part0.QH
+    -            common of every digit           ground
+
+    line   to atmega328p
+    clock  A1
+    data   A0
+    latch  A2
+
+    and besides                 to
+    74hc595 part 0, VCC (16)    supply                    with 100 nF close to the part
+    74hc595 part 0, GND (8)     ground
+    74hc595 part 0, OE (13)     ground                    forgotten, the display stays dark
+    74hc595 part 0, SRCLR (10)  supply                    forgotten, the register is cleared now and then
+    74hc595 part 0, QH' (9)     74hc595 part 1, SER (14)  the chain goes on
+    74hc595 part 1, VCC (16)    supply                    with 100 nF close to the part
+    74hc595 part 1, GND (8)     ground
+    74hc595 part 1, OE (13)     ground                    forgotten, the display stays dark
+    74hc595 part 1, SRCLR (10)  supply                    forgotten, the register is cleared now and then
+    ");
+}
+
+#[test]
+fn every_face_of_the_demo_is_listed_and_drawn() {
+    let folder = Folder::landing();
+    for (rig, face, pins) in [
+        ("gauge", "gauge", 12),
+        ("quay", "tide", 12),
+        ("quay", "crew", 25),
+        ("beacon", "beacon", 16),
+        ("landing", "desk", 0),
+    ] {
+        let json = folder.json(&format!("rig wires --rig {rig}.toml --face {face} --svg {face}.svg"));
+        assert_eq!(json["display"].as_array().unwrap().len(), pins, "{face}");
+        let svg = folder.read(&format!("{face}.svg"));
+        assert!(svg.ends_with("</svg>\n") && !svg.contains("NaN") && !svg.contains("inf"), "{face}");
+    }
+}
+
+#[test]
+fn the_electrical_budget() {
+    insta::assert_snapshot!(Folder::landing().answer("rig check --rig gauge.toml --electrical"), @"
+    gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn switches, common cathode
+        a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10, digit 1 GP11, digit 2 GP12, digit 3 GP13
+
+    gauge: electrical budget
+        3.3 V from the pins of the rp2040, less 1.9 V of a light and 0.2 V across switches, leave 1.2 V
+        over 220 ohm in the line of each segment: 5.5 mA at its peak
+        a light: 5.5 mA at its peak, 1.3 mA on average over a duty of 24.6 %
+        all lights of a digit: 43.6 mA; the whole face: 43.6 mA at most
+        what carries it                   current  should not pass  must not pass
+        the output of a, like every line  5.5 mA   12 mA            -
+        for 2 mA in each light on average: 147.8 ohm; of E12 150 ohm (8 mA peak), of E24 150 ohm (8 mA peak)
+        for 5.5 mA on average, as if it were not scanned: 54.2 ohm; of E12 56 ohm (21.4 mA peak), of E24 56 ohm (21.4 mA peak)
+
+    gauge.toml: sound
+    ");
+    let json = Folder::landing().json("rig check --rig gauge.toml --electrical");
+    assert_eq!(json["electrical"][0]["peak_ma"], 5.455);
+    assert_eq!(json["electrical"][0]["resistors"][0]["e12"], 150.0);
+}
+
+#[test]
+fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
+    let folder = Folder::landing();
+    let hot = folder.read("berth.toml").replace("330", "47");
+    folder.write("hot.toml", hot);
+    let run = folder.run("rig check --rig hot.toml");
+    assert_eq!(run.status, 1);
+    insta::assert_snapshot!(run.out, @r#"
+    error: the output of a, like every line, carries 63.8 mA; its absolute maximum is 40 mA
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+
+    warning: the pins of the atmega328p carry 511 mA together; 200 mA is the most
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take larger resistors, or feed the lights through switches or a driver part
+
+    berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static, common anode
+        a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
+    hot.toml: not sound: 1 error, 1 warning
+    "#);
+    assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
+}

@@ -106,6 +106,38 @@ impl<'r> Pipeline<'r> {
         self.send();
     }
 
+    /// Lights the display again as it was before it was put out.
+    pub fn on(&mut self) {
+        self.driver.on(&mut self.ops);
+        self.send();
+    }
+
+    /// Sends everything again.
+    pub fn refresh(&mut self) {
+        self.driver.refresh(&mut self.ops);
+        self.send();
+    }
+
+    /// Puts the part's own test on or off.
+    pub fn test(&mut self, on: bool) {
+        self.driver.test(on, &mut self.ops);
+        self.send();
+    }
+
+    /// Reads the keys: the places of those that are down.
+    pub fn keys(&mut self) -> Vec<usize> {
+        self.driver.keys(&mut self.ops);
+        let reads = self.ops.iter().map(|op| op.reads).max().unwrap_or(0);
+        let answer = self.eye.model().answer();
+        self.send();
+        self.mount.drive.ends.keys_down(answer.get(..reads).unwrap_or(&answer))
+    }
+
+    /// Presses a key of the face, or lets it go.
+    pub fn press(&mut self, key: usize, down: bool) {
+        self.eye.model_mut().press(key, down);
+    }
+
     /// Lets the bus rest until `at`, counted from power-up; nothing when it is busy beyond that.
     pub fn wait_until(&mut self, at: Nanos) {
         self.free = self.free.max(at);
@@ -159,7 +191,12 @@ impl<'r> Pipeline<'r> {
         for op in self.ops.iter() {
             let at = self.free.max(begin + op.not_before);
             self.edges.clear();
-            self.free = self.bus.send(op.bytes, at, &mut self.edges);
+            self.free = if op.reads == 0 {
+                self.bus.send(op.bytes, at, &mut self.edges)
+            } else {
+                let answer = self.eye.model().answer();
+                self.bus.exchange(op.bytes, answer.get(..op.reads).unwrap_or(&answer), at, &mut self.edges)
+            };
             self.eye.take(&self.edges);
             if let Some(tap) = &mut self.tap {
                 tap.op(at, op, &self.edges);

@@ -48,6 +48,14 @@ impl I2c {
         edges.push(Edge { at: high + self.half, line: CLOCK, level: false });
         high + self.half
     }
+
+    /// A byte and its acknowledge.
+    fn byte(&mut self, byte: u8, acknowledged: bool, mut low: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+        for bit in (0..8).rev() {
+            low = self.clock_out(byte >> bit & 1 == 1, low, edges);
+        }
+        self.clock_out(!acknowledged, low, edges)
+    }
 }
 
 impl Bus for I2c {
@@ -60,18 +68,33 @@ impl Bus for I2c {
     }
 
     fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+        self.exchange(bytes, &[], at, edges)
+    }
+
+    fn exchange(&mut self, bytes: &[u8], answer: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
         let answered = bytes.first().is_some_and(|first| self.answering.contains(&(first >> 1)));
-        edges.reserve(bytes.len() * 27 + 5);
+        edges.reserve((bytes.len() + answer.len()) * 27 + 10);
         self.set_data(at, false, edges);
         let mut low = at + self.half;
         edges.push(Edge { at: low, line: CLOCK, level: false });
         for byte in bytes {
-            for bit in (0..8).rev() {
-                low = self.clock_out(byte >> bit & 1 == 1, low, edges);
-            }
-            low = self.clock_out(!answered, low, edges);
+            low = self.byte(*byte, answered, low, edges);
             if !answered {
                 break;
+            }
+        }
+        if let Some(address) = bytes.first().filter(|_| answered && !answer.is_empty()) {
+            // A repeated start: data high, clock high, data falls.
+            self.set_data(low + Nanos(self.half.0 / 2), true, edges);
+            let high = low + self.half;
+            edges.push(Edge { at: high, line: CLOCK, level: true });
+            self.set_data(high + self.half, false, edges);
+            low = high + self.half + self.half;
+            edges.push(Edge { at: low, line: CLOCK, level: false });
+            low = self.byte(address | 1, true, low, edges);
+            for (index, byte) in answer.iter().enumerate() {
+                // The controller acknowledges every byte but the last that it wants.
+                low = self.byte(*byte, index + 1 < answer.len(), low, edges);
             }
         }
         self.set_data(low + Nanos(self.half.0 / 2), false, edges);
@@ -117,6 +140,12 @@ impl Default for Listener {
 }
 
 impl Listener {
+    /// How many bits of a byte have come and are not yet one.
+    #[must_use]
+    pub fn bits(&self) -> u8 {
+        self.bits.map_or(0, |(_, count)| count)
+    }
+
     /// Takes one edge.
     pub fn take(&mut self, edge: &Edge) -> Option<Event> {
         match edge.line {

@@ -15,6 +15,9 @@ pub mod i2c;
 pub mod pins;
 pub mod shift;
 pub mod spi;
+pub mod strobe;
+pub mod two_wire;
+pub mod watch;
 
 use std::fmt;
 
@@ -33,6 +36,14 @@ pub enum Role {
     Off,
     /// Darkens between two digits of a scan.
     Blank,
+    /// Lights the display again as it was.
+    On,
+    /// Sends everything again.
+    Refresh,
+    /// Reads the keys.
+    Keys,
+    /// Puts the part's own test on or off.
+    Test,
 }
 
 impl Role {
@@ -45,6 +56,10 @@ impl Role {
             Self::Brightness => "brightness",
             Self::Off => "off",
             Self::Blank => "blank",
+            Self::On => "on",
+            Self::Refresh => "refresh",
+            Self::Keys => "keys",
+            Self::Test => "test",
         }
     }
 }
@@ -62,6 +77,8 @@ pub struct Op<'a> {
     pub role: Role,
     /// What goes over the bus in one transfer.
     pub bytes: &'a [u8],
+    /// How many bytes the part answers in the same transfer.
+    pub reads: usize,
     /// The earliest moment at which it may begin, counted from the beginning of its list.
     pub not_before: Nanos,
 }
@@ -83,14 +100,20 @@ pub struct Ops {
 struct Entry {
     role: Role,
     end: usize,
+    reads: usize,
     not_before: Nanos,
 }
 
 impl Ops {
     /// Adds an operation.
     pub fn push(&mut self, role: Role, bytes: impl IntoIterator<Item = u8>) {
+        self.push_reading(role, bytes, 0);
+    }
+
+    /// Adds an operation in which the part answers so many bytes.
+    pub fn push_reading(&mut self, role: Role, bytes: impl IntoIterator<Item = u8>, reads: usize) {
         self.bytes.extend(bytes);
-        self.entries.push(Entry { role, end: self.bytes.len(), not_before: self.moment });
+        self.entries.push(Entry { role, end: self.bytes.len(), reads, not_before: self.moment });
     }
 
     /// Lets nothing that is added from here on begin before `moment`, counted from the beginning of the list.
@@ -118,7 +141,7 @@ impl Ops {
         self.entries.iter().map(move |entry| {
             let bytes = &self.bytes[start..entry.end];
             start = entry.end;
-            Op { role: entry.role, bytes, not_before: entry.not_before }
+            Op { role: entry.role, bytes, reads: entry.reads, not_before: entry.not_before }
         })
     }
 
@@ -160,4 +183,11 @@ pub trait Bus {
 
     /// Appends the edges of one operation that begins at `at`. Returns when the next may begin.
     fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos;
+
+    /// The same for an operation in which the part answers: its bits are on the wires as well. A bus that parts
+    /// cannot answer on leaves the answer out.
+    fn exchange(&mut self, bytes: &[u8], answer: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+        let _ = answer;
+        self.send(bytes, at, edges)
+    }
 }

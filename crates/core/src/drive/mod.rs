@@ -32,6 +32,9 @@ pub const METHODS: &[&dyn Method] = &[
     &chip::hc595::Shifted,
     &bare::expander::Expander,
     &chip::max7219::Max7219,
+    &chip::tm1637::Tm1637,
+    &chip::tm1638::Tm1638,
+    &chip::ht16k33::Ht16k33,
 ];
 
 /// A way of driving a face, as a rig file names it.
@@ -45,6 +48,12 @@ pub trait Method: Sync {
     /// Plans the drive of one face. What is wrong with the table is reported through it; `None` means that no
     /// drive can be made, and then at least one error was reported.
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive>;
+
+    /// A rig's lines for a face on one such part, from its `kind` on and without the method, for looking at
+    /// traffic of which no rig is at hand; `None` where there is nothing usual.
+    fn sample(&self) -> Option<&'static str> {
+        None
+    }
 
     /// What it would take to drive such a face this way; `None` where it cannot.
     fn needs(&self, face: &Face) -> Option<Needs>;
@@ -108,6 +117,24 @@ pub trait Ends {
 
     /// The highest brightness step; `None` where the drive has no brightness.
     fn max_brightness(&self) -> Option<u8>;
+    /// The light of a brightness step, 1 being the highest step's.
+    fn step_light(&self, step: u8) -> f32 {
+        let _ = step;
+        1.0
+    }
+    /// The keys that are down, told from what the part answered; places in [`Ends::key_names`].
+    fn keys_down(&self, answer: &[u8]) -> Vec<usize> {
+        let _ = answer;
+        Vec::new()
+    }
+    /// The keys of the face, by the rig's names.
+    fn key_names(&self) -> Vec<String> {
+        Vec::new()
+    }
+    /// How often everything is to be sent again, where the rig asks for it.
+    fn resend_every(&self) -> Option<Nanos> {
+        None
+    }
     /// The share of time that an element is lit at the highest brightness, the light that a picture is
     /// exposed for: more than 0, at most 1.
     fn full_duty(&self) -> f32;
@@ -147,6 +174,19 @@ pub trait Driver {
     fn brightness(&mut self, step: u8, ops: &mut Ops);
     /// Puts the display out.
     fn off(&mut self, ops: &mut Ops);
+    /// Lights the display again as it was before [`Self::off`].
+    fn on(&mut self, ops: &mut Ops);
+    /// Sends everything again, whatever the part is thought to hold: it heals one that lost power or took a
+    /// glitch.
+    fn refresh(&mut self, ops: &mut Ops);
+    /// Reads the keys; nothing where there are none.
+    fn keys(&mut self, ops: &mut Ops) {
+        let _ = ops;
+    }
+    /// Puts the part's own test on or off; nothing where it has none.
+    fn test(&mut self, on: bool, ops: &mut Ops) {
+        let _ = (on, ops);
+    }
     /// One more turn of the scan, where the controller does the scan; nothing elsewhere.
     fn turn(&mut self, ops: &mut Ops) {
         let _ = ops;
@@ -170,6 +210,63 @@ pub trait Model {
     }
     /// Writes the share of time, from 0 to 1, that each node is lit as things stand.
     fn lit(&self, nodes: &mut [f32]);
+    /// Begins to note down what is heard.
+    fn listen(&mut self) {}
+    /// What was heard since it was last asked, in order of time.
+    fn heard(&mut self) -> Vec<Note> {
+        Vec::new()
+    }
+    /// Presses a key of the part, or lets it go. What keys it has is the part's affair.
+    fn press(&mut self, key: usize, down: bool) {
+        let _ = (key, down);
+    }
+    /// What the part answers when its keys are read now.
+    fn answer(&self) -> Vec<u8> {
+        Vec::new()
+    }
+}
+
+/// Something that a part heard.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Note {
+    /// When it was complete.
+    pub at: Nanos,
+    /// Whether it is odd: not as the data sheet wants it.
+    pub odd: bool,
+    /// What it was.
+    pub words: String,
+}
+
+/// What a part heard, where someone wants to know.
+#[derive(Debug, Clone, Default)]
+pub struct Notebook {
+    notes: Option<Vec<Note>>,
+}
+
+impl Notebook {
+    /// Begins to note down.
+    pub fn open(&mut self) {
+        self.notes.get_or_insert_default();
+    }
+
+    /// Notes a transaction; its words are only made when they are wanted.
+    pub fn said(&mut self, at: Nanos, words: impl FnOnce() -> String) {
+        if let Some(notes) = &mut self.notes {
+            notes.push(Note { at, odd: false, words: words() });
+        }
+    }
+
+    /// Notes something odd.
+    pub fn odd(&mut self, at: Nanos, words: impl FnOnce() -> String) {
+        if let Some(notes) = &mut self.notes {
+            notes.push(Note { at, odd: true, words: words() });
+        }
+    }
+
+    /// Takes the notes out.
+    pub fn take(&mut self) -> Vec<Note> {
+        self.notes.as_mut().map(std::mem::take).unwrap_or_default()
+    }
 }
 
 /// The method of this name.

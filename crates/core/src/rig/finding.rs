@@ -8,7 +8,7 @@ use crate::drive::METHODS;
 use crate::glyph::Common;
 use crate::glyph::order::BitOrderError;
 use crate::scan::budget::Excess;
-use crate::units::{Milliamps, Volts};
+use crate::units::{Milliamps, Ohms, Volts};
 
 /// How grave a finding is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -106,13 +106,15 @@ pub enum Problem {
     AddressTwice { address: u8 },
     #[error("the {part} gives {source_most} at a high level: lights with a common cathode stay dark")]
     WeakSource { part: String, source_most: Milliamps },
+    #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
+    Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
     #[error("{0}")]
     Budget(Excess),
     #[error("{0}")]
     BitOrder(BitOrderError),
     #[error("the {method} drives digits with common {}", wants.name())]
     WrongCommon { method: &'static str, wants: Common },
-    #[error("the bus is at {found}; the {part} needs {least} for a sure high at a 5 V supply")]
+    #[error("the bus is at {found}; the {part} needs {least} for a sure high at this supply")]
     LowLevel { part: &'static str, found: Volts, least: Volts },
     #[error("the supply is {found}; the {part} needs {least} to {most}")]
     Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
@@ -186,6 +188,7 @@ impl Problem {
             Self::WeakSource { .. } => {
                 "use a display with common anode, which the pins only have to pull low, or put a buffer between".into()
             }
+            Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
             Self::Budget(excess) => excess.fix(),
             Self::WrongCommon { wants, .. } => {
                 format!("use digits with common {0} and write common = \"{0}\"", wants.name())

@@ -11,12 +11,14 @@ pub mod glyphs;
 pub mod package;
 mod reader;
 mod table;
+mod text_or_list;
 pub mod wires;
 
 pub use controller::{Controller, Limits, Reserved};
 pub use finding::{Finding, Findings, Problem, Severity};
 pub use package::{Function, Package};
 pub use table::{DriveTable, End, Pin, Place, Written};
+pub use text_or_list::TextOrList;
 
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
@@ -90,6 +92,9 @@ struct FaceKeys {
     colons: Vec<ColonKeys>,
     #[serde(default)]
     lamps: Vec<LampKeys>,
+    /// Push buttons: the same keys as of a lamp.
+    #[serde(default)]
+    keys: Vec<LampKeys>,
     /// Own glyphs: a character and the names of its segments.
     #[serde(default)]
     glyphs: glyphs::Keys,
@@ -107,7 +112,7 @@ struct ColonKeys {
     node: Spanned<String>,
 }
 
-/// The keys of a lamp.
+/// The keys of a lamp or push button.
 #[derive(serde::Deserialize)]
 #[serde(deny_unknown_fields)]
 struct LampKeys {
@@ -244,6 +249,7 @@ impl FacePlan<'_> {
         let table = DriveTable {
             drive,
             extras,
+            keys: keys.keys.iter().map(|key| (key.name.get_ref().as_str(), &key.node)).collect(),
             face: name,
             root: self.root,
             controller: self.controller,

@@ -1,11 +1,9 @@
 //! Package pinouts: which pin of a bare display is what, pins counted as on any DIL package seen from the front.
 
-use std::fmt;
-
-use serde::de::{Deserialize, Deserializer, SeqAccess, Visitor};
 use serde_spanned::Spanned;
 
 use super::finding::{Findings, Problem};
+use super::text_or_list::TextOrList;
 use crate::face::Face;
 use crate::glyph::Style;
 
@@ -45,36 +43,8 @@ const BUILT_IN: [(&str, &str); 3] = [
     ),
 ];
 
-/// The key `package`: a name, or a list of what the pins are.
-pub enum Key {
-    /// A built-in package.
-    Named(String),
-    /// Pin 1 first.
-    Own(Vec<Spanned<String>>),
-}
-
-impl<'de> Deserialize<'de> for Key {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct KeyVisitor;
-        impl<'de> Visitor<'de> for KeyVisitor {
-            type Value = Key;
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("the name of a package, or a list of what its pins are from pin 1 on")
-            }
-            fn visit_str<E: serde::de::Error>(self, name: &str) -> Result<Key, E> {
-                Ok(Key::Named(name.to_owned()))
-            }
-            fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Key, A::Error> {
-                let mut pins = Vec::new();
-                while let Some(pin) = list.next_element()? {
-                    pins.push(pin);
-                }
-                Ok(Key::Own(pins))
-            }
-        }
-        deserializer.deserialize_any(KeyVisitor)
-    }
-}
+/// The key `package`: the name of a built-in one, or what its pins are from pin 1 on.
+pub type Key = TextOrList<Spanned<String>>;
 
 impl Function {
     /// A function by its name: a segment, `digit0`, `row0`, `column0`, `common`, or `-`.
@@ -132,11 +102,11 @@ impl Package {
     pub(super) fn plan(key: Option<&Spanned<Key>>, face: &Face, findings: &Findings) -> Option<Self> {
         let key = key?;
         let package = match key.get_ref() {
-            Key::Named(name) => Self::built_in(name).or_else(|| {
+            Key::Text(name) => Self::built_in(name).or_else(|| {
                 let names = BUILT_IN.map(|(name, _)| name);
                 findings.stop(key.span(), Problem::unknown_name("package", name, &names))
             })?,
-            Key::Own(pins) => {
+            Key::List(pins) => {
                 let function = |pin: &Spanned<String>| {
                     let function = Function::parse(pin.get_ref(), face.style);
                     if function.is_none() {

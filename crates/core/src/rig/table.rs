@@ -144,7 +144,15 @@ written_as_number!(u8 u32 f64);
 
 /// Which pins are taken, by whom and where.
 #[derive(Default)]
-pub(super) struct Claims(RefCell<HashMap<Pin, (Range<usize>, String)>>);
+pub(super) struct Claims(RefCell<HashMap<Pin, Claim>>);
+
+/// Who has a pin.
+struct Claim {
+    place: Range<usize>,
+    user: String,
+    /// The role in which others may have it too.
+    shared: Option<String>,
+}
 
 /// Where in the file a finding belongs.
 #[derive(Clone)]
@@ -168,6 +176,7 @@ impl From<Range<usize>> for Place<'_> {
 /// The drive table of one face. A method reads its keys from it and reports through it what is wrong.
 pub struct DriveTable<'t> {
     pub(super) extras: Vec<&'t Spanned<String>>,
+    pub(super) keys: Vec<(&'t str, &'t Spanned<String>)>,
     pub(super) drive: &'t Spanned<DeValue<'t>>,
     pub(super) face: &'t str,
     pub(super) root: &'t DeTable<'t>,
@@ -183,6 +192,12 @@ impl DriveTable<'_> {
     #[must_use]
     pub fn extras(&self) -> &[&Spanned<String>] {
         &self.extras
+    }
+
+    /// The face's push buttons by name, and the node of each.
+    #[must_use]
+    pub fn keys(&self) -> &[(&str, &Spanned<String>)] {
+        &self.keys
     }
 
     /// Reads the table into a struct that states its keys. Unknown keys are reported and passed over; when a
@@ -221,6 +236,28 @@ impl DriveTable<'_> {
     /// Takes a controller pin for a line of this face, by its data sheet's name. It is an error when the
     /// controller has no such pin or another line has it, and worth a word when it has another duty.
     pub fn claim(&self, pin: &Spanned<Pin>, role: &str) -> Pin {
+        self.claim_for(pin, role, false)
+    }
+
+    /// The same for a line of a bus that several parts may share, each in the same role.
+    pub fn claim_shared(&self, pin: &Spanned<Pin>, role: &str) -> Pin {
+        self.claim_for(pin, role, true)
+    }
+
+    /// Takes a bus address for a part of this face; `bus` says which bus it is on.
+    pub fn claim_address(&self, address: &Spanned<u8>, bus: &str) {
+        let user = format!("a part of face {}", self.face);
+        let key = format!("address {:#04x} on {bus}", address.get_ref());
+        let mut claims = self.claims.0.borrow_mut();
+        let Some(name) = Pin::parse(&key.replace(' ', "_")) else { return };
+        if let Some(first) = claims.insert(name, Claim { place: address.span(), user, shared: None }) {
+            let also = Some((first.place, format!("here it is {}", first.user)));
+            let problem = Problem::AddressTwice { address: *address.get_ref() };
+            self.findings.add(Finding { severity: Severity::Error, span: address.span(), also, problem });
+        }
+    }
+
+    fn claim_for(&self, pin: &Spanned<Pin>, role: &str, shared: bool) -> Pin {
         let written = pin.get_ref();
         let known = match self.controller.pin(written) {
             Ok(known) => known,
@@ -235,17 +272,22 @@ impl DriveTable<'_> {
             if reserved.forbids() { self.error(pin.span(), problem) } else { self.warn(pin.span(), problem) }
         }
         let user = format!("{role} of face {}", self.face);
+        let shared = shared.then(|| role.to_owned());
         let mut claims = self.claims.0.borrow_mut();
-        if let Some((place, first)) = claims.get(&known) {
-            let (pin_name, first) = (known.to_string(), first.clone());
-            self.findings.add(Finding {
-                severity: Severity::Error,
-                span: pin.span(),
-                also: Some((place.clone(), format!("here it is {first}"))),
-                problem: Problem::PinTwice { pin: pin_name, first, second: user },
-            });
-        } else {
-            claims.insert(known.clone(), (pin.span(), user));
+        match claims.get(&known) {
+            Some(first) if shared.is_some() && first.shared == shared => {}
+            Some(first) => {
+                let (pin_name, first_user) = (known.to_string(), first.user.clone());
+                self.findings.add(Finding {
+                    severity: Severity::Error,
+                    span: pin.span(),
+                    also: Some((first.place.clone(), format!("here it is {first_user}"))),
+                    problem: Problem::PinTwice { pin: pin_name, first: first_user, second: user },
+                });
+            }
+            None => {
+                claims.insert(known.clone(), Claim { place: pin.span(), user, shared });
+            }
         }
         known
     }

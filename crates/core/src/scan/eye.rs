@@ -137,6 +137,17 @@ impl Eye {
         }
     }
 
+    /// The model that it watches.
+    #[must_use]
+    pub fn model(&self) -> &dyn Model {
+        self.model.as_ref()
+    }
+
+    /// The same, to be acted on.
+    pub fn model_mut(&mut self) -> &mut dyn Model {
+        self.model.as_mut()
+    }
+
     /// Takes edges in order of time.
     pub fn take(&mut self, edges: &[Edge]) {
         let mut rest = edges;

@@ -40,6 +40,12 @@ impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Driver for Faulty<F> {
     fn off(&mut self, ops: &mut Ops) {
         self.pass(ops, |driver, ops| driver.off(ops));
     }
+    fn on(&mut self, ops: &mut Ops) {
+        self.pass(ops, |driver, ops| driver.on(ops));
+    }
+    fn refresh(&mut self, ops: &mut Ops) {
+        self.pass(ops, |driver, ops| driver.refresh(ops));
+    }
 }
 
 /// What is read off a face that was sent `words` with a fault in the driver.

@@ -4,6 +4,7 @@
 
 mod bare;
 mod bare_findings;
+mod chips;
 mod closed_loop;
 mod common;
 mod dump;

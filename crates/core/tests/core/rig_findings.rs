@@ -49,9 +49,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        did you mean 'colons'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
+        did you mean 'colons'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
+        did you mean 'light'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'
@@ -63,7 +63,7 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
 fn unknown_names() {
     insta::assert_snapshot!(desk_with("max7219", "max7291"), @r#"
     error at `"max7291"`: unknown method 'max7291'
-        did you mean 'max7219'? allowed: static, scanned, latched, shifted, expander, max7219
+        did you mean 'max7219'? allowed: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33
     "#);
     insta::assert_snapshot!(desk_with("seven-segment", "sevensegment"), @r#"
     error at `"sevensegment"`: unknown value 'sevensegment'
@@ -111,7 +111,7 @@ fn something_missing() {
     "#);
     insta::assert_snapshot!(desk_with("method = \"max7219\"", ""), @r#"
     error at `[face.desk.drive]`: the key 'method' is missing
-        write method = "..."; the methods: static, scanned, latched, shifted, expander, max7219
+        write method = "..."; the methods: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33
     "#);
     insta::assert_snapshot!(desk_with(", select = \"GP17\"", ""), @r#"
     error at `{ data = "GP19", clock = "GP18" }`: the key 'select' is missing
@@ -181,7 +181,7 @@ fn levels_and_supplies_that_the_part_does_not_take() {
     insta::assert_snapshot!(findings(&weak, Severity::Warning), @"
     warning at `{ volts = 3.3 }`: the supply is 3.3 V; the max7219 needs 4 V to 5.5 V
         feed the display from 4 V to 5.5 V
-    warning at `[face.desk.drive]`: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply
+    warning at `[face.desk.drive]`: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
         put a level converter between and write bus_volts = 5.0; without one it may work and glitch
     ");
     insta::assert_snapshot!(findings(&DESK.replace("digits = 8", "digits = 2"), Severity::Warning), @"

@@ -80,6 +80,10 @@ impl port::Writer for Writer {
         }
     }
 
+    fn forget(&mut self) {
+        self.held.fill(None);
+    }
+
     fn blank(&mut self, rest: &[bool], ops: &mut Ops) {
         let all_driven = self.output_enables.iter().all(|control| matches!(control, Control::Line(_)));
         if !all_driven {

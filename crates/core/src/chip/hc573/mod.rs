@@ -19,9 +19,7 @@
 mod driver;
 mod model;
 
-use std::fmt;
-
-use serde::de::{Deserialize, Deserializer, IgnoredAny, SeqAccess, Visitor};
+use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use crate::bus::Bus;
@@ -33,7 +31,7 @@ use crate::drive::bare::{CircuitKeys, drive, plan};
 use crate::drive::{Drive, Line, Method, Needs, Wire};
 use crate::face::Face;
 use crate::glyph::Common;
-use crate::rig::{Controller, DriveTable, Pin, Problem};
+use crate::rig::{Controller, DriveTable, Pin, Problem, TextOrList};
 use crate::units::{Milliamps, Nanos, Volts};
 
 /// The method `latched`.
@@ -55,34 +53,8 @@ struct Keys {
     latches: Vec<LatchKey>,
 }
 
-/// The eight data lines: a port, or pins.
-enum DataKey {
-    Port(String),
-    Pins(Vec<Spanned<Pin>>),
-}
-
-impl<'de> Deserialize<'de> for DataKey {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct DataVisitor;
-        impl<'de> Visitor<'de> for DataVisitor {
-            type Value = DataKey;
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a port such as \"P0\", or a list of eight pins, D0 first")
-            }
-            fn visit_str<E: serde::de::Error>(self, port: &str) -> Result<DataKey, E> {
-                Ok(DataKey::Port(port.to_owned()))
-            }
-            fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<DataKey, A::Error> {
-                let mut pins = Vec::new();
-                while let Some(pin) = list.next_element()? {
-                    pins.push(pin);
-                }
-                Ok(DataKey::Pins(pins))
-            }
-        }
-        deserializer.deserialize_any(DataVisitor)
-    }
-}
+/// The eight data lines: a port, or pins, D0 first.
+type DataKey = TextOrList<Spanned<Pin>>;
 
 #[derive(serde::Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -174,10 +146,10 @@ impl Method for Latched {
 /// The data lines, each with its pin by the data sheet's name.
 fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<(Line, Pin)>> {
     let pins = match key.get_ref() {
-        DataKey::Port(port) => (0..WIDTH)
+        DataKey::Text(port) => (0..WIDTH)
             .map(|bit| Some(Spanned::new(key.span(), Pin::of_port(&port.to_ascii_uppercase(), bit)?)))
             .collect::<Option<Vec<_>>>(),
-        DataKey::Pins(pins) => Some(pins.clone()).filter(|pins| pins.len() == WIDTH),
+        DataKey::List(pins) => Some(pins.clone()).filter(|pins| pins.len() == WIDTH),
     };
     let Some(pins) = pins else {
         let problem = Problem::WrongValue {

@@ -14,23 +14,84 @@ const SCAN_LIMIT: u8 = 0x0B;
 const SHUTDOWN: u8 = 0x0C;
 const DISPLAY_TEST: u8 = 0x0F;
 
-/// The words for a chain of parts.
+/// What each part is thought to hold, and the words that change it.
 pub struct Chain {
     parts: usize,
     /// How many digit lines each part scans, 1 to 8.
     scanned: usize,
     brightness: u8,
+    /// Whether the parts decode code B.
+    decodes: bool,
+    /// The digit registers of each part, by part and line, as they are and as they are to be.
+    held: Vec<Option<u8>>,
+    wanted: Vec<u8>,
 }
 
+const LINES: usize = 8;
+
 impl Chain {
-    pub fn new(parts: usize, scanned: usize, brightness: u8) -> Self {
-        Self { parts, scanned, brightness }
+    pub fn new(parts: usize, scanned: usize, brightness: u8, decodes: bool) -> Self {
+        let blank = if decodes { CODE_B_BLANK } else { 0 };
+        Self {
+            parts,
+            scanned,
+            brightness,
+            decodes,
+            held: vec![None; LINES * parts],
+            wanted: vec![blank; LINES * parts],
+        }
     }
 
     /// The same write to every part.
     fn all(&self, role: Role, register: u8, data: u8, ops: &mut Ops) {
         ops.push(role, (0..self.parts).flat_map(|_| [register, data]));
     }
+
+    /// One word for each part, the farthest first: the digit register of a line. All parts share a transfer, so it
+    /// is sent when any of them changes.
+    fn write_line(&mut self, role: Role, line: usize, ops: &mut Ops) {
+        let places = || (0..self.parts).rev().map(|part| part * LINES + line);
+        ops.push(role, places().flat_map(|place| [DIGIT_0 + line as u8, self.wanted[place]]));
+        for part in 0..self.parts {
+            self.held[part * LINES + line] = Some(self.wanted[part * LINES + line]);
+        }
+    }
+
+    fn set_up(&mut self, role: Role, ops: &mut Ops) {
+        self.all(role, DECODE_MODE, if self.decodes { 0xFF } else { 0 }, ops);
+        self.all(role, SCAN_LIMIT, self.scanned as u8 - 1, ops);
+        self.all(role, INTENSITY, self.brightness.min(15), ops);
+        for line in 0..LINES {
+            self.write_line(role, line, ops);
+        }
+    }
+}
+
+/// The data of a blank digit in code B.
+const CODE_B_BLANK: u8 = 0x0F;
+
+/// The data that makes a decoding part light these segments, dp in bit 7 and a to g from bit 6 on. Code B has few
+/// characters: others stay blank.
+fn code_b(lit: u8) -> u8 {
+    let code = match lit & 0x7F {
+        0x7E => 0,
+        0x30 => 1,
+        0x6D => 2,
+        0x79 => 3,
+        0x33 => 4,
+        0x5B => 5,
+        0x5F => 6,
+        0x70 => 7,
+        0x7F => 8,
+        0x7B => 9,
+        0x01 => 10,
+        0x4F => 11,
+        0x37 => 12,
+        0x0E => 13,
+        0x67 => 14,
+        _ => CODE_B_BLANK,
+    };
+    lit & 0x80 | code
 }
 
 impl Driver for Chain {
@@ -39,23 +100,24 @@ impl Driver for Chain {
         // The test register is not cleared by every supply's rise, so that comes first.
         self.all(Role::PowerUp, DISPLAY_TEST, 0, ops);
         self.all(Role::PowerUp, SHUTDOWN, 0, ops);
-        self.all(Role::PowerUp, DECODE_MODE, 0, ops);
-        self.all(Role::PowerUp, SCAN_LIMIT, self.scanned as u8 - 1, ops);
-        self.all(Role::PowerUp, INTENSITY, self.brightness.min(15), ops);
-        for line in 0..8 {
-            self.all(Role::PowerUp, DIGIT_0 + line, 0, ops);
-        }
+        self.wanted.fill(if self.decodes { CODE_B_BLANK } else { 0 });
+        self.set_up(Role::PowerUp, ops);
         self.all(Role::PowerUp, SHUTDOWN, 1, ops);
     }
 
     fn frame(&mut self, nodes: &[Level], ops: &mut Ops) {
+        for (data, bits) in self.wanted.iter_mut().zip(nodes.chunks_exact(8)) {
+            let lit = bits.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
+            *data = if self.decodes { code_b(lit) } else { lit };
+        }
         for line in 0..self.scanned {
-            let word = |part: usize| {
-                let bits = &nodes[part * 64 + line * 8..][..8];
-                let lit = bits.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
-                [DIGIT_0 + line as u8, lit]
+            let changed = |part: usize| {
+                let place = part * LINES + line;
+                self.held[place] != Some(self.wanted[place])
             };
-            ops.push(Role::Frame, (0..self.parts).rev().flat_map(word));
+            if (0..self.parts).any(changed) {
+                self.write_line(Role::Frame, line, ops);
+            }
         }
     }
 
@@ -66,6 +128,20 @@ impl Driver for Chain {
 
     fn off(&mut self, ops: &mut Ops) {
         self.all(Role::Off, SHUTDOWN, 0, ops);
+    }
+
+    fn on(&mut self, ops: &mut Ops) {
+        self.all(Role::On, SHUTDOWN, 1, ops);
+    }
+
+    fn refresh(&mut self, ops: &mut Ops) {
+        self.all(Role::Refresh, DISPLAY_TEST, 0, ops);
+        self.set_up(Role::Refresh, ops);
+        self.all(Role::Refresh, SHUTDOWN, 1, ops);
+    }
+
+    fn test(&mut self, on: bool, ops: &mut Ops) {
+        self.all(Role::Test, DISPLAY_TEST, u8::from(on), ops);
     }
 }
 
@@ -80,7 +156,7 @@ mod tests {
     #[test]
     fn power_up_leaves_shutdown_last() {
         let mut ops = Ops::default();
-        Chain::new(1, 4, 8).power_up(&mut ops);
+        Chain::new(1, 4, 8, false).power_up(&mut ops);
         let words: [&[u8]; 14] = [
             &[0x0F, 0],
             &[0x0C, 0],
@@ -106,7 +182,25 @@ mod tests {
         nodes[6] = Level::FULL; // part 0, digit line 0, data bit 6: segment a
         nodes[64] = Level::FULL; // part 1, digit line 0, data bit 0: segment g
         let mut ops = Ops::default();
-        Chain::new(2, 1, 8).frame(&nodes, &mut ops);
+        Chain::new(2, 1, 8, false).frame(&nodes, &mut ops);
         assert_eq!(bytes(&ops), [[1, 0x01, 1, 0x40]]);
+    }
+
+    #[test]
+    fn only_lines_that_change_are_sent() {
+        let (mut chain, mut ops) = (Chain::new(1, 8, 8, false), Ops::default());
+        chain.power_up(&mut ops);
+        let mut nodes = [Level::OFF; 64];
+        ops.clear();
+        chain.frame(&nodes, &mut ops);
+        assert!(ops.is_empty());
+        nodes[9] = Level::FULL;
+        chain.frame(&nodes, &mut ops);
+        assert_eq!(bytes(&ops), [[2, 0x02]]);
+    }
+
+    #[test]
+    fn code_b_has_its_sixteen_characters() {
+        assert_eq!([0x7E, 0x30, 0xFF, 0x01, 0x00, 0x77].map(code_b), [0, 1, 0x88, 10, 15, 15]);
     }
 }

@@ -1,7 +1,8 @@
 //! Figures of the part, from its data sheet.
 
+use crate::bus::watch::Limits;
 use crate::glyph::Style;
-use crate::units::{Hertz, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Ohms, Volts};
 
 /// Digit lines, and so digits, of one part.
 pub const DIGITS: usize = 8;
@@ -34,5 +35,74 @@ pub const fn bit_order(style: Style) -> &'static str {
         Style::Seven => BIT_ORDER,
         Style::Fourteen => "- dp m l k j i h g2 g1 f e d c b a",
         Style::Sixteen => "m l k j i h g2 g1 f e d2 d1 c b a2 a1",
+    }
+}
+
+/// What the serial input takes (f_CLK, t_DS, t_DH).
+pub const LIMITS: Limits = Limits { clock: MAX_CLOCK, setup: Nanos(25), hold: Nanos(0) };
+
+/// RSET in kilohms for a segment current, by the forward voltage of the lights (data sheet, RSET table).
+const RSET_VOLTS: [f64; 5] = [1.5, 2.0, 2.5, 3.0, 3.5];
+const RSET: [(f64, [f64; 5]); 4] = [
+    (40.0, [12.2, 11.8, 11.0, 10.6, 9.69]),
+    (30.0, [17.8, 17.1, 15.8, 15.0, 14.0]),
+    (20.0, [29.8, 28.0, 25.9, 24.5, 22.6]),
+    (10.0, [66.7, 63.7, 59.3, 55.4, 51.2]),
+];
+
+/// Each current of the table with its RSET at a forward voltage, between the columns on a straight line.
+fn rset_column(forward: Volts) -> [(f64, f64); 4] {
+    let volts = forward.0.clamp(RSET_VOLTS[0], RSET_VOLTS[4]);
+    let column = RSET_VOLTS.iter().rposition(|known| *known <= volts).unwrap_or(0).min(3);
+    let share = (volts - RSET_VOLTS[column]) / 0.5;
+    RSET.map(|(current, row)| (current, row[column] + (row[column + 1] - row[column]) * share))
+}
+
+/// The two rows of the table that are nearest around a value, and their line in logarithms: current falls about as the
+/// inverse of RSET.
+fn between(
+    rows: [(f64, f64); 4],
+    x: impl Fn(&(f64, f64)) -> f64,
+    y: impl Fn(&(f64, f64)) -> f64,
+    at: f64,
+) -> f64 {
+    let above = rows.windows(2).find(|pair| (x(&pair[0]) - at) * (x(&pair[1]) - at) <= 0.0);
+    let pair = above.map_or_else(
+        || {
+            if (x(&rows[0]) - at).abs() < (x(&rows[3]) - at).abs() {
+                [rows[0], rows[1]]
+            } else {
+                [rows[2], rows[3]]
+            }
+        },
+        |pair| [pair[0], pair[1]],
+    );
+    let (x0, x1, y0, y1) = (x(&pair[0]).ln(), x(&pair[1]).ln(), y(&pair[0]).ln(), y(&pair[1]).ln());
+    (y0 + (y1 - y0) * (at.ln() - x0) / (x1 - x0)).exp()
+}
+
+/// The RSET for a segment current.
+#[must_use]
+pub fn rset_for(current: Milliamps, forward: Volts) -> Ohms {
+    Ohms(1e3 * between(rset_column(forward), |row| row.0, |row| row.1, current.0))
+}
+
+/// The segment current that an RSET gives.
+#[must_use]
+pub fn current_of(rset: Ohms, forward: Volts) -> Milliamps {
+    Milliamps(between(rset_column(forward), |row| row.1, |row| row.0, rset.0.max(1.0) / 1e3))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rset_by_the_table_and_between() {
+        assert!((rset_for(Milliamps(20.0), Volts(2.0)).0 - 28_000.0).abs() < 1.0);
+        assert!((current_of(Ohms(17_100.0), Volts(2.0)).0 - 30.0).abs() < 0.01);
+        let between = current_of(Ohms(22_000.0), Volts(1.9)).0;
+        assert!(between > 20.0 && between < 30.0, "{between}");
+        assert!(rset_for(Milliamps(5.0), Volts(9.0)).0 > 51_200.0);
     }
 }

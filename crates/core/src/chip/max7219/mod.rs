@@ -10,6 +10,10 @@
 //! digit_0 = "right"               # where digit line 0 of each part stands, as seen
 //! first = "right"                 # which end of the chain the controller feeds
 //! segments = "dp a b c d e f g"   # which segment sits on data bits 7 to 0
+//! decode = "none"                 # or "code-b": the parts draw 0-9, minus, E, H, L, P themselves
+//! rset_ohms = 10_000              # the resistor at ISET, checked against the wanted current
+//! resend = "10s"                  # send everything again so often
+//! modules = { first = "right", lines_are = "rows", rotate = 0, flip = "none" }   # of dots
 //! ```
 //!
 //! The node of a colon or lamp is a digit line and a segment line by the data sheet's names, `digit4.a`, in a
@@ -20,6 +24,7 @@
 //! digit of fourteen or sixteen segments takes two digit lines, of which the even one has the lower eight bits
 //! of `segments`; a part then has four digits.
 
+mod dots;
 mod driver;
 pub mod facts;
 mod model;
@@ -32,7 +37,7 @@ use crate::drive::{Drive, Driver, Ends, Line, Method, Model, Needs, Wire};
 use crate::face::Face;
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{Controller, DriveTable, End, Pin, Place, Problem};
-use crate::units::{Hertz, Volts};
+use crate::units::{Hertz, Nanos, Ohms, Volts};
 use crate::wiring::{Node, Wiring, WiringError};
 
 /// The method `max7219`.
@@ -51,6 +56,19 @@ struct Keys {
     digit_0: Option<Spanned<End>>,
     first: Option<Spanned<End>>,
     segments: Option<Spanned<String>>,
+    decode: Option<Spanned<Decode>>,
+    modules: Option<Spanned<dots::Modules>>,
+    rset_ohms: Option<Spanned<f64>>,
+    resend: Option<Spanned<String>>,
+}
+
+/// What the parts make of digit data.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+enum Decode {
+    #[serde(rename = "none")]
+    None,
+    #[serde(rename = "code-b")]
+    CodeB,
 }
 
 /// The controller pins of the three wires.
@@ -71,6 +89,12 @@ impl Method for Max7219 {
         Some(Common::Cathode)
     }
 
+    fn sample(&self) -> Option<&'static str> {
+        Some(
+            "kind = \"seven-segment\"\ndigits = 8\n[face.max7219.drive]\npins = { clock = 1, data = 2, select = 3 }\n",
+        )
+    }
+
     fn needs(&self, face: &Face) -> Option<Needs> {
         // Digit lines, each with eight lights of one digit, one row of dots, or lamps.
         let of_digits = face.digits * face.style.point_index().div_ceil(facts::SEGMENTS);
@@ -81,10 +105,6 @@ impl Method for Max7219 {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive> {
         let keys: Keys = table.read()?;
-        if face.dots.width > 0 {
-            table.error(Place::Face("kind"), Problem::NoDots);
-            return None;
-        }
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         let bus_volts = table.or_assume("bus_volts", keys.bus_volts, controller.logic_volts.0);
         let brightness = table.or_assume("brightness", keys.brightness, 8);
@@ -92,11 +112,16 @@ impl Method for Max7219 {
         let first = table.or_assume("first", keys.first, End::Right);
         let segments = table.or_assume("segments", keys.segments, facts::bit_order(face.style).to_owned());
 
-        for (pin, role) in
-            [(&keys.pins.data, "data"), (&keys.pins.clock, "clock"), (&keys.pins.select, "select")]
-        {
-            table.claim(pin, role);
-        }
+        // Clock and data may be shared with other parts: each has its own select.
+        table.claim_shared(&keys.pins.data, "data");
+        table.claim_shared(&keys.pins.clock, "clock");
+        table.claim(&keys.pins.select, "select");
+        check_rset(face, keys.rset_ohms.as_ref(), table);
+        let resend = match &keys.resend {
+            None => None,
+            Some(written) => Some(super::parse_resend(written, table)?),
+        };
+        let decodes = keys.decode.as_ref().is_some_and(|decode| *decode.get_ref() == Decode::CodeB);
         check_levels(controller, &bus_volts, table);
         let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
         table.check_range(&brightness, 0, facts::MAX_INTENSITY);
@@ -120,16 +145,26 @@ impl Method for Max7219 {
             table.error(segments.span(), Problem::WrongValue { found, allowed });
             return None;
         }
+        if face.dots.width > 0 {
+            let arrangement = dots::Arrangement::plan(face, keys.modules.as_ref(), table)?;
+            let parts = dots::Arrangement::parts(face);
+            let ends = Chain {
+                parts,
+                scanned: facts::DIGITS,
+                clock: Hertz(*clock.get_ref()),
+                brightness: *brightness.get_ref(),
+                decodes: false,
+                resend,
+            };
+            let (wiring, lines) = (arrangement.wiring(face)?, lines(keys.pins));
+            return Some(Drive { lines, wiring, bit_order: order, ends: Box::new(ends) });
+        }
         let layout = Layout {
             digits: face.digits,
             lines_per_digit,
             first: *first.get_ref(),
             digit_0: *digit_0.get_ref(),
         };
-        let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
-        let mut lines = vec![line("data", keys.pins.data); 3];
-        lines[spi::CLOCK] = line("clock", keys.pins.clock);
-        lines[spi::SELECT] = line("select", keys.pins.select);
         let extras: Vec<Node> =
             table.extras().iter().map(|node| layout.extra(node, table)).collect::<Option<_>>()?;
         // A line that has nothing but a lamp is scanned too.
@@ -143,13 +178,37 @@ impl Method for Max7219 {
             scanned,
             clock: Hertz(*clock.get_ref()),
             brightness: *brightness.get_ref(),
+            decodes,
+            resend,
         };
         Some(Drive {
-            lines,
+            lines: lines(keys.pins),
             wiring: layout.wiring(face, &order, &extras, table)?,
             bit_order: order,
             ends: Box::new(ends),
         })
+    }
+}
+
+/// The three lines in their places.
+fn lines(pins: Pins) -> Vec<Line> {
+    let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
+    let mut lines = vec![line("data", pins.data); 3];
+    lines[spi::CLOCK] = line("clock", pins.clock);
+    lines[spi::SELECT] = line("select", pins.select);
+    lines
+}
+
+/// Warns when the resistor at ISET gives another current than is wanted.
+fn check_rset(face: &Face, written: Option<&Spanned<f64>>, table: &DriveTable<'_>) {
+    let (Some(written), Some(wanted)) = (written, face.light.wanted) else { return };
+    let forward = face.light.forward;
+    let (needed, given) =
+        (facts::rset_for(wanted, forward), facts::current_of(Ohms(*written.get_ref()), forward));
+    // A fifth is nothing that a person sees.
+    if (given.0 / wanted.0 - 1.0).abs() > 0.2 {
+        let nearest = crate::scan::budget::nearest_e12(needed);
+        table.warn(written.span(), Problem::Rset { found: Ohms(*written.get_ref()), given, wanted, nearest });
     }
 }
 
@@ -282,6 +341,8 @@ struct Chain {
     scanned: usize,
     clock: Hertz,
     brightness: u8,
+    decodes: bool,
+    resend: Option<Nanos>,
 }
 
 impl Ends for Chain {
@@ -293,7 +354,7 @@ impl Ends for Chain {
     }
 
     fn driver(&self) -> Box<dyn Driver> {
-        Box::new(driver::Chain::new(self.parts, self.scanned, self.brightness))
+        Box::new(driver::Chain::new(self.parts, self.scanned, self.brightness, self.decodes))
     }
 
     fn bus(&self) -> Box<dyn Bus> {
@@ -310,6 +371,14 @@ impl Ends for Chain {
 
     fn max_brightness(&self) -> Option<u8> {
         Some(facts::MAX_INTENSITY)
+    }
+
+    fn step_light(&self, step: u8) -> f32 {
+        (2.0 * f32::from(step.min(facts::MAX_INTENSITY)) + 1.0) / 31.0
+    }
+
+    fn resend_every(&self) -> Option<Nanos> {
+        self.resend
     }
 
     fn full_duty(&self) -> f32 {

@@ -4,8 +4,10 @@
 //! in; a rising select makes every part take the 16 bits it then holds. Bits 11-8 choose a register, bits
 //! 7-0 are its new contents (data sheet, serial-data format).
 
+use crate::bus::watch::Watch;
 use crate::bus::{Edge, spi};
-use crate::drive::Model;
+use crate::drive::{Model, Note, Notebook};
+use crate::units::Nanos;
 
 /// One write, as the part understands its 16 bits.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -164,6 +166,12 @@ pub struct Chain {
     select: bool,
     /// How often the parts took their words.
     latches: u64,
+    /// Bits since select fell.
+    clocked: usize,
+    watch: Watch,
+    notebook: Notebook,
+    /// Whether anyone wants to know.
+    listens: bool,
 }
 
 impl Chain {
@@ -177,19 +185,24 @@ impl Chain {
             data: idle.1,
             select: idle.2,
             latches: 0,
+            clocked: 0,
+            watch: Watch::new(super::facts::LIMITS, spi::CLOCK, spi::DATA),
+            notebook: Notebook::default(),
+            listens: false,
         }
     }
 
     #[inline]
     fn shift(&mut self) {
         self.bits[self.next] = self.data;
+        self.clocked += 1;
         self.next += 1;
         if self.next == self.bits.len() {
             self.next = 0;
         }
     }
 
-    fn latch(&mut self) {
+    fn latch(&mut self, at: Nanos) {
         self.latches += 1;
         let (newer, older) = self.bits.split_at(self.next);
         let mut bits = older.iter().chain(newer);
@@ -197,12 +210,55 @@ impl Chain {
             let word = bits.by_ref().take(16).fold(0, |word, bit| word << 1 | u16::from(*bit));
             part.take(Write::from_word(word));
         }
+        if self.listens {
+            self.note_latch(at);
+        }
+    }
+
+    /// Notes the words that the parts took, and what is odd about them.
+    fn note_latch(&mut self, at: Nanos) {
+        let wanted = 16 * self.parts.len();
+        let clocked = self.clocked;
+        if clocked != wanted {
+            let than = if clocked < wanted { "short" } else { "long" };
+            self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
+        }
+        let (newer, older) = self.bits.split_at(self.next);
+        let bits: Vec<bool> = older.iter().chain(newer).copied().collect();
+        let word = |bits: &[bool]| bits.iter().fold(0, |word, bit| word << 1 | u16::from(*bit));
+        let words: Vec<u16> = bits.chunks_exact(16).map(word).collect();
+        let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
+        self.notebook.said(at, || explain(&bytes));
+        for (part, word) in words.iter().rev().enumerate() {
+            let registers = &self.parts[part];
+            match Write::from_word(*word) {
+                Write::Digit { line, data } if line > registers.scan_limit && data != 0 => {
+                    let limit = registers.scan_limit;
+                    self.notebook
+                        .odd(at, || format!("part {part}: digit {line} is beyond the scan limit {limit}"));
+                }
+                Write::Digit { data, .. } if !registers.running && data != 0 => {
+                    self.notebook
+                        .odd(at, || format!("part {part}: digit data while in shutdown: it stays dark"));
+                }
+                Write::Test(true) => self.notebook.odd(at, || format!("part {part}: the display test is on")),
+                Write::Nothing(register) => {
+                    self.notebook.odd(at, || format!("part {part}: it has no register {register:X}"));
+                }
+                _ => {}
+            }
+        }
     }
 }
 
 impl Model for Chain {
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
+            if self.listens
+                && let Some(violation) = self.watch.take(edge)
+            {
+                self.notebook.odd(edge.at, || violation.to_string());
+            }
             match edge.line {
                 spi::DATA => self.data = edge.level,
                 spi::CLOCK => {
@@ -213,9 +269,10 @@ impl Model for Chain {
                 }
                 spi::SELECT => {
                     if edge.level && !self.select {
-                        self.latch();
+                        self.latch(edge.at);
                     }
                     self.select = edge.level;
+                    self.clocked = 0;
                 }
                 _ => {}
             }
@@ -224,6 +281,15 @@ impl Model for Chain {
 
     fn changes(&self) -> u64 {
         self.latches
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+        self.listens = true;
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
     }
 
     fn lit(&self, nodes: &mut [f32]) {
@@ -236,7 +302,6 @@ impl Model for Chain {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::units::Nanos;
 
     /// Clocks words in by hand, most significant bit first, and latches them.
     fn load(chain: &mut Chain, words: &[u16]) {

@@ -83,6 +83,21 @@ impl Driver for Scanner {
         self.writer.write(Role::Off, &self.rest, ops);
     }
 
+    fn on(&mut self, ops: &mut Ops) {
+        if self.shown.is_none() {
+            let nodes = self.nodes.clone();
+            self.frame(&nodes, ops);
+        }
+    }
+
+    fn refresh(&mut self, ops: &mut Ops) {
+        self.writer.forget();
+        match self.shown.clone() {
+            Some(shown) => self.frame(&shown, ops),
+            None => self.writer.write(Role::Refresh, &self.rest, ops),
+        }
+    }
+
     fn turn(&mut self, ops: &mut Ops) {
         let Some(timing) = self.timing else { return };
         let Some(shown) = self.shown.take() else { return };

@@ -121,7 +121,7 @@ impl Method for Expander {
         let Pins { data, clock: clock_pin } = keys.pins;
         let mut lines = Vec::new();
         for (role, pin) in [("clock", clock_pin), ("data", data)] {
-            table.claim(&pin, role);
+            table.claim_shared(&pin, role);
             lines.push(Line { role: role.to_owned(), pin: pin.into_inner() });
         }
         let port = Expanders {
@@ -291,6 +291,10 @@ impl Writer for Sender {
                 self.part.write(role, self.addresses[index], *value, ops);
             }
         }
+    }
+
+    fn forget(&mut self) {
+        self.held.fill(None);
     }
 }
 

@@ -51,6 +51,8 @@ pub trait Writer {
     fn power_up(&mut self, levels: &[bool], ops: &mut Ops);
     /// Brings the outputs to these levels.
     fn write(&mut self, role: Role, levels: &[bool], ops: &mut Ops);
+    /// Forgets what the outputs are thought to hold, so that the next write sends all.
+    fn forget(&mut self) {}
     /// Darkens between two digits of a scan; `rest` are the levels at which all is dark.
     fn blank(&mut self, rest: &[bool], ops: &mut Ops) {
         self.write(Role::Blank, rest, ops);

@@ -1,0 +1,261 @@
+//! Driver chips: any sequence of frames, brightness changes, offs and refreshes, drawn from the edges by the model, is
+//! what was asked at each step; and updates are as short as the part allows.
+
+use proptest::prelude::*;
+use spare_tile_core::bus::Ops;
+use spare_tile_core::frame::Level;
+use spare_tile_core::glyph::text::{self, Align, Field};
+use spare_tile_core::pipeline::Pipeline;
+use spare_tile_core::rig::{Mount, Rig};
+
+use crate::common::{frame, lit, rig};
+
+#[derive(Debug, Clone)]
+enum Step {
+    Show(Vec<bool>),
+    Brightness(u8),
+    Off,
+    On,
+    Refresh,
+}
+
+fn steps(elements: usize, most: u8) -> impl Strategy<Value = Vec<Step>> {
+    let step = prop_oneof![
+        4 => prop::collection::vec(any::<bool>(), elements).prop_map(Step::Show),
+        2 => (0..=most).prop_map(Step::Brightness),
+        1 => Just(Step::Off),
+        1 => Just(Step::On),
+        1 => Just(Step::Refresh),
+    ];
+    prop::collection::vec(step, 1..12)
+}
+
+/// Does the steps and compares each with what the model lights, brightness included. A second driver that sends
+/// everything each time must lead to the same lights.
+fn check(rig: &Rig, steps: &[Step]) -> Result<(), TestCaseError> {
+    let mount = &rig.faces[0];
+    let ends = &mount.drive.ends;
+    let mut pipeline = Pipeline::new(mount);
+    pipeline.power_up();
+    let mut wanted = vec![false; mount.face.element_count()];
+    let (mut is_on, mut light) = (true, None);
+    prop_assert!(lit(&pipeline.picture()).iter().all(|lit| !lit), "dark after power-up");
+    for step in steps {
+        match step {
+            Step::Show(lit) => {
+                pipeline.show(&frame(lit));
+                wanted.clone_from(lit);
+            }
+            Step::Brightness(step) => {
+                pipeline.brightness(*step);
+                light = Some(ends.step_light(*step));
+            }
+            Step::Off => {
+                pipeline.off();
+                is_on = false;
+            }
+            Step::On => {
+                pipeline.on();
+                is_on = true;
+            }
+            Step::Refresh => {
+                pipeline.refresh();
+                // What is refreshed is there again, also after a glitch put it out.
+                is_on |= mount.method == "max7219";
+            }
+        }
+        let picture = pipeline.picture();
+        let expected: Vec<_> = wanted.iter().map(|lit| *lit && is_on).collect();
+        prop_assert_eq!(&lit(&picture), &expected, "{:?}", step);
+        if let Some(light) = light {
+            for seen in picture.light.iter().filter(|seen| **seen > 0.0) {
+                prop_assert!((seen - light).abs() < 1e-4, "{} {}", seen, light);
+            }
+        }
+        let before = picture.light;
+        let mut refreshed = Pipeline::new(mount);
+        refreshed.power_up();
+        refreshed.show(&frame(&wanted));
+        refreshed.refresh();
+        if is_on && light.is_none() {
+            prop_assert_eq!(&before, &refreshed.picture().light);
+        }
+    }
+    Ok(())
+}
+
+fn on_part(method: &str, digits: usize, kind: &str, keys: &str) -> Rig {
+    rig(&format!(
+        "[controller]\nlogic_volts = 5.0\n[face.f]\nkind = \"{kind}\"\ndigits = {digits}\n[face.f.drive]\nmethod = \"{method}\"\n{keys}\n"
+    ))
+}
+
+const TWO: &str = "pins = { clock = 1, data = 2 }";
+const THREE: &str = "pins = { clock = 1, data = 2, strobe = 3 }";
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn tm1637((digits, steps) in (1..=6_usize).prop_flat_map(|digits| (Just(digits), steps(8 * digits, 7))), hz in 1_000..=250_000_u32) {
+        check(&on_part("tm1637", digits, "seven-segment", &format!("{TWO}\nclock_hz = {hz}")), &steps)?;
+    }
+
+    #[test]
+    fn tm1638((digits, steps) in (1..=8_usize).prop_flat_map(|digits| (Just(digits), steps(8 * digits, 7))), hz in 1_000..=1_000_000_u32) {
+        check(&on_part("tm1638", digits, "seven-segment", &format!("{THREE}\nclock_hz = {hz}")), &steps)?;
+    }
+
+    #[test]
+    fn ht16k33((digits, steps) in (1..=20_usize).prop_flat_map(|digits| (Just(digits), steps(15 * digits, 15)))) {
+        check(&on_part("ht16k33", digits, "fourteen-segment", TWO), &steps)?;
+    }
+
+    #[test]
+    fn max7219((digits, steps) in (1..=40_usize).prop_flat_map(|digits| (Just(digits), steps(8 * digits, 15)))) {
+        check(&crate::common::max7219(digits, ""), &steps)?;
+    }
+
+    #[test]
+    fn dots_in_any_orientation(
+        steps in steps(16 * 16, 15),
+        first in prop::sample::select(&["left", "right"]),
+        lines in prop::sample::select(&["rows", "columns"]),
+        rotate in prop::sample::select(&[0, 90, 180, 270]),
+        flip in prop::sample::select(&["none", "horizontal", "vertical"]),
+    ) {
+        let modules = format!("first = \"{first}\", lines_are = \"{lines}\", rotate = {rotate}, flip = \"{flip}\"");
+        check(&board(16, 16, &modules), &steps)?;
+    }
+}
+
+fn board(width: usize, height: usize, modules: &str) -> Rig {
+    rig(&format!(
+        "[face.board]\nkind = \"dots\"\nwidth = {width}\nheight = {height}\n[face.board.drive]\nmethod = \"max7219\"\n\
+         pins = {{ data = 1, clock = 2, select = 3 }}\nmodules = {{ {modules} }}\n"
+    ))
+}
+
+/// How many bytes go out for the second of two frames.
+fn update_bytes(mount: &Mount, from: &[Level], to: &[Level]) -> usize {
+    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
+    let (mut driver, mut ops) = (mount.drive.ends.driver(), Ops::default());
+    driver.power_up(&mut ops);
+    mount.drive.wiring.to_nodes(from, &mut nodes);
+    driver.frame(&nodes, &mut ops);
+    ops.clear();
+    mount.drive.wiring.to_nodes(to, &mut nodes);
+    driver.frame(&nodes, &mut ops);
+    ops.iter().map(|op| op.bytes.len()).sum()
+}
+
+fn text_update(rig: &Rig, from: &str, to: &str) -> usize {
+    let mount = &rig.faces[0];
+    let levels = |words: &str| {
+        let mut frame = mount.face.blank();
+        text::write(words, &mount.face, Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
+        frame
+    };
+    update_bytes(mount, levels(from).levels(), levels(to).levels())
+}
+
+#[test]
+fn one_digit_of_eight() {
+    for (rig, bytes) in [
+        (crate::common::max7219(8, ""), 2),
+        (on_part("tm1638", 8, "seven-segment", THREE), 2),
+        (on_part("ht16k33", 8, "seven-segment", TWO), 3),
+    ] {
+        assert_eq!(text_update(&rig, "00000048", "00000049"), bytes, "{}", rig.faces[0].method);
+        assert_eq!(text_update(&rig, "00000048", "00000048"), 0);
+    }
+    assert_eq!(text_update(&on_part("tm1637", 6, "seven-segment", TWO), "000048", "000049"), 2);
+}
+
+#[test]
+fn the_minute_of_a_clock() {
+    let clock = |method: &str, pins: &str| on_part(method, 4, "seven-segment", pins);
+    // 07:59 to 08:00: three digits.
+    for (method, pins, bytes) in [
+        ("tm1637", TWO, 1 + 3),
+        ("tm1638", THREE, 3 * 2),
+        ("ht16k33", TWO, 2 + 5),
+        ("max7219", "pins = { data = 1, clock = 2, select = 3 }", 6),
+    ] {
+        let bytes = if method == "tm1638" { 1 + 5 } else { bytes };
+        assert_eq!(text_update(&clock(method, pins), "0759", "0800"), bytes, "{method}");
+    }
+}
+
+#[test]
+fn one_dot_and_a_scroll_step_of_a_board() {
+    let rig = board(32, 8, "");
+    let mount = &rig.faces[0];
+    let dark = mount.face.blank();
+    let mut dot = dark.clone();
+    dot.levels_mut()[mount.face.dot(5, 3).0] = Level::FULL;
+    // One transfer of a word for each of the four parts.
+    assert_eq!(update_bytes(mount, dark.levels(), dot.levels()), 8);
+    let column = |shift: usize| {
+        let mut frame = mount.face.blank();
+        for (x, y) in (0..32).flat_map(|x| (0..8).map(move |y| (x, y))) {
+            if (x + shift) % 3 == 0 {
+                frame.levels_mut()[mount.face.dot(x, y).0] = Level::FULL;
+            }
+        }
+        frame
+    };
+    assert_eq!(update_bytes(mount, column(0).levels(), column(1).levels()), 8 * 8);
+}
+
+#[test]
+fn keys_are_read_through_edges_and_several_at_once() {
+    let keys: Vec<_> = (0..8)
+        .map(|key| format!("{{ name = \"call{key}\", node = \"byte{}.bit{}\" }}", key % 4, key / 4 * 4))
+        .collect();
+    let rig = rig(&format!(
+        "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\nkeys = [{}]\n[face.desk.drive]\nmethod = \"tm1638\"\n{THREE}\n",
+        keys.join(", ")
+    ));
+    let mut pipeline = Pipeline::new(&rig.faces[0]);
+    pipeline.power_up();
+    assert_eq!(pipeline.keys(), []);
+    pipeline.press(2, true);
+    pipeline.press(7, true);
+    assert_eq!(pipeline.keys(), [2, 7]);
+    pipeline.press(2, false);
+    assert_eq!(pipeline.keys(), [7]);
+    // Reading leaves the display as it was.
+    pipeline.show(&frame(&[true; 64]));
+    pipeline.keys();
+    pipeline.show(&frame(&[false; 64]));
+    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+}
+
+#[test]
+fn a_decoding_part_shows_what_code_b_has() {
+    let decoding = on_part(
+        "max7219",
+        8,
+        "seven-segment",
+        "pins = { data = 1, clock = 2, select = 3 }\ndecode = \"code-b\"",
+    );
+    let mount = &decoding.faces[0];
+    let mut frame = mount.face.blank();
+    text::write("-0.4HELP7", &mount.face, Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
+    let mut pipeline = Pipeline::new(mount);
+    pipeline.power_up();
+    pipeline.show(&frame);
+    assert_eq!(pipeline.picture().reading(), "-0.4HELP7");
+}
+
+#[test]
+fn the_test_mode_lights_all_and_gives_the_picture_back() {
+    let rig = crate::common::max7219(8, "");
+    let mut pipeline = Pipeline::new(&rig.faces[0]);
+    pipeline.power_up();
+    pipeline.test(true);
+    assert!(lit(&pipeline.picture()).iter().all(|lit| *lit));
+    pipeline.test(false);
+    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+}

@@ -4,7 +4,7 @@ use std::ffi::OsString;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
-use crate::commands::{bytes, decode, demo, encode, play, rig, scan, show, table};
+use crate::commands::{bytes, capture, decode, demo, encode, play, rig, scan, show, table};
 
 /// Describe a display once; get its bytes and a picture of what the hardware really lights.
 #[derive(Parser)]
@@ -28,6 +28,7 @@ pub enum Command {
     Show(show::Show),
     Bytes(bytes::Bytes),
     Scan(scan::Scan),
+    Capture(capture::Capture),
     #[command(subcommand)]
     Play(play::Play),
     Demo(demo::Demo),

@@ -25,6 +25,32 @@ impl fmt::Display for Hertz {
     }
 }
 
+/// Why a text is not a frequency.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("'{found}' is not a frequency; write a number and a unit: 400kHz, 1MHz, 24MHz")]
+pub struct HertzError {
+    /// The text as it was found.
+    pub found: String,
+}
+
+impl std::str::FromStr for Hertz {
+    type Err = HertzError;
+
+    /// From `400kHz`, `1.5 MHz`, `100Hz`, up to 4 GHz.
+    fn from_str(text: &str) -> Result<Self, HertzError> {
+        let error = || HertzError { found: text.to_owned() };
+        let digits = text.trim_end_matches(|c: char| c.is_alphabetic());
+        let factor = match text[digits.len()..].to_ascii_lowercase().as_str() {
+            "hz" => 1.0,
+            "khz" => 1e3,
+            "mhz" => 1e6,
+            _ => return Err(error()),
+        };
+        let hertz = digits.trim().parse::<f64>().map_err(|_| error())? * factor;
+        if (1.0..=4e9).contains(&hertz) { Ok(Self(hertz.round() as u32)) } else { Err(error()) }
+    }
+}
+
 /// A time on a bus, in nanoseconds since the first operation. 64 bits last 584 years.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Nanos(pub u64);
@@ -182,6 +208,14 @@ mod tests {
         for text in ["", "5", "s", "-1s", "1e99s", "NaNs", "infs", "1.5 fortnights"] {
             assert_eq!(parse_duration(text).unwrap_err().found, text);
         }
+    }
+
+    #[test]
+    fn frequencies_are_read_with_their_unit() {
+        assert_eq!(("400kHz".parse(), "1.5 MHz".parse()), (Ok(Hertz(400_000)), Ok(Hertz(1_500_000))));
+        assert!(
+            ["", "5", "Hz", "0Hz", "-1Hz", "9999999MHz"].iter().all(|text| text.parse::<Hertz>().is_err())
+        );
     }
 
     #[test]

@@ -2,6 +2,7 @@
 //! answer to a view.
 
 pub mod bytes;
+pub mod capture;
 pub mod decode;
 pub mod demo;
 pub mod encode;
@@ -24,6 +25,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Table(table) => table::run(table, session),
         Command::Show(show) => show::run(show, session),
         Command::Bytes(bytes) => bytes::run(bytes, session),
+        Command::Capture(capture) => capture::run(capture, session),
         Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
         Command::Demo(demo) => demo::run(demo, session),

@@ -1,3 +1,92 @@
-//! Records of what happened on the lines.
+//! Records of what happened on the lines: written as a value change dump, read from one or from samples, and looked
+//! through for what they put on a display.
+//!
+//! ```text
+//!  bytes of a file --read--> changes of wires --map--> edges of lines --model--> what was said, what was seen
+//! ```
+//!
+//! Reading takes a file in pieces of any length and keeps no more than one unfinished line, so that a recording may be
+//! as long as it likes.
 
+pub mod csv;
+pub mod guess;
+pub mod read;
+pub mod story;
 pub mod vcd;
+
+use crate::units::Nanos;
+
+/// A wire of a recording.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wire {
+    /// Its name; a bit of a vector with its index: `port[3]`.
+    pub name: String,
+}
+
+/// A wire changing at one time.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Change {
+    /// When, counted from time 0 of the recording.
+    pub at: Nanos,
+    /// Which, as a place in the list of wires.
+    pub wire: u32,
+    /// The level after it.
+    pub level: Level,
+}
+
+/// The level of a recorded wire.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Level {
+    /// Low.
+    Low,
+    /// High.
+    High,
+    /// Nothing drives it (`z`): a pull-up may hold it.
+    Open,
+    /// Not known (`x`).
+    Unknown,
+}
+
+/// More wires than any analyser has: a file that tells of more is not what it seems.
+pub const MAX_WIRES: usize = 65_536;
+
+/// Why a recording cannot be read.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum ReadError {
+    #[error("byte {offset}: {found:?} is no identifier that the dump has declared")]
+    UnknownIdentifier { offset: u64, found: String },
+    #[error("byte {offset}: time goes back from {before} to {after}")]
+    TimeGoesBack { offset: u64, before: u64, after: u64 },
+    #[error("byte {offset}: {found:?} is not {wanted}")]
+    Malformed { offset: u64, found: String, wanted: &'static str },
+    #[error("more than {MAX_WIRES} wires are declared")]
+    TooManyWires,
+    #[error("byte {offset}: a line of more than {most} bytes")]
+    LongLine { offset: u64, most: usize },
+    #[error("line {line}: {found:?} is not {wanted}")]
+    Cell { line: u64, found: String, wanted: &'static str },
+    #[error("the recording ends before {what}")]
+    Truncated { what: &'static str },
+}
+
+/// Reads a recording piece by piece.
+pub trait Reader {
+    /// Takes the next piece of the file and adds the changes in it, in order of time.
+    ///
+    /// # Errors
+    /// When the file breaks its form; what came before has been added.
+    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError>;
+
+    /// The file has ended.
+    ///
+    /// # Errors
+    /// When something essential is missing.
+    fn finish(&mut self, changes: &mut Vec<Change>) -> Result<(), ReadError>;
+
+    /// The wires that are known so far; all of them once there was a change.
+    fn wires(&self) -> &[Wire];
+
+    /// The latest time that was told.
+    fn now(&self) -> Nanos;
+}

@@ -39,8 +39,8 @@ impl Part {
         }
     }
 
-    /// The first byte after the address.
-    fn command(&mut self, value: u8, at: Nanos) {
+    /// The first byte after the address. Whether it is a command at all.
+    fn command(&mut self, value: u8, at: Nanos) -> bool {
         match value {
             0x00..=0x0F => self.pointer = usize::from(value),
             0x20..=0x2F => self.runs = value & 1 == 1,
@@ -54,8 +54,10 @@ impl Part {
                 (self.since, self.is_dark) = (at, false);
             }
             0xE0..=0xEF => self.dimming = value & 15,
-            _ => {}
+            0x40..=0x45 | 0xA0..=0xAF => {}
+            _ => return false,
         }
+        true
     }
 
     fn next_change(&self) -> Option<Nanos> {
@@ -123,7 +125,11 @@ impl Parts {
         };
         self.changes += 1;
         match (place, self.transfer[1]) {
-            (1, _) => part.command(value, at),
+            (1, _) => {
+                if !part.command(value, at) {
+                    self.notebook.odd(at, || format!("{value:02X} is no command of the part"));
+                }
+            }
             (_, 0x00..=0x0F) => {
                 part.memory[part.pointer] = value;
                 part.pointer = (part.pointer + 1) % part.memory.len();

@@ -59,7 +59,7 @@ impl Part {
             self.transfer.push(value);
         }
         if first {
-            return self.command(value);
+            return self.command(value, at);
         }
         match self.transfer[0] >> 6 {
             0b11 if self.reads => {
@@ -85,7 +85,7 @@ impl Part {
         }
     }
 
-    fn command(&mut self, value: u8) {
+    fn command(&mut self, value: u8, at: Nanos) {
         match value >> 6 {
             0b01 => (self.reads, self.is_fixed) = (value & 2 != 0, value & 4 != 0),
             0b10 => {
@@ -93,7 +93,7 @@ impl Part {
                 self.changes += 1;
             }
             0b11 => self.address = usize::from(value & 7),
-            _ => {}
+            _ => self.notebook.odd(at, || format!("{value:02X} is no command of the part")),
         }
     }
 

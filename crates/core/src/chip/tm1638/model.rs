@@ -96,7 +96,7 @@ impl Part {
                 self.changes += 1;
             }
             0b11 => self.address = usize::from(value & 15),
-            _ => {}
+            _ => self.notebook.odd(at, || format!("{value:02X} is no command of the part")),
         }
     }
 }

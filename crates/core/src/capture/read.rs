@@ -1,0 +1,437 @@
+//! Reads a value change dump (IEEE 1364, clause 18): scalars and vectors, with x and z; reals are passed over.
+
+use std::collections::HashMap;
+
+use super::{Change, Level, MAX_WIRES, ReadError, Reader, Wire};
+use crate::units::Nanos;
+
+/// The longest token: an identifier, a number, or the bits of a vector.
+const LONGEST: usize = 65_536;
+
+/// A reader of dumps.
+pub struct Dump {
+    state: State,
+    /// A token whose end has not come yet.
+    unfinished: Vec<u8>,
+    /// The place of the piece in the file.
+    offset: u64,
+    wires: Vec<Wire>,
+    /// For identifiers of one character, the commonest by far: its wire and how many it has.
+    short: [Option<(u32, u32)>; 94],
+    long: HashMap<Vec<u8>, (u32, u32)>,
+    /// From the dump's time to nanoseconds: times this, divided by that.
+    scale: (u64, u64),
+    time: u64,
+    now: Nanos,
+    /// The words of the declaration that is being read.
+    words: Vec<String>,
+}
+
+/// What comes next.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum State {
+    /// A keyword of the header.
+    Header,
+    /// The words of a declaration, up to `$end`.
+    Variable,
+    Timescale,
+    /// Words of no concern, up to `$end`.
+    Skip {
+        in_header: bool,
+    },
+    /// A time or a change.
+    Body,
+    /// The identifier of a vector, whose bits have come.
+    Vector,
+    /// The identifier of a real or a text.
+    Passed,
+}
+
+impl Default for Dump {
+    fn default() -> Self {
+        Self {
+            state: State::Header,
+            unfinished: Vec::new(),
+            offset: 0,
+            wires: Vec::new(),
+            short: [None; 94],
+            long: HashMap::new(),
+            scale: (1, 1),
+            time: 0,
+            now: Nanos(0),
+            words: Vec::new(),
+        }
+    }
+}
+
+const fn is_space(byte: u8) -> bool {
+    matches!(byte, b' ' | b'\n' | b'\r' | b'\t' | 0x0B | 0x0C)
+}
+
+fn words(token: &[u8]) -> String {
+    String::from_utf8_lossy(&token[..token.len().min(40)]).into_owned()
+}
+
+fn level_of(byte: u8) -> Option<Level> {
+    match byte {
+        b'0' => Some(Level::Low),
+        b'1' => Some(Level::High),
+        b'z' | b'Z' => Some(Level::Open),
+        b'x' | b'X' => Some(Level::Unknown),
+        _ => None,
+    }
+}
+
+impl Dump {
+    fn token(&mut self, token: &[u8], at: u64, changes: &mut Vec<Change>) -> Result<(), ReadError> {
+        match self.state {
+            State::Body => self.body(token, at, changes),
+            State::Vector => self.vector(token, at, changes),
+            State::Passed => {
+                self.state = State::Body;
+                Ok(())
+            }
+            State::Header => {
+                self.words.clear();
+                self.state = match token {
+                    b"$var" => State::Variable,
+                    b"$timescale" => State::Timescale,
+                    b"$enddefinitions" => State::Skip { in_header: false },
+                    [b'$', ..] => State::Skip { in_header: true },
+                    _ => {
+                        let wanted = "a keyword of the header, such as $var";
+                        return Err(ReadError::Malformed { offset: at, found: words(token), wanted });
+                    }
+                };
+                Ok(())
+            }
+            State::Skip { in_header } => {
+                if token == b"$end" {
+                    self.state = if in_header { State::Header } else { State::Body };
+                }
+                Ok(())
+            }
+            State::Variable | State::Timescale if token != b"$end" => {
+                // No declaration has more words; a missing $end must not gather the file.
+                if self.words.len() > 16 {
+                    return Err(ReadError::Malformed { offset: at, found: words(token), wanted: "$end" });
+                }
+                self.words.push(String::from_utf8_lossy(token).into_owned());
+                Ok(())
+            }
+            State::Variable => {
+                self.state = State::Header;
+                self.declare(at)
+            }
+            State::Timescale => {
+                self.state = State::Header;
+                self.set_scale(at)
+            }
+        }
+    }
+
+    /// `wire 8 # port [7:0]`: type, size, identifier, name and perhaps a range.
+    fn declare(&mut self, at: u64) -> Result<(), ReadError> {
+        let declared = self.words.join(" ");
+        let malformed = |wanted| ReadError::Malformed { offset: at, found: declared.clone(), wanted };
+        let [kind, size, identifier, name, rest @ ..] = &self.words[..] else {
+            return Err(malformed("a declaration: type, size, identifier and name"));
+        };
+        let size: u32 = size.parse().map_err(|_| malformed("a declaration with a size"))?;
+        // Reals and texts have no levels: they get no wire.
+        let count = if matches!(kind.as_str(), "real" | "realtime" | "string") { 0 } else { size };
+        let first = self.wires.len();
+        if first + count as usize > MAX_WIRES {
+            return Err(ReadError::TooManyWires);
+        }
+        let range =
+            rest.first().and_then(|range| range.strip_prefix('[')?.strip_suffix(']')?.split_once(':'));
+        let high: Option<(i64, i64)> =
+            range.and_then(|(high, low)| Some((high.trim().parse().ok()?, low.trim().parse().ok()?)));
+        for bit in 0..i64::from(count) {
+            let name = match high {
+                _ if count == 1 => format!("{name}{}", rest.join("")),
+                Some((high, low)) if high >= low => format!("{name}[{}]", high - bit),
+                Some((high, _)) => format!("{name}[{}]", high + bit),
+                None => format!("{name}[{}]", i64::from(count) - 1 - bit),
+            };
+            self.wires.push(Wire { name });
+        }
+        let place = (first as u32, count);
+        match identifier.as_bytes() {
+            [one @ b'!'..=b'~'] => self.short[usize::from(one - b'!')] = Some(place),
+            long => {
+                self.long.insert(long.to_vec(), place);
+            }
+        }
+        Ok(())
+    }
+
+    /// `1 ns`, `10us`, `100 ps`.
+    fn set_scale(&mut self, at: u64) -> Result<(), ReadError> {
+        let text: String = self.words.concat();
+        let digits = text.trim_end_matches(|c: char| c.is_alphabetic());
+        let number: Option<u64> = digits.parse().ok().filter(|number| matches!(number, 1 | 10 | 100));
+        let unit = match &text[digits.len()..] {
+            "s" => Some((1_000_000_000, 1)),
+            "ms" => Some((1_000_000, 1)),
+            "us" => Some((1_000, 1)),
+            "ns" => Some((1, 1)),
+            "ps" => Some((1, 1_000)),
+            "fs" => Some((1, 1_000_000)),
+            _ => None,
+        };
+        let (Some(number), Some((times, by))) = (number, unit) else {
+            let wanted = "a timescale: 1, 10 or 100 and s, ms, us, ns, ps or fs";
+            return Err(ReadError::Malformed { offset: at, found: text, wanted });
+        };
+        self.scale = (number * times, by);
+        Ok(())
+    }
+
+    #[inline]
+    fn body(&mut self, token: &[u8], at: u64, changes: &mut Vec<Change>) -> Result<(), ReadError> {
+        let (first, rest) = (token[0], &token[1..]);
+        if first == b'#' {
+            return self.set_time(rest, at);
+        }
+        if let Some(level) = level_of(first) {
+            let (wire, count) = self.find(rest, at)?;
+            if count > 0 {
+                changes.push(Change { at: self.now, wire, level });
+            }
+            return Ok(());
+        }
+        match first {
+            b'b' | b'B' => {
+                // Kept until its identifier comes.
+                self.words.clear();
+                self.words.push(String::from_utf8_lossy(rest).into_owned());
+                self.state = State::Vector;
+            }
+            b'r' | b'R' | b's' | b'S' => self.state = State::Passed,
+            b'$' if matches!(token, b"$comment") => self.state = State::Skip { in_header: false },
+            // $dumpvars, $dumpoff, $end and their like: what is between are changes.
+            b'$' => {}
+            _ => {
+                let wanted = "a time or a change";
+                return Err(ReadError::Malformed { offset: at, found: words(token), wanted });
+            }
+        }
+        Ok(())
+    }
+
+    #[inline]
+    fn set_time(&mut self, digits: &[u8], at: u64) -> Result<(), ReadError> {
+        let mut time = 0_u64;
+        for digit in digits {
+            if !digit.is_ascii_digit() {
+                let wanted = "a time in whole units";
+                return Err(ReadError::Malformed { offset: at, found: words(digits), wanted });
+            }
+            time = time.saturating_mul(10).saturating_add(u64::from(digit - b'0'));
+        }
+        if time < self.time {
+            return Err(ReadError::TimeGoesBack { offset: at, before: self.time, after: time });
+        }
+        self.time = time;
+        let (times, by) = self.scale;
+        self.now = Nanos(if by == 1 {
+            time.saturating_mul(times)
+        } else {
+            time / by * times + time % by * times / by
+        });
+        Ok(())
+    }
+
+    #[inline]
+    fn find(&self, identifier: &[u8], at: u64) -> Result<(u32, u32), ReadError> {
+        let place = match identifier {
+            [one @ b'!'..=b'~'] => self.short[usize::from(one - b'!')],
+            long => self.long.get(long).copied(),
+        };
+        place.ok_or_else(|| ReadError::UnknownIdentifier { offset: at, found: words(identifier) })
+    }
+
+    fn vector(&mut self, identifier: &[u8], at: u64, changes: &mut Vec<Change>) -> Result<(), ReadError> {
+        self.state = State::Body;
+        let (first, count) = self.find(identifier, at)?;
+        let bits = std::mem::take(&mut self.words).pop().unwrap_or_default();
+        let bits = bits.as_bytes();
+        // A shorter value is filled up at the left: with 0, or with x or z when it begins so.
+        let fill = match bits.first() {
+            Some(b'x' | b'X') => Level::Unknown,
+            Some(b'z' | b'Z') => Level::Open,
+            _ => Level::Low,
+        };
+        let count = count as usize;
+        for bit in 0..count {
+            let from_right = count - 1 - bit;
+            let level = match bits.len().checked_sub(1 + from_right) {
+                None => fill,
+                Some(place) => level_of(bits[place]).ok_or_else(|| ReadError::Malformed {
+                    offset: at,
+                    found: words(bits),
+                    wanted: "bits of 0, 1, x and z",
+                })?,
+            };
+            changes.push(Change { at: self.now, wire: first + bit as u32, level });
+        }
+        Ok(())
+    }
+}
+
+impl Reader for Dump {
+    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError> {
+        let mut rest = piece;
+        if !self.unfinished.is_empty() {
+            let end = rest.iter().position(|byte| is_space(*byte)).unwrap_or(rest.len());
+            self.unfinished.extend_from_slice(&rest[..end]);
+            if self.unfinished.len() > LONGEST {
+                return Err(ReadError::LongLine { offset: self.offset, most: LONGEST });
+            }
+            rest = &rest[end..];
+            if !rest.is_empty() {
+                let token = std::mem::take(&mut self.unfinished);
+                self.token(&token, self.offset, changes)?;
+                self.unfinished = token;
+                self.unfinished.clear();
+            }
+        }
+        let base = self.offset + (piece.len() - rest.len()) as u64;
+        let mut begin = 0;
+        while begin < rest.len() {
+            if is_space(rest[begin]) {
+                begin += 1;
+                continue;
+            }
+            let length = rest[begin..].iter().position(|byte| is_space(*byte));
+            let Some(length) = length else {
+                self.unfinished.extend_from_slice(&rest[begin..]);
+                break;
+            };
+            self.token(&rest[begin..begin + length], base + begin as u64, changes)?;
+            begin += length + 1;
+        }
+        self.offset += piece.len() as u64;
+        Ok(())
+    }
+
+    fn finish(&mut self, changes: &mut Vec<Change>) -> Result<(), ReadError> {
+        // A dump that was cut off may end in half a time or a change without its identifier: that is passed over.
+        let token = std::mem::take(&mut self.unfinished);
+        if !token.is_empty() && self.state == State::Body && token.len() > 1 && token[0] != b'#' {
+            let _ = self.token(&token, self.offset, changes);
+        } else if token == b"$end" {
+            self.token(&token, self.offset, changes)?;
+        }
+        match self.state {
+            State::Body | State::Vector | State::Passed | State::Skip { in_header: false } => Ok(()),
+            _ => Err(ReadError::Truncated { what: "its header does ($enddefinitions)" }),
+        }
+    }
+
+    fn wires(&self) -> &[Wire] {
+        &self.wires
+    }
+
+    fn now(&self) -> Nanos {
+        self.now
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const DUMP: &str = "$date today $end $timescale 10 us $end\r\n$scope module quay $end\n\
+        $var wire 1 ! clock $end\n$var reg 4 ab port [3:0] $end $var real 64 r level $end $upscope $end\n\
+        $enddefinitions $end\n#0\n$dumpvars\nx!\nbz ab\nr1.5 r\n$end\n#3\r\n1!\r\nb10 ab\n#5 0! $comment no #4 $end\n";
+
+    /// Reads a text in pieces of this length.
+    fn read(text: &[u8], piece: usize) -> Result<(Vec<String>, Vec<Change>), ReadError> {
+        let (mut dump, mut changes) = (Dump::default(), Vec::new());
+        for piece in text.chunks(piece) {
+            dump.feed(piece, &mut changes)?;
+        }
+        dump.finish(&mut changes)?;
+        Ok((dump.wires().iter().map(|wire| wire.name.clone()).collect(), changes))
+    }
+
+    #[test]
+    fn scalars_vectors_and_levels_in_pieces_of_any_length() {
+        let (names, changes) = read(DUMP.as_bytes(), 1_000).unwrap();
+        assert_eq!(names, ["clock", "port[3]", "port[2]", "port[1]", "port[0]"]);
+        let told: Vec<_> = changes.iter().map(|change| (change.at.0, change.wire, change.level)).collect();
+        use Level::{High, Low, Open, Unknown};
+        let open = (1..5).map(|wire| (0, wire, Open));
+        let expected: Vec<_> = [(0, 0, Unknown)]
+            .into_iter()
+            .chain(open)
+            .chain([
+                (30_000, 0, High),
+                (30_000, 1, Low),
+                (30_000, 2, Low),
+                (30_000, 3, High),
+                (30_000, 4, Low),
+            ])
+            .chain([(50_000, 0, Low)])
+            .collect();
+        assert_eq!(told, expected);
+        for piece in 1..20 {
+            assert_eq!(read(DUMP.as_bytes(), piece), Ok((names.clone(), changes.clone())), "{piece}");
+        }
+    }
+
+    #[test]
+    fn what_breaks_the_form_is_told_with_its_place() {
+        let error = |body: &str| {
+            read(format!("$var wire 1 ! a $end $enddefinitions $end {body}").as_bytes(), 7)
+                .unwrap_err()
+                .to_string()
+        };
+        assert_eq!(error("#5 1? "), "byte 44: \"?\" is no identifier that the dump has declared");
+        assert_eq!(error("#5 1! #4 0! "), "byte 47: time goes back from 5 to 4");
+        assert_eq!(error("#5x "), "byte 41: \"5x\" is not a time in whole units");
+        assert_eq!(error("hello "), "byte 41: \"hello\" is not a time or a change");
+        assert_eq!(
+            read(b"$var wire 1 ! a $end", 5).unwrap_err().to_string(),
+            "the recording ends before its header does ($enddefinitions)"
+        );
+        assert_eq!(
+            read(b"$timescale 3 ns $end ", 50).unwrap_err().to_string(),
+            "byte 17: \"3ns\" is not a timescale: 1, 10 or 100 and s, ms, us, ns, ps or fs"
+        );
+        let many = format!("{} $enddefinitions $end ", "$var wire 1000 ! a $end ".repeat(2_000));
+        assert_eq!(read(many.as_bytes(), 4_096).unwrap_err(), ReadError::TooManyWires);
+        let long = [b"$comment ".as_slice(), &[b'x'; 70_000]].concat();
+        assert!(matches!(read(&long, 1_000), Err(ReadError::LongLine { .. })));
+    }
+
+    #[test]
+    fn a_dump_that_was_cut_off_is_read_as_far_as_it_goes() {
+        let whole = read(DUMP.as_bytes(), 64).unwrap().1.len();
+        let header = DUMP.find("#0").unwrap();
+        for end in header..DUMP.len() {
+            let changes = read(&DUMP.as_bytes()[..end], 64).unwrap().1;
+            assert!(changes.len() <= whole);
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn any_bytes_are_survived(bytes in prop::collection::vec(any::<u8>(), 0..400), piece in 1..50_usize) {
+            let _ = read(&bytes, piece);
+            let behind_header = [b"$var wire 1 ! a $end $var wire 9 \" b $end $enddefinitions $end ".as_slice(), &bytes].concat();
+            let _ = read(&behind_header, piece);
+        }
+
+        #[test]
+        fn nearly_a_dump_is_survived(tokens in prop::collection::vec(prop::sample::select(&[
+            "#1", "#99", "#0", "1!", "0!", "x!", "b1", "b", "!", "\"", "r1", "$end", "$var", "$comment", "$enddefinitions", "wire", "1", "$timescale", "ns", "\r\n",
+        ]), 0..60), piece in 1..20_usize) {
+            let _ = read(tokens.join(" ").as_bytes(), piece);
+        }
+    }
+}

@@ -4,6 +4,7 @@
 //! went. All that it knows of displays is in the core library.
 
 mod args;
+mod brightness;
 mod coding;
 mod commands;
 mod failure;

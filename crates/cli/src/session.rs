@@ -1,7 +1,8 @@
 //! The surroundings of a run: where answers go, how they may look, and where rigs come from.
 
 use std::borrow::Cow;
-use std::io::{self, BufWriter, IsTerminal, Write};
+use std::fs::File;
+use std::io::{self, BufWriter, IsTerminal, Read, Write};
 use std::path::Path;
 use std::process::ExitCode;
 
@@ -26,6 +27,9 @@ pub enum Depth {
 pub trait Shelf {
     /// The text of a rig file.
     fn read(&self, path: &Path) -> Result<String, Failure>;
+
+    /// A recording, to be read piece by piece.
+    fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure>;
 }
 
 /// The file system.
@@ -34,6 +38,14 @@ struct Disk;
 impl Shelf for Disk {
     fn read(&self, path: &Path) -> Result<String, Failure> {
         files::read_text(path, "rig")
+    }
+
+    fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure> {
+        let file = File::open(path).map_err(|error| {
+            let message = format!("cannot read {}: {error}", path.display());
+            Failure::unusable(message, "check the name and the folder")
+        })?;
+        Ok(Box::new(file))
     }
 }
 

@@ -137,11 +137,14 @@ impl Words {
 
     /// The text, with a number in its form for the room there is.
     pub fn text(&self, room: Room) -> Result<String, Failure> {
+        self.text_of(&self.text, room)
+    }
+
+    fn text_of(&self, text: &str, room: Room) -> Result<String, Failure> {
         if !self.is_number() {
-            return Ok(self.text.clone());
+            return Ok(text.to_owned());
         }
-        let value: Decimal =
-            self.text.parse().map_err(|error| Failure::unusable_plainly(format!("{error}")))?;
+        let value: Decimal = text.parse().map_err(|error| Failure::unusable_plainly(format!("{error}")))?;
         self.form.format().write(value, room).map_err(|error| {
             Failure::unusable(
                 error.to_string(),
@@ -152,9 +155,22 @@ impl Words {
 
     /// A frame of the face with the words in their place.
     pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
+        let frame = self.frame_of(&self.text, placing, face)?;
+        if face.dots.width == 0 {
+            let mut face = face.clone();
+            placing.glyphs.add_to(&mut face)?;
+            let field = placing.field(&face, self)?;
+            let words = self.text_of(&self.text, Room { digits: field.length, points: face.points })?;
+            self.check_legible(&words, &face, session)?;
+        }
+        Ok(frame)
+    }
+
+    /// A frame with other words in the same form and place.
+    pub fn frame_of(&self, text: &str, placing: &Placing, face: &Face) -> Result<Frame, Failure> {
         if face.dots.width > 0 {
             let mut frame = face.blank();
-            dots::write(&self.text, face, &mut frame).map_err(|error| {
+            dots::write(text, face, &mut frame).map_err(|error| {
                 let help = "write the dots in rows: \".##./#..#\"";
                 Failure::unusable(format!("these are no dots for face {}: {error}", face.name), help)
             })?;
@@ -163,10 +179,9 @@ impl Words {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
         let field = placing.field(&face, self)?;
-        let words = self.text(Room { digits: field.length, points: face.points })?;
+        let words = self.text_of(text, Room { digits: field.length, points: face.points })?;
         let mut frame = face.blank();
         text::write(&words, &face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
-        self.check_legible(&words, &face, session)?;
         Ok(frame)
     }
 

@@ -53,6 +53,7 @@ pub mod face;
 pub mod firmware;
 pub mod frame;
 pub mod glyph;
+pub mod keys;
 pub mod picture;
 pub mod pipeline;
 pub mod reel;

@@ -1,6 +1,5 @@
 //! `capture`: what a recorded bus put on the display, when, and what was odd.
 
-use std::fs::File;
 use std::io::{self, Read};
 use std::path::PathBuf;
 use std::time::Duration;
@@ -69,7 +68,7 @@ const PIECE: usize = 256 * 1024;
 
 /// Runs `capture`.
 pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
-    let mut recording = Recording::open(capture)?;
+    let mut recording = Recording::open(capture, session)?;
     let beginning = recording.beginning()?;
     let known = capture.known(session)?;
     let subject = match &known {
@@ -120,11 +119,11 @@ impl Found {
     fn tell(&self, wires: &[Wire], session: &mut Session<'_>) {
         let Guess { said, odd, .. } = &self.guess;
         let than = self.next.as_ref().map_or_else(String::new, |(method, guess)| {
-            format!("; as {method} {} would, and {} be odd", guess.said, guess.odd)
+            format!("; as {method} {} would, with {} oddities", guess.said, guess.odd)
         });
         let map = map_words(&self.rig.faces[0], &self.guess.map, wires);
         session.say_aside(&format!(
-            "looks like a {}: {said} transfers make sense and {odd} things are odd{than}; {map}",
+            "looks like a {}: {said} transfers make sense, {odd} oddities{than}; {map}",
             self.method
         ));
     }
@@ -268,16 +267,10 @@ struct Recording {
 }
 
 impl Recording {
-    fn open(capture: &Capture) -> Result<Self, Failure> {
+    fn open(capture: &Capture, session: &Session<'_>) -> Result<Self, Failure> {
         let name = capture.file.display().to_string();
-        let mut source: Box<dyn Read> = if name == "-" {
-            Box::new(io::stdin().lock())
-        } else {
-            let file = File::open(&capture.file).map_err(|error| {
-                Failure::unusable(format!("cannot read {name}: {error}"), "check the name and the folder")
-            })?;
-            Box::new(file)
-        };
+        let mut source: Box<dyn Read> =
+            if name == "-" { Box::new(io::stdin().lock()) } else { session.shelf.open(&capture.file)? };
         // The first byte that is no blank tells the form: a dump begins with a keyword.
         let mut piece = vec![0_u8; PIECE];
         let mut filled = 0;

@@ -4,6 +4,7 @@
 //! typed as it is, once `--out` has written the rigs to a folder.
 
 use std::fs;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use clap::Args;
@@ -19,19 +20,24 @@ use crate::view::live;
 /// Walk through the whole pipeline at Quillmoor landing
 #[derive(Args)]
 pub struct Demo {
-    /// Also write the demo's rig files to this folder, to play with
+    /// Also write the demo's rig files and recordings to this folder, to play with
     #[arg(long, value_name = "DIR")]
     out: Option<PathBuf>,
 }
 
-/// The rigs of the demo, by file name.
-const RIGS: [(&str, &str); 6] = [
+/// The rigs and recordings of the demo, by file name.
+const FILES: [(&str, &str); 11] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
     ("sign.toml", include_str!("../../../../demo/sign.toml")),
     ("gauge.toml", include_str!("../../../../demo/gauge.toml")),
     ("quay.toml", include_str!("../../../../demo/quay.toml")),
     ("beacon.toml", include_str!("../../../../demo/beacon.toml")),
+    ("desk.toml", include_str!("../../../../demo/desk.toml")),
+    ("captures/gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd")),
+    ("captures/gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd")),
+    ("captures/clock.vcd", include_str!("../../../../demo/captures/clock.vcd")),
+    ("captures/desk.csv", include_str!("../../../../demo/captures/desk.csv")),
 ];
 
 /// One screen.
@@ -42,7 +48,7 @@ struct Step {
     commands: &'static [&'static [&'static str]],
 }
 
-const STEPS: [Step; 8] = [
+const STEPS: [Step; 9] = [
     Step {
         title: "The rig",
         look: "One file says what is wired to what; everything that follows is worked out from it.",
@@ -82,6 +88,15 @@ const STEPS: [Step; 8] = [
         commands: &[&["scan", "--rig", "gauge.toml", "--stall", "40ms every 1s", "--", "-0.4"]],
     },
     Step {
+        title: "The fault",
+        look: "One morning the gauge stays dark. Its bus was recorded: one clock is missing in the last power-up word, so \
+               the part never left shutdown. Beside it a morning on which all was well.",
+        commands: &[
+            &["capture", "captures/gauge-dark.vcd", "--rig", "landing.toml", "--face", "gauge"],
+            &["capture", "captures/gauge.vcd", "--part", "max7219", "--final"],
+        ],
+    },
+    Step {
         title: "The count",
         look: "The last passengers go aboard the Teal; each number comes at its moment, counted from the start.",
         commands: &[&[
@@ -108,10 +123,18 @@ struct DemoRigs;
 
 impl Shelf for DemoRigs {
     fn read(&self, path: &Path) -> Result<String, Failure> {
-        let rig = RIGS.iter().find(|(name, _)| Path::new(name) == path);
-        rig.map(|(_, text)| (*text).to_owned())
-            .ok_or_else(|| Failure::unusable_plainly(format!("the demo has no {}", path.display())))
+        text_of(path).map(str::to_owned)
     }
+
+    fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure> {
+        Ok(Box::new(text_of(path)?.as_bytes()))
+    }
+}
+
+fn text_of(path: &Path) -> Result<&'static str, Failure> {
+    let file = FILES.iter().find(|(name, _)| Path::new(name) == path);
+    file.map(|(_, text)| *text)
+        .ok_or_else(|| Failure::unusable_plainly(format!("the demo has no {}", path.display())))
 }
 
 #[derive(Serialize)]
@@ -154,11 +177,11 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
 }
 
 fn write_rigs(folder: &Path, session: &mut Session<'_>) -> Outcome {
-    fs::create_dir_all(folder).map_err(|error| {
+    fs::create_dir_all(folder.join("captures")).map_err(|error| {
         let message = format!("cannot make the folder {}: {error}", folder.display());
         Failure::unusable(message, "name a folder in a place that can be written to")
     })?;
-    for (name, text) in RIGS {
+    for (name, text) in FILES {
         let path = folder.join(name);
         files::write_whole(&path, text.as_bytes())?;
         session.say_aside(&format!("wrote {}", path.display()));

@@ -206,7 +206,7 @@ fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_
         if player.show_at(elapsed) {
             live.draw(&drawing(&mut player, session), session)?;
         }
-        let next = reel.next_change(elapsed).into_iter().chain(length).filter(|next| *next > elapsed).min();
+        let next = player.next_change(elapsed).into_iter().chain(length).filter(|next| *next > elapsed).min();
         if let Some(stop) = live.wait_until(next)? {
             player.off();
             live.draw(&drawing(&mut player, session), session)?;
@@ -249,7 +249,7 @@ fn write_frames(reel: &Reel<'_>, length: Duration, session: &mut Session<'_>) ->
                 }
             }
         }
-        moment = reel.next_change(elapsed);
+        moment = player.next_change(elapsed);
     }
     Ok(())
 }

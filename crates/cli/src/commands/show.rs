@@ -6,6 +6,7 @@ use spare_tile_core::picture::Picture;
 use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::Mount;
 
+use crate::brightness::Brightness;
 use crate::failure::{Failure, Outcome};
 use crate::files::DrawingFiles;
 use crate::rigs::FaceOfRig;
@@ -25,9 +26,9 @@ pub struct Show {
     words: Words,
     #[command(flatten)]
     placing: Placing,
-    /// The brightness, in the part's own steps
+    /// The brightness, in the part's own steps, or as a share of its light: 50%
     #[arg(long, value_name = "N")]
-    at_brightness: Option<u8>,
+    at_brightness: Option<Brightness>,
     #[command(flatten)]
     drawing: DrawingFiles,
 }
@@ -109,24 +110,8 @@ fn picture<'r>(show: &Show, mount: &'r Mount, session: &mut Session<'_>) -> Resu
     let mut pipeline = Pipeline::new(mount);
     pipeline.power_up();
     pipeline.show(&frame);
-    if let Some(step) = show.at_brightness {
-        check_brightness(step, mount)?;
-        pipeline.brightness(step);
+    if let Some(brightness) = show.at_brightness {
+        pipeline.brightness(brightness.step(mount)?);
     }
     Ok(pipeline.picture())
-}
-
-fn check_brightness(step: u8, mount: &Mount) -> Outcome {
-    let (name, method) = (&mount.face.name, mount.method);
-    match mount.drive.ends.max_brightness() {
-        None => {
-            let message = format!("face {name} has no brightness: the method {method} has no steps");
-            Err(Failure::unusable(message, "leave --at-brightness out"))
-        }
-        Some(most) if step > most => {
-            let message = format!("brightness {step} is beyond the steps of the {method}");
-            Err(Failure::unusable(message, format!("use 0 to {most}")))
-        }
-        Some(_) => Ok(()),
-    }
 }

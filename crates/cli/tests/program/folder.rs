@@ -30,6 +30,11 @@ impl Folder {
         folder.write("gauge.toml", include_str!("../../../../demo/gauge.toml"));
         folder.write("quay.toml", include_str!("../../../../demo/quay.toml"));
         folder.write("beacon.toml", include_str!("../../../../demo/beacon.toml"));
+        folder.write("desk.toml", include_str!("../../../../demo/desk.toml"));
+        folder.write("gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd"));
+        folder.write("gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd"));
+        folder.write("clock.vcd", include_str!("../../../../demo/captures/clock.vcd"));
+        folder.write("desk.csv", include_str!("../../../../demo/captures/desk.csv"));
         folder
     }
 

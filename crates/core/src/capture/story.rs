@@ -57,6 +57,10 @@ pub struct Follower<'r> {
     /// How long a turn is, where the controller scans: pictures are what the eye gets in one.
     turn: Option<Nanos>,
     edges: Vec<Edge>,
+    /// The level of each line while nothing is sent.
+    idle: Vec<Option<bool>>,
+    /// What happened after the last change of lights: a picture may yet come before it.
+    waiting: Vec<Happening<'r>>,
 }
 
 impl<'r> Follower<'r> {
@@ -80,6 +84,8 @@ impl<'r> Follower<'r> {
             mount,
             map,
             edges: Vec::new(),
+            idle: mount.drive.ends.bus().idle(),
+            waiting: Vec::new(),
         }
     }
 
@@ -93,15 +99,23 @@ impl<'r> Follower<'r> {
             self.edges = edges;
             return;
         }
-        let begin = happened.len();
         for change in changes {
             if let Some(edge) = self.edge(change) {
-                self.pass(edge.at, happened);
+                self.pass(edge.at);
                 self.step(edge);
             }
         }
-        happened.extend(self.eye.model_mut().heard().into_iter().map(Happening::Note));
-        happened[begin..].sort_by_key(Happening::at);
+        self.release(happened);
+    }
+
+    /// Hands out, in order of time, what nothing can come before any more.
+    fn release(&mut self, happened: &mut Vec<Happening<'r>>) {
+        self.waiting.extend(self.eye.model_mut().heard().into_iter().map(Happening::Note));
+        self.waiting.sort_by_key(Happening::at);
+        let settled = self.changed.map_or(self.waiting.len(), |changed| {
+            self.waiting.partition_point(|happening| happening.at() <= changed)
+        });
+        happened.extend(self.waiting.drain(..settled));
     }
 
     /// The edge of a line that a change is, if it is one.
@@ -113,8 +127,10 @@ impl<'r> Follower<'r> {
             Level::High | Level::Open => true,
             Level::Unknown => return None,
         };
-        let changes = self.levels[line].replace(level) != Some(level);
-        changes.then_some(Edge { at: change.at, line, level })
+        let before = self.levels[line].replace(level);
+        // How a recording begins is no edge where the line rests as it should.
+        let begins = before.is_none() && self.idle[line] == Some(level);
+        (before != Some(level) && !begins).then_some(Edge { at: change.at, line, level })
     }
 
     fn step(&mut self, edge: Edge) {
@@ -131,13 +147,13 @@ impl<'r> Follower<'r> {
     }
 
     /// Time passes until `now`: pictures that stood are told.
-    fn pass(&mut self, now: Nanos, happened: &mut Vec<Happening<'r>>) {
+    fn pass(&mut self, now: Nanos) {
         match self.turn {
             None => {
                 if let Some(changed) = self.changed.filter(|changed| now - *changed >= STANDS) {
                     self.changed = None;
                     let light = self.light_now();
-                    self.tell(changed, light, happened);
+                    self.tell(changed, light);
                 }
             }
             Some(turn) => {
@@ -146,7 +162,7 @@ impl<'r> Follower<'r> {
                     let nodes: Vec<_> = self.eye.sights(end).iter().map(|sight| sight.light as f32).collect();
                     self.eye.open(end);
                     let light = self.elements(&nodes);
-                    self.tell(begin, light, happened);
+                    self.tell(begin, light);
                     // Nothing happens for long: it need not be looked at turn by turn.
                     if now - self.eye.opened() > Nanos(turn.0.saturating_mul(1_000)) {
                         self.eye.open(now - turn);
@@ -158,14 +174,12 @@ impl<'r> Follower<'r> {
 
     /// The recording has ended at `now`.
     pub fn finish(&mut self, now: Nanos, happened: &mut Vec<Happening<'r>>) {
-        let begin = happened.len();
-        self.pass(now, happened);
+        self.pass(now);
         if let Some(changed) = self.changed.take() {
             let light = self.light_now();
-            self.tell(changed, light, happened);
+            self.tell(changed, light);
         }
-        happened.extend(self.eye.model_mut().heard().into_iter().map(Happening::Note));
-        happened[begin..].sort_by_key(Happening::at);
+        self.release(happened);
     }
 
     /// What is seen now.
@@ -194,7 +208,7 @@ impl<'r> Follower<'r> {
     }
 
     /// Tells a picture that differs from the last one by more than an eye overlooks.
-    fn tell(&mut self, at: Nanos, mut light: Vec<f32>, happened: &mut Vec<Happening<'r>>) {
+    fn tell(&mut self, at: Nanos, mut light: Vec<f32>) {
         let full = self.mount.drive.ends.full_duty();
         if self.turn.is_some() {
             // Parts of a turn and ghosts are no picture.
@@ -206,7 +220,8 @@ impl<'r> Follower<'r> {
         if differs {
             self.seen.clone_from(&light);
             if self.wanted != Wanted::Last {
-                happened.push(Happening::Picture(at, self.exposed(light)));
+                let picture = self.exposed(light);
+                self.waiting.push(Happening::Picture(at, picture));
             }
         }
     }

@@ -6,6 +6,7 @@ mod avr_c;
 mod c;
 mod mcs51_c;
 mod micropython;
+pub mod ops;
 mod pic_asm;
 mod rust;
 

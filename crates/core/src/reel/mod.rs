@@ -62,6 +62,11 @@ impl Reel<'_> {
     }
 }
 
+/// How often everything is sent again to a track's face.
+fn resend_every(track: &Track<'_>) -> Option<Duration> {
+    track.mount.drive.ends.resend_every().map(|every| Duration::from_nanos(every.0))
+}
+
 /// A reel on powered faces.
 pub struct Player<'p> {
     reel: &'p Reel<'p>,
@@ -75,6 +80,8 @@ struct Stage<'p> {
     /// The next frame is drawn here, then swapped in.
     drawn: Frame,
     fresh: bool,
+    /// When everything is sent again, where the rig asks for it.
+    resend_at: Option<Duration>,
 }
 
 impl<'p> Player<'p> {
@@ -85,7 +92,8 @@ impl<'p> Player<'p> {
             let mut pipeline = Pipeline::new(track.mount);
             pipeline.power_up();
             let dark = track.mount.face.blank();
-            Stage { pipeline, shown: dark.clone(), drawn: dark, fresh: true }
+            let resend_at = resend_every(track);
+            Stage { pipeline, shown: dark.clone(), drawn: dark, fresh: true, resend_at }
         });
         Self { reel, stages: stages.collect() }
     }
@@ -104,8 +112,20 @@ impl<'p> Player<'p> {
                 stage.pipeline.show(&stage.shown);
                 changed = true;
             }
+            if stage.resend_at.is_some_and(|resend| resend <= elapsed) {
+                stage.pipeline.wait_until(elapsed.into());
+                stage.pipeline.refresh();
+                stage.resend_at = resend_every(track).map(|every| elapsed + every);
+            }
         }
         changed
+    }
+
+    /// The first moment after `elapsed` at which there is something to send.
+    #[must_use]
+    pub fn next_change(&self, elapsed: Duration) -> Option<Duration> {
+        let resends = self.stages.iter().filter_map(|stage| stage.resend_at);
+        self.reel.next_change(elapsed).into_iter().chain(resends).min()
     }
 
     /// Puts every face out.

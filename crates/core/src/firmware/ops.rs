@@ -1,0 +1,103 @@
+//! Lists of operations as data for controllers: what to send, transfer by transfer.
+
+use std::fmt::Write;
+
+use crate::bus::Role;
+use crate::units::Nanos;
+
+/// One operation of a list.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Transfer {
+    /// What it is for.
+    pub role: Role,
+    /// What goes out.
+    pub bytes: Vec<u8>,
+    /// How many bytes are read after that.
+    pub reads: usize,
+    /// The earliest moment at which it may begin, counted from the beginning of its step.
+    pub not_before: Nanos,
+    /// What it says, for the one who reads the source.
+    pub words: String,
+}
+
+/// The languages in which a list can be written.
+pub const LANGUAGES: [&str; 3] = ["c", "rust", "micropython"];
+
+/// Writes a list in a language of [`LANGUAGES`]; none for another. `name` is a name in all of them: letters, digits and
+/// underscores.
+///
+/// In C each transfer is its length, how many bytes to read after it, and its bytes; a length of 255 ends the list. In
+/// the others a list of pairs, bytes and how many to read.
+#[must_use]
+pub fn write(language: &str, name: &str, about: &str, transfers: &[Transfer]) -> Option<String> {
+    let mut source = String::new();
+    // Writing to a string cannot fail.
+    let _ = match language {
+        "c" => {
+            let _ = writeln!(
+                source,
+                "/* {about}\n   Each row: how many bytes to send, how many to read after them, the bytes. 255 ends the list. */\n\
+                 #include <stdint.h>\n\nstatic const uint8_t {name}_ops[] = {{"
+            );
+            for transfer in transfers {
+                let bytes: String = transfer.bytes.iter().map(|byte| format!(" 0x{byte:02X},")).collect();
+                let _ = writeln!(
+                    source,
+                    "    {}, {},{bytes}{}",
+                    transfer.bytes.len(),
+                    transfer.reads,
+                    comment("  /*", transfer, " */")
+                );
+            }
+            writeln!(source, "    255\n}};")
+        }
+        "rust" => {
+            let name = name.to_uppercase();
+            let _ = writeln!(
+                source,
+                "/// {about}\n/// Each: the bytes to send, and how many to read after them.\npub const {name}_OPS: &[(&[u8], usize)] = &["
+            );
+            for transfer in transfers {
+                let bytes: Vec<_> = transfer.bytes.iter().map(|byte| format!("0x{byte:02X}")).collect();
+                let _ = writeln!(
+                    source,
+                    "    (&[{}], {}),{}",
+                    bytes.join(", "),
+                    transfer.reads,
+                    comment(" //", transfer, "")
+                );
+            }
+            writeln!(source, "];")
+        }
+        "micropython" => {
+            let name = name.to_uppercase();
+            let _ = writeln!(
+                source,
+                "# {about}\n# Each: the bytes to send, and how many to read after them.\n{name}_OPS = ("
+            );
+            for transfer in transfers {
+                let bytes: String = transfer.bytes.iter().map(|byte| format!("\\x{byte:02x}")).collect();
+                let _ = writeln!(
+                    source,
+                    "    (b\"{bytes}\", {}),{}",
+                    transfer.reads,
+                    comment("  #", transfer, "")
+                );
+            }
+            writeln!(source, ")")
+        }
+        _ => return None,
+    };
+    Some(source)
+}
+
+fn comment(open: &str, transfer: &Transfer, close: &str) -> String {
+    let at = if transfer.not_before > Nanos(0) {
+        format!(", not before {}", transfer.not_before)
+    } else {
+        String::new()
+    };
+    // No words of ours end a comment, but nothing else promises it.
+    let words = transfer.words.replace("*/", "* /").replace('\n', " ");
+    format!("{open} {}{at}: {words}{close}", transfer.role)
+}

@@ -26,7 +26,7 @@ fn its_commands_work_on_the_rigs_that_it_writes() {
     let typed: Vec<_> = demo.lines().filter_map(|line| line.strip_prefix("$ spare-tile ")).collect();
     assert!(typed.len() >= 6, "{typed:?}");
     for line in typed {
-        let run = folder.run(&line.replace("--rig ", "--rig rigs/"));
+        let run = folder.run(&line.replace("--rig ", "--rig rigs/").replace(" captures/", " rigs/captures/"));
         assert_eq!(run.status, 0, "{line}: {}", run.err);
     }
 }

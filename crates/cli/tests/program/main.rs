@@ -4,6 +4,7 @@
 
 mod bad_input;
 mod bytes;
+mod capture;
 mod decode;
 mod demo;
 mod encode;

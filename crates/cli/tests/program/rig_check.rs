@@ -3,7 +3,7 @@ use crate::folder::Folder;
 #[test]
 fn a_usable_rig_with_a_warning() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml"), @"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
@@ -77,7 +77,7 @@ fn a_sound_rig_in_json() {
           "column": 1,
           "fix": "put a level converter between and write bus_volts = 5.0; without one it may work and glitch",
           "line": 25,
-          "message": "the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply",
+          "message": "the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply",
           "severity": "warning"
         }
       ],
@@ -90,7 +90,7 @@ fn a_sound_rig_in_json() {
 #[test]
 fn what_was_assumed_is_explained() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml --explain"), @r#"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at a 5 V supply
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
@@ -156,7 +156,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
     9 │ digitz = 4
       │ ━━━━━━
       │
-      ╰ help: did you mean 'digits'? keys here: kind, digits, width, height, common, package, light, colons, lamps, glyphs, drive
+      ╰ help: did you mean 'digits'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge
        ╭▸ rig.toml:13:49

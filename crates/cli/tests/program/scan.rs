@@ -25,6 +25,9 @@ fn the_plan_and_what_the_eye_gets() {
     shifted           3     2 74hc595
     expander          2     2 mcp23017
     max7219           3     1 max7219
+    tm1637            2     1 tm1637
+    tm1638            3     1 tm1638
+    ht16k33           2     1 ht16k33
 
     warning: 120 Hz beats with a camera of 50 frames a second: in its pictures the display pulses 20 times a second
      │
@@ -69,6 +72,8 @@ fn a_face_without_a_scan_is_told_its_ways() {
     shifted           3     2 74hc595
     expander          2     4 mcp23017
     max7219, as here  3     1 max7219
+    tm1638            3     1 tm1638
+    ht16k33           2     1 ht16k33
     ");
     insta::assert_snapshot!(Folder::landing().complaint("scan --rig landing.toml --face desk --json --vcd x.vcd").lines().count(), @"4");
 }
@@ -80,7 +85,7 @@ fn json_has_the_plan_the_eye_and_the_warnings() {
     assert_eq!(json["eye"][3]["flashes_hz"].as_f64().unwrap().round(), 120.0);
     let light = json["eye"][0]["light"].as_f64().unwrap();
     assert!((light - json["scan"]["duty"].as_f64().unwrap()).abs() < 1e-4);
-    assert_eq!(json["ways"].as_array().unwrap().len(), 6);
+    assert_eq!(json["ways"].as_array().unwrap().len(), 9);
     assert_eq!(json["warnings"].as_array().unwrap().len(), 1);
 }
 

@@ -76,6 +76,8 @@ pub enum Problem {
     ReservedPin { pin: String, reserved: Reserved },
     #[error("this method drives digits, not dots")]
     NoDots,
+    #[error("the method {method} reads no keys")]
+    NoKeys { method: &'static str },
     #[error("{light} has no wire")]
     NoWire { light: String },
     #[error("{line} is wired and lights nothing")]
@@ -167,6 +169,7 @@ impl Problem {
             }
             Self::ReservedPin { .. } => "choose another pin, or make sure that the display leaves its level alone at start-up".into(),
             Self::NoDots => "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns".into(),
+            Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
             Self::NoWire { light } => format!("wire {light}, or the segment will be missing in every character"),
             Self::NoLight { .. } => "take the wire out, or give the face what it is for".into(),
             Self::WrongCount { .. } => "write one for each, from left to right, or from top to bottom".into(),

@@ -258,6 +258,10 @@ impl FacePlan<'_> {
             claims: self.claims,
         };
         let drive = method_of_face.plan(&face, self.controller, &table)?;
+        if let Some(key) = keys.keys.first().filter(|_| drive.ends.key_names().is_empty()) {
+            let problem = Problem::NoKeys { method: method_of_face.name() };
+            return self.findings.stop(key.name.span(), problem);
+        }
         if drive.ends.circuit().is_some() && keys.light.forward_volts.is_none() {
             let value = face.light.forward.0.to_string();
             let assumed = Problem::Assumed { key: format!("face.{name}.light.forward_volts"), value };

@@ -4,6 +4,8 @@
 
 mod bare;
 mod bare_findings;
+mod captures;
+mod chip_findings;
 mod chips;
 mod closed_loop;
 mod common;

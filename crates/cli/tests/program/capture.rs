@@ -1,0 +1,221 @@
+use crate::folder::{Folder, Run};
+
+const GAUGE: &str = "--rig landing.toml --face gauge";
+
+#[test]
+fn a_fault_is_found_in_the_story() {
+    let story = Folder::landing().answer(&format!("capture gauge-dark.vcd {GAUGE}"));
+    insta::assert_snapshot!(story, @"
+            16.5 us  said     display test: off
+            33.5 us  said     shutdown: on, the display is dark
+            50.5 us  said     decode mode: none, data bits are segments
+            67.5 us  said     scan limit: digits 0-3
+            84.5 us  said     intensity: 8, lit 17/32 of the time
+           101.5 us  said     digit 0: blank
+           118.5 us  said     digit 1: blank
+           135.5 us  said     digit 2: blank
+           152.5 us  said     digit 3: blank
+           169.5 us  said     digit 4: blank
+           186.5 us  said     digit 5: blank
+           203.5 us  said     digit 6: blank
+           220.5 us  said     digit 7: blank
+           237.5 us  odd      a short transfer: 15 bits where 16 are wanted
+           237.5 us  said     digit 5: g
+           237.5 us  odd      part 0: digit 5 is beyond the scan limit 3
+           254.5 us  said     digit 1: b c f g
+           254.5 us  odd      part 0: digit data while in shutdown: it stays dark
+           271.5 us  said     digit 2: dp a b c d e f
+           271.5 us  odd      part 0: digit data while in shutdown: it stays dark
+           288.5 us  said     digit 3: g
+           288.5 us  odd      part 0: digit data while in shutdown: it stays dark
+    5 things were odd; at the end the display shows nothing
+    ");
+}
+
+#[test]
+fn a_sound_recording_ends_with_its_picture() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.answer(&format!("capture gauge.vcd {GAUGE} --final")), @r#"
+    at 289.5 us  "-0.4 " at 55 % of its light
+             ━━━
+            ┃   ┃   ┃   ┃
+     ━━━             ━━━
+            ┃   ┃       ┃
+             ━━━ ●
+    "#);
+    insta::assert_snapshot!(folder.answer(&format!("capture gauge.vcd {GAUGE} --at 280us")), @r#"
+    at 280.0 us  " 0.4 " at 55 % of its light
+             ━━━
+            ┃   ┃   ┃   ┃
+                     ━━━
+            ┃   ┃       ┃
+             ━━━ ●
+    "#);
+    let pictures = folder.answer("capture clock.vcd --rig desk.toml --face clock --pictures");
+    insta::assert_snapshot!(pictures, @r#"
+           105.0 us  said     display off
+           215.0 us  said     write, the address counts up
+           865.0 us  said     grid 1: blank, grid 2: blank, grid 3: blank, grid 4: blank, grid 5: blank, grid 6: blank
+           975.0 us  said     display on, brightness 4: a pulse of 11/16
+          1430.0 us  picture  "07:58" at 79 % of its light
+     ━━━     ━━━     ━━━     ━━━
+    ┃   ┃       ┃ ● ┃       ┃   ┃
+                     ━━━     ━━━
+    ┃   ┃       ┃ ●     ┃   ┃   ┃
+     ━━━             ━━━     ━━━
+
+          1445.0 us  said     grid 1: seg 1 2 3 4 5 6, grid 2: seg 1 2 3 8, grid 3: seg 1 3 4 6 7, grid 4: seg 1 2 3 4 5 6 7
+    nothing was odd; at the end the display shows "07:58" at 79 % of its light
+    "#);
+}
+
+#[test]
+fn json_is_a_line_for_each_thing() {
+    let lines = Folder::landing().answer(&format!("capture gauge-dark.vcd {GAUGE} --json"));
+    let lines: Vec<serde_json::Value> = lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let of = |kind: &str| lines.iter().filter(|line| line["kind"] == kind).count();
+    assert_eq!((of("said"), of("odd"), of("picture")), (17, 5, 0));
+    assert!(lines.is_sorted_by_key(|line| (line["at_us"].as_f64().unwrap() * 1e3) as u64));
+}
+
+#[test]
+fn whether_a_text_was_shown_is_the_exit_status() {
+    let folder = Folder::landing();
+    let shown = folder.run(&format!("capture gauge.vcd {GAUGE} --expect -0.4"));
+    assert_eq!((shown.status, shown.out.as_str()), (0, "\"-0.4\" was shown from 288.5 us on\n"));
+    let dark = folder.run(&format!("capture gauge-dark.vcd {GAUGE} --expect -0.4 --json"));
+    assert_eq!(dark.status, 1);
+    assert!(dark.out.contains("\"shown\": false"), "{}", dark.out);
+}
+
+#[test]
+fn the_part_and_the_wires_are_told_by_the_traffic_alone() {
+    let folder = Folder::landing();
+    folder.answer("bytes \"AVOCET BERTH\" --rig desk.toml --face sign --vcd sign.vcd");
+    for (file, part, shows) in [
+        ("gauge.vcd", "max7219", "-0.4"),
+        ("clock.vcd", "tm1637", "07.58"),
+        ("desk.csv", "tm1638", "tEAL 48"),
+        ("sign.vcd", "ht16k33", ""),
+    ] {
+        // Names that say nothing, in another order, with a wire that has nothing to do with it.
+        let text = folder.read(file);
+        let unnamed = if file.ends_with(".vcd") {
+            let text = text.replace(" clock $end", " D7 $end").replace(" data $end", " D3 $end").replace(" select $end", " D1 $end");
+            text.replace("$upscope", "$var wire 1 ~ D0 $end\n$upscope").replace("$dumpvars\n", "$dumpvars\n1~\n")
+        } else {
+            text
+        };
+        folder.write("unnamed", unnamed);
+        let run = folder.run("capture unnamed --final");
+        assert_eq!(run.status, 0, "{}", run.err);
+        assert!(run.err.starts_with(&format!("looks like a {part}: ")), "{file}: {}", run.err);
+        assert!(run.out.contains(shows), "{file}: {}", run.out);
+    }
+}
+
+#[test]
+fn a_scanned_display_is_read_by_the_eye() {
+    let folder = Folder::landing();
+    folder.answer("scan --rig gauge.toml --vcd scan.vcd --turns 30 -0.48");
+    insta::assert_snapshot!(folder.answer("capture scan.vcd --rig gauge.toml"), @r#"
+             0.0 us  picture  "-0.48"
+    nothing was odd; at the end the display shows "-0.48"
+    "#);
+}
+
+#[test]
+fn standard_input_is_read_too() {
+    let folder = Folder::landing();
+    let run = Run::of(
+        folder
+            .command()
+            .args(["capture", "-", "--part", "tm1637", "--expect", "07.58"])
+            .write_stdin(folder.read("clock.vcd"))
+            .output()
+            .unwrap(),
+    );
+    assert_eq!((run.status, run.err.as_str()), (0, ""));
+}
+
+#[test]
+fn wires_by_hand() {
+    let folder = Folder::landing();
+    let map = "--map strobe=D0,clock=D1,data=D2";
+    let answer = folder.answer(&format!("capture desk.csv --rig desk.toml --face desk --final {map}"));
+    assert!(answer.contains("\"tEAL 48 \", berth2"), "{answer}");
+    insta::assert_snapshot!(folder.complaint("capture desk.csv --rig desk.toml --face desk --map strob=D0"), @"
+    error: the face has no line 'strob'
+     │
+     ╰ help: its lines: clock, data, strobe
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture desk.csv --rig desk.toml --face desk --map strobe=D9"), @"
+    error: the recording has no wire 'D9'
+     │
+     ╰ help: its wires: D0, D1, D2
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture desk.csv --part tm1639"), @"
+    error: there is no part 'tm1639' to look at traffic by
+     │
+     ╰ help: the parts: max7219, tm1637, tm1638, ht16k33; for others write a rig: --rig FILE
+    [status 2]
+    ");
+}
+
+#[test]
+fn recordings_that_are_none() {
+    let folder = Folder::landing();
+    let sound = folder.read("gauge.vcd");
+    let complain = |text: &str| {
+        folder.write("bad", text);
+        folder.complaint("capture bad --part max7219 --final")
+    };
+    insta::assert_snapshot!(complain(&sound[..120]), @"
+    error: bad: the recording ends before its header does ($enddefinitions)
+     │
+     ╰ help: a value change dump begins with $ and its declarations; samples are rows of columns
+    [status 2]
+    ");
+    insta::assert_snapshot!(complain(&sound.replace("#16500\n", "#16500\n1?\n")), @r#"
+    error: bad: byte 529: "?" is no identifier that the dump has declared
+     │
+     ╰ help: a value change dump begins with $ and its declarations; samples are rows of columns
+    [status 2]
+    "#);
+    insta::assert_snapshot!(complain(&sound.replace("#17500\n", "#16000\n")), @"
+    error: bad: byte 542: time goes back from 17000 to 16000
+     │
+     ╰ help: a value change dump begins with $ and its declarations; samples are rows of columns
+    [status 2]
+    ");
+    insta::assert_snapshot!(complain(""), @"
+    error: bad: the recording ends before its first row
+     │
+     ╰ help: a value change dump begins with $ and its declarations; samples are rows of columns
+    [status 2]
+    ");
+    insta::assert_snapshot!(complain("# nothing\n1,2,3\n"), @r#"
+    error: bad: line 2: "2" is not a level: 0, 1, z or x
+     │
+     ╰ help: samples are rows of 0 and 1, with a column of times or --rate
+    [status 2]
+    "#);
+    let wires: String = (0..2_000_000).map(|wire| format!("$var wire 1 a{wire} w{wire} $end\n")).collect();
+    insta::assert_snapshot!(complain(&wires), @"
+    error: bad: more than 65536 wires are declared
+     │
+     ╰ help: record fewer wires, or write out just the display's
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture none.vcd --part max7219"), @"
+    error: cannot read none.vcd: No such file or directory (os error 2)
+     │
+     ╰ help: check the name and the folder
+    [status 2]
+    ");
+    // Mixed line ends and an end in the middle of a change are no fault.
+    folder.write("mixed", sound.replace("#33", "\r\n#33").trim_end_matches(|c: char| c != '#'));
+    assert_eq!(folder.run("capture mixed --part max7219 --final").status, 0);
+}

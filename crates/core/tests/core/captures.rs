@@ -1,0 +1,143 @@
+//! Recordings: what a driver sent is found again in the dump of its edges, and nothing that comes over the lines can
+//! bring a model down.
+
+use proptest::prelude::*;
+use spare_tile_core::bus::{Edge, Op};
+use spare_tile_core::capture::read::Dump;
+use spare_tile_core::capture::story::{Follower, Happening, Wanted};
+use spare_tile_core::capture::vcd::{self, Scope};
+use spare_tile_core::capture::{Change, Reader, guess};
+use spare_tile_core::pipeline::Pipeline;
+use spare_tile_core::rig::{Mount, Rig};
+use spare_tile_core::units::Nanos;
+use std::cell::RefCell;
+
+use crate::common::{frame, frames, lit};
+
+/// A dump of power-up and these frames, each followed by a rest.
+fn dump(mount: &Mount, frames: &[Vec<bool>]) -> String {
+    let edges = RefCell::new(Vec::new());
+    let tap = |_: Nanos, _: Op<'_>, new: &[Edge]| edges.borrow_mut().extend_from_slice(new);
+    let mut pipeline = Pipeline::new(mount).with_tap(tap);
+    pipeline.power_up();
+    for wanted in frames {
+        pipeline.show(&frame(wanted));
+        let rest = pipeline.now() + Nanos(5_000_000);
+        pipeline.wait_until(rest);
+    }
+    let end = pipeline.now();
+    drop(pipeline);
+    let mut text = String::new();
+    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &edges.borrow() };
+    vcd::write(&mut text, &[scope], end).unwrap();
+    text
+}
+
+fn follow<'r>(mount: &'r Mount, text: &str, wanted: Wanted, piece: usize) -> (Vec<Happening<'r>>, Vec<bool>) {
+    let (mut reader, mut changes, mut happened) = (Dump::default(), Vec::new(), Vec::new());
+    let mut follower: Option<Follower<'_>> = None;
+    for piece in text.as_bytes().chunks(piece) {
+        reader.feed(piece, &mut changes).unwrap();
+        if changes.is_empty() {
+            continue;
+        }
+        let map = || guess::by_names(mount, reader.wires()).unwrap();
+        follower.get_or_insert_with(|| Follower::new(mount, map(), wanted)).take(&changes, &mut happened);
+        changes.clear();
+    }
+    let mut follower = follower.unwrap();
+    follower.finish(reader.now(), &mut happened);
+    let last = lit(&follower.picture());
+    (happened, last)
+}
+
+/// The pictures that differ from the one before; the first from a dark face.
+fn distinct(frames: &[Vec<bool>]) -> Vec<Vec<bool>> {
+    let dark = vec![false; frames[0].len()];
+    let mut before = &dark;
+    let mut distinct = Vec::new();
+    for frame in frames {
+        if frame != before {
+            distinct.push(frame.clone());
+        }
+        before = frame;
+    }
+    distinct
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn every_picture_is_found_again(frames in frames(64), part in 0..4_usize, piece in 10..5_000_usize) {
+        let candidates = guess::candidates();
+        let mount = &candidates[part].rig.faces[0];
+        let elements = mount.face.element_count();
+        let frames: Vec<Vec<bool>> = frames.iter().map(|frame| frame[..elements].to_vec()).collect();
+        let text = dump(mount, &frames);
+        let (happened, last) = follow(mount, &text, Wanted::Story, piece);
+        let pictures: Vec<_> = happened.iter().filter_map(|happening| match happening {
+            Happening::Picture(_, picture) => Some(lit(picture)),
+            Happening::Note(note) => {
+                assert!(!note.odd, "{}", note.words);
+                None
+            }
+        }).collect();
+        prop_assert_eq!(pictures, distinct(&frames));
+        prop_assert_eq!(&last, frames.last().unwrap());
+        prop_assert!(happened.is_sorted_by_key(|happening| happening.at()));
+        prop_assert_eq!(follow(mount, &text, Wanted::Last, piece).1, last);
+    }
+
+    #[test]
+    fn the_part_is_told_from_its_traffic(frames in frames(64), part in 0..4_usize) {
+        let candidates = guess::candidates();
+        let mount = &candidates[part].rig.faces[0];
+        let elements = mount.face.element_count();
+        let frames: Vec<Vec<bool>> = frames.iter().map(|frame| frame[..elements].to_vec()).collect();
+        let (mut reader, mut changes) = (Dump::default(), Vec::new());
+        reader.feed(dump(mount, &frames).as_bytes(), &mut changes).unwrap();
+        let score = |candidate: &guess::Candidate| {
+            guess::by_activity(&candidate.rig.faces[0], reader.wires().len(), &changes).map_or(i64::MIN, |guess| guess.score())
+        };
+        let best = candidates.iter().max_by_key(|candidate| score(candidate)).unwrap();
+        prop_assert_eq!(best.method, candidates[part].method);
+    }
+
+    #[test]
+    fn any_edges_on_any_part_are_survived(edges in prop::collection::vec((0..5_usize, any::<bool>(), 0..3_000_u64), 0..600)) {
+        let bare = [include_str!("../../../../demo/quay.toml"), include_str!("../../../../demo/gauge.toml"), include_str!("../../../../demo/desk.toml")];
+        let rigs = bare.iter().map(|source| Rig::read(source).rig.unwrap());
+        let rigs: Vec<_> = rigs.chain(guess::candidates().into_iter().map(|candidate| candidate.rig)).collect();
+        for mount in rigs.iter().flat_map(|rig| &rig.faces) {
+            let mut model = mount.drive.ends.model();
+            model.listen();
+            let mut at = Nanos(0);
+            for (line, level, gap) in &edges {
+                at = at + Nanos(*gap);
+                model.take(&[Edge { at, line: *line, level: *level }]);
+            }
+            let mut nodes = vec![0.0; mount.drive.wiring.node_count()];
+            model.lit(&mut nodes);
+            prop_assert!(nodes.iter().all(|light| (0.0..=1.0).contains(light)));
+            prop_assert!(model.heard().len() <= 4 * edges.len() + 4);
+        }
+    }
+
+    #[test]
+    fn any_changes_are_followed(changes in prop::collection::vec((0..6_u32, 0..4_usize, 0..5_000_000_u64), 0..200)) {
+        use spare_tile_core::capture::Level::{High, Low, Open, Unknown};
+        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let mut at = Nanos(0);
+        let changes: Vec<_> = changes.into_iter().map(|(wire, level, gap)| {
+            at = at + Nanos(gap);
+            Change { at, wire, level: [Low, High, Open, Unknown][level] }
+        }).collect();
+        let map = vec![Some(0), Some(8), None, Some(9), Some(3)];
+        let mut follower = Follower::new(&rig.faces[0], map, Wanted::Story);
+        let mut happened = Vec::new();
+        follower.take(&changes, &mut happened);
+        follower.finish(at, &mut happened);
+        prop_assert!(happened.is_sorted_by_key(|happening| happening.at()));
+    }
+}

@@ -1,0 +1,147 @@
+//! What checking the rig of a driver chip has to say.
+
+use spare_tile_core::rig::Severity;
+
+use crate::rig_findings::findings;
+
+const DESK: &str = r#"
+[controller]
+logic_volts = 5.0
+[face.desk]
+kind = "seven-segment"
+digits = 8
+light = { colour = "red", forward_volts = 2.0, milliamps = 20 }
+keys = [{ name = "call1", node = "byte0.bit0" }]
+[face.desk.drive]
+method = "tm1638"
+pins = { clock = 1, data = 2, strobe = 3 }
+[face.clock]
+kind = "seven-segment"
+digits = 4
+[face.clock.drive]
+method = "tm1637"
+pins = { clock = 1, data = 4 }
+[face.sign]
+kind = "fourteen-segment"
+digits = 4
+[face.sign.drive]
+method = "ht16k33"
+pins = { clock = 5, data = 6 }
+addresses = [0x70]
+[face.crew]
+kind = "seven-segment"
+digits = 4
+light = { colour = "red", forward_volts = 2.0, milliamps = 20 }
+[face.crew.drive]
+method = "max7219"
+pins = { clock = 7, data = 8, select = 9 }
+rset_ohms = 28_000
+"#;
+
+fn with(found: &str, replacement: &str) -> String {
+    assert!(DESK.contains(found), "{found}");
+    findings(&DESK.replacen(found, replacement, 1), Severity::Warning)
+}
+
+#[test]
+fn parts_may_share_a_clock() {
+    assert_eq!(findings(DESK, Severity::Warning), "");
+}
+
+#[test]
+fn pins_and_addresses_that_clash() {
+    insta::assert_snapshot!(with("clock = 1, data = 4", "clock = 1, data = 3"), @"
+    error at `3`: pin 3 is used twice: it is strobe of face desk and data of face clock
+        also `3`: here it is strobe of face desk
+        give each line a pin of its own
+    ");
+    insta::assert_snapshot!(with("clock = 5, data = 6", "clock = 2, data = 1"), @"
+    error at `2`: pin 2 is used twice: it is data of face desk and clock of face sign
+        also `2`: here it is data of face desk
+        give each line a pin of its own
+    error at `1`: pin 1 is used twice: it is clock of face desk and data of face sign
+        also `1`: here it is clock of face desk
+        give each line a pin of its own
+    ");
+    let twice = "[0x70]\n[face.sign2]\nkind = \"fourteen-segment\"\ndigits = 4\n[face.sign2.drive]\nmethod = \"ht16k33\"\n\
+                 pins = { clock = 5, data = 6 }\naddresses = [0x70]";
+    insta::assert_snapshot!(with("[0x70]", twice), @"
+    error at `0x70`: address 0x70 is given to two parts
+        also `0x70`: here it is a part of face sign
+        strap each part to an address of its own
+    ");
+    assert_eq!(with("[0x70]", &twice.replace("[0x70]\n[", "[0x71]\n[")), "", "another address on the same bus");
+    insta::assert_snapshot!(with("[0x70]", "[0x78]"), @"
+    error at `0x78`: ht16k33 at address 0x78; it answers at 0x70 to 0x77, with 24 pins to 0x73, with 20 pins only 0x70
+        set the straps of the part and write the address that they make
+    ");
+    insta::assert_snapshot!(with("[0x70]", "[]"), @"error at `[]`: found an empty list; allowed is the address of each part");
+}
+
+#[test]
+fn clocks_levels_and_steps_beyond_the_part() {
+    insta::assert_snapshot!(with("strobe = 3 }", "strobe = 3 }\nclock_hz = 2_000_000"), @"error at `2_000_000`: found 2000000; allowed is a number from 1 to 1000000");
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nclock_hz = 400_000"), @"error at `400_000`: found 400000; allowed is a number from 1 to 250000");
+    insta::assert_snapshot!(with("[0x70]", "[0x70]\nclock_hz = 1_000_000"), @"error at `1_000_000`: found 1000000; allowed is a number from 1 to 400000");
+    insta::assert_snapshot!(with("[0x70]", "[0x70]\nbrightness = 16\nblink_hz = 3"), @"
+    error at `16`: found 16; allowed is a number from 0 to 15
+    error at `3`: found 3; allowed is 0, 0.5, 1 or 2
+    ");
+    insta::assert_snapshot!(with("logic_volts = 5.0", "logic_volts = 3.3"), @"
+    warning at `[face.desk.drive]`: the bus is at 3.3 V; the tm1638 needs 3.5 V for a sure high at this supply
+        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+    warning at `[face.sign.drive]`: the bus is at 3.3 V; the ht16k33 needs 3.5 V for a sure high at this supply
+        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+    warning at `[face.crew.drive]`: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
+        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+    ");
+}
+
+#[test]
+fn nodes_and_digits_that_are_not_there() {
+    insta::assert_snapshot!(with("byte0.bit0", "byte4.bit0"), @r#"error at `"byte4.bit0"`: found "byte4.bit0"; allowed is a bit of what the part answers, from "byte0.bit0" to "byte3.bit7""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid2\", \"grid3\", \"grid7\"]"), @r#"error at `"grid7"`: found "grid7"; allowed is a name from "grid1" to "grid6""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid2\"]"), @r#"
+    error at `["grid1", "grid2"]`: 2 digits are wired; the face has 4
+        write one for each, from left to right, or from top to bottom
+    "#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid1\", \"grid3\", \"grid4\"]"), @r#"
+    error at `["grid1", "grid1", "grid3", "grid4"]`: there are two of a grid
+        give each a place and a name of its own
+    "#);
+    insta::assert_snapshot!(with("digits = 4", "digits = 7"), @"
+    error at `7`: 6 digits are wired; the face has 7
+        write one for each, from left to right, or from top to bottom
+    ");
+    let colon = "digits = 4\ncolons = [{ after = 2, node = \"grid2.seg1\" }]";
+    insta::assert_snapshot!(with("digits = 4", colon), @r#"
+    error at `"grid2.seg1"`: node grid2.seg1 is segment a of a digit
+        a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free
+    "#);
+    insta::assert_snapshot!(with("digits = 4", &colon.replace("grid2.seg1", "grid9.seg1")), @r#"error at `"grid9.seg1"`: found "grid9.seg1"; allowed is a node from "grid1.seg1" to "grid6.seg8""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; allowed is a duration, such as "10s""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nstrobe = 1"), @"
+    error at `strobe`: unknown key 'strobe'
+        keys here: method, pins, clock_hz, segments, digits, resend, brightness, bus_volts
+    ");
+}
+
+#[test]
+fn keys_where_none_are_read() {
+    insta::assert_snapshot!(with("digits = 4\nlight", "digits = 4\nkeys = [{ name = \"call\", node = \"byte0.bit0\" }]\nlight"), @r#"
+    error at `"call"`: the method max7219 reads no keys
+        put the keys on a tm1637, tm1638 or ht16k33, or take them out
+    "#);
+}
+
+#[test]
+fn rset_against_the_wanted_current() {
+    insta::assert_snapshot!(with("28_000", "10_000"), @"
+    warning at `10_000`: RSET 10 kilohm gives a segment current of 45.5 mA; 20 mA is wanted
+        take 27 kilohm for RSET
+    ");
+    insta::assert_snapshot!(with("28_000", "56_000"), @"
+    warning at `56_000`: RSET 56 kilohm gives a segment current of 11.1 mA; 20 mA is wanted
+        take 27 kilohm for RSET
+    ");
+}

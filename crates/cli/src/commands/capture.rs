@@ -64,7 +64,7 @@ pub struct Capture {
 /// How much of a recording is looked at to tell wires and part.
 const LOOK_AT: usize = 20_000;
 /// How much is read at once.
-const PIECE: usize = 256 * 1024;
+const PIECE: usize = 64 * 1024;
 
 /// Runs `capture`.
 pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {

@@ -1,7 +1,7 @@
 //! `capture`: what a recorded bus put on the display, when, and what was odd.
 
 use std::io::{self, Read};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use clap::Args;
@@ -178,8 +178,8 @@ impl Capture {
         Ok(Some(candidate.rig))
     }
 
-    fn face_of_rig(&self, rig: &PathBuf) -> FaceOfRig {
-        FaceOfRig { file: RigFile { rig: rig.clone() }, face: self.face.clone() }
+    fn face_of_rig(&self, rig: &Path) -> FaceOfRig {
+        FaceOfRig { file: RigFile { rig: rig.to_owned() }, face: self.face.clone() }
     }
 
     fn pick<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {

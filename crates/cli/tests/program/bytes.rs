@@ -164,7 +164,8 @@ fn every_step_of_every_part_is_explained() {
 fn the_list_as_source() {
     let folder = Folder::landing();
     for language in ["c", "rust", "micropython"] {
-        let source = folder.answer(&format!("bytes 07:58 --rig desk.toml --face clock --then keys --as {language}"));
+        let source =
+            folder.answer(&format!("bytes 07:58 --rig desk.toml --face clock --then keys --as {language}"));
         insta::assert_snapshot!(format!("ops-{language}"), source);
     }
     let json = folder.answer("bytes 9 --from 8 --rig desk.toml --face clock --as json");

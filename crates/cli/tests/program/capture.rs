@@ -72,7 +72,8 @@ fn a_sound_recording_ends_with_its_picture() {
 #[test]
 fn json_is_a_line_for_each_thing() {
     let lines = Folder::landing().answer(&format!("capture gauge-dark.vcd {GAUGE} --json"));
-    let lines: Vec<serde_json::Value> = lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let lines: Vec<serde_json::Value> =
+        lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
     let of = |kind: &str| lines.iter().filter(|line| line["kind"] == kind).count();
     assert_eq!((of("said"), of("odd"), of("picture")), (17, 5, 0));
     assert!(lines.is_sorted_by_key(|line| (line["at_us"].as_f64().unwrap() * 1e3) as u64));
@@ -101,8 +102,12 @@ fn the_part_and_the_wires_are_told_by_the_traffic_alone() {
         // Names that say nothing, in another order, with a wire that has nothing to do with it.
         let text = folder.read(file);
         let unnamed = if file.ends_with(".vcd") {
-            let text = text.replace(" clock $end", " D7 $end").replace(" data $end", " D3 $end").replace(" select $end", " D1 $end");
-            text.replace("$upscope", "$var wire 1 ~ D0 $end\n$upscope").replace("$dumpvars\n", "$dumpvars\n1~\n")
+            let text = text
+                .replace(" clock $end", " D7 $end")
+                .replace(" data $end", " D3 $end")
+                .replace(" select $end", " D1 $end");
+            text.replace("$upscope", "$var wire 1 ~ D0 $end\n$upscope")
+                .replace("$dumpvars\n", "$dumpvars\n1~\n")
         } else {
             text
         };

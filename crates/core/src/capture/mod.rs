@@ -1,5 +1,5 @@
 //! Records of what happened on the lines: written as a value change dump, read from one or from samples, and looked
-//! through for what they put on a display.
+//! through for what a display made of them.
 //!
 //! ```text
 //!  bytes of a file --read--> changes of wires --map--> edges of lines --model--> what was said, what was seen

@@ -70,7 +70,11 @@ fn pins_and_addresses_that_clash() {
         also `0x70`: here it is a part of face sign
         strap each part to an address of its own
     ");
-    assert_eq!(with("[0x70]", &twice.replace("[0x70]\n[", "[0x71]\n[")), "", "another address on the same bus");
+    assert_eq!(
+        with("[0x70]", &twice.replace("[0x70]\n[", "[0x71]\n[")),
+        "",
+        "another address on the same bus"
+    );
     insta::assert_snapshot!(with("[0x70]", "[0x78]"), @"
     error at `0x78`: ht16k33 at address 0x78; it answers at 0x70 to 0x77, with 24 pins to 0x73, with 20 pins only 0x70
         set the straps of the part and write the address that they make

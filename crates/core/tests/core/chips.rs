@@ -199,7 +199,7 @@ fn one_dot_and_a_scroll_step_of_a_board() {
     let column = |shift: usize| {
         let mut frame = mount.face.blank();
         for (x, y) in (0..32).flat_map(|x| (0..8).map(move |y| (x, y))) {
-            if (x + shift) % 3 == 0 {
+            if (x + shift).is_multiple_of(3) {
                 frame.levels_mut()[mount.face.dot(x, y).0] = Level::FULL;
             }
         }

@@ -12,7 +12,7 @@ const DECODE_MODE: u8 = 0x09;
 const INTENSITY: u8 = 0x0A;
 const SCAN_LIMIT: u8 = 0x0B;
 const SHUTDOWN: u8 = 0x0C;
-const DISPLAY_TEST: u8 = 0x0F;
+const TEST_MODE: u8 = 0x0F;
 
 /// What each part is thought to hold, and the words that change it.
 pub struct Chain {
@@ -98,7 +98,7 @@ impl Driver for Chain {
     fn power_up(&mut self, ops: &mut Ops) {
         // The part wakes in shutdown, which is kept until its registers make sense: no flash of garbage.
         // The test register is not cleared by every supply's rise, so that comes first.
-        self.all(Role::PowerUp, DISPLAY_TEST, 0, ops);
+        self.all(Role::PowerUp, TEST_MODE, 0, ops);
         self.all(Role::PowerUp, SHUTDOWN, 0, ops);
         self.wanted.fill(if self.decodes { CODE_B_BLANK } else { 0 });
         self.set_up(Role::PowerUp, ops);
@@ -135,13 +135,13 @@ impl Driver for Chain {
     }
 
     fn refresh(&mut self, ops: &mut Ops) {
-        self.all(Role::Refresh, DISPLAY_TEST, 0, ops);
+        self.all(Role::Refresh, TEST_MODE, 0, ops);
         self.set_up(Role::Refresh, ops);
         self.all(Role::Refresh, SHUTDOWN, 1, ops);
     }
 
     fn test(&mut self, on: bool, ops: &mut Ops) {
-        self.all(Role::Test, DISPLAY_TEST, u8::from(on), ops);
+        self.all(Role::Test, TEST_MODE, u8::from(on), ops);
     }
 }
 

@@ -45,6 +45,9 @@ pub struct Bytes {
     /// The brightness of the step of that name, in the part's own steps or as 50%
     #[arg(long, value_name = "N")]
     at_brightness: Option<Brightness>,
+    /// Keys that are down while the keys are read, by their names in the rig
+    #[arg(long, value_name = "KEY,...", value_delimiter = ',')]
+    press: Vec<String>,
     /// How bytes are written
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
@@ -122,10 +125,16 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         .map(|from| bytes.words.frame_of(from, &bytes.placing, &mount.face))
         .transpose()?;
     let brightness = bytes.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
-    let sent = traffic(bytes, from.as_ref(), &frame, brightness, mount);
+    let pressed = pressed(&bytes.press, mount)?;
+    let (sent, down) = traffic(bytes, from.as_ref(), &frame, brightness, &pressed, mount);
     match bytes.language.as_deref() {
         None if session.json => session.write_json(&answer(&sent, mount, bytes))?,
-        None => print(&sent, mount, bytes, session)?,
+        None => {
+            print(&sent, mount, bytes, session)?;
+            if bytes.then.contains(&Step::Keys) {
+                print_keys(&down, mount, session)?;
+            }
+        }
         Some("json") => session.write_json(&sent.iter().map(TransferAnswer::of).collect::<Vec<_>>())?,
         Some(language) => {
             let transfers: Vec<_> = sent.iter().map(|sent| sent.transfer.clone()).collect();
@@ -140,6 +149,33 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     }
 }
 
+/// The places of these keys among the face's.
+fn pressed(names: &[String], mount: &Mount) -> Result<Vec<usize>, Failure> {
+    let known = mount.drive.ends.key_names();
+    let place = |name: &String| {
+        known.iter().position(|known| known == name).ok_or_else(|| {
+            let help = if known.is_empty() {
+                "it has none".to_owned()
+            } else {
+                format!("its keys: {}", known.join(", "))
+            };
+            Failure::unusable(format!("face {} has no key '{name}'", mount.face.name), help)
+        })
+    };
+    names.iter().map(place).collect()
+}
+
+fn print_keys(down: &[usize], mount: &Mount, session: &mut Session<'_>) -> Outcome {
+    let names = mount.drive.ends.key_names();
+    if names.is_empty() {
+        return Ok(writeln!(session.out, "the face has no keys")?);
+    }
+    let down: Vec<_> = down.iter().filter_map(|key| names.get(*key)).map(String::as_str).collect();
+    let words =
+        if down.is_empty() { "no key is down".to_owned() } else { format!("down: {}", down.join(", ")) };
+    Ok(writeln!(session.out, "{words}")?)
+}
+
 /// A face's name as a name in a language.
 fn name_of(face: &str) -> String {
     let name: String =
@@ -152,8 +188,9 @@ fn traffic(
     from: Option<&Frame>,
     frame: &Frame,
     brightness: Option<u8>,
+    pressed: &[usize],
     mount: &Mount,
-) -> Vec<Sent> {
+) -> (Vec<Sent>, Vec<usize>) {
     let heard = RefCell::new(Vec::new());
     let begun = RefCell::new(Nanos(0));
     let tap = |at: Nanos, op: Op<'_>, edges: &[Edge]| {
@@ -187,6 +224,7 @@ fn traffic(
             pipeline.refresh();
         }
     }
+    let mut down = Vec::new();
     for step in &bytes.then {
         match step {
             Step::Brightness => {
@@ -197,7 +235,8 @@ fn traffic(
             Step::On => pipeline.on(),
             Step::Refresh => pipeline.refresh(),
             Step::Keys => {
-                pipeline.keys();
+                pressed.iter().for_each(|key| pipeline.press(*key, true));
+                down = pipeline.keys();
             }
             Step::Test => {
                 pipeline.test(true);
@@ -206,7 +245,7 @@ fn traffic(
         }
     }
     drop(pipeline);
-    heard.into_inner()
+    (heard.into_inner(), down)
 }
 
 impl<'a> TransferAnswer<'a> {

@@ -157,6 +157,7 @@ fn every_step_of_every_part_is_explained() {
          364.0 us  keys        42 +4                                               read the keys
          447.0 us  keys        40                                                  write, the address counts up
     24 bytes in 8 transfers
+    no key is down
     ");
 }
 
@@ -181,6 +182,21 @@ fn the_list_as_source() {
     error: invalid value '150%' for '--at-brightness <N>': a share of light is from 0% to 100%
 
     For more information, try '--help'.
+    [status 2]
+    ");
+}
+
+#[test]
+fn keys_that_are_pressed_are_read() {
+    let folder = Folder::landing();
+    let desk = "bytes 8 --from 8 --rig desk.toml --face desk --then keys";
+    let answer = folder.answer(&format!("{desk} --press call2,call7"));
+    assert!(answer.ends_with("down: call2, call7\n"), "{answer}");
+    assert!(folder.answer(desk).ends_with("no key is down\n"));
+    insta::assert_snapshot!(folder.complaint(&format!("{desk} --press call9")), @"
+    error: face desk has no key 'call9'
+     │
+     ╰ help: its keys: call1, call2, call3, call4, call5, call6, call7, call8
     [status 2]
     ");
 }

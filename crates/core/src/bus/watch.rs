@@ -23,6 +23,8 @@ pub enum Violation {
     Setup(Nanos),
     /// From the clock to the change of data.
     Hold(Nanos),
+    /// A level that stood for less than any bit could.
+    Glitch(Nanos),
 }
 
 impl std::fmt::Display for Violation {
@@ -30,6 +32,7 @@ impl std::fmt::Display for Violation {
         match self {
             Self::Clock(period) => write!(f, "clock too fast: {period} from one rise to the next"),
             Self::Setup(time) => write!(f, "setup too short: data changed {time} before the clock rose"),
+            Self::Glitch(time) => write!(f, "a glitch: a level that stood for {time}"),
             Self::Hold(time) => write!(f, "hold too short: data changed {time} after the clock rose"),
         }
     }
@@ -43,21 +46,37 @@ pub struct Watch {
     data_line: usize,
     rose: Option<Nanos>,
     changed: Option<Nanos>,
+    /// When the clock changed last, up or down.
+    clocked: Option<Nanos>,
 }
 
 impl Watch {
     /// Watches these two lines.
     #[must_use]
     pub const fn new(limits: Limits, clock_line: usize, data_line: usize) -> Self {
-        Self { limits, clock_line, data_line, rose: None, changed: None }
+        Self { limits, clock_line, data_line, rose: None, changed: None, clocked: None }
     }
 
     /// Takes an edge; what it breaks.
     pub fn take(&mut self, edge: &Edge) -> Option<Violation> {
+        let shortest = Nanos(1_000_000_000 / u64::from(self.limits.clock.0.max(1)));
+        let last = match edge.line {
+            line if line == self.clock_line => self.clocked.replace(edge.at),
+            line if line == self.data_line => self.changed,
+            _ => return None,
+        };
+        // A sixteenth of the fastest bit is no level that anyone sent.
+        if let Some(stood) = last.map(|last| edge.at - last).filter(|stood| stood.0 < shortest.0 / 16) {
+            if edge.line == self.data_line {
+                self.changed = Some(edge.at);
+            } else if edge.level {
+                self.rose = Some(edge.at);
+            }
+            return Some(Violation::Glitch(stood));
+        }
         if edge.line == self.clock_line && edge.level {
             let before = self.rose.replace(edge.at).map(|rose| edge.at - rose);
             let stood = self.changed.map(|changed| edge.at - changed);
-            let shortest = Nanos(1_000_000_000 / u64::from(self.limits.clock.0.max(1)));
             return match (before, stood) {
                 (Some(period), _) if period < shortest => Some(Violation::Clock(period)),
                 (_, Some(stood)) if stood < self.limits.setup => Some(Violation::Setup(stood)),
@@ -87,5 +106,6 @@ mod tests {
         assert_eq!((take(600, 0, false), take(1_050, 1, true)), (None, None));
         assert_eq!(take(1_100, 0, true), Some(Violation::Setup(Nanos(50))));
         assert_eq!((take(1_300, 0, false), take(1_600, 0, true)), (None, Some(Violation::Clock(Nanos(500)))));
+        assert_eq!(take(1_620, 0, false), Some(Violation::Glitch(Nanos(20))));
     }
 }

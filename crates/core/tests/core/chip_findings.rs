@@ -139,6 +139,12 @@ fn keys_where_none_are_read() {
 }
 
 #[test]
+fn parts_beyond_their_chain() {
+    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 3, first_part = 3 }"), @"error at `{ parts = 3, first_part = 3 }`: found 1 parts from part 3 on in a chain of 3; allowed is parts that lie in the chain, which has at most 64");
+    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 65, first_part = 0 }"), @"error at `{ parts = 65, first_part = 0 }`: found 1 parts from part 0 on in a chain of 65; allowed is parts that lie in the chain, which has at most 64");
+}
+
+#[test]
 fn rset_against_the_wanted_current() {
     insta::assert_snapshot!(with("28_000", "10_000"), @"
     warning at `10_000`: RSET 10 kilohm gives a segment current of 45.5 mA; 20 mA is wanted

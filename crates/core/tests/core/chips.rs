@@ -2,11 +2,12 @@
 //! what was asked at each step; and updates are as short as the part allows.
 
 use proptest::prelude::*;
-use spare_tile_core::bus::Ops;
+use spare_tile_core::bus::{Edge, Op, Ops};
 use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::text::{self, Align, Field};
 use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::{Mount, Rig};
+use spare_tile_core::units::Nanos;
 
 use crate::common::{frame, lit, rig};
 
@@ -258,4 +259,38 @@ fn the_test_mode_lights_all_and_gives_the_picture_back() {
     assert!(lit(&pipeline.picture()).iter().all(|lit| *lit));
     pipeline.test(false);
     assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+}
+
+#[test]
+fn digits_and_dots_share_a_chain_and_leave_each_other_alone() {
+    let rig = rig(
+        "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\n[face.desk.drive]\nmethod = \"max7219\"\n\
+         pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 0 }\n\
+         [face.board]\nkind = \"dots\"\nwidth = 32\nheight = 8\n[face.board.drive]\nmethod = \"max7219\"\n\
+         pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 1 }\n",
+    );
+    let edges_of = |mount: &Mount, wanted: &[bool], at: Nanos| {
+        let heard = std::cell::RefCell::new(Vec::new());
+        let mut pipeline = Pipeline::new(mount)
+            .with_tap(|_: Nanos, _: Op<'_>, edges: &[Edge]| heard.borrow_mut().extend_from_slice(edges));
+        pipeline.wait_until(at);
+        pipeline.power_up();
+        pipeline.show(&frame(wanted));
+        drop(pipeline);
+        heard.into_inner()
+    };
+    let (desk, board) = (&rig.faces[0], &rig.faces[1]);
+    let digits: Vec<bool> = (0..64).map(|element| element % 3 == 0).collect();
+    let dots: Vec<bool> = (0..256).map(|element| element % 7 == 0).collect();
+    // One chain hears both, one after another.
+    let edges = [edges_of(desk, &digits, Nanos(0)), edges_of(board, &dots, Nanos(1_000_000_000))].concat();
+    for (mount, wanted) in [(desk, &digits), (board, &dots)] {
+        let mut model = mount.drive.ends.model();
+        model.take(&edges);
+        let mut nodes = vec![0.0; mount.drive.wiring.node_count()];
+        model.lit(&mut nodes);
+        let mut light = vec![0.0; wanted.len()];
+        mount.drive.wiring.to_elements(&nodes, &mut light);
+        assert_eq!(&light.iter().map(|light| *light > 0.0).collect::<Vec<_>>(), wanted, "{}", mount.face.name);
+    }
 }

@@ -13,6 +13,8 @@ use crate::units::Nanos;
 struct Part {
     /// Undefined after power-up: something.
     memory: [u8; 16],
+    /// Which bytes of it were written since.
+    written: u16,
     pointer: usize,
     runs: bool,
     is_on: bool,
@@ -29,6 +31,7 @@ impl Part {
         let byte = |place: usize| (place as u8).wrapping_mul(0x3B).wrapping_add(seed) ^ 0x5C;
         Self {
             memory: std::array::from_fn(byte),
+            written: 0,
             pointer: 0,
             runs: false,
             is_on: false,
@@ -126,12 +129,20 @@ impl Parts {
         self.changes += 1;
         match (place, self.transfer[1]) {
             (1, _) => {
+                let was_on = part.is_on;
                 if !part.command(value, at) {
                     self.notebook.odd(at, || format!("{value:02X} is no command of the part"));
+                }
+                let undefined = 16 - part.written.count_ones();
+                if part.is_on && !was_on && undefined > 0 {
+                    self.notebook.odd(at, || {
+                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                    });
                 }
             }
             (_, 0x00..=0x0F) => {
                 part.memory[part.pointer] = value;
+                part.written |= 1 << part.pointer;
                 part.pointer = (part.pointer + 1) % part.memory.len();
             }
             _ => self.notebook.odd(at, || "more bytes after a command: lost".to_owned()),

@@ -3,10 +3,13 @@
 //! Every transfer carries one 16-bit word for each part of the chain; the first word sent ends in the
 //! farthest part, so words go out from the last part to the first.
 
+use super::Share;
 use crate::bus::{Ops, Role};
 use crate::drive::Driver;
 use crate::frame::Level;
 
+/// A word that leaves its part as it is.
+const NO_OP: [u8; 2] = [0, 0];
 const DIGIT_0: u8 = 0x01;
 const DECODE_MODE: u8 = 0x09;
 const INTENSITY: u8 = 0x0A;
@@ -17,6 +20,9 @@ const TEST_MODE: u8 = 0x0F;
 /// What each part is thought to hold, and the words that change it.
 pub struct Chain {
     parts: usize,
+    /// Parts of other faces in the same chain, nearer to the controller and farther from it: they get a no-op.
+    nearer: usize,
+    farther: usize,
     /// How many digit lines each part scans, 1 to 8.
     scanned: usize,
     brightness: u8,
@@ -30,10 +36,13 @@ pub struct Chain {
 const LINES: usize = 8;
 
 impl Chain {
-    pub fn new(parts: usize, scanned: usize, brightness: u8, decodes: bool) -> Self {
+    pub(super) fn new(share: Share, scanned: usize, brightness: u8, decodes: bool) -> Self {
         let blank = if decodes { CODE_B_BLANK } else { 0 };
+        let parts = share.parts;
         Self {
             parts,
+            nearer: share.before,
+            farther: share.of - share.before - parts,
             scanned,
             brightness,
             decodes,
@@ -44,14 +53,21 @@ impl Chain {
 
     /// The same write to every part.
     fn all(&self, role: Role, register: u8, data: u8, ops: &mut Ops) {
-        ops.push(role, (0..self.parts).flat_map(|_| [register, data]));
+        self.push(role, (0..self.parts).map(|_| [register, data]), ops);
+    }
+
+    /// A transfer of these words for the face's own parts, the farthest first.
+    fn push(&self, role: Role, words: impl Iterator<Item = [u8; 2]>, ops: &mut Ops) {
+        let farther = (0..self.farther).map(|_| NO_OP);
+        let nearer = (0..self.nearer).map(|_| NO_OP);
+        ops.push(role, farther.chain(words).chain(nearer).flatten());
     }
 
     /// One word for each part, the farthest first: the digit register of a line. All parts share a transfer, so it
     /// is sent when any of them changes.
     fn write_line(&mut self, role: Role, line: usize, ops: &mut Ops) {
         let places = || (0..self.parts).rev().map(|part| part * LINES + line);
-        ops.push(role, places().flat_map(|place| [DIGIT_0 + line as u8, self.wanted[place]]));
+        self.push(role, places().map(|place| [DIGIT_0 + line as u8, self.wanted[place]]), ops);
         for part in 0..self.parts {
             self.held[part * LINES + line] = Some(self.wanted[part * LINES + line]);
         }
@@ -149,6 +165,17 @@ impl Driver for Chain {
 mod tests {
     use super::*;
 
+    fn alone(parts: usize, scanned: usize) -> Chain {
+        Chain::new(Share { parts, of: parts, before: 0 }, scanned, 8, false)
+    }
+
+    #[test]
+    fn the_parts_of_other_faces_are_left_as_they_are() {
+        let mut ops = Ops::default();
+        Chain::new(Share { parts: 1, of: 3, before: 1 }, 1, 8, false).off(&mut ops);
+        assert_eq!(bytes(&ops), [[0, 0, 0x0C, 0, 0, 0]]);
+    }
+
     fn bytes(ops: &Ops) -> Vec<&[u8]> {
         ops.iter().map(|op| op.bytes).collect()
     }
@@ -156,7 +183,7 @@ mod tests {
     #[test]
     fn power_up_leaves_shutdown_last() {
         let mut ops = Ops::default();
-        Chain::new(1, 4, 8, false).power_up(&mut ops);
+        alone(1, 4).power_up(&mut ops);
         let words: [&[u8]; 14] = [
             &[0x0F, 0],
             &[0x0C, 0],
@@ -182,13 +209,13 @@ mod tests {
         nodes[6] = Level::FULL; // part 0, digit line 0, data bit 6: segment a
         nodes[64] = Level::FULL; // part 1, digit line 0, data bit 0: segment g
         let mut ops = Ops::default();
-        Chain::new(2, 1, 8, false).frame(&nodes, &mut ops);
+        alone(2, 1).frame(&nodes, &mut ops);
         assert_eq!(bytes(&ops), [[1, 0x01, 1, 0x40]]);
     }
 
     #[test]
     fn only_lines_that_change_are_sent() {
-        let (mut chain, mut ops) = (Chain::new(1, 8, 8, false), Ops::default());
+        let (mut chain, mut ops) = (alone(1, 8), Ops::default());
         chain.power_up(&mut ops);
         let mut nodes = [Level::OFF; 64];
         ops.clear();

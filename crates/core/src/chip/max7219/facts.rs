@@ -23,6 +23,8 @@ pub const SUPPLY: (Volts, Volts) = (Volts(4.0), Volts(5.5));
 pub const MIN_COOL_DIGITS: usize = 3;
 /// The segments on data bits 7 to 0, undecoded.
 pub const BIT_ORDER: &str = "dp a b c d e f g";
+/// The most parts in a chain: a transfer to all of them still fits a frame of a moving picture.
+pub const MAX_CHAIN: usize = 64;
 /// The most digit lines that one character takes.
 pub const MAX_LINES: usize = 2;
 

@@ -13,6 +13,7 @@
 //! decode = "none"                 # or "code-b": the parts draw 0-9, minus, E, H, L, P themselves
 //! rset_ohms = 10_000              # the resistor at ISET, checked against the wanted current
 //! resend = "10s"                  # send everything again so often
+//! chain = { parts = 5, first_part = 1 }           # where several faces share one chain
 //! modules = { first = "right", lines_are = "rows", rotate = 0, flip = "none" }   # of dots
 //! ```
 //!
@@ -60,6 +61,27 @@ struct Keys {
     modules: Option<Spanned<dots::Modules>>,
     rset_ohms: Option<Spanned<f64>>,
     resend: Option<Spanned<String>>,
+    chain: Option<Spanned<ChainKey>>,
+}
+
+/// The place of a face's parts in a chain that it shares with other faces.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ChainKey {
+    /// How many parts the whole chain has.
+    parts: usize,
+    /// The first part of this face, counted from the one that the controller feeds.
+    first_part: usize,
+}
+
+/// Where a face's parts are in their chain.
+#[derive(Debug, Clone, Copy)]
+struct Share {
+    /// The face's own parts.
+    parts: usize,
+    /// All parts of the chain, and how many come before the face's own.
+    of: usize,
+    before: usize,
 }
 
 /// What the parts make of digit data.
@@ -115,7 +137,11 @@ impl Method for Max7219 {
         // Clock and data may be shared with other parts: each has its own select.
         table.claim_shared(&keys.pins.data, "data");
         table.claim_shared(&keys.pins.clock, "clock");
-        table.claim(&keys.pins.select, "select");
+        if keys.chain.is_some() {
+            table.claim_shared(&keys.pins.select, "select of a chain");
+        } else {
+            table.claim(&keys.pins.select, "select");
+        }
         check_rset(face, keys.rset_ohms.as_ref(), table);
         let resend = match &keys.resend {
             None => None,
@@ -149,7 +175,7 @@ impl Method for Max7219 {
             let arrangement = dots::Arrangement::plan(face, keys.modules.as_ref(), table)?;
             let parts = dots::Arrangement::parts(face);
             let ends = Chain {
-                parts,
+                share: share(parts, keys.chain.as_ref(), table)?,
                 scanned: facts::DIGITS,
                 clock: Hertz(*clock.get_ref()),
                 brightness: *brightness.get_ref(),
@@ -174,7 +200,7 @@ impl Method for Max7219 {
             table.warn(Place::Face("digits"), Problem::FewDigits { lines: scanned });
         }
         let ends = Chain {
-            parts: layout.parts(),
+            share: share(layout.parts(), keys.chain.as_ref(), table)?,
             scanned,
             clock: Hertz(*clock.get_ref()),
             brightness: *brightness.get_ref(),
@@ -188,6 +214,19 @@ impl Method for Max7219 {
             ends: Box::new(ends),
         })
     }
+}
+
+/// The place of so many parts in their chain, which is all of it unless the rig says otherwise.
+fn share(parts: usize, key: Option<&Spanned<ChainKey>>, table: &DriveTable<'_>) -> Option<Share> {
+    let Some(key) = key else { return Some(Share { parts, of: parts, before: 0 }) };
+    let ChainKey { parts: of, first_part: before } = *key.get_ref();
+    if of > facts::MAX_CHAIN || before.checked_add(parts).is_none_or(|end| end > of) {
+        let found = format!("{parts} parts from part {before} on in a chain of {of}");
+        let allowed = format!("parts that lie in the chain, which has at most {}", facts::MAX_CHAIN);
+        table.error(key.span(), Problem::WrongValue { found, allowed });
+        return None;
+    }
+    Some(Share { parts, of, before })
 }
 
 /// The three lines in their places.
@@ -336,7 +375,7 @@ impl Layout {
 
 /// A chain of parts behind three wires.
 struct Chain {
-    parts: usize,
+    share: Share,
     /// How many digits every part scans.
     scanned: usize,
     clock: Hertz,
@@ -347,14 +386,18 @@ struct Chain {
 
 impl Ends for Chain {
     fn summary(&self) -> String {
-        match self.parts {
-            1 => format!("1 max7219, clock {}", self.clock),
-            parts => format!("{parts} max7219 in a chain, clock {}", self.clock),
+        let Share { parts, of, before } = self.share;
+        match (parts, of) {
+            (1, 1) => format!("1 max7219, clock {}", self.clock),
+            (parts, of) if parts == of => format!("{parts} max7219 in a chain, clock {}", self.clock),
+            (parts, of) => {
+                format!("{parts} max7219 from part {before} on in a chain of {of}, clock {}", self.clock)
+            }
         }
     }
 
     fn driver(&self) -> Box<dyn Driver> {
-        Box::new(driver::Chain::new(self.parts, self.scanned, self.brightness, self.decodes))
+        Box::new(driver::Chain::new(self.share, self.scanned, self.brightness, self.decodes))
     }
 
     fn bus(&self) -> Box<dyn Bus> {
@@ -362,7 +405,7 @@ impl Ends for Chain {
     }
 
     fn model(&self) -> Box<dyn Model> {
-        Box::new(model::Chain::new(self.parts))
+        Box::new(model::Chain::of(self.share.of, self.share.before))
     }
 
     fn explain(&self, bytes: &[u8], _: &[Line]) -> String {
@@ -391,7 +434,7 @@ impl Ends for Chain {
             |from: String, to: &str, note: &str| Wire { from, to: to.to_owned(), note: note.to_owned() };
         let of_part = |part: usize| {
             let pin = move |name: &str| format!("max7219 part {part}, {name}");
-            let next = (part + 1 < self.parts)
+            let next = (part + 1 < self.share.before + self.share.parts)
                 .then(|| wire(pin("DOUT (24)"), &format!("part {}, DIN (1)", part + 1), "the chain goes on"));
             [
                 wire(pin("V+ (19)"), "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
@@ -406,7 +449,7 @@ impl Ends for Chain {
             .into_iter()
             .chain(next)
         };
-        (0..self.parts).flat_map(of_part).collect()
+        (self.share.before..self.share.before + self.share.parts).flat_map(of_part).collect()
     }
 }
 

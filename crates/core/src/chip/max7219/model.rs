@@ -157,6 +157,8 @@ impl Registers {
 /// A chain of parts, the one that the controller feeds first.
 pub struct Chain {
     parts: Vec<Registers>,
+    /// The first part that is looked at.
+    first: usize,
     /// The last `16 x parts` bits shifted in, as a ring: the oldest, which is the top bit of the farthest
     /// part, stands at `next`.
     bits: Vec<bool>,
@@ -175,10 +177,16 @@ pub struct Chain {
 }
 
 impl Chain {
+    /// A chain of which someone looks at the parts from `first` on.
+    pub fn of(parts: usize, first: usize) -> Self {
+        Self { first, ..Self::new(parts) }
+    }
+
     pub fn new(parts: usize) -> Self {
         let idle = (false, false, true);
         Self {
             parts: vec![Registers::POWER_UP; parts],
+            first: 0,
             bits: vec![false; 16 * parts],
             next: 0,
             clock: idle.0,
@@ -293,7 +301,7 @@ impl Model for Chain {
     }
 
     fn lit(&self, nodes: &mut [f32]) {
-        for (part, nodes) in self.parts.iter().zip(nodes.chunks_exact_mut(64)) {
+        for (part, nodes) in self.parts.iter().skip(self.first).zip(nodes.chunks_exact_mut(64)) {
             part.lit(nodes);
         }
     }

@@ -19,6 +19,8 @@ pub struct Part {
     watch: Watch,
     /// Undefined after power-up: something.
     memory: [u8; 6],
+    /// Which bytes of it were written since.
+    written: u16,
     address: usize,
     is_fixed: bool,
     reads: bool,
@@ -39,6 +41,7 @@ impl Part {
             listener: Listener::default(),
             watch: Watch::new(super::LIMITS, CLOCK, DATA),
             memory: [0x5A, 0xC3, 0x99, 0x36, 0xE1, 0x0F],
+            written: 0,
             address: 0,
             is_fixed: false,
             reads: false,
@@ -67,7 +70,10 @@ impl Part {
             }
             0b11 => {
                 match self.memory.get_mut(self.address) {
-                    Some(byte) => *byte = value,
+                    Some(byte) => {
+                        *byte = value;
+                        self.written |= 1 << self.address;
+                    }
                     None => {
                         let address = self.address;
                         self.notebook.odd(at, || format!("data for address {address}: the part has 0 to 5"));
@@ -89,8 +95,15 @@ impl Part {
         match value >> 6 {
             0b01 => (self.reads, self.is_fixed) = (value & 2 != 0, value & 4 != 0),
             0b10 => {
+                let was_on = self.is_on;
                 (self.is_on, self.pulse) = (value & 8 != 0, usize::from(value & 7));
                 self.changes += 1;
+                let undefined = 6 - self.written.count_ones();
+                if self.is_on && !was_on && undefined > 0 {
+                    self.notebook.odd(at, || {
+                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                    });
+                }
             }
             0b11 => self.address = usize::from(value & 7),
             _ => self.notebook.odd(at, || format!("{value:02X} is no command of the part")),

@@ -19,6 +19,8 @@ pub struct Part {
     watch: Watch,
     /// Undefined after power-up: something.
     memory: [u8; 16],
+    /// Which bytes of it were written since.
+    written: u16,
     address: usize,
     is_fixed: bool,
     reads: bool,
@@ -46,6 +48,7 @@ impl Part {
             listener: Listener::default(),
             watch: Watch::new(super::LIMITS, CLOCK, DATA),
             memory,
+            written: 0,
             address: 0,
             is_fixed: false,
             reads: false,
@@ -74,6 +77,7 @@ impl Part {
             }
             0b11 => {
                 self.memory[self.address] = value;
+                self.written |= 1 << self.address;
                 self.changes += 1;
                 if !self.is_fixed {
                     self.address = (self.address + 1) % self.memory.len();
@@ -92,8 +96,15 @@ impl Part {
                 self.asked = self.reads.then_some(at);
             }
             0b10 => {
+                let was_on = self.is_on;
                 (self.is_on, self.pulse) = (value & 8 != 0, usize::from(value & 7));
                 self.changes += 1;
+                let undefined = 16 - self.written.count_ones();
+                if self.is_on && !was_on && undefined > 0 {
+                    self.notebook.odd(at, || {
+                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                    });
+                }
             }
             0b11 => self.address = usize::from(value & 15),
             _ => self.notebook.odd(at, || format!("{value:02X} is no command of the part")),

@@ -3,7 +3,8 @@
 //! A part's folder reads like its data sheet: `facts.rs` the figures, `driver.rs` the words to send as a
 //! programmer reads them, `model.rs` what the part does with the edges it gets, and `mod.rs` the keys of its
 //! drive table. `driver.rs` and `model.rs` share no code, so that each can catch the other's mistakes. A part of
-//! one register has it all in `mod.rs`. [`grid`] has what parts with a display memory share on the sending side.
+//! one register has it all in `mod.rs`. [`grid`] has what parts with a display memory share on the sending side,
+//! [`tm163x`] what the parts of one family do.
 
 pub mod grid;
 pub mod hc573;
@@ -14,6 +15,7 @@ pub mod mcp23017;
 pub mod pcf8574;
 pub mod tm1637;
 pub mod tm1638;
+mod tm163x;
 
 use serde_spanned::Spanned;
 
@@ -78,12 +80,6 @@ fn parse_resend(written: &Spanned<String>, table: &DriveTable<'_>) -> Option<Nan
     every.map(Nanos::from)
 }
 
-/// The light of a brightness step of tm1637 and tm1638, 1 being the highest: pulse widths in sixteenths.
-fn light_of_pulse(step: u8) -> f32 {
-    const WIDTHS: [u8; 8] = [1, 2, 4, 10, 11, 12, 13, 14];
-    f32::from(WIDTHS[usize::from(step.min(7))]) / 14.0
-}
-
 /// A bit of the bytes that a part answers, by name: `byte2.bit4`.
 fn parse_key_bit(name: &str) -> Option<(usize, u8)> {
     let (byte, bit) = name.strip_prefix("byte")?.split_once(".bit")?;
@@ -94,4 +90,15 @@ fn parse_key_bit(name: &str) -> Option<(usize, u8)> {
 fn keys_down(bits: &[(usize, u8)], answer: &[u8]) -> Vec<usize> {
     let is_down = |(byte, bit): &(usize, u8)| answer.get(*byte).is_some_and(|byte| byte >> bit & 1 == 1);
     bits.iter().enumerate().filter(|(_, place)| is_down(place)).map(|(key, _)| key).collect()
+}
+
+/// What a part answers with these keys, a bit each, of which some are down.
+fn answer_of(keys: &[(usize, u8)], down: &[bool], bytes: usize) -> Vec<u8> {
+    let mut answer = vec![0; bytes];
+    for ((byte, bit), _) in keys.iter().zip(down).filter(|(_, down)| **down) {
+        if let Some(byte) = answer.get_mut(*byte) {
+            *byte |= 1 << bit;
+        }
+    }
+    answer
 }

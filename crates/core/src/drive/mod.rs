@@ -12,6 +12,8 @@
 
 pub mod bare;
 
+use serde_spanned::Spanned;
+
 use bare::circuit::Circuit;
 use bare::port::Ratings;
 
@@ -98,6 +100,14 @@ pub struct Drive {
     pub bit_order: BitOrder,
     /// What stands at either end of the lines.
     pub ends: Box<dyn Ends>,
+}
+
+impl Line {
+    /// A line with its role and the pin that a rig names for it.
+    #[must_use]
+    pub fn new(role: &str, pin: &Spanned<Pin>) -> Self {
+        Self { role: role.to_owned(), pin: pin.get_ref().clone() }
+    }
 }
 
 /// What stands at either end of a drive's lines: a description from which each working end is made anew.

@@ -263,12 +263,11 @@ fn the_test_mode_lights_all_and_gives_the_picture_back() {
 
 #[test]
 fn digits_and_dots_share_a_chain_and_leave_each_other_alone() {
-    let rig = rig(
-        "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\n[face.desk.drive]\nmethod = \"max7219\"\n\
+    let rig =
+        rig("[face.desk]\nkind = \"seven-segment\"\ndigits = 8\n[face.desk.drive]\nmethod = \"max7219\"\n\
          pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 0 }\n\
          [face.board]\nkind = \"dots\"\nwidth = 32\nheight = 8\n[face.board.drive]\nmethod = \"max7219\"\n\
-         pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 1 }\n",
-    );
+         pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 1 }\n");
     let edges_of = |mount: &Mount, wanted: &[bool], at: Nanos| {
         let heard = std::cell::RefCell::new(Vec::new());
         let mut pipeline = Pipeline::new(mount)
@@ -291,6 +290,11 @@ fn digits_and_dots_share_a_chain_and_leave_each_other_alone() {
         model.lit(&mut nodes);
         let mut light = vec![0.0; wanted.len()];
         mount.drive.wiring.to_elements(&nodes, &mut light);
-        assert_eq!(&light.iter().map(|light| *light > 0.0).collect::<Vec<_>>(), wanted, "{}", mount.face.name);
+        assert_eq!(
+            &light.iter().map(|light| *light > 0.0).collect::<Vec<_>>(),
+            wanted,
+            "{}",
+            mount.face.name
+        );
     }
 }

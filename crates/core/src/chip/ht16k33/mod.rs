@@ -136,7 +136,6 @@ impl Method for Ht16k33 {
         let bits = key_bits(addresses.len(), table)?;
         table.claim_shared(&keys.pins.clock, "clock");
         table.claim_shared(&keys.pins.data, "data");
-        let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
         let parts = Parts {
             addresses: addresses.iter().map(|address| *address.get_ref()).collect(),
             clock: Hertz(*clock.get_ref()),
@@ -146,7 +145,7 @@ impl Method for Ht16k33 {
             names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
             resend: resend(&grid_keys, table)?,
         };
-        let lines = vec![line("clock", keys.pins.clock), line("data", keys.pins.data)];
+        let lines = vec![Line::new("clock", &keys.pins.clock), Line::new("data", &keys.pins.data)];
         sound.then(|| Drive { lines, wiring, bit_order, ends: Box::new(parts) })
     }
 

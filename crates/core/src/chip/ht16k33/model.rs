@@ -238,13 +238,7 @@ impl Model for Parts {
     }
 
     fn answer(&self) -> Vec<u8> {
-        let mut answer = vec![0; 6 * self.parts.len()];
-        for ((byte, bit), _) in self.keys.iter().zip(&self.down).filter(|(_, down)| **down) {
-            if let Some(byte) = answer.get_mut(*byte) {
-                *byte |= 1 << bit;
-            }
-        }
-        answer
+        crate::chip::answer_of(&self.keys, &self.down, 6 * self.parts.len())
     }
 }
 

@@ -182,7 +182,7 @@ impl Method for Max7219 {
                 decodes: false,
                 resend,
             };
-            let (wiring, lines) = (arrangement.wiring(face)?, lines(keys.pins));
+            let (wiring, lines) = (arrangement.wiring(face)?, lines(&keys.pins));
             return Some(Drive { lines, wiring, bit_order: order, ends: Box::new(ends) });
         }
         let layout = Layout {
@@ -208,7 +208,7 @@ impl Method for Max7219 {
             resend,
         };
         Some(Drive {
-            lines: lines(keys.pins),
+            lines: lines(&keys.pins),
             wiring: layout.wiring(face, &order, &extras, table)?,
             bit_order: order,
             ends: Box::new(ends),
@@ -230,11 +230,10 @@ fn share(parts: usize, key: Option<&Spanned<ChainKey>>, table: &DriveTable<'_>) 
 }
 
 /// The three lines in their places.
-fn lines(pins: Pins) -> Vec<Line> {
-    let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
-    let mut lines = vec![line("data", pins.data); 3];
-    lines[spi::CLOCK] = line("clock", pins.clock);
-    lines[spi::SELECT] = line("select", pins.select);
+fn lines(pins: &Pins) -> Vec<Line> {
+    let mut lines = vec![Line::new("data", &pins.data); 3];
+    lines[spi::CLOCK] = Line::new("clock", &pins.clock);
+    lines[spi::SELECT] = Line::new("select", &pins.select);
     lines
 }
 

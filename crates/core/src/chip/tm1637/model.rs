@@ -1,134 +1,35 @@
 //! What the part does with the edges on its two wires.
-//!
-//! Bits 7 and 6 of the first byte of a transfer choose: 01 a data command (bit 1 read keys, bit 2 fixed address),
-//! 10 the display control (bit 3 on, bits 2-0 pulse width), 11 an address, which data may follow.
 
 use crate::bus::Edge;
 use crate::bus::i2c::Event;
 use crate::bus::two_wire::{CLOCK, DATA, Listener};
 use crate::bus::watch::Watch;
+use crate::chip::tm163x::model::{self, Layout, Registers};
 use crate::drive::{Model, Note, Notebook};
-use crate::units::Nanos;
 
-/// Sixteenths of a grid's turn, by the brightness bits.
-const PULSE: [f32; 8] = [1.0, 2.0, 4.0, 10.0, 11.0, 12.0, 13.0, 14.0];
+/// Six grids of a byte each; the address has three bits.
+const LAYOUT: Layout = Layout { grids: 6, bytes_a_grid: 1, lines: 8, wraps: 8 };
 
 /// One part.
 pub struct Part {
     listener: Listener,
     watch: Watch,
-    /// Undefined after power-up: something.
-    memory: [u8; 6],
-    /// Which bytes of it were written since.
-    written: u16,
-    address: usize,
-    is_fixed: bool,
-    reads: bool,
-    is_on: bool,
-    pulse: usize,
-    /// The bytes of this transfer, for its words; and how many came.
-    transfer: Vec<u8>,
+    registers: Registers,
     /// What it answers for each key of the face, and which are down.
     codes: Vec<u8>,
     down: Vec<bool>,
     notebook: Notebook,
-    changes: u64,
 }
 
 impl Part {
     pub fn new(codes: Vec<u8>) -> Self {
         Self {
             listener: Listener::default(),
-            watch: Watch::new(super::LIMITS, CLOCK, DATA),
-            memory: [0x5A, 0xC3, 0x99, 0x36, 0xE1, 0x0F],
-            written: 0,
-            address: 0,
-            is_fixed: false,
-            reads: false,
-            is_on: false,
-            pulse: 0,
-            transfer: Vec::new(),
+            watch: Watch::new(super::FACTS.limits, CLOCK, DATA),
+            registers: Registers::new(LAYOUT),
             down: vec![false; codes.len()],
             codes,
             notebook: Notebook::default(),
-            changes: 0,
-        }
-    }
-
-    fn byte(&mut self, value: u8, at: Nanos) {
-        let first = self.transfer.is_empty();
-        // No transfer needs more; what comes beyond is not remembered.
-        if self.transfer.len() < 16 {
-            self.transfer.push(value);
-        }
-        if first {
-            return self.command(value, at);
-        }
-        match self.transfer[0] >> 6 {
-            0b11 if self.reads => {
-                self.notebook.odd(at, || "data while the part is set to read keys: lost".to_owned());
-            }
-            0b11 => {
-                match self.memory.get_mut(self.address) {
-                    Some(byte) => {
-                        *byte = value;
-                        self.written |= 1 << self.address;
-                    }
-                    None => {
-                        let address = self.address;
-                        self.notebook.odd(at, || format!("data for address {address}: the part has 0 to 5"));
-                    }
-                }
-                self.changes += 1;
-                if !self.is_fixed {
-                    self.address = (self.address + 1) % 8;
-                }
-            }
-            0b01 if self.reads => {}
-            _ => self
-                .notebook
-                .odd(at, || "more bytes after a command: each wants its own start and stop".to_owned()),
-        }
-    }
-
-    fn command(&mut self, value: u8, at: Nanos) {
-        match value >> 6 {
-            0b01 => (self.reads, self.is_fixed) = (value & 2 != 0, value & 4 != 0),
-            0b10 => {
-                let was_on = self.is_on;
-                (self.is_on, self.pulse) = (value & 8 != 0, usize::from(value & 7));
-                self.changes += 1;
-                let undefined = 6 - self.written.count_ones();
-                if self.is_on && !was_on && undefined > 0 {
-                    self.notebook.odd(at, || {
-                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
-                    });
-                }
-            }
-            0b11 => self.address = usize::from(value & 7),
-            _ => self.notebook.odd(at, || format!("{value:02X} is no command of the part")),
-        }
-    }
-
-    fn event(&mut self, event: Event, at: Nanos) {
-        match event {
-            Event::Start => self.transfer.clear(),
-            Event::Byte { value, acknowledged } => {
-                if !acknowledged {
-                    self.notebook.odd(at, || format!("no acknowledge after {value:02X}"));
-                }
-                self.byte(value, at);
-            }
-            Event::Stop => {
-                let transfer = std::mem::take(&mut self.transfer);
-                if transfer.is_empty() {
-                    self.notebook.odd(at, || "start and stop with nothing between".to_owned());
-                } else {
-                    self.notebook.said(at, || explain(&transfer));
-                }
-                self.transfer = transfer;
-                self.transfer.clear();
-            }
         }
     }
 }
@@ -140,27 +41,32 @@ impl Model for Part {
                 self.notebook.odd(edge.at, || violation.to_string());
             }
             let bits = self.listener.bits();
-            if let Some(event) = self.listener.take(edge) {
-                // The rise before a stop is counted as a bit.
-                if event == Event::Stop && bits > 1 {
-                    self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+            match self.listener.take(edge) {
+                None => {}
+                Some(Event::Start) => self.registers.begin(),
+                Some(Event::Byte { value, acknowledged }) => {
+                    if !acknowledged {
+                        self.notebook.odd(edge.at, || format!("no acknowledge after {value:02X}"));
+                    }
+                    self.registers.byte(value, edge.at, &mut self.notebook);
                 }
-                self.event(event, edge.at);
+                Some(Event::Stop) => {
+                    // The rise before a stop is counted as a bit.
+                    if bits > 1 {
+                        self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                    }
+                    self.registers.end(edge.at, "start and stop with nothing between", &mut self.notebook);
+                }
             }
         }
     }
 
     fn changes(&self) -> u64 {
-        self.changes
+        self.registers.changes()
     }
 
     fn lit(&self, nodes: &mut [f32]) {
-        let share = if self.is_on { PULSE[self.pulse] / 16.0 / 6.0 } else { 0.0 };
-        for (byte, lines) in self.memory.iter().zip(nodes.chunks_exact_mut(8)) {
-            for (line, node) in lines.iter_mut().enumerate() {
-                *node = if byte >> line & 1 == 1 { share } else { 0.0 };
-            }
-        }
+        self.registers.lit(nodes);
     }
 
     fn listen(&mut self) {
@@ -186,43 +92,14 @@ impl Model for Part {
 
 /// What a transfer says, told from its bytes alone.
 pub fn explain(bytes: &[u8]) -> String {
-    let [command, data @ ..] = bytes else { return "nothing".to_owned() };
-    match command >> 6 {
-        0b01 if command & 2 != 0 => match data {
-            [] => "read the keys".to_owned(),
-            [0xFF, ..] => "read the keys: none is down".to_owned(),
-            [code, ..] => format!("read the keys: {code:02X} is down"),
-        },
-        0b01 if command & 4 != 0 => "write to a fixed address".to_owned(),
-        0b01 => "write, the address counts up".to_owned(),
-        0b10 if command & 8 == 0 => "display off".to_owned(),
-        0b10 => {
-            let step = command & 7;
-            format!("display on, brightness {step}: a pulse of {}/16", PULSE[usize::from(step)])
-        }
-        0b11 => {
-            let first = usize::from(command & 7);
-            let grids = data.iter().enumerate().map(|(offset, byte)| {
-                let lines: Vec<_> =
-                    (0..8).filter(|line| byte >> line & 1 == 1).map(|line| (line + 1).to_string()).collect();
-                let lit =
-                    if lines.is_empty() { "blank".to_owned() } else { format!("seg {}", lines.join(" ")) };
-                format!("grid {}: {lit}", (first + offset) % 8 + 1)
-            });
-            match grids.collect::<Vec<_>>() {
-                none if none.is_empty() => format!("address {first}, and no data"),
-                grids => grids.join(", "),
-            }
-        }
-        _ => format!("{command:02X}: no command of the part"),
-    }
+    model::explain(bytes, LAYOUT)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::bus::{Bus, two_wire::TwoWire};
-    use crate::units::Hertz;
+    use crate::units::{Hertz, Nanos};
 
     /// Sends transfers and returns the part, with what it noted.
     fn part(clock: u32, transfers: &[&[u8]]) -> (Part, Vec<String>) {
@@ -263,7 +140,7 @@ mod tests {
     fn wrong_use_is_noted() {
         assert_eq!(
             part(100_000, &[&[0x40, 0xC0]]).1,
-            ["more bytes after a command: each wants its own start and stop"]
+            ["more bytes after a command: each wants a transfer of its own"]
         );
         assert_eq!(
             part(100_000, &[&[0x42], &[0xC0, 1]]).1,

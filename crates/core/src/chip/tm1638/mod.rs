@@ -18,42 +18,37 @@
 //! Several parts may share clock and data; each has a strobe of its own. The node of a key is its bit in the four
 //! bytes that the part answers: on the common board key i is `byte{i}.bit0` and key i + 4 `byte{i}.bit4`.
 
-mod driver;
 mod model;
 
-use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
-use super::grid::{GridKeys, Grids, usual_order};
-use super::{brightness, check_logic, light_of_pulse, resend};
+use super::grid::GridKeys;
+use super::tm163x::{Facts, Keys, Kind, plan};
+use super::{check_logic, keys_down, parse_key_bit};
 use crate::bus::watch::Limits;
 use crate::bus::{Bus, strobe};
-use crate::drive::{Drive, Driver, Ends, Line, Method, Model, Needs, Wire};
+use crate::drive::{Drive, Line, Method, Model, Needs};
 use crate::face::Face;
 use crate::glyph::Common;
-use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
+use crate::rig::{Controller, DriveTable, Pin};
 use crate::units::{Hertz, Nanos, Volts};
 
 /// The method `tm1638`.
 pub struct Tm1638;
 
-/// Grids of the part, and segment lines of each.
-const GRIDS: usize = 8;
-const LINES: usize = 10;
-/// Bytes that the part answers when its keys are read.
-const KEY_BYTES: usize = 4;
-const MAX_BRIGHTNESS: u8 = 7;
-/// What the part takes for sure.
-const LIMITS: Limits = Limits { clock: Hertz(1_000_000), setup: Nanos(100), hold: Nanos(100) };
-const SUPPLY: (Volts, Volts) = (Volts(4.5), Volts(5.5));
-
-#[derive(serde::Deserialize)]
-struct Keys {
-    #[serde(rename = "method")]
-    _method: IgnoredAny,
-    pins: Pins,
-    clock_hz: Option<Spanned<u32>>,
-}
+/// The figures of its data sheet.
+pub(super) static FACTS: Facts = Facts {
+    name: "tm1638",
+    common: Common::Cathode,
+    grids: 8,
+    bytes_a_grid: 2,
+    lines: 10,
+    key_bytes: 4,
+    limits: Limits { clock: Hertz(1_000_000), setup: Nanos(100), hold: Nanos(100) },
+    usual_clock: 500_000,
+    supply: (Volts(4.5), Volts(5.5)),
+    wires: [("VDD", "supply", "5 V, with 100 nF close to the part"), ("GND", "ground", "")],
+};
 
 #[derive(serde::Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -65,11 +60,11 @@ struct Pins {
 
 impl Method for Tm1638 {
     fn name(&self) -> &'static str {
-        "tm1638"
+        FACTS.name
     }
 
     fn common(&self) -> Option<Common> {
-        Some(Common::Cathode)
+        Some(FACTS.common)
     }
 
     fn sample(&self) -> Option<&'static str> {
@@ -79,118 +74,48 @@ impl Method for Tm1638 {
     }
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Drive> {
-        let (keys, grid_keys): (Keys, GridKeys) = table.read_both()?;
-        super::check_common(face, self.name(), Common::Cathode, table);
-        super::check_supply(controller, self.name(), SUPPLY, table);
-        check_logic(controller, self.name(), &grid_keys, table);
-        let clock = table.or_assume("clock_hz", keys.clock_hz, 500_000);
-        let sound = table.check_range(&clock, 1, LIMITS.clock.0);
-        let brightness = brightness(&grid_keys, 4, MAX_BRIGHTNESS, table);
-        let grids =
-            Grids { parts: 1, grids: GRIDS, lines: LINES, grid_name: ("grid", 1), line_name: ("seg", 1) };
-        let (wiring, bit_order) = grids.plan(face, &grid_keys, usual_order(face.style), table)?;
-        let bits = key_bits(table)?;
+        let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
+        check_logic(controller, FACTS.name, &grid_keys, table);
         table.claim_shared(&keys.pins.clock, "clock");
         table.claim_shared(&keys.pins.data, "data");
         table.claim(&keys.pins.strobe, "strobe");
-        let line = |role: &str, pin: Spanned<Pin>| Line { role: role.to_owned(), pin: pin.into_inner() };
-        let part = Part {
-            clock: Hertz(*clock.get_ref()),
-            brightness,
-            bits,
-            names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
-            resend: resend(&grid_keys, table)?,
-        };
-        let lines = vec![
-            line("clock", keys.pins.clock),
-            line("data", keys.pins.data),
-            line("strobe", keys.pins.strobe),
-        ];
-        sound.then(|| Drive { lines, wiring, bit_order, ends: Box::new(part) })
+        let Pins { strobe, clock, data } = &keys.pins;
+        let lines = vec![Line::new("clock", clock), Line::new("data", data), Line::new("strobe", strobe)];
+        plan(&Self, face, controller, &keys, &grid_keys, lines, table)
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
-        let fits = face.dots.width == 0 && face.style.segment_count() <= LINES && face.digits <= GRIDS;
-        fits.then(|| Needs { pins: 3, parts: "1 tm1638".into() })
+        FACTS.needs(face, 3)
     }
 }
 
-/// Byte and bit of each key of the face.
-fn key_bits(table: &DriveTable<'_>) -> Option<Vec<(usize, u8)>> {
-    let bit = |(_, node): &(&str, &Spanned<String>)| {
-        let found = super::parse_key_bit(node.get_ref()).filter(|(byte, _)| *byte < KEY_BYTES);
-        if found.is_none() {
-            let found = format!("{:?}", node.get_ref());
-            let allowed = "a bit of what the part answers, from \"byte0.bit0\" to \"byte3.bit7\"".to_owned();
-            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
-        }
-        found
-    };
-    table.keys().iter().map(bit).collect()
-}
-
-/// One part on its three wires.
-struct Part {
-    clock: Hertz,
-    brightness: u8,
-    /// Byte and bit of each key of the face.
-    bits: Vec<(usize, u8)>,
-    names: Vec<String>,
-    resend: Option<Nanos>,
-}
-
-impl Ends for Part {
-    fn summary(&self) -> String {
-        format!("1 tm1638, clock {}", self.clock)
+impl Kind for Tm1638 {
+    fn facts(&self) -> &'static Facts {
+        &FACTS
     }
 
-    fn driver(&self) -> Box<dyn Driver> {
-        Box::new(driver::Memory::new(self.brightness, !self.bits.is_empty()))
+    fn bus(&self, clock: Hertz) -> Box<dyn Bus> {
+        Box::new(strobe::Strobe::new(clock))
     }
 
-    fn bus(&self) -> Box<dyn Bus> {
-        Box::new(strobe::Strobe::new(self.clock))
+    fn model(&self, keys: &[(usize, u8)]) -> Box<dyn Model> {
+        Box::new(model::Part::new(keys.to_vec()))
     }
 
-    fn model(&self) -> Box<dyn Model> {
-        Box::new(model::Part::new(self.bits.clone()))
+    /// Its bit in what the part answers.
+    fn key(&self, name: &str) -> Option<(usize, u8)> {
+        parse_key_bit(name).filter(|(byte, _)| *byte < FACTS.key_bytes)
     }
 
-    fn explain(&self, bytes: &[u8], _: &[Line]) -> String {
+    fn key_names(&self) -> &'static str {
+        "a bit of what the part answers, from \"byte0.bit0\" to \"byte3.bit7\""
+    }
+
+    fn keys_down(&self, keys: &[(usize, u8)], answer: &[u8]) -> Vec<usize> {
+        keys_down(keys, answer)
+    }
+
+    fn explain(&self, bytes: &[u8]) -> String {
         model::explain(bytes)
-    }
-
-    fn max_brightness(&self) -> Option<u8> {
-        Some(MAX_BRIGHTNESS)
-    }
-
-    fn step_light(&self, step: u8) -> f32 {
-        light_of_pulse(step)
-    }
-
-    fn full_duty(&self) -> f32 {
-        // Brightness 7: 14/16 of a grid's turn; all eight are always scanned.
-        14.0 / 16.0 / GRIDS as f32
-    }
-
-    fn keys_down(&self, answer: &[u8]) -> Vec<usize> {
-        super::keys_down(&self.bits, answer)
-    }
-
-    fn key_names(&self) -> Vec<String> {
-        self.names.clone()
-    }
-
-    fn resend_every(&self) -> Option<Nanos> {
-        self.resend
-    }
-
-    fn wires(&self) -> Vec<Wire> {
-        let wire = |from: &str, to: &str, note: &str| Wire {
-            from: format!("tm1638, {from}"),
-            to: to.to_owned(),
-            note: note.to_owned(),
-        };
-        vec![wire("VDD (12)", "supply", "5 V, with 100 nF close to the part"), wire("GND (25)", "ground", "")]
     }
 }

@@ -1,6 +1,7 @@
-//! Frames to transfers. The part counts its address up (command 40) and keeps that mode, so an update is an
+//! Frames to transfers. The parts count their address up (command 40) and keep that mode, so an update is an
 //! address and its data.
 
+use super::Facts;
 use crate::bus::{Ops, Role};
 use crate::chip::grid;
 use crate::drive::Driver;
@@ -11,12 +12,12 @@ const READ_KEYS: u8 = 0x42;
 const DISPLAY_OFF: u8 = 0x80;
 const DISPLAY_ON: u8 = 0x88;
 const ADDRESS: u8 = 0xC0;
-const BYTES: usize = 6;
 /// A run of its own takes its address: as much as one byte between.
 const GAP: usize = 1;
 
 /// What the part is thought to hold.
 pub struct Memory {
+    facts: &'static Facts,
     memory: grid::Memory,
     brightness: u8,
     is_on: bool,
@@ -24,8 +25,8 @@ pub struct Memory {
 }
 
 impl Memory {
-    pub fn new(brightness: u8, has_keys: bool) -> Self {
-        Self { memory: grid::Memory::new(BYTES), brightness, is_on: false, has_keys }
+    pub fn new(facts: &'static Facts, brightness: u8, has_keys: bool) -> Self {
+        Self { facts, memory: grid::Memory::new(facts.bytes()), brightness, is_on: false, has_keys }
     }
 
     fn write_all(&mut self, role: Role, ops: &mut Ops) {
@@ -50,8 +51,12 @@ impl Driver for Memory {
     }
 
     fn frame(&mut self, nodes: &[Level], ops: &mut Ops) {
-        for (byte, lines) in self.memory.wanted_mut().iter_mut().zip(nodes.chunks_exact(8)) {
-            *byte = lines.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
+        let Facts { lines, bytes_a_grid, .. } = *self.facts;
+        let grids = self.memory.wanted_mut().chunks_exact_mut(bytes_a_grid);
+        for (bytes, nodes) in grids.zip(nodes.chunks_exact(lines)) {
+            let value =
+                nodes.iter().rev().fold(0, |value, level| value << 1 | u16::from(*level != Level::OFF));
+            bytes.copy_from_slice(&value.to_le_bytes()[..bytes_a_grid]);
         }
         let mut from = 0;
         while let Some(run) = self.memory.next_run(from, GAP) {
@@ -86,7 +91,7 @@ impl Driver for Memory {
 
     fn keys(&mut self, ops: &mut Ops) {
         if self.has_keys {
-            ops.push_reading(Role::Keys, [READ_KEYS], 1);
+            ops.push_reading(Role::Keys, [READ_KEYS], self.facts.key_bytes);
             // Reading is a mode: without this the next data would be lost.
             ops.push(Role::Keys, [WRITE_COUNTING_UP]);
         }
@@ -102,8 +107,26 @@ mod tests {
     }
 
     #[test]
-    fn the_memory_is_cleared_before_the_display_is_on_and_then_only_changes_are_sent() {
-        let (mut driver, mut ops) = (Memory::new(4, false), Ops::default());
+    fn two_bytes_a_grid_for_more_than_eight_lines() {
+        let (mut driver, mut ops) = (Memory::new(&crate::chip::tm1638::FACTS, 4, true), Ops::default());
+        driver.power_up(&mut ops);
+        let cleared = [&[0xC0][..], &[0; 16]].concat();
+        assert_eq!(bytes(&ops), [&[0x80][..], &[0x40], &cleared, &[0x8C]]);
+        let mut nodes = [Level::OFF; 80];
+        nodes[10..18].fill(Level::FULL);
+        nodes[29] = Level::FULL;
+        ops.clear();
+        driver.frame(&nodes, &mut ops);
+        assert_eq!(bytes(&ops), [&[0xC2, 0xFF][..], &[0xC5, 0x02]]);
+        ops.clear();
+        driver.keys(&mut ops);
+        assert_eq!(bytes(&ops), [[0x42], [0x40]]);
+        assert_eq!(ops.iter().map(|op| op.reads).collect::<Vec<_>>(), [4, 0]);
+    }
+
+    #[test]
+    fn one_byte_a_grid() {
+        let (mut driver, mut ops) = (Memory::new(&crate::chip::tm1637::FACTS, 4, false), Ops::default());
         driver.power_up(&mut ops);
         assert_eq!(bytes(&ops), [&[0x80][..], &[0x40], &[0xC0, 0, 0, 0, 0, 0, 0], &[0x8C]]);
         let mut nodes = [Level::OFF; 48];

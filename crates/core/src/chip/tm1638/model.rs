@@ -63,7 +63,8 @@ impl Model for Part {
                 None => {}
                 Some(Event::Begin) => self.registers.begin(),
                 Some(Event::Byte(value)) => {
-                    if self.registers.byte(value, edge.at, &mut self.notebook) {
+                    let asks = self.registers.byte(value, edge.at, &mut self.notebook);
+                    if asks {
                         self.asked = Some(edge.at);
                     }
                 }

@@ -1,10 +1,12 @@
 //! `scan`: the plan of a scan, what the eye gets of it, and the scan slowed down.
 
+mod answer;
+mod print;
+
 use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::Args;
-use serde::Serialize;
 use spare_tile_core::bus::Edge;
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::dots;
@@ -14,17 +16,18 @@ use spare_tile_core::glyph::text::{self, Align, Field};
 use spare_tile_core::pipeline::Pipeline;
 use spare_tile_core::rig::Mount;
 use spare_tile_core::scan::eye::Sight;
-use spare_tile_core::scan::plan::{self, Plan};
+use spare_tile_core::scan::plan;
 use spare_tile_core::scan::recording::Recording;
 use spare_tile_core::scan::slow;
-use spare_tile_core::scan::stall::{Fate, Stall, fates};
+use spare_tile_core::scan::stall::{Stall, fates};
 use spare_tile_core::units::{Nanos, parse_duration};
 
-use crate::failure::{Complaint, Failure, Outcome};
+use answer::{Answer, SlowAnswer};
+
+use crate::failure::{Failure, Outcome};
 use crate::files::{self, DrawingFiles};
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
-use crate::view::columns::Columns;
 use crate::view::live::{Live, Stop};
 use crate::view::{self, gif, timing};
 
@@ -95,9 +98,9 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     if session.json {
         session.write_json(&Answer::of(mount, &plan, eye.as_deref(), fates.as_ref(), &words))?;
     } else {
-        print(mount, &plan, eye.as_deref(), &words, session)?;
+        print::print(mount, &plan, eye.as_deref(), &words, session)?;
         if let Some((stall, fates)) = &fates {
-            print_fates(*stall, fates.as_deref(), mount, session)?;
+            print::print_fates(*stall, fates.as_deref(), mount, session)?;
         }
     }
     write_files(scan, mount, turn.as_ref(), &words, session)
@@ -170,149 +173,6 @@ fn what_is_seen(mount: &Mount, frame: &Frame) -> Vec<Seen> {
         Seen { name, sight: brightest(true), ghost }
     };
     groups.into_iter().map(seen).collect()
-}
-
-fn print(
-    mount: &Mount,
-    plan: &Plan,
-    eye: Option<&[Seen]>,
-    words: &str,
-    session: &mut Session<'_>,
-) -> Outcome {
-    let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}, {}\n", mount.face.summary(), mount.drive.ends.summary())?;
-    match &plan.scan {
-        None => writeln!(
-            session.out,
-            "The controller does no scan for this face: it sets the lights and they stay.\n"
-        )?,
-        Some(scan) => {
-            let timing = &scan.timing;
-            let percent = |share: f64| format!("{:.1} %", 100.0 * share);
-            let mut table = Columns::new(&["the scan", "", ""]);
-            for (what, figure, note) in [
-                ("a turn", timing.turn().to_string(), format!("{} of them a second", timing.refresh.0)),
-                ("slots", timing.slots.to_string(), format!("of {} each", timing.slot())),
-                (
-                    "blanking",
-                    timing.blanking.to_string(),
-                    format!("{} of the time", percent(scan.blanking_share)),
-                ),
-                ("on-time", timing.lit().to_string(), format!("a duty of {}", percent(timing.duty()))),
-                (
-                    "writes",
-                    format!("{} /s", scan.writes_a_second),
-                    format!("busy {} of the time", percent(scan.busy_share)),
-                ),
-            ] {
-                table.row([what.to_owned(), figure, note]);
-            }
-            writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()))?;
-        }
-    }
-    if let Some(eye) = eye {
-        print_eye(eye, words, session)?;
-    }
-    let mut table = Columns::new(&["other ways", "pins", "and"]);
-    for (method, needs) in &plan.ways {
-        let (method, pins) = if *method == mount.method {
-            (format!("{method}, as here"), plan.pins)
-        } else {
-            ((*method).to_owned(), needs.pins)
-        };
-        table.row([method, pins.to_string(), needs.parts.clone()]);
-    }
-    writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()).trim_end())?;
-    for doubt in plan.scan.iter().flat_map(|scan| &scan.doubts) {
-        let complaint = Complaint::warning(doubt.to_string(), doubt.fix());
-        writeln!(session.out, "\n{}", session.render(&complaint))?;
-    }
-    Ok(())
-}
-
-fn print_eye(eye: &[Seen], words: &str, session: &mut Session<'_>) -> Outcome {
-    let heading = format!("the eye, of {words}");
-    let mut table = Columns::new(&[
-        &heading,
-        "light",
-        "flashes",
-        "percent flicker",
-        "flicker index",
-        "longest dark",
-        "ghosts",
-    ]);
-    for Seen { name, sight, ghost } in eye {
-        let ghosts = if *ghost > 0.0 { format!("{:.1} %", 100.0 * ghost) } else { "none".to_owned() };
-        if sight.light == 0.0 {
-            table.row([
-                name.clone(),
-                "dark".to_owned(),
-                String::new(),
-                String::new(),
-                String::new(),
-                String::new(),
-                ghosts,
-            ]);
-            continue;
-        }
-        table.row([
-            name.clone(),
-            format!("{:.1} %", 100.0 * sight.light),
-            format!("{:.0} /s", sight.flashes_hz),
-            format!("{:.0}", sight.percent_flicker),
-            format!("{:.2}", sight.flicker_index),
-            sight.longest_dark.to_string(),
-            ghosts,
-        ]);
-    }
-    Ok(writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()))?)
-}
-
-/// How the stall is named: `40 ms every 1 s`.
-fn stall_words(stall: Stall) -> String {
-    match stall.every {
-        Some(every) => format!("{} every {every}", stall.length),
-        None => format!("{} once", stall.length),
-    }
-}
-
-fn print_fates(stall: Stall, fates: Option<&[Fate]>, mount: &Mount, session: &mut Session<'_>) -> Outcome {
-    let Some(fates) = fates else {
-        let message = "a program that blocks changes nothing here: nothing is scanned, or nothing lit";
-        return Ok(writeln!(session.out, "\n{message}")?);
-    };
-    let heading = format!("blocked for {}", stall_words(stall));
-    let mut table = Columns::new(&[&heading, "brightness", "longest lit", "longest dark", ""]);
-    for fate in fates {
-        let verdict = match (fate.burns(), fate.goes_dark()) {
-            (true, _) => "burns at its peak",
-            (false, true) => "goes dark, and that is seen",
-            (false, false) => "as ever",
-        };
-        table.row([
-            fate.name.clone(),
-            format!("{:.0} %", 100.0 * fate.brightness()),
-            fate.stalled.longest_lit.to_string(),
-            fate.stalled.longest_dark.to_string(),
-            verdict.to_owned(),
-        ]);
-    }
-    writeln!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()).trim_end())?;
-    let slot = mount
-        .drive
-        .ends
-        .circuit()
-        .and_then(|circuit| circuit.timing)
-        .map_or(Nanos(0), |timing| timing.slot());
-    if fates.iter().any(|fate| fate.burns() || fate.goes_dark()) {
-        let message = "the scan stands still while the program blocks".to_owned();
-        let help = format!(
-            "do the scan in a timer interrupt every {slot}, or cut the work into pieces shorter than that, or put a part \
-             between that scans by itself (max7219) or holds (74hc573, 74hc595)"
-        );
-        writeln!(session.out, "\n{}", session.render(&Complaint::warning(message, help)))?;
-    }
-    Ok(())
 }
 
 /// Between two pictures of the slow motion.
@@ -416,165 +276,4 @@ fn dump(mount: &Mount, turn: &Recording<'_>, turns: u32) -> Result<String, Failu
     vcd::write(&mut dump, &[scope], Nanos(turn.length.0 * u64::from(turns)))
         .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;
     Ok(dump)
-}
-
-#[derive(Serialize)]
-struct SlowAnswer<'a> {
-    at_ms: f64,
-    scan_us: f64,
-    bits: std::collections::BTreeMap<&'a str, Option<bool>>,
-}
-
-#[derive(Serialize)]
-struct Answer<'a> {
-    face: &'a str,
-    method: &'a str,
-    shows: &'a str,
-    scan: Option<ScanAnswer>,
-    pins: usize,
-    ways: Vec<WayAnswer<'a>>,
-    eye: Option<Vec<SeenAnswer<'a>>>,
-    stall: Option<StallAnswer<'a>>,
-    warnings: Vec<WarningAnswer>,
-}
-
-#[derive(Serialize)]
-struct ScanAnswer {
-    refresh_hz: u32,
-    slots: usize,
-    turn_us: f64,
-    slot_us: f64,
-    blanking_us: f64,
-    lit_us: f64,
-    duty: f64,
-    blanking_share: f64,
-    writes_a_second: u64,
-    busy_share: f64,
-}
-
-#[derive(Serialize)]
-struct WayAnswer<'a> {
-    method: &'a str,
-    pins: usize,
-    parts: &'a str,
-}
-
-#[derive(Serialize)]
-struct SeenAnswer<'a> {
-    name: &'a str,
-    #[serde(flatten)]
-    sight: SightAnswer,
-    ghost: f64,
-}
-
-#[derive(Serialize)]
-struct SightAnswer {
-    light: f64,
-    flashes_hz: f64,
-    percent_flicker: f64,
-    flicker_index: f64,
-    longest_lit_us: f64,
-    longest_dark_us: f64,
-}
-
-#[derive(Serialize)]
-struct StallAnswer<'a> {
-    length_us: f64,
-    every_us: Option<f64>,
-    digits: Vec<FateAnswer<'a>>,
-}
-
-#[derive(Serialize)]
-struct FateAnswer<'a> {
-    name: &'a str,
-    brightness: f64,
-    burns: bool,
-    goes_dark: bool,
-    #[serde(flatten)]
-    sight: SightAnswer,
-}
-
-#[derive(Serialize)]
-struct WarningAnswer {
-    message: String,
-    fix: &'static str,
-}
-
-impl SightAnswer {
-    fn of(sight: &Sight) -> Self {
-        Self {
-            light: sight.light,
-            flashes_hz: sight.flashes_hz,
-            percent_flicker: sight.percent_flicker,
-            flicker_index: sight.flicker_index,
-            longest_lit_us: sight.longest_lit.as_micros(),
-            longest_dark_us: sight.longest_dark.as_micros(),
-        }
-    }
-}
-
-impl<'a> Answer<'a> {
-    fn of(
-        mount: &'a Mount,
-        plan: &'a Plan,
-        eye: Option<&'a [Seen]>,
-        fates: Option<&'a (Stall, Option<Vec<Fate>>)>,
-        words: &'a str,
-    ) -> Self {
-        let scan = plan.scan.as_ref();
-        Self {
-            face: &mount.face.name,
-            method: mount.method,
-            shows: words,
-            scan: scan.map(|scan| ScanAnswer {
-                refresh_hz: scan.timing.refresh.0,
-                slots: scan.timing.slots,
-                turn_us: scan.timing.turn().as_micros(),
-                slot_us: scan.timing.slot().as_micros(),
-                blanking_us: scan.timing.blanking.as_micros(),
-                lit_us: scan.timing.lit().as_micros(),
-                duty: scan.timing.duty(),
-                blanking_share: scan.blanking_share,
-                writes_a_second: scan.writes_a_second,
-                busy_share: scan.busy_share,
-            }),
-            pins: plan.pins,
-            ways: plan
-                .ways
-                .iter()
-                .map(|(method, needs)| WayAnswer { method, pins: needs.pins, parts: &needs.parts })
-                .collect(),
-            eye: eye.map(|eye| {
-                eye.iter()
-                    .map(|seen| SeenAnswer {
-                        name: &seen.name,
-                        sight: SightAnswer::of(&seen.sight),
-                        ghost: seen.ghost,
-                    })
-                    .collect()
-            }),
-            stall: fates.map(|(stall, fates)| StallAnswer {
-                length_us: stall.length.as_micros(),
-                every_us: stall.every.map(Nanos::as_micros),
-                digits: fates.iter().flatten().map(FateAnswer::of).collect(),
-            }),
-            warnings: scan
-                .iter()
-                .flat_map(|scan| &scan.doubts)
-                .map(|doubt| WarningAnswer { message: doubt.to_string(), fix: doubt.fix() })
-                .collect(),
-        }
-    }
-}
-
-impl<'a> FateAnswer<'a> {
-    fn of(fate: &'a Fate) -> Self {
-        Self {
-            name: &fate.name,
-            brightness: fate.brightness(),
-            burns: fate.burns(),
-            goes_dark: fate.goes_dark(),
-            sight: SightAnswer::of(&fate.stalled),
-        }
-    }
 }

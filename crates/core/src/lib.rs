@@ -19,8 +19,9 @@
 //!  picture         picture    what the lights look like
 //! ```
 //!
-//! [`pipeline::Pipeline`] joins the steps for one face; [`reel`] adds time. Nothing here does I/O, reads a
-//! clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
+//! [`pipeline::Pipeline`] joins the steps for one face; [`reel`] adds time. [`capture`] goes the way from edges to
+//! pictures for recordings, [`firmware`] writes tables and operations as source, [`keys`] reads push buttons.
+//! Nothing here does I/O, reads a clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
 //!
 //! ```
 //! use spare_tile_core::{glyph::text, pipeline::Pipeline, rig::Rig};

@@ -38,8 +38,8 @@ pub struct Capture {
     /// The face, by its name in the rig; may be left out where there is one
     #[arg(short, long, value_name = "NAME")]
     face: Option<String>,
-    /// The part that was spoken to, where there is no rig: max7219, tm1637, tm1638, ht16k33
-    #[arg(long, value_name = "PART", conflicts_with = "rig")]
+    /// The part that was spoken to, in place of a rig: max7219, tm1637, tm1638, ht16k33
+    #[arg(long, value_name = "PART")]
     part: Option<String>,
     /// Which line is on which wire: clock=D0,data=D1 [default: told by names, or by what makes most sense]
     #[arg(long, value_name = "LINE=WIRE,...", value_delimiter = ',')]
@@ -160,10 +160,9 @@ fn identify(recording: &Recording, beginning: &[Change]) -> Option<Found> {
 impl Capture {
     /// The rig that is named, or made up for the part that is.
     fn known(&self, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
-        if let Some(rig) = &self.rig {
-            return self.face_of_rig(rig).load(session).map(Some);
-        }
-        let Some(part) = &self.part else { return Ok(None) };
+        let Some(part) = &self.part else {
+            return self.rig.as_ref().map(|rig| self.face_of_rig(rig).load(session)).transpose();
+        };
         let candidate = guess::sample(part).ok_or_else(|| {
             let known: Vec<_> = METHODS
                 .iter()
@@ -183,7 +182,7 @@ impl Capture {
     }
 
     fn pick<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
-        match &self.rig {
+        match self.rig.as_ref().filter(|_| self.part.is_none()) {
             Some(file) => self.face_of_rig(file).pick(rig),
             None => Ok(&rig.faces[0]),
         }
@@ -264,6 +263,8 @@ struct Recording {
     reader: Box<dyn Reader>,
     piece: Vec<u8>,
     ended: bool,
+    /// What broke the form: what came before it is still told.
+    broken: Option<ReadError>,
 }
 
 impl Recording {
@@ -286,7 +287,7 @@ impl Recording {
             _ => Box::new(Samples::new(capture.rate)),
         };
         let source = Box::new(io::Cursor::new(piece[..filled].to_vec()).chain(source));
-        Ok(Self { name, source, reader, piece, ended: false })
+        Ok(Self { name, source, reader, piece, ended: false, broken: None })
     }
 
     /// Reads a piece; whether there may be more.
@@ -301,14 +302,25 @@ impl Recording {
         } else {
             self.reader.feed(&self.piece[..read], changes)
         };
-        outcome.map_err(|error| broken(&self.name, &error))?;
+        if let Err(error) = outcome {
+            self.ended = true;
+            self.broken = Some(error);
+        }
         Ok(!self.ended)
+    }
+
+    /// Whether it was sound so far.
+    fn check(&self) -> Outcome {
+        self.broken.as_ref().map_or(Ok(()), |error| Err(broken(&self.name, error)))
     }
 
     /// The first changes, enough to tell wires and part.
     fn beginning(&mut self) -> Result<Vec<Change>, Failure> {
         let mut changes = Vec::new();
         while changes.len() < LOOK_AT && self.read(&mut changes)? {}
+        if changes.is_empty() {
+            self.check()?;
+        }
         Ok(changes)
     }
 }
@@ -369,6 +381,7 @@ fn follow(
     let now = until.unwrap_or_else(|| recording.reader.now());
     follower.finish(now, &mut happened);
     teller.tell(&mut happened)?;
+    recording.check()?;
     teller.end(now, &follower.picture())
 }
 

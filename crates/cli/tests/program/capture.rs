@@ -130,6 +130,29 @@ fn a_scanned_display_is_read_by_the_eye() {
 }
 
 #[test]
+fn registers_and_expanders_are_told_in_words() {
+    let folder = Folder::landing();
+    for face in ["minutes", "crew"] {
+        folder.answer(&format!("bytes 42 --rig quay.toml --face {face} --vcd {face}.vcd"));
+    }
+    insta::assert_snapshot!(folder.answer("capture minutes.vcd --rig quay.toml --face minutes"), @r#"
+            16.5 us  said     part 0: QH to QA 00000000; part 1: QH to QA 00000000
+            33.5 us  said     part 0: QH to QA 01011011; part 1: QH to QA 01100110
+            33.5 us  picture  "42"
+    nothing was odd; at the end the display shows "42"
+    "#);
+    insta::assert_snapshot!(folder.answer("capture crew.vcd --rig quay.toml --face crew"), @r#"
+            93.8 us  said     to 20: OLATA 11111111, OLATB 11111111
+           188.8 us  said     to 20: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
+           283.8 us  said     to 21: OLATA 11111111, OLATB 00000000
+           378.8 us  said     to 21: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
+           470.0 us  picture  "42 "
+           473.8 us  said     to 20: OLATA 10011001, OLATB 10100100
+    nothing was odd; at the end the display shows "42 "
+    "#);
+}
+
+#[test]
 fn standard_input_is_read_too() {
     let folder = Folder::landing();
     let run = Run::of(
@@ -195,6 +218,10 @@ fn recordings_that_are_none() {
      ╰ help: a value change dump begins with $ and its declarations; samples are rows of columns
     [status 2]
     ");
+    // What came before the fault is told.
+    folder.write("bad", sound.replace("#100000\n", "#1\n"));
+    let run = folder.run("capture bad --part max7219");
+    assert_eq!((run.status, run.out.lines().count()), (2, 5), "{}", run.out);
     insta::assert_snapshot!(complain(""), @"
     error: bad: the recording ends before its first row
      │

@@ -6,6 +6,8 @@
 
 use crate::bus::{Edge, shift};
 use crate::drive::bare::port::Receiver;
+use crate::drive::{Note, Notebook};
+use crate::units::Nanos;
 
 /// All stages, A of the first part first.
 pub struct Chain {
@@ -20,6 +22,9 @@ pub struct Chain {
     clear: Option<bool>,
     places: Vec<usize>,
     levels: Vec<Option<bool>>,
+    /// Bits since the latch fell.
+    clocked: usize,
+    notebook: Notebook,
 }
 
 impl Chain {
@@ -34,7 +39,27 @@ impl Chain {
             clear,
             levels: vec![None; places.len()],
             places,
+            clocked: 0,
+            notebook: Notebook::default(),
         }
+    }
+
+    /// Notes what the outputs took, the last part first, as it was sent.
+    fn note_latch(&mut self, at: Nanos) {
+        let (clocked, stages) = (std::mem::take(&mut self.clocked), &self.stages);
+        if clocked != stages.len() {
+            let than = if clocked < stages.len() { "short" } else { "long" };
+            let wanted = stages.len();
+            self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
+        }
+        self.notebook.said(at, || {
+            let parts = stages
+                .chunks(8)
+                .map(|part| part.iter().rev().map(|bit| if *bit { '1' } else { '0' }).collect::<String>());
+            let words: Vec<_> =
+                parts.enumerate().map(|(part, bits)| format!("part {part}: QH to QA {bits}")).collect();
+            words.join("; ")
+        });
     }
 
     fn refresh(&mut self) {
@@ -54,6 +79,7 @@ impl Receiver for Chain {
                 shift::CLOCK => {
                     let rises = edge.level && !self.clock;
                     self.clock = edge.level;
+                    self.clocked += usize::from(rises);
                     if rises && self.clear == Some(true) {
                         self.stages.rotate_right(1);
                         self.stages[0] = self.data;
@@ -65,6 +91,7 @@ impl Receiver for Chain {
                     if rises {
                         self.outputs.get_or_insert_default().clone_from(&self.stages);
                         touched = true;
+                        self.note_latch(edge.at);
                     }
                 }
                 shift::ENABLE => {
@@ -81,6 +108,14 @@ impl Receiver for Chain {
 
     fn levels(&self) -> &[Option<bool>] {
         &self.levels
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
     }
 }
 
@@ -101,7 +136,6 @@ pub fn explain(bytes: &[u8], lsb_first: bool, places: &[usize], levels: &mut [Op
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::units::Nanos;
 
     fn pulse(chain: &mut Chain, line: usize) {
         chain.take(&[true, false].map(|level| Edge { at: Nanos(0), line, level }));

@@ -22,11 +22,11 @@ use super::places::{OutputNames, values};
 use super::port::{Port, Ratings, Receiver, Writer};
 use super::{CircuitKeys, drive, plan};
 use crate::bus::{Bus, Edge, Ops, Role, i2c};
-use crate::drive::{Drive, Line, Method, Needs, Wire};
+use crate::drive::{Drive, Line, Method, Needs, Note, Notebook, Wire};
 use crate::face::Face;
 use crate::glyph::Common;
 use crate::rig::{Controller, DriveTable, Pin, Problem};
-use crate::units::{Hertz, Milliamps, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Volts};
 
 /// The method `expander`.
 pub struct Expander;
@@ -208,6 +208,9 @@ impl Port for Expanders {
             listener: i2c::Listener::default(),
             parts: self.addresses.iter().map(|address| (*address, self.part.model())).collect(),
             addressed: Addressed::Nobody,
+            part: self.part,
+            transfer: Vec::new(),
+            notebook: Notebook::default(),
             all: vec![None; width * self.addresses.len()],
             levels: vec![None; self.places.len()],
             places: self.places.clone(),
@@ -311,6 +314,10 @@ struct Parts {
     listener: i2c::Listener,
     parts: Vec<(u8, Box<dyn PartModel>)>,
     addressed: Addressed,
+    /// The part number, and the bytes of this transfer after the address, for its words.
+    part: &'static dyn Part,
+    transfer: Vec<u8>,
+    notebook: Notebook,
     /// The levels of all outputs of all parts, and of those that are used.
     all: Vec<Option<bool>>,
     levels: Vec<Option<bool>>,
@@ -319,9 +326,15 @@ struct Parts {
 }
 
 impl Parts {
-    fn hear(&mut self, event: i2c::Event) {
+    fn hear(&mut self, event: i2c::Event, at: Nanos) {
+        if let i2c::Event::Byte { value, acknowledged: false } = event {
+            self.notebook.odd(at, || format!("no acknowledge after {value:02X}"));
+        }
         match (event, &self.addressed) {
-            (i2c::Event::Start, _) => self.addressed = Addressed::Anybody,
+            (i2c::Event::Start, _) => {
+                self.addressed = Addressed::Anybody;
+                self.transfer.clear();
+            }
             (i2c::Event::Byte { value, .. }, Addressed::Anybody) => {
                 let part = self.parts.iter().position(|(address, _)| value == address << 1);
                 self.addressed = part.map_or(Addressed::Nobody, Addressed::Part);
@@ -331,12 +344,18 @@ impl Parts {
             }
             (i2c::Event::Byte { value, .. }, Addressed::Part(part)) => {
                 self.parts[*part].1.byte(value);
+                // No transfer needs more for its words.
+                if self.transfer.len() < 32 {
+                    self.transfer.push(value);
+                }
                 self.refresh();
             }
             (i2c::Event::Byte { .. }, Addressed::Nobody) => {}
             (i2c::Event::Stop, addressed) => {
                 if let Addressed::Part(part) = addressed {
                     self.parts[*part].1.end();
+                    let (address, words) = (self.parts[*part].0, || self.part.explain(&self.transfer));
+                    self.notebook.said(at, || format!("to {address:02X}: {}", words()));
                 }
                 self.addressed = Addressed::Nobody;
                 self.refresh();
@@ -358,9 +377,17 @@ impl Receiver for Parts {
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
             if let Some(event) = self.listener.take(edge) {
-                self.hear(event);
+                self.hear(event, edge.at);
             }
         }
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
     }
 
     fn levels(&self) -> &[Option<bool>] {

@@ -6,7 +6,7 @@
 use super::circuit::{Circuit, ResistorPlace, Switch, SwitchKind};
 use super::port::Receiver;
 use crate::bus::Edge;
-use crate::drive::Model;
+use crate::drive::{Model, Note};
 use crate::glyph::Common;
 use crate::units::Nanos;
 
@@ -161,6 +161,14 @@ impl Model for Lights {
                 self.changes += 1;
             }
         }
+    }
+
+    fn listen(&mut self) {
+        self.receiver.listen();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.receiver.heard()
     }
 
     fn lit(&self, nodes: &mut [f32]) {

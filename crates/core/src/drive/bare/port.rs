@@ -2,7 +2,7 @@
 //!
 //! A new part with outputs implements [`Port`] with a writer and a receiver that share no code.
 
-use super::super::Wire;
+use super::super::{Note, Wire};
 use crate::bus::{Bus, Edge, Ops, Role};
 use crate::units::{Milliamps, Volts};
 
@@ -65,4 +65,10 @@ pub trait Receiver {
     fn take(&mut self, edges: &[Edge]);
     /// The level of each output; `None` where nothing drives it, or too weakly to light anything.
     fn levels(&self) -> &[Option<bool>];
+    /// Begins to note down what is heard.
+    fn listen(&mut self) {}
+    /// What was heard since it was last asked, in order of time.
+    fn heard(&mut self) -> Vec<Note> {
+        Vec::new()
+    }
 }

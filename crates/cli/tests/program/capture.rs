@@ -84,6 +84,10 @@ fn whether_a_text_was_shown_is_the_exit_status() {
     let folder = Folder::landing();
     let shown = folder.run(&format!("capture gauge.vcd {GAUGE} --expect -0.4"));
     assert_eq!((shown.status, shown.out.as_str()), (0, "\"-0.4\" was shown from 288.5 us on\n"));
+    let desk = "capture desk.csv --rig desk.toml --face desk --expect";
+    for (text, status) in [("TEAL 48", 0), ("TEAL 48{berth2}", 0), ("TEAL 48{berth3}", 1), ("TEAL", 1)] {
+        assert_eq!(folder.run(&format!("{desk} \"{text}\"")).status, status, "{text}");
+    }
     let dark = folder.run(&format!("capture gauge-dark.vcd {GAUGE} --expect -0.4 --json"));
     assert_eq!(dark.status, 1);
     assert!(dark.out.contains("\"shown\": false"), "{}", dark.out);

@@ -17,20 +17,30 @@ pub struct Cli {
     pub manners: Manners,
 }
 
-/// What can be asked.
+/// What can be asked. The options of a command are only made when it is the one that is asked for: the whole tree
+/// takes longer than most answers.
 #[derive(Subcommand)]
+#[command(defer = true)]
 pub enum Command {
     #[command(subcommand)]
     Rig(rig::Rig),
+    /// Show each character's segments, bits and bytes
     Encode(encode::Encode),
+    /// Show what bytes light, and which characters that is
     Decode(decode::Decode),
+    /// Write the truth table of a character set
     Table(table::Table),
+    /// Show one still picture of what the display lights
     Show(show::Show),
+    /// List the bus traffic of power-up and one frame, explained
     Bytes(bytes::Bytes),
+    /// Plan the scan of a face, and see what the eye gets of it
     Scan(scan::Scan),
+    /// Tell what a recorded bus put on the display, and what was odd
     Capture(capture::Capture),
     #[command(subcommand)]
     Play(play::Play),
+    /// Walk through the whole pipeline at Quillmoor landing
     Demo(demo::Demo),
 }
 

@@ -156,3 +156,19 @@ fn commands_that_are_none() {
     assert_eq!(folder.run("encode").status, 2);
     assert_eq!(folder.run("--version").status, 0);
 }
+
+#[test]
+fn the_list_of_commands_says_of_each_what_the_command_says_itself() {
+    let folder = Folder::empty();
+    let help = folder.answer("--help");
+    let commands =
+        help.lines().skip_while(|line| *line != "Commands:").skip(1).take_while(|line| !line.is_empty());
+    let mut count = 0;
+    for line in commands {
+        let (name, about) = line.trim().split_once(' ').unwrap();
+        let own = folder.answer(&format!("{name} -h"));
+        assert_eq!(own.lines().next(), Some(about.trim()), "{name}");
+        count += 1;
+    }
+    assert_eq!(count, 10);
+}

@@ -60,9 +60,81 @@ impl Bus for Spi {
     }
 }
 
+/// Reads the three wires: edges to what each transfer carried.
+#[derive(Debug, Clone)]
+pub struct Listener {
+    clock: bool,
+    data: bool,
+    select: bool,
+    bytes: Vec<u8>,
+    /// Bits of the byte that is not yet whole.
+    byte: u8,
+    bits: u8,
+}
+
+/// A transfer, complete as select rises.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Transfer {
+    /// Its whole bytes.
+    pub bytes: Vec<u8>,
+    /// Bits that were left over.
+    pub left: u8,
+}
+
+impl Default for Listener {
+    fn default() -> Self {
+        Self { clock: false, data: false, select: true, bytes: Vec::new(), byte: 0, bits: 0 }
+    }
+}
+
+impl Listener {
+    /// More bytes than a chain of the longest takes are not kept.
+    const MOST: usize = 4096;
+
+    /// Takes one edge.
+    pub fn take(&mut self, edge: &Edge) -> Option<Transfer> {
+        match edge.line {
+            DATA => self.data = edge.level,
+            CLOCK if edge.level != self.clock => {
+                self.clock = edge.level;
+                if edge.level && !self.select {
+                    self.byte = self.byte << 1 | u8::from(self.data);
+                    self.bits += 1;
+                    if self.bits == 8 {
+                        self.bits = 0;
+                        if self.bytes.len() < Self::MOST {
+                            self.bytes.push(self.byte);
+                        }
+                    }
+                }
+            }
+            SELECT if edge.level != self.select => {
+                self.select = edge.level;
+                let transfer = Transfer { bytes: std::mem::take(&mut self.bytes), left: self.bits };
+                self.bits = 0;
+                return edge.level.then_some(transfer);
+            }
+            _ => {}
+        }
+        None
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn what_is_sent_is_heard(bytes in prop::collection::vec(any::<u8>(), 0..40), clock in 1_000..10_000_000_u32) {
+            let (mut bus, mut listener, mut edges) = (Spi::new(Hertz(clock)), Listener::default(), Vec::new());
+            let end = bus.send(&bytes, Nanos(0), &mut edges);
+            bus.send(&bytes, end, &mut edges);
+            let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
+            prop_assert_eq!(heard, vec![Transfer { bytes, left: 0 }; 2]);
+        }
+    }
 
     #[test]
     fn a_byte_is_framed_by_select_and_sampled_on_rising_clock() {

@@ -20,6 +20,7 @@ pub mod pins;
 pub mod places;
 mod plan;
 pub mod port;
+mod values;
 
 pub use keys::CircuitKeys;
 pub use plan::{Planned, plan};

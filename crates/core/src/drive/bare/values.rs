@@ -1,0 +1,93 @@
+//! The values of a circuit that are not wiring: switches, times, and where the rig says so.
+
+use std::ops::Range;
+
+use serde_spanned::Spanned;
+
+use super::circuit::{Places, Switch, SwitchKind, Timing};
+use super::keys::{CircuitKeys, LevelKey, SwitchKey};
+use crate::rig::{DriveTable, Problem};
+use crate::units::{Hertz, Nanos, Volts, parse_duration};
+
+/// Reads them from the keys.
+pub struct Values<'v> {
+    pub keys: &'v CircuitKeys,
+    pub table: &'v DriveTable<'v>,
+}
+
+impl Values<'_> {
+    /// A switch whose end goes to the high rail, or to the low one.
+    pub fn switch(&self, key: Option<&Spanned<SwitchKey>>, to_high: bool) -> Option<Switch> {
+        let (kind, written) = match key.map(|key| key.get_ref()) {
+            None => (SwitchKind::None, None),
+            Some(SwitchKey::Kind(kind)) => (*kind, None),
+            Some(SwitchKey::Table(written)) => (written.kind, Some(written)),
+        };
+        let active = match kind {
+            SwitchKind::None => to_high,
+            SwitchKind::Npn | SwitchKind::Nmos => true,
+            SwitchKind::Pnp | SwitchKind::Pmos => false,
+        };
+        let turn_off = match written.and_then(|written| written.turn_off.as_ref()) {
+            Some(text) => self.duration(text)?,
+            None => kind.usual_turn_off(),
+        };
+        Some(Switch {
+            kind,
+            active: written.and_then(|w| w.active).map_or(active, |level| level == LevelKey::High),
+            drop: written.and_then(|w| w.drop_volts).map_or(kind.usual_drop(), Volts),
+            turn_off,
+        })
+    }
+
+    fn duration(&self, text: &Spanned<String>) -> Option<Nanos> {
+        match parse_duration(text.get_ref()) {
+            Ok(duration) => Some(duration.into()),
+            Err(error) => {
+                let allowed = "a duration, such as \"30us\"".to_owned();
+                self.table.error(text.span(), Problem::WrongValue { found: error.found, allowed });
+                None
+            }
+        }
+    }
+
+    pub fn timing(&self, slots: usize) -> Option<Timing> {
+        let (keys, table) = (self.keys, self.table);
+        let refresh = table.or_assume("refresh_hz", keys.refresh_hz.clone(), 120);
+        let blanking = table.or_assume("blanking", keys.blanking.clone(), "20us".to_owned());
+        let write = table.or_assume("write", keys.write.clone(), "1us".to_owned());
+        if !table.check_range(&refresh, 1, 100_000) {
+            return None;
+        }
+        let refresh_hz = Hertz(*refresh.get_ref());
+        let timing = Timing {
+            slots,
+            refresh: refresh_hz,
+            blanking: self.duration(&blanking)?,
+            write: self.duration(&write)?,
+        };
+        if timing.blanking >= timing.slot() {
+            let found = format!("a blanking of {}", timing.blanking);
+            let allowed = format!("less than a slot, which at {refresh_hz} is {}", timing.slot());
+            table.error(blanking.span(), Problem::WrongValue { found, allowed });
+            return None;
+        }
+        Some(timing)
+    }
+
+    pub fn places(&self) -> Places {
+        let keys = self.keys;
+        let or_drive = |span: Option<Range<usize>>| span.unwrap_or_else(|| self.table.place());
+        let pins = keys.package_pins.as_ref().map(Spanned::span);
+        Places {
+            drive: self.table.place(),
+            lines: or_drive(keys.segments.as_ref().map(Spanned::span).or(pins.clone())),
+            selects: or_drive(
+                keys.digits.as_ref().map(Spanned::span).or(keys.rows.as_ref().map(Spanned::span)).or(pins),
+            ),
+            resistor: or_drive(keys.resistor.as_ref().map(Spanned::span)),
+            refresh: or_drive(keys.refresh_hz.as_ref().map(Spanned::span)),
+            blanking: or_drive(keys.blanking.as_ref().map(Spanned::span)),
+        }
+    }
+}

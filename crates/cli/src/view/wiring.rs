@@ -53,7 +53,8 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> String {
     let pins = pins(wiring, mount.package.as_ref());
     let upper = mount.package.as_ref().map_or(0, |package| package.pins.len() / 2);
     let (left, right) = (upper.div_ceil(2), upper / 2);
-    let lower = if upper > 0 { pins.len() - upper } else { pins.len() };
+    // Pins that nothing is connected to have their place too.
+    let lower = mount.package.as_ref().map_or(pins.len(), |package| package.pins.len() - upper);
     let columns = lower.max(if wiring.display.is_empty() { wiring.lines.len() } else { lower });
     let body = pitch * columns as f32;
     let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };

@@ -81,6 +81,21 @@ fn every_face_of_the_demo_is_listed_and_drawn() {
 }
 
 #[test]
+fn a_pin_that_nothing_is_connected_to_keeps_its_place() {
+    let folder = Folder::landing();
+    folder.write("pointless.toml", folder.read("gauge.toml").replace(", dp = \"GP9\"", ""));
+    let drawn = |rig: &str| {
+        folder.answer(&format!("rig wires --rig {rig} --svg wires.svg"));
+        let svg = folder.read("wires.svg");
+        let size = svg.split("viewBox=").nth(1).unwrap().split('>').next().unwrap().to_owned();
+        // A thick line for each pin of the package.
+        (size, svg.matches("stroke-width=\"4\"").count())
+    };
+    let (whole, pointless) = (drawn("gauge.toml"), drawn("pointless.toml"));
+    assert_eq!((whole.0, whole.1), (pointless.0, pointless.1 + 1));
+}
+
+#[test]
 fn the_electrical_budget() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig gauge.toml --electrical"), @"
     gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn switches, common cathode

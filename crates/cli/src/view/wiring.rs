@@ -248,7 +248,7 @@ fn draw_resistor((x, top): Point, ohms: Ohms, page: &mut Page) {
 fn draw_rail((x, y): Point, supply: bool, page: &mut Page) {
     if supply {
         page.line(&[(x - 6.0, y), (x + 6.0, y)], INK, 1.5);
-        page.text("+", (x, y + 3.0 + SMALL), SMALL, Anchor::Middle, INK);
+        page.text("+", (x, y + 3.0 + HEADING), HEADING, Anchor::Middle, INK);
     } else {
         for (index, half) in [7.0, 4.5, 2.0].into_iter().enumerate() {
             let y = y + 3.0 * index as f32;

@@ -5,6 +5,8 @@ use std::io::{self, Read, Write};
 use std::path::{Path, PathBuf};
 
 use clap::Args;
+use spare_tile_core::capture::vcd::{self, Scope};
+use spare_tile_core::units::Nanos;
 
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
@@ -41,6 +43,14 @@ impl DrawingFiles {
         }
         Ok(())
     }
+}
+
+/// Writes a value change dump of a face's lines, up to `end`, and says so.
+pub fn write_dump(path: &Path, scope: Scope<'_>, end: Nanos, session: &mut Session<'_>) -> Outcome {
+    let mut dump = String::new();
+    vcd::write(&mut dump, &[scope], end)
+        .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;
+    write_and_tell(path, dump.as_bytes(), session)
 }
 
 /// Writes a file and says so.

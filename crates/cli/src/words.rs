@@ -155,34 +155,31 @@ impl Words {
 
     /// A frame of the face with the words in their place.
     pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
-        let frame = self.frame_of(&self.text, placing, face)?;
-        if face.dots.width == 0 {
-            let mut face = face.clone();
-            placing.glyphs.add_to(&mut face)?;
-            let field = placing.field(&face, self)?;
-            let words = self.text_of(&self.text, Room { digits: field.length, points: face.points })?;
-            self.check_legible(&words, &face, session)?;
+        if face.dots.width > 0 {
+            return frame_of_dots(&self.text, face);
         }
+        let (face, words, frame) = self.lay_out(&self.text, placing, face)?;
+        self.check_legible(&words, &face, session)?;
         Ok(frame)
     }
 
     /// A frame with other words in the same form and place.
     pub fn frame_of(&self, text: &str, placing: &Placing, face: &Face) -> Result<Frame, Failure> {
         if face.dots.width > 0 {
-            let mut frame = face.blank();
-            dots::write(text, face, &mut frame).map_err(|error| {
-                let help = "write the dots in rows: \".##./#..#\"";
-                Failure::unusable(format!("these are no dots for face {}: {error}", face.name), help)
-            })?;
-            return Ok(frame);
+            return frame_of_dots(text, face);
         }
+        self.lay_out(text, placing, face).map(|(_, _, frame)| frame)
+    }
+
+    /// The face with the characters of a glyph file, the words in their form, and the frame that they make.
+    fn lay_out(&self, text: &str, placing: &Placing, face: &Face) -> Result<(Face, String, Frame), Failure> {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
         let field = placing.field(&face, self)?;
         let words = self.text_of(text, Room { digits: field.length, points: face.points })?;
         let mut frame = face.blank();
         text::write(&words, &face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
-        Ok(frame)
+        Ok((face, words, frame))
     }
 
     /// Warns of what may be misread, or refuses it when that is asked for.
@@ -196,6 +193,16 @@ impl Words {
         session.warn(&complaints);
         Ok(())
     }
+}
+
+/// A frame of dots from their rows.
+fn frame_of_dots(rows: &str, face: &Face) -> Result<Frame, Failure> {
+    let mut frame = face.blank();
+    dots::write(rows, face, &mut frame).map_err(|error| {
+        let help = "write the dots in rows: \".##./#..#\"";
+        Failure::unusable(format!("these are no dots for face {}: {error}", face.name), help)
+    })?;
+    Ok(frame)
 }
 
 fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {

@@ -2,6 +2,7 @@
 
 use crate::face::Face;
 use crate::glyph::{self, Segments};
+use crate::rig::Mount;
 
 /// The light of each element of a face, from 0 (dark) to 1 (the brightest that its drive can make it).
 ///
@@ -12,6 +13,18 @@ pub struct Picture<'f> {
     pub face: &'f Face,
     /// By element.
     pub light: Vec<f32>,
+}
+
+impl<'r> Picture<'r> {
+    /// A picture of these lights by element, exposed so that the brightest that the drive can make is 1.
+    #[must_use]
+    pub fn exposed(mount: &'r Mount, mut light: Vec<f32>) -> Self {
+        let full = mount.drive.ends.full_duty();
+        for light in &mut light {
+            *light = (*light / full).min(1.0);
+        }
+        Self { face: &mount.face, light }
+    }
 }
 
 impl Picture<'_> {

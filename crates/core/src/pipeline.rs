@@ -168,22 +168,12 @@ impl<'r> Pipeline<'r> {
         self.open_eye();
         if self.turn() {
             let mean: Vec<_> = self.sights().iter().map(|sight| sight.light as f32).collect();
-            return self.exposed(mean);
+            return Picture::exposed(self.mount, mean);
         }
         self.eye.pass(self.free);
         let mut light = vec![0.0; self.mount.face.element_count()];
         self.mount.drive.wiring.to_elements(self.eye.light(), &mut light);
-        self.exposed(light)
-    }
-
-    /// A picture of these lights by element, exposed so that the drive's brightest is 1.
-    #[must_use]
-    pub fn exposed(&self, mut light: Vec<f32>) -> Picture<'r> {
-        let full = self.mount.drive.ends.full_duty();
-        for light in &mut light {
-            *light = (*light / full).min(1.0);
-        }
-        Picture { face: &self.mount.face, light }
+        Picture::exposed(self.mount, light)
     }
 
     fn send(&mut self) {

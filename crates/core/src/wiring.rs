@@ -70,10 +70,16 @@ impl Wiring {
         self.node_count
     }
 
+    /// The node of an element; none where it is not wired.
+    #[must_use]
+    pub fn node(&self, element: Element) -> Option<Node> {
+        self.nodes.get(element.0).copied().filter(|node| *node != Node::NOWHERE)
+    }
+
     /// Whether an element is wired.
     #[must_use]
     pub fn has(&self, element: Element) -> bool {
-        self.nodes.get(element.0).is_some_and(|node| *node != Node::NOWHERE)
+        self.node(element).is_some()
     }
 
     /// Carries a value of each element to its node. Nodes with no element are left alone.

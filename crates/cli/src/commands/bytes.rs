@@ -1,12 +1,12 @@
 //! `bytes`: the bus traffic of power-up, frames and whatever else a driver sends, explained.
 
 use std::cell::RefCell;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
 use spare_tile_core::bus::{Edge, Op};
-use spare_tile_core::capture::vcd::{self, Scope};
+use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::firmware::ops::{self, Transfer};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::pipeline::Pipeline;
@@ -144,7 +144,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         }
     }
     match &bytes.vcd {
-        Some(path) => files::write_and_tell(path, dump(&sent, mount)?.as_bytes(), session),
+        Some(path) => write_dump(path, &sent, mount, session),
         None => Ok(()),
     }
 }
@@ -331,12 +331,10 @@ fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: 
     Ok(())
 }
 
-fn dump(sent: &[Sent], mount: &Mount) -> Result<String, Failure> {
+/// Writes the edges of all operations as a dump.
+fn write_dump(path: &Path, sent: &[Sent], mount: &Mount, session: &mut Session<'_>) -> Outcome {
     let edges: Vec<_> = sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
-    let mut dump = String::new();
-    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &edges };
     let end = edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
-    vcd::write(&mut dump, &[scope], end)
-        .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;
-    Ok(dump)
+    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &edges };
+    files::write_dump(path, scope, end, session)
 }

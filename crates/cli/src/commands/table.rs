@@ -114,8 +114,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(path) = &table.png {
         let png = raster::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
-        files::write_whole(path, &png)?;
-        session.say_aside(&format!("wrote {}", path.display()));
+        files::write_and_tell(path, &png, session)?;
     }
     Ok(())
 }

@@ -186,7 +186,7 @@ impl<'r> Follower<'r> {
     #[must_use]
     pub fn picture(&self) -> Picture<'r> {
         let light = if self.turn.is_some() { self.seen.clone() } else { self.light_now() };
-        self.exposed(light)
+        Picture::exposed(self.mount, light)
     }
 
     fn light_now(&self) -> Vec<f32> {
@@ -199,12 +199,6 @@ impl<'r> Follower<'r> {
         let mut light = vec![0.0; self.mount.face.element_count()];
         self.mount.drive.wiring.to_elements(nodes, &mut light);
         light
-    }
-
-    fn exposed(&self, mut light: Vec<f32>) -> Picture<'r> {
-        let full = self.mount.drive.ends.full_duty();
-        light.iter_mut().for_each(|light| *light = (*light / full).min(1.0));
-        Picture { face: &self.mount.face, light }
     }
 
     /// Tells a picture that differs from the last one by more than an eye overlooks.
@@ -220,7 +214,7 @@ impl<'r> Follower<'r> {
         if differs {
             self.seen.clone_from(&light);
             if self.wanted != Wanted::Last {
-                let picture = self.exposed(light);
+                let picture = Picture::exposed(self.mount, light);
                 self.waiting.push(Happening::Picture(at, picture));
             }
         }

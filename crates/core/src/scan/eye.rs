@@ -150,15 +150,11 @@ impl Eye {
 
     /// Takes edges in order of time.
     pub fn take(&mut self, edges: &[Edge]) {
-        let mut rest = edges;
-        while let Some(first) = rest.first() {
-            // What happens at one moment is one change.
-            let together = rest.iter().take_while(|edge| edge.at == first.at).count();
-            let (group, later) = rest.split_at(together);
-            self.pass(first.at);
+        // What happens at one moment is one change.
+        for group in edges.chunk_by(|a, b| a.at == b.at) {
+            self.pass(group[0].at);
             self.model.take(group);
             self.look();
-            rest = later;
         }
     }
 

@@ -129,15 +129,16 @@ impl<'a> Replay<'a> {
         self.eye.open(from);
         self.play_until(from + span);
         let slot = mount.drive.ends.circuit().and_then(|circuit| circuit.timing).map(|timing| timing.slot());
-        let nodes: Vec<_> = if slot.is_some_and(|slot| span < slot) {
+        let is_moment = slot.is_some_and(|slot| span < slot);
+        let nodes: Vec<_> = if is_moment {
             self.eye.light().to_vec()
         } else {
-            let full = mount.drive.ends.full_duty();
-            let sights = self.eye.sights(from + span);
-            sights.iter().map(|sight| (sight.light as f32 / full).min(1.0)).collect()
+            self.eye.sights(from + span).iter().map(|sight| sight.light as f32).collect()
         };
         let mut light = vec![0.0; mount.face.element_count()];
         mount.drive.wiring.to_elements(&nodes, &mut light);
-        (Picture { face: &mount.face, light }, &self.levels)
+        let picture =
+            if is_moment { Picture { face: &mount.face, light } } else { Picture::exposed(mount, light) };
+        (picture, &self.levels)
     }
 }

@@ -115,11 +115,8 @@ pub fn fates(mount: &Mount, frame: &Frame, stall: Stall) -> Option<Vec<Fate>> {
         pipeline.turn();
     });
     let select_of = |element: usize| {
-        let mut nodes = vec![false; circuit.lights.len()];
-        let mut elements = vec![false; mount.face.element_count()];
-        elements[element] = true;
-        mount.drive.wiring.to_nodes(&elements, &mut nodes);
-        circuit.lights.iter().zip(nodes).find(|(_, is_it)| *is_it).and_then(|(light, _)| light.select)
+        let node = mount.drive.wiring.node(Element(element))?;
+        circuit.lights.get(node.0)?.select
     };
     let mut fates: Vec<Option<Fate>> = vec![None; circuit.selects.len()];
     for (element, usual) in usual.iter().enumerate().filter(|(_, usual)| usual.light > 0.0) {
@@ -127,7 +124,7 @@ pub fn fates(mount: &Mount, frame: &Frame, stall: Stall) -> Option<Vec<Fate>> {
         let fate = Fate {
             name: circuit.outputs[circuit.selects[select]].role.clone(),
             usual: *usual,
-            stalled: stalled[Element(element).0],
+            stalled: stalled[element],
         };
         let brighter = |known: &Fate| known.usual.light >= fate.usual.light;
         if !fates[select].as_ref().is_some_and(brighter) {

@@ -3,12 +3,12 @@
 mod answer;
 mod print;
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use clap::Args;
 use spare_tile_core::bus::Edge;
-use spare_tile_core::capture::vcd::{self, Scope};
+use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::dots;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::{Frame, Level};
@@ -241,7 +241,7 @@ fn write_files(
     let Some(turn) = turn else { return Ok(()) };
     scan.drawing.write(|| timing::draw(mount, turn, words), session)?;
     if let Some(path) = &scan.vcd {
-        files::write_and_tell(path, dump(mount, turn, scan.turns)?.as_bytes(), session)?;
+        write_dump(path, mount, turn, scan.turns, session)?;
     }
     if let Some(path) = &scan.gif {
         let drawings = drawings(mount, turn, scan.slow.unwrap_or(200.0));
@@ -265,15 +265,19 @@ fn drawings(mount: &Mount, turn: &Recording<'_>, slowed: f64) -> Vec<(String, Du
     drawings
 }
 
-fn dump(mount: &Mount, turn: &Recording<'_>, turns: u32) -> Result<String, Failure> {
+/// Writes so many turns as a dump.
+fn write_dump(
+    path: &Path,
+    mount: &Mount,
+    turn: &Recording<'_>,
+    turns: u32,
+    session: &mut Session<'_>,
+) -> Outcome {
     let mut edges: Vec<Edge> = Vec::new();
     for index in 0..u64::from(turns) {
         let begin = Nanos(turn.length.0 * index);
         edges.extend(turn.edges.iter().map(|edge| Edge { at: begin + edge.at, ..*edge }));
     }
-    let mut dump = String::new();
     let scope = Scope { mount, levels: turn.levels.clone(), edges: &edges };
-    vcd::write(&mut dump, &[scope], Nanos(turn.length.0 * u64::from(turns)))
-        .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;
-    Ok(dump)
+    files::write_dump(path, scope, Nanos(turn.length.0 * u64::from(turns)), session)
 }

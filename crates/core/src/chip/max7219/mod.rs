@@ -151,12 +151,7 @@ impl Method for Max7219 {
         check_levels(controller, &bus_volts, table);
         let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
         table.check_range(&brightness, 0, facts::MAX_INTENSITY);
-        if face.common == Common::Anode {
-            table.error(
-                Place::Face("common"),
-                Problem::WrongCommon { method: "max7219", wants: Common::Cathode },
-            );
-        }
+        super::check_common(face, self.name(), Common::Cathode, table);
         let order = BitOrder::parse(segments.get_ref(), face.style)
             .map_err(|error| table.error(segments.span(), Problem::BitOrder(error)))
             .ok()?;
@@ -256,11 +251,7 @@ fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &Drive
     if found < facts::INPUT_HIGH {
         table.warn(bus_volts.span(), Problem::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH });
     }
-    let (least, most) = facts::SUPPLY;
-    let found = controller.supply_volts;
-    if !(least..=most).contains(&found) {
-        table.warn(Place::Controller("supply"), Problem::Supply { part: "max7219", found, least, most });
-    }
+    super::check_supply(controller, "max7219", facts::SUPPLY, table);
 }
 
 /// Which digit of the face is which digit line of which part.

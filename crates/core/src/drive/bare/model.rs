@@ -129,14 +129,11 @@ impl Lights {
 
 impl Model for Lights {
     fn take(&mut self, edges: &[Edge]) {
-        let mut rest = edges;
-        while let Some(first) = rest.first() {
-            let together = rest.iter().take_while(|edge| edge.at == first.at).count();
-            let (group, later) = rest.split_at(together);
-            self.pass(first.at);
+        for group in edges.chunk_by(|a, b| a.at == b.at) {
+            let now = group[0].at;
+            self.pass(now);
             self.receiver.take(group);
-            self.look(first.at);
-            rest = later;
+            self.look(now);
         }
     }
 

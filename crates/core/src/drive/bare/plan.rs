@@ -123,6 +123,11 @@ fn package_table(keys: &CircuitKeys, table: &DriveTable<'_>) -> Option<ByFunctio
     Some(found)
 }
 
+/// An order of segments, and the port that is named before it, if any: `P1: dp g f e d c b a`.
+fn port_and_names(order: &str) -> (&str, &str) {
+    order.split_once(':').map_or(("", order), |(port, names)| (port.trim(), names.trim()))
+}
+
 struct Plan<'p> {
     face: &'p Face,
     keys: &'p CircuitKeys,
@@ -275,10 +280,7 @@ impl Plan<'_> {
         digit: usize,
         pins: &mut [Option<Spanned<Pin>>],
     ) -> Option<Range<usize>> {
-        let (port, names) = match order.get_ref().split_once(':') {
-            Some((port, names)) => (port.trim(), names.trim()),
-            None => ("", order.get_ref().as_str()),
-        };
+        let (port, names) = port_and_names(order.get_ref());
         let parsed = BitOrder::parse(names, self.face.style)
             .map_err(|error| self.table.error(order.span(), Problem::BitOrder(error)))
             .ok()?;
@@ -436,10 +438,7 @@ impl Plan<'_> {
 
     fn bit_order(&self) -> BitOrder {
         let order = match self.keys.segments.as_ref().map(Spanned::get_ref) {
-            Some(Segments::Order(order)) => {
-                let names = order.split_once(':').map_or(order.as_str(), |(_, names)| names.trim());
-                BitOrder::parse(names, self.face.style).ok()
-            }
+            Some(Segments::Order(order)) => BitOrder::parse(port_and_names(order).1, self.face.style).ok(),
             _ => None,
         };
         order.unwrap_or_else(|| BitOrder::usual(self.face.style))

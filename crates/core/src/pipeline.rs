@@ -127,10 +127,9 @@ impl<'r> Pipeline<'r> {
     /// Reads the keys: the places of those that are down.
     pub fn keys(&mut self) -> Vec<usize> {
         self.driver.keys(&mut self.ops);
-        let reads = self.ops.iter().map(|op| op.reads).max().unwrap_or(0);
         let answer = self.eye.model().answer();
         self.send();
-        self.mount.drive.ends.keys_down(answer.get(..reads).unwrap_or(&answer))
+        self.mount.drive.ends.keys_down(&answer)
     }
 
     /// Presses a key of the face, or lets it go.
@@ -178,6 +177,8 @@ impl<'r> Pipeline<'r> {
 
     fn send(&mut self) {
         let begin = self.free;
+        // Of several parts that answer one after another, each gives its own part of the answer.
+        let mut answered = 0;
         for op in self.ops.iter() {
             let at = self.free.max(begin + op.not_before);
             self.edges.clear();
@@ -185,7 +186,9 @@ impl<'r> Pipeline<'r> {
                 self.bus.send(op.bytes, at, &mut self.edges)
             } else {
                 let answer = self.eye.model().answer();
-                self.bus.exchange(op.bytes, answer.get(..op.reads).unwrap_or(&answer), at, &mut self.edges)
+                let own = answer.get(answered..answered + op.reads).unwrap_or_default();
+                answered += op.reads;
+                self.bus.exchange(op.bytes, own, at, &mut self.edges)
             };
             self.eye.take(&self.edges);
             if let Some(tap) = &mut self.tap {

@@ -234,6 +234,39 @@ fn keys_are_read_through_edges_and_several_at_once() {
 }
 
 #[test]
+fn each_part_answers_for_its_own_keys() {
+    let rig = rig(&format!(
+        "[controller]\nlogic_volts = 5.0\n[face.sign]\nkind = \"seven-segment\"\ndigits = 16\n\
+         keys = [{{ name = \"first\", node = \"byte0.bit3\" }}, {{ name = \"second\", node = \"byte7.bit2\" }}]\n\
+         [face.sign.drive]\nmethod = \"ht16k33\"\n{TWO}\naddresses = [0x70, 0x71]\n"
+    ));
+    let mount = &rig.faces[0];
+    let heard = std::cell::RefCell::new(Vec::new());
+    let mut pipeline = Pipeline::new(mount)
+        .with_tap(|_: Nanos, _: Op<'_>, edges: &[Edge]| heard.borrow_mut().extend_from_slice(edges));
+    pipeline.press(1, true);
+    assert_eq!(pipeline.keys(), [1]);
+    pipeline.press(0, true);
+    assert_eq!(pipeline.keys(), [0, 1]);
+    drop(pipeline);
+    // What went over the wires says it of the part that it is of.
+    let mut model = mount.drive.ends.model();
+    model.listen();
+    model.take(&heard.borrow());
+    let answers: Vec<_> =
+        model.heard().into_iter().map(|note| note.words).filter(|words| words.contains("answers")).collect();
+    assert_eq!(
+        answers,
+        [
+            "70: answers: no key is down",
+            "71: answers: keys byte1.bit2 down",
+            "70: answers: keys byte0.bit3 down",
+            "71: answers: keys byte1.bit2 down"
+        ]
+    );
+}
+
+#[test]
 fn a_decoding_part_shows_what_code_b_has() {
     let decoding = on_part(
         "max7219",

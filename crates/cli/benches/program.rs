@@ -6,10 +6,13 @@ use std::process::{Command, Stdio};
 use std::sync::OnceLock;
 
 use divan::Bencher;
-use spare_tile::view::{raster, svg};
-use spare_tile_core::glyph::text::{self, Align};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Rig;
+use spare_tile::view::page::Page;
+use spare_tile::view::{picture, pixels};
+use spare_tile_core::board::Board;
+use spare_tile_core::content::Canvas;
+use spare_tile_core::content::text::Align;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::scheduler::Scheduler;
 
 fn main() {
     divan::main();
@@ -17,18 +20,41 @@ fn main() {
 
 const LANDING: &str = include_str!("../../../demo/landing.toml");
 
-/// From a picture of eight digits to the bytes of a PNG.
-#[divan::bench]
-fn picture_to_png(bencher: Bencher<'_, '_>) {
+/// What eight digits show, as a drawing.
+fn drawing(words: &str) -> Page {
     let rig = Rig::read(LANDING).rig.expect("a sound rig");
-    let desk = rig.face("desk").expect("a desk");
-    let mut frame = desk.face.blank();
-    text::write("tEAL 07.5", &desk.face, text::Field::whole(&desk.face, Align::Left), &mut frame).unwrap();
-    let mut pipeline = Pipeline::new(desk);
-    pipeline.power_up();
-    pipeline.show(&frame);
-    let picture = pipeline.picture();
-    bencher.bench_local(|| raster::png(&svg::draw(&picture)).unwrap());
+    let face = &rig.faces[0].face;
+    let mut frame = face.blank();
+    Canvas::whole(face, &mut frame).write(words, Align::Left).unwrap();
+    let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
+    scheduler.power_up(0).unwrap();
+    scheduler.show(0, &frame).unwrap();
+    picture::draw(&scheduler.expose(0).unwrap())
+}
+
+/// From a drawing of eight digits to the bytes of a PNG.
+#[divan::bench]
+fn drawing_to_png(bencher: Bencher<'_, '_>) {
+    let page = drawing("tEAL 07.5");
+    bencher.bench_local(|| pixels::png(&page).unwrap());
+}
+
+/// A frame of an animation in which one digit of a scan has changed.
+#[divan::bench]
+fn next_frame_of_an_animation(bencher: Bencher<'_, '_>) {
+    let without_glow = |words| {
+        let mut page = drawing(words);
+        page.items.retain(|item| !matches!(item, spare_tile::view::page::Item::Glow { .. }));
+        page
+    };
+    let pages = [without_glow("tEAL 07.5"), without_glow("tEAL 07.6")];
+    let mut canvas = pixels::Canvas::new(&pages[0], 0.8).unwrap();
+    canvas.show(&pages[0]);
+    let mut next = 0;
+    bencher.bench_local(|| {
+        next = 1 - next;
+        canvas.show(&pages[next])
+    });
 }
 
 /// Whole processes: the yardstick is a Rust program that does nothing.

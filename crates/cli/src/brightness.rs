@@ -2,7 +2,7 @@
 
 use std::str::FromStr;
 
-use spare_tile_core::rig::Mount;
+use spare_tile_core::plan::Mount;
 
 use crate::failure::Failure;
 
@@ -36,8 +36,8 @@ impl FromStr for Brightness {
 impl Brightness {
     /// The step of a face's part; for a share the one whose light is nearest.
     pub fn step(self, mount: &Mount) -> Result<u8, Failure> {
-        let (name, method, ends) = (&mount.face.name, mount.method, &mount.drive.ends);
-        let Some(most) = ends.max_brightness() else {
+        let (name, method, display) = (&mount.face.name, mount.method, mount.drive.display());
+        let Some(most) = display.max_brightness() else {
             let message = format!("face {name} has no brightness: the method {method} has no steps");
             return Err(Failure::unusable(message, "leave --at-brightness out"));
         };
@@ -48,7 +48,7 @@ impl Brightness {
             }
             Self::Step(step) => Ok(step),
             Self::Percent(percent) => {
-                let away = |step: &u8| (100.0 * ends.step_light(*step) - percent).abs();
+                let away = |step: &u8| (100.0 * display.step_light(*step) - percent).abs();
                 Ok((0..=most).min_by(|a, b| away(a).total_cmp(&away(b))).unwrap_or(most))
             }
         }

@@ -3,7 +3,9 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use spare_tile_core::face::{Colour, Face, Grid, Light};
+use spare_tile_core::face::{Colour, Face, Layout, Light};
+use spare_tile_core::part::{ByteCode, NoByte};
+use spare_tile_core::plan::Mount;
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 
 use crate::failure::Failure;
@@ -23,12 +25,16 @@ pub struct CodingArgs {
     /// The segments on the bits, most significant first, - for an unused bit [default: dp g f e d c b a]
     #[arg(long, value_name = "NAMES")]
     bit_order: Option<String>,
-    /// Take style, common side, bit order and own glyphs from a face of this rig file
+    /// Take style, polarity, bit order and own glyphs from the wiring of a face of this rig file: the byte that is printed is
+    /// the byte that is sent
     #[arg(short, long, value_name = "FILE")]
     rig: Option<PathBuf>,
     /// The face of the rig
     #[arg(short, long, value_name = "NAME", requires = "rig")]
     face: Option<String>,
+    /// The digit of the face, from 0 at the left, where its digits are wired differently
+    #[arg(long = "of-digit", value_name = "N", requires = "rig")]
+    digit: Option<usize>,
     #[command(flatten)]
     glyphs: GlyphFile,
 }
@@ -49,6 +55,8 @@ fn style(name: &str) -> Result<Style, String> {
 /// How a set of segments becomes bytes.
 pub struct Coding {
     pub order: BitOrder,
+    /// Whether a 1 lights, as with a common cathode, or a 0.
+    pub polarity: Common,
     /// The rig's face, or one made up that is as long as a text may be.
     pub face: Face,
 }
@@ -56,6 +64,11 @@ pub struct Coding {
 impl Coding {
     pub const fn style(&self) -> Style {
         self.order.style()
+    }
+
+    /// The common side and what lights, in words.
+    pub fn polarity_words(&self) -> String {
+        format!("common {}: a {} lights", self.face.common.name(), u8::from(self.polarity.lit_level()))
     }
 }
 
@@ -67,8 +80,8 @@ impl CodingArgs {
             None => made_up(self.style.unwrap_or(Style::Seven)),
         };
         if let Some(style) = self.style.filter(|style| *style != coding.style()) {
-            let common = coding.face.common;
-            coding = made_up(style);
+            let (common, polarity) = (coding.face.common, coding.polarity);
+            coding = Coding { polarity, ..made_up(style) };
             coding.face.common = common;
         }
         if let Some(names) = &self.bit_order {
@@ -76,10 +89,12 @@ impl CodingArgs {
                 .map_err(|error| Failure::unusable_plainly(format!("--bit-order: {error}")))?;
             coding.face.points = coding.order.bit_of(coding.style().point_index()).is_some();
         }
-        match self.common {
-            Some(CommonSide::Cathode) => coding.face.common = Common::Cathode,
-            Some(CommonSide::Anode) => coding.face.common = Common::Anode,
-            None => {}
+        let common = self.common.map(|side| match side {
+            CommonSide::Cathode => Common::Cathode,
+            CommonSide::Anode => Common::Anode,
+        });
+        if let Some(common) = common {
+            (coding.face.common, coding.polarity) = (common, common);
         }
         self.glyphs.add_to(&mut coding.face)?;
         Ok(coding)
@@ -90,7 +105,43 @@ impl CodingArgs {
         let face_of_rig = FaceOfRig { file: RigFile { rig }, face: self.face.clone() };
         let rig = face_of_rig.load(session)?;
         let mount = face_of_rig.pick(&rig)?;
-        Ok(Some(Coding { order: mount.drive.bit_order.clone(), face: mount.face.clone() }))
+        // An order and a side of one's own ask for nothing that the wiring says.
+        if self.bit_order.is_some() && self.common.is_some() {
+            let order = BitOrder::usual(mount.face.style());
+            return Ok(Some(Coding { order, polarity: mount.face.common, face: mount.face.clone() }));
+        }
+        let ByteCode { order, polarity } = self.byte_code(mount)?;
+        Ok(Some(Coding { order, polarity, face: mount.face.clone() }))
+    }
+
+    /// How the digits of a face stand in the bytes that are sent, or why they do not.
+    fn byte_code(&self, mount: &Mount) -> Result<ByteCode, Failure> {
+        let (face, name) = (&mount.face, &mount.face.name);
+        let code = |digit| mount.drive.display().byte_code(face, digit);
+        let no_byte = |error: NoByte| {
+            let message = format!("face {name} has no byte for a digit: {error}");
+            let help = match error {
+                NoByte::Dots => "pick a face with digits",
+                _ => "see what is sent: spare-tile bytes TEXT; or give --bit-order and --common yourself",
+            };
+            Failure::unusable(message, help)
+        };
+        if let Some(digit) = self.digit {
+            if digit >= face.digits() {
+                let message = format!("face {name} has no digit {digit}");
+                let help = format!("use 0 to {}", face.digits().saturating_sub(1));
+                return Err(Failure::unusable(message, help));
+            }
+            return code(digit).map_err(no_byte);
+        }
+        let first = code(0).map_err(no_byte)?;
+        for digit in 1..face.digits() {
+            if code(digit).map_err(no_byte)? != first {
+                let message = format!("the digits of face {name} are wired differently: 0 and {digit}");
+                return Err(Failure::unusable(message, "pick one, such as --of-digit 0"));
+            }
+        }
+        Ok(first)
     }
 }
 
@@ -98,14 +149,12 @@ impl CodingArgs {
 fn made_up(style: Style) -> Coding {
     let face = Face {
         name: "text".to_owned(),
-        style,
-        digits: Face::MAX_DIGITS,
-        dots: Grid::default(),
+        layout: Layout::Digits { style, count: Face::MAX_DIGITS },
         extras: Vec::new(),
         points: true,
         own_glyphs: OwnGlyphs::default(),
         common: Common::Cathode,
         light: Light::of(Colour::default()),
     };
-    Coding { order: BitOrder::usual(style), face }
+    Coding { order: BitOrder::usual(style), polarity: Common::Cathode, face }
 }

@@ -4,7 +4,9 @@ use std::io;
 use std::ops::Range;
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use spare_tile_core::glyph::text::TextError;
+use spare_tile_core::board::link::LinkError;
+use spare_tile_core::content::ContentError;
+use spare_tile_core::content::text::TextError;
 use spare_tile_core::rig::{Finding, Severity};
 
 /// What a command comes back with.
@@ -77,6 +79,22 @@ impl Failure {
         Self { exit: Exit::Interrupted, complaints: Vec::new() }
     }
 
+    /// Content that the face cannot show.
+    pub fn of_content(error: &ContentError, face: &str) -> Self {
+        match error {
+            ContentError::Text { error, words } => Self::of_text(error, words),
+            ContentError::NotANumber(error) => Self::unusable_plainly(error.to_string()),
+            ContentError::Number(error) => Self::unusable(
+                error.to_string(),
+                "give it more digits, fewer places, --shortest or --engineering",
+            ),
+            ContentError::Dots(error) => Self::unusable(
+                format!("these are no dots for face {face}: {error}"),
+                "write the dots in rows: \".##./#..#\"",
+            ),
+        }
+    }
+
     /// A text that the face cannot show.
     pub fn of_text(error: &TextError, text: &str) -> Self {
         let help = match error {
@@ -97,6 +115,13 @@ impl Failure {
         let (message, position) = (error.to_string(), error.position());
         let complaint = Complaint::in_text(Severity::Error, message, text, position, length, help);
         Self { exit: Exit::Unusable, complaints: vec![complaint] }
+    }
+}
+
+/// A link failed.
+impl From<LinkError> for Failure {
+    fn from(error: LinkError) -> Self {
+        Self { exit: Exit::Device, ..Self::unusable_plainly(error.to_string()) }
     }
 }
 
@@ -145,14 +170,14 @@ impl Complaint {
     pub fn of_finding(finding: &Finding, origin: &str, source: &str) -> Self {
         Self {
             severity: finding.severity,
-            message: finding.problem.to_string(),
+            message: finding.trouble.to_string(),
             place: Some(Place {
                 origin: origin.to_owned(),
                 source: source.to_owned(),
                 span: finding.span.clone(),
                 also: finding.also.clone(),
             }),
-            help: finding.problem.fix(),
+            help: finding.trouble.fix(),
         }
     }
 

@@ -10,7 +10,8 @@ use spare_tile_core::units::Nanos;
 
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
-use crate::view::raster;
+use crate::view::page::Page;
+use crate::view::{pixels, svg};
 
 /// Where a drawing is written to.
 #[derive(Args)]
@@ -30,16 +31,16 @@ impl DrawingFiles {
     }
 
     /// Draws and writes the files that are asked for, if any.
-    pub fn write(&self, draw: impl FnOnce() -> String, session: &mut Session<'_>) -> Outcome {
+    pub fn write(&self, draw: impl FnOnce() -> Page, session: &mut Session<'_>) -> Outcome {
         if !self.any() {
             return Ok(());
         }
-        let svg = draw();
+        let page = draw();
         if let Some(path) = &self.svg {
-            write_and_tell(path, svg.as_bytes(), session)?;
+            write_and_tell(path, svg::write(&page).as_bytes(), session)?;
         }
         if let Some(path) = &self.png {
-            write_and_tell(path, &raster::png(&svg).map_err(Failure::unusable_plainly)?, session)?;
+            write_and_tell(path, &pixels::png(&page).map_err(Failure::unusable_plainly)?, session)?;
         }
         Ok(())
     }

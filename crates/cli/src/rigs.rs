@@ -4,7 +4,8 @@ use std::path::PathBuf;
 
 use clap::Args;
 use spare_tile_core::face::Face;
-use spare_tile_core::rig::{Finding, Mount, Reading, Rig, Severity, glyphs};
+use spare_tile_core::plan::{Mount, Reading, Rig};
+use spare_tile_core::rig::{Finding, Severity, document, glyphs};
 
 use crate::failure::{Complaint, Exit, Failure};
 use crate::files;
@@ -56,6 +57,36 @@ impl RigText {
     }
 }
 
+/// The hardware as it really is.
+#[derive(Args)]
+pub struct BuiltFile {
+    /// The hardware as it really is, where that is not as the rig says
+    ///
+    /// Another rig file with the same faces; what it leaves out is taken from the rig. The rig says what is sent, this file
+    /// what receives it: the picture shows what the eye would see. Example: --built turned.toml
+    #[arg(long, value_name = "FILE")]
+    built: Option<PathBuf>,
+}
+
+impl BuiltFile {
+    /// Loads the hardware of a rig: the rig itself where none is named.
+    pub fn load(&self, file: &RigFile, rig: &Rig, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
+        let Some(path) = &self.built else { return Ok(None) };
+        let (over, base) = (session.shelf.read(path)?, session.shelf.read(&file.rig)?);
+        // What is no TOML is told of by itself.
+        let (source, origin) = match document::completed(&over, &base) {
+            Some(source) => (source, format!("{}, completed from {}", path.display(), file.rig.display())),
+            None => (over, path.display().to_string()),
+        };
+        let built = RigText { origin, reading: Rig::read(&source), source }.into_rig()?;
+        let built = built.as_built_for(rig).map_err(|error| {
+            let help = "the hardware has the same faces as the rig; only their wiring and drive may differ";
+            Failure::unusable(format!("{}: {error}", path.display()), help)
+        })?;
+        Ok(Some(built))
+    }
+}
+
 impl FaceOfRig {
     /// Loads the rig, which must be sound.
     pub fn load(&self, session: &Session<'_>) -> Result<Rig, Failure> {
@@ -64,13 +95,18 @@ impl FaceOfRig {
 
     /// Picks the face.
     pub fn pick<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
+        self.place(rig).map(|place| &rig.faces[place])
+    }
+
+    /// The place of the face in the rig.
+    pub fn place(&self, rig: &Rig) -> Result<usize, Failure> {
         let names: Vec<_> = rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
-        match (&self.face, &rig.faces[..]) {
-            (Some(name), _) => rig.face(name).ok_or_else(|| {
+        match (&self.face, &names[..]) {
+            (Some(name), _) => names.iter().position(|known| known == name).ok_or_else(|| {
                 let message = format!("the rig has no face '{name}'");
                 Failure::unusable(message, format!("its faces: {}", names.join(", ")))
             }),
-            (None, [only]) => Ok(only),
+            (None, [_]) => Ok(0),
             (None, _) => {
                 let message = format!("the rig has {} faces: {}", names.len(), names.join(", "));
                 Err(Failure::unusable(message, format!("pick one, such as --face {}", names[0])))
@@ -92,7 +128,7 @@ impl GlyphFile {
     pub fn add_to(&self, face: &mut Face) -> Result<(), Failure> {
         let Some(path) = &self.glyphs else { return Ok(()) };
         let source = files::read_text(path, "glyph")?;
-        let glyphs = glyphs::read(&source, face.style).map_err(|findings| {
+        let glyphs = glyphs::read(&source, face.style()).map_err(|findings| {
             let origin = path.display().to_string();
             let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
             Failure { exit: Exit::Unusable, complaints: findings.iter().map(complain).collect() }

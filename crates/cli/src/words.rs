@@ -1,12 +1,12 @@
 //! What is to be shown: a text, or a number with its form, and what may be misread in it.
 
 use clap::{Args, ValueEnum};
-use spare_tile_core::dots;
+use spare_tile_core::content::{Canvas, Content, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
-use spare_tile_core::glyph::legibility::{self, Doubt};
-use spare_tile_core::glyph::number::{Decimal, NumberFormat, Radix, Room};
-use spare_tile_core::glyph::text::{self, Align, Field};
+use spare_tile_core::content::legibility::{self, Doubt};
+use spare_tile_core::content::number::{Decimal, NumberFormat, Radix, Room};
+use spare_tile_core::content::text::Align;
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
@@ -135,50 +135,49 @@ impl Words {
         self.number || self.form.places.is_some() || self.form.format() != NumberFormat::default()
     }
 
-    /// The text, with a number in its form for the room there is.
-    pub fn text(&self, room: Room) -> Result<String, Failure> {
-        self.text_of(&self.text, room)
+    /// What the words are on a face.
+    fn content(&self, words: &str, align: Option<Align>, face: &Face) -> Result<Content, Failure> {
+        let format = self.form.format();
+        Content::of_words(words, self.is_number().then_some(&format), align, face)
+            .map_err(|error| Failure::of_content(&error, &face.name))
     }
 
-    fn text_of(&self, text: &str, room: Room) -> Result<String, Failure> {
-        if !self.is_number() {
-            return Ok(text.to_owned());
-        }
-        let value: Decimal = text.parse().map_err(|error| Failure::unusable_plainly(format!("{error}")))?;
-        self.form.format().write(value, room).map_err(|error| {
-            Failure::unusable(
-                error.to_string(),
-                "give it more digits, fewer places, --shortest or --engineering",
-            )
-        })
+    /// The text, with a number in its form for the room there is.
+    pub fn text(&self, face: &Face, room: Room) -> Result<String, Failure> {
+        let words = self.content(&self.text, None, face)?.words(room);
+        let words = words.map_err(|error| Failure::of_content(&error, &face.name))?;
+        words.ok_or_else(|| Failure::unusable_plainly(format!("face {} has dots and no digits", face.name)))
     }
 
     /// A frame of the face with the words in their place.
     pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
-        if face.dots.width > 0 {
-            return frame_of_dots(&self.text, face);
-        }
         let (face, words, frame) = self.lay_out(&self.text, placing, face)?;
-        self.check_legible(&words, &face, session)?;
+        if let Some(words) = words {
+            self.check_legible(&words, &face, session)?;
+        }
         Ok(frame)
     }
 
     /// A frame with other words in the same form and place.
     pub fn frame_of(&self, text: &str, placing: &Placing, face: &Face) -> Result<Frame, Failure> {
-        if face.dots.width > 0 {
-            return frame_of_dots(text, face);
-        }
         self.lay_out(text, placing, face).map(|(_, _, frame)| frame)
     }
 
-    /// The face with the characters of a glyph file, the words in their form, and the frame that they make.
-    fn lay_out(&self, text: &str, placing: &Placing, face: &Face) -> Result<(Face, String, Frame), Failure> {
+    /// The face with the characters of a glyph file, the words in their form where there are any, and the frame that they
+    /// make.
+    fn lay_out(
+        &self,
+        text: &str,
+        placing: &Placing,
+        face: &Face,
+    ) -> Result<(Face, Option<String>, Frame), Failure> {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
-        let field = placing.field(&face, self)?;
-        let words = self.text_of(text, Room { digits: field.length, points: face.points })?;
+        let content = self.content(text, placing.align(), &face)?;
         let mut frame = face.blank();
-        text::write(&words, &face, field, &mut frame).map_err(|error| Failure::of_text(&error, &words))?;
+        let mut canvas = Canvas::new(&face, &mut frame, placing.region(&face)?);
+        let drawn = content.words(canvas.room()).and_then(|words| content.draw(&mut canvas).map(|()| words));
+        let words = drawn.map_err(|error| Failure::of_content(&error, &face.name))?;
         Ok((face, words, frame))
     }
 
@@ -195,16 +194,6 @@ impl Words {
     }
 }
 
-/// A frame of dots from their rows.
-fn frame_of_dots(rows: &str, face: &Face) -> Result<Frame, Failure> {
-    let mut frame = face.blank();
-    dots::write(rows, face, &mut frame).map_err(|error| {
-        let help = "write the dots in rows: \".##./#..#\"";
-        Failure::unusable(format!("these are no dots for face {}: {error}", face.name), help)
-    })?;
-    Ok(frame)
-}
-
 fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
     let help = match doubt {
         Doubt::StandIn { .. } => {
@@ -217,10 +206,25 @@ fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
 }
 
 impl Placing {
-    /// The digits that the words may use.
-    pub fn field(&self, face: &Face, words: &Words) -> Result<Field, Failure> {
+    fn align(&self) -> Option<Align> {
+        self.align.map(|align| match align {
+            AlignArg::Left => Align::Left,
+            AlignArg::Right => Align::Right,
+            AlignArg::Centre => Align::Centre,
+        })
+    }
+
+    /// The part of the face that the words may use.
+    fn region(&self, face: &Face) -> Result<Region, Failure> {
         let Self { start, length, .. } = *self;
-        let digits = face.digits;
+        if face.dots().is_some() {
+            if start > 0 || length.is_some() || self.align.is_some() {
+                let message = format!("face {} has dots: they stand where they are written", face.name);
+                return Err(Failure::unusable(message, "leave --start, --length and --align out"));
+            }
+            return Ok(Region::whole(face));
+        }
+        let digits = face.digits();
         let rest = digits.checked_sub(start).filter(|rest| *rest > 0).ok_or_else(|| {
             let message = format!("--start {start} is beyond the face, which has {digits} digits");
             Failure::unusable(message, format!("use 0 to {}", digits - 1))
@@ -231,13 +235,6 @@ impl Placing {
                 format!("--length {length} from digit {start} goes beyond the face of {digits} digits");
             return Err(Failure::unusable(message, format!("use at most {rest}")));
         }
-        let align = match self.align {
-            Some(AlignArg::Left) => Align::Left,
-            Some(AlignArg::Right) => Align::Right,
-            Some(AlignArg::Centre) => Align::Centre,
-            None if words.is_number() => Align::Right,
-            None => Align::Left,
-        };
-        Ok(Field { start, length, align })
+        Ok(Region::Digits { start, length })
     }
 }

@@ -5,8 +5,8 @@ use crate::glyph::{Common, OwnGlyphs, Segments, Style};
 use crate::units::{Milliamps, Volts};
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
-/// in the style's order, then those of digit 1, and so on; after the digits come the dots, row by row, and
-/// then the colons and lamps.
+/// in the style's order, then those of digit 1, and so on; on a face of dots they are the dots, row by row, each
+/// with its red, green and blue where it has three. The colons and lamps come last.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Element(pub usize);
 
@@ -57,13 +57,64 @@ impl Light {
     }
 }
 
-/// How many dots a face has.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+/// What a face is made of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Layout {
+    /// Digits in a row.
+    Digits {
+        /// How many segments each has.
+        style: Style,
+        /// How many there are, from 1 to [`Face::MAX_DIGITS`].
+        count: usize,
+    },
+    /// Dots in rows and columns.
+    Dots(Grid),
+}
+
+/// The dots of a face.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Grid {
-    /// From left to right.
+    /// From left to right, up to [`Face::MAX_WIDTH`].
     pub width: usize,
-    /// From top to bottom.
+    /// From top to bottom, up to [`Face::MAX_HEIGHT`].
     pub height: usize,
+    /// What each dot can show.
+    pub channels: Channels,
+}
+
+/// What a dot can show.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Channels {
+    /// One light: on, off, or grey.
+    #[default]
+    One,
+    /// Three lights, red, green and blue.
+    Three,
+}
+
+impl Channels {
+    /// How many elements a dot has.
+    #[must_use]
+    pub const fn count(self) -> usize {
+        match self {
+            Self::One => 1,
+            Self::Three => 3,
+        }
+    }
+}
+
+impl Grid {
+    /// Dots of one light each.
+    #[must_use]
+    pub const fn plain(width: usize, height: usize) -> Self {
+        Self { width, height, channels: Channels::One }
+    }
+
+    /// How many elements all dots have.
+    #[must_use]
+    pub const fn element_count(&self) -> usize {
+        self.width * self.height * self.channels.count()
+    }
 }
 
 /// A light of a face that is no segment of a digit.
@@ -92,12 +143,8 @@ pub enum ExtraKind {
 pub struct Face {
     /// The name that the rig gives it.
     pub name: String,
-    /// How many segments a digit has.
-    pub style: Style,
-    /// How many digits, up to [`Face::MAX_DIGITS`]; none on a face of dots.
-    pub digits: usize,
-    /// The dots; none on a face of digits.
-    pub dots: Grid,
+    /// Its digits or dots.
+    pub layout: Layout,
     /// Its colons and lamps.
     pub extras: Vec<Extra>,
     /// Whether all its digits have points.
@@ -113,8 +160,39 @@ pub struct Face {
 impl Face {
     /// The most digits that a face may have.
     pub const MAX_DIGITS: usize = 64;
-    /// The most dots that a face may have in either direction.
-    pub const MAX_DOTS: usize = 64;
+    /// The most dots that a face may have from left to right.
+    pub const MAX_WIDTH: usize = 1024;
+    /// The most dots that a face may have from top to bottom.
+    pub const MAX_HEIGHT: usize = 256;
+
+    /// How many digits it has; none on a face of dots.
+    #[must_use]
+    #[inline]
+    pub const fn digits(&self) -> usize {
+        match self.layout {
+            Layout::Digits { count, .. } => count,
+            Layout::Dots(_) => 0,
+        }
+    }
+
+    /// The style of its digits; on a face of dots, which has none to draw, seven segments.
+    #[must_use]
+    #[inline]
+    pub const fn style(&self) -> Style {
+        match self.layout {
+            Layout::Digits { style, .. } => style,
+            Layout::Dots(_) => Style::Seven,
+        }
+    }
+
+    /// Its dots; `None` on a face of digits.
+    #[must_use]
+    pub const fn dots(&self) -> Option<Grid> {
+        match self.layout {
+            Layout::Digits { .. } => None,
+            Layout::Dots(grid) => Some(grid),
+        }
+    }
 
     /// How many elements the face has.
     #[must_use]
@@ -125,40 +203,57 @@ impl Face {
     /// What it is, in words: `4 seven-segment digits`, `8x8 dots`.
     #[must_use]
     pub fn summary(&self) -> String {
-        let Grid { width, height } = self.dots;
-        match self.digits {
-            0 => format!("{width}x{height} dots"),
-            1 => format!("1 {}-segment digit", self.style),
-            digits => format!("{digits} {}-segment digits", self.style),
+        match self.layout {
+            Layout::Dots(Grid { width, height, channels: Channels::One }) => format!("{width}x{height} dots"),
+            Layout::Dots(Grid { width, height, .. }) => format!("{width}x{height} dots in colour"),
+            Layout::Digits { style, count: 1 } => format!("1 {style}-segment digit"),
+            Layout::Digits { style, count } => format!("{count} {style}-segment digits"),
         }
     }
 
-    /// The dot in this column and row, counted from the top left.
+    /// The dot in this column and row, counted from the top left; where it has three lights, the red one, which the
+    /// green and the blue follow. `None` where the face has no such dot.
     #[must_use]
-    pub const fn dot(&self, x: usize, y: usize) -> Element {
-        Element(self.digits * self.style.segment_count() + y * self.dots.width + x)
+    pub const fn dot(&self, x: usize, y: usize) -> Option<Element> {
+        match self.layout {
+            Layout::Dots(grid) if x < grid.width && y < grid.height => {
+                Some(Element((y * grid.width + x) * grid.channels.count()))
+            }
+            _ => None,
+        }
     }
 
-    /// What an element is, in words: `digit 2 dp`, `dot 3,0`, or the name of a colon or lamp.
+    /// What an element is, in words: `digit 2 dp`, `dot 3,0`, `dot 3,0 red`, or the name of a colon or lamp.
     #[must_use]
     pub fn name_of(&self, element: Element) -> String {
-        let (count, dots) = (self.style.segment_count(), self.digits * self.style.segment_count());
-        let extras = self.extra(0).0;
-        match element.0 {
-            index if index < dots => {
-                format!("digit {} {}", index / count, self.style.segment_names()[index % count])
+        let Element(index) = element;
+        if let Some(extra) = index.checked_sub(self.extra(0).0) {
+            return self.extras.get(extra).map_or_else(String::new, |extra| extra.name.clone());
+        }
+        match self.layout {
+            Layout::Digits { style, .. } => {
+                let count = style.segment_count();
+                format!("digit {} {}", index / count, style.segment_names()[index % count])
             }
-            index if index < extras => {
-                format!("dot {},{}", (index - dots) % self.dots.width, (index - dots) / self.dots.width)
+            Layout::Dots(Grid { width, channels, .. }) => {
+                let dot = index / channels.count();
+                let place = format!("dot {},{}", dot % width, dot / width);
+                match channels {
+                    Channels::One => place,
+                    Channels::Three => format!("{place} {}", ["red", "green", "blue"][index % 3]),
+                }
             }
-            index => self.extras.get(index - extras).map_or_else(String::new, |extra| extra.name.clone()),
         }
     }
 
     /// The element that is colon or lamp `extra`, by its place in [`Self::extras`].
     #[must_use]
     pub const fn extra(&self, extra: usize) -> Element {
-        Element(self.digits * self.style.segment_count() + self.dots.width * self.dots.height + extra)
+        let before = match self.layout {
+            Layout::Digits { style, count } => count * style.segment_count(),
+            Layout::Dots(grid) => grid.element_count(),
+        };
+        Element(before + extra)
     }
 
     /// The colon after so many digits, by its place in [`Self::extras`].
@@ -191,7 +286,7 @@ impl Face {
     /// The element that is segment `segment` of digit `digit`.
     #[must_use]
     pub const fn element(&self, digit: usize, segment: usize) -> Element {
-        Element(digit * self.style.segment_count() + segment)
+        Element(digit * self.style().segment_count() + segment)
     }
 
     /// A frame of this face with nothing lit.
@@ -203,10 +298,10 @@ impl Face {
     /// Lights just these segments of a digit, fully; a digit that the face has not is left out.
     #[inline]
     pub fn put(&self, frame: &mut Frame, digit: usize, segments: Segments) {
-        let count = self.style.segment_count();
-        let segments_end = self.digits * count;
+        let count = self.style().segment_count();
+        let segments_end = self.digits() * count;
         let levels = frame.levels_mut().get_mut(digit * count..segments_end).unwrap_or_default();
-        match self.style {
+        match self.style() {
             Style::Seven => put_levels::<{ Style::Seven.segment_count() }>(levels, segments),
             Style::Fourteen => put_levels::<{ Style::Fourteen.segment_count() }>(levels, segments),
             Style::Sixteen => put_levels::<{ Style::Sixteen.segment_count() }>(levels, segments),
@@ -216,7 +311,7 @@ impl Face {
     /// The segments of a digit that are lit at all.
     #[must_use]
     pub fn lit(&self, frame: &Frame, digit: usize) -> Segments {
-        let count = self.style.segment_count();
+        let count = self.style().segment_count();
         let levels = frame.levels().iter().skip(digit * count).take(count).enumerate();
         levels.filter(|(_, level)| **level != Level::OFF).map(|(index, _)| index).collect()
     }

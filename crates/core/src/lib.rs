@@ -1,30 +1,45 @@
 //! The heart of Spare Tile.
 //!
-//! One description of the hardware, the [rig](rig), gives everything between what is said and what is
-//! seen. The way through is a pipeline, and each module is one step of it:
+//! One description of the hardware, the [rig](rig), gives everything between what is said and what is seen. The way
+//! through is a pipeline with two sides that share no code: what is *described* drives the sending side, what is *built* is
+//! the receiving side.
 //!
 //! ```text
-//!  text            glyph      which segments a character lights
-//!   | glyph        face       what a person looks at
-//!  frame           frame      a level for each element
-//!   | wiring       wiring     elements to nodes and back
-//!  nodes           drive      a face's method: its driver, bus and model
-//!   | drive        chip       the parts, a folder each
-//!  ops             bus        operations as data, and the edges they become
-//!   | bus
-//!  edges           capture    edges written as a value change dump
-//!   | model
-//!  lights          scan       the plan of a scan, what the eye sees of it, and its currents
-//!   | eye
-//!  picture         picture    what the lights look like
+//!         sending side: the rig as described                    receiving side: the rig as built
+//!  words, number, dots
+//!    | content
+//!  canvas of a frame                                      picture
+//!    | wiring                                                ^ eye
+//!  nodes                                                  lights
+//!    | driver (a part's, or the scan of a bare display)      ^ geometry
+//!  ops, typed -------------------- link ----------------> nodes lit
+//!                                                            ^ model
+//!                                      bus: ops to edges ----+
 //! ```
 //!
-//! [`pipeline::Pipeline`] joins the steps for one face; [`reel`] adds time. [`capture`] goes the way from edges to
-//! pictures for recordings, [`firmware`] writes tables and operations as source, [`keys`] reads push buttons.
+//! From the bottom up, each module building on those before it:
+//!
+//! | module | what it knows |
+//! | --- | --- |
+//! | [`units`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
+//! | [`content`] | texts, numbers and dots, drawn on a canvas |
+//! | [`rig`] | the rig file: tables with their places, controllers, packages, pins |
+//! | [`bus`] | typed transfers, and what they do on the lines |
+//! | [`wiring`], [`driver`] | the sending side: elements to nodes, nodes to operations |
+//! | [`geometry`], [`model`] | the receiving side: edges to lit nodes, and where those lights are |
+//! | [`bare`], [`part`] | circuits of bare displays, and the parts, a folder each |
+//! | [`plan`] | the whole rig as plain data; findings, currents, the timing of a scan, the wiring list |
+//! | [`board`] | the receiving side of a whole rig, as a link; faults; the eye and its pictures |
+//! | [`play`] | time: the one clock, acts, reels, the scan looked at closely |
+//! | [`capture`], [`firmware`] | recordings of buses; source for controllers |
+//!
 //! Nothing here does I/O, reads a clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
 //!
 //! ```
-//! use spare_tile_core::{glyph::text, pipeline::Pipeline, rig::Rig};
+//! use spare_tile_core::board::Board;
+//! use spare_tile_core::content::{Canvas, text};
+//! use spare_tile_core::plan::Rig;
+//! use spare_tile_core::play::scheduler::Scheduler;
 //!
 //! let rig = Rig::read(r#"
 //!     [face.desk]
@@ -34,31 +49,33 @@
 //!     method = "max7219"
 //!     pins = { data = "GP19", clock = "GP18", select = "GP17" }
 //! "#).rig.expect("a sound rig");
-//! let desk = &rig.faces[0];
+//! let face = &rig.faces[0].face;
 //!
-//! let mut frame = desk.face.blank();
-//! text::write("tEAL 48", &desk.face, text::Field::whole(&desk.face, text::Align::Left), &mut frame)?;
-//! let mut pipeline = Pipeline::new(desk);
-//! pipeline.power_up();
-//! pipeline.show(&frame);
-//! assert_eq!(pipeline.picture().reading(), "tEAL 48 ");
-//! # Ok::<(), text::TextError>(())
+//! let mut frame = face.blank();
+//! Canvas::whole(face, &mut frame).write("tEAL 48", text::Align::Left)?;
+//! let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
+//! scheduler.power_up(0)?;
+//! scheduler.show(0, &frame)?;
+//! let now = scheduler.now();
+//! assert_eq!(scheduler.link_mut().picture(0, now).expect("a face").reading(), "tEAL 48 ");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod bare;
+pub mod board;
 pub mod bus;
 pub mod capture;
-pub mod chip;
-pub mod dots;
-pub mod drive;
+pub mod content;
+pub mod driver;
 pub mod face;
 pub mod firmware;
 pub mod frame;
+pub mod geometry;
 pub mod glyph;
-pub mod keys;
-pub mod picture;
-pub mod pipeline;
-pub mod reel;
+pub mod model;
+pub mod part;
+pub mod plan;
+pub mod play;
 pub mod rig;
-pub mod scan;
 pub mod units;
 pub mod wiring;

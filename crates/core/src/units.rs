@@ -101,6 +101,12 @@ impl From<Duration> for Nanos {
     }
 }
 
+impl From<Nanos> for Duration {
+    fn from(nanos: Nanos) -> Self {
+        Self::from_nanos(nanos.0)
+    }
+}
+
 /// A voltage in volts.
 #[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
 pub struct Volts(pub f64);
@@ -188,6 +194,32 @@ pub fn parse_duration(text: &str) -> Result<Duration, DurationError> {
         return Err(error());
     }
     Ok(Duration::from_nanos(nanos as u64))
+}
+
+/// The preferred values of a decade (IEC 60063).
+pub const E12: [f64; 12] = [1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2];
+/// The finer series.
+pub const E24: [f64; 24] = [
+    1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8,
+    7.5, 8.2, 9.1,
+];
+
+/// The value of the series E12 that is nearest by ratio.
+#[must_use]
+pub fn nearest_e12(ohms: Ohms) -> Ohms {
+    nearest(ohms, &E12)
+}
+
+/// The value of a series that is nearest by ratio.
+#[must_use]
+pub fn nearest(ohms: Ohms, series: &[f64]) -> Ohms {
+    let decade = ohms.0.log10().floor() as i32;
+    let tried =
+        (decade - 1..=decade + 1).flat_map(|decade| series.iter().map(move |v| v * 10_f64.powi(decade)));
+    let away = |value: &f64| (value / ohms.0).ln().abs();
+    let value = tried.min_by(|a, b| away(a).total_cmp(&away(b))).unwrap_or(ohms.0);
+    // The decades are powers of ten, which binary fractions only come near to.
+    Ohms((value * 1e3).round() / 1e3)
 }
 
 #[cfg(test)]

@@ -1,4 +1,7 @@
-//! The one-to-one map between the elements of a face and the nodes of its drive.
+//! The sending side's map from the elements of a face to the nodes of what drives it.
+//!
+//! It goes forward only: what sits at a node is the [geometry](crate::geometry)'s affair, which knows it from code of its
+//! own.
 
 use crate::face::Element;
 
@@ -6,19 +9,14 @@ use crate::face::Element;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Node(pub usize);
 
-impl Node {
-    /// Where an element is wired to that is not wired at all: the point of a digit that has none.
-    pub const NOWHERE: Self = Self(usize::MAX);
-}
-
 /// Which node each element of a face is wired to.
 ///
-/// A drive may have nodes with no element (a part with more outputs than the face needs); an element has a
-/// node of its own, or is wired [nowhere](Node::NOWHERE) and stays dark.
+/// A drive may have nodes with no element (a part with more outputs than the face needs); an element has a node of its
+/// own, or none and stays dark.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Wiring {
     /// By element.
-    nodes: Vec<Node>,
+    nodes: Vec<Option<Node>>,
     node_count: usize,
 }
 
@@ -52,10 +50,10 @@ impl Wiring {
     ///
     /// # Errors
     /// When two elements share a node or a node does not exist.
-    pub fn new(nodes: Vec<Node>, node_count: usize) -> Result<Self, WiringError> {
+    pub fn new(nodes: Vec<Option<Node>>, node_count: usize) -> Result<Self, WiringError> {
         let mut owner = vec![None; node_count];
-        for (element, node) in nodes.iter().copied().enumerate().filter(|(_, node)| *node != Node::NOWHERE) {
-            let element = Element(element);
+        for (element, node) in nodes.iter().enumerate() {
+            let (element, Some(node)) = (Element(element), *node) else { continue };
             let place = owner.get_mut(node.0).ok_or(WiringError::NoSuchNode { element, node, node_count })?;
             if let Some(first) = place.replace(element) {
                 return Err(WiringError::Shared { first, second: element, node });
@@ -73,7 +71,7 @@ impl Wiring {
     /// The node of an element; none where it is not wired.
     #[must_use]
     pub fn node(&self, element: Element) -> Option<Node> {
-        self.nodes.get(element.0).copied().filter(|node| *node != Node::NOWHERE)
+        self.nodes.get(element.0).copied().flatten()
     }
 
     /// Whether an element is wired.
@@ -87,19 +85,9 @@ impl Wiring {
     pub fn to_nodes<T: Copy>(&self, elements: &[T], nodes: &mut [T]) {
         debug_assert_eq!(elements.len(), self.nodes.len());
         for (value, node) in elements.iter().zip(&self.nodes) {
-            // The check of the bounds is what leaves out an element that is wired nowhere.
-            if let Some(slot) = nodes.get_mut(node.0) {
+            if let Some(slot) = node.and_then(|node| nodes.get_mut(node.0)) {
                 *slot = *value;
             }
-        }
-    }
-
-    /// Carries a value of each node back to its element; the inverse of [`Self::to_nodes`].
-    #[inline]
-    pub fn to_elements<T: Copy + Default>(&self, nodes: &[T], elements: &mut [T]) {
-        debug_assert_eq!(nodes.len(), self.node_count);
-        for (value, node) in elements.iter_mut().zip(&self.nodes) {
-            *value = nodes.get(node.0).copied().unwrap_or_default();
         }
     }
 }
@@ -109,22 +97,19 @@ mod tests {
     use super::*;
 
     #[test]
-    fn values_go_out_and_come_back() {
-        let wiring = Wiring::new(vec![Node(3), Node(0)], 4).unwrap();
+    fn values_go_to_their_nodes() {
+        let wiring = Wiring::new(vec![Some(Node(3)), None, Some(Node(0))], 4).unwrap();
         let mut nodes = [9; 4];
-        wiring.to_nodes(&[1, 2], &mut nodes);
+        wiring.to_nodes(&[1, 5, 2], &mut nodes);
         assert_eq!(nodes, [2, 9, 9, 1]);
-        let mut elements = [0; 2];
-        wiring.to_elements(&nodes, &mut elements);
-        assert_eq!(elements, [1, 2]);
     }
 
     #[test]
     fn a_node_serves_one_element() {
         let shared = WiringError::Shared { first: Element(0), second: Element(1), node: Node(1) };
-        assert_eq!(Wiring::new(vec![Node(1), Node(1)], 2), Err(shared));
-        assert!(Wiring::new(vec![Node::NOWHERE, Node::NOWHERE], 2).is_ok());
+        assert_eq!(Wiring::new(vec![Some(Node(1)), Some(Node(1))], 2), Err(shared));
+        assert!(Wiring::new(vec![None, None], 2).is_ok());
         let outside = WiringError::NoSuchNode { element: Element(0), node: Node(2), node_count: 2 };
-        assert_eq!(Wiring::new(vec![Node(2)], 2), Err(outside));
+        assert_eq!(Wiring::new(vec![Some(Node(2))], 2), Err(outside));
     }
 }

@@ -1,16 +1,18 @@
 //! `bytes`: the bus traffic of power-up, frames and whatever else a driver sends, explained.
 
-use std::cell::RefCell;
 use std::path::{Path, PathBuf};
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
-use spare_tile_core::bus::{Edge, Op};
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::{Link, LinkError, Tap};
+use spare_tile_core::bus::{Edge, Op, Protocol, Reply};
 use spare_tile_core::capture::vcd::Scope;
-use spare_tile_core::firmware::ops::{self, Transfer};
+use spare_tile_core::firmware::ops::{self, Listed};
 use spare_tile_core::frame::Frame;
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Mount;
+use spare_tile_core::part::Part;
+use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::Nanos;
 
 use crate::args::Base;
@@ -18,7 +20,7 @@ use crate::brightness::Brightness;
 use crate::commands::rig::check::pins;
 use crate::failure::{Failure, Outcome};
 use crate::files;
-use crate::rigs::FaceOfRig;
+use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::words::{Placing, Words};
 
@@ -29,6 +31,8 @@ use crate::words::{Placing, Words};
 pub struct Bytes {
     #[command(flatten)]
     rig: FaceOfRig,
+    #[command(flatten)]
+    built: BuiltFile,
     #[command(flatten)]
     words: Words,
     #[command(flatten)]
@@ -76,8 +80,19 @@ enum Step {
 /// One operation that was sent.
 struct Sent {
     at: Nanos,
-    transfer: Transfer,
+    listed: Listed,
+    /// What came back.
+    answered: Vec<u8>,
     edges: Vec<Edge>,
+}
+
+/// All that was sent of what was asked for.
+struct Traffic {
+    sent: Vec<Sent>,
+    /// The level of each line of the face before that.
+    levels: Vec<Option<bool>>,
+    /// The push buttons that were down, where they were read.
+    down: Vec<usize>,
 }
 
 #[derive(Serialize)]
@@ -89,6 +104,8 @@ struct SentAnswer<'a> {
     bytes: Vec<String>,
     #[serde(skip_serializing_if = "is_zero")]
     reads: usize,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    answered: Vec<String>,
     note: &'a str,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     edges: Vec<EdgeAnswer<'a>>,
@@ -117,41 +134,50 @@ fn is_zero(number: &usize) -> bool {
 /// Runs `bytes`.
 pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     let rig = bytes.rig.load(session)?;
-    let mount = bytes.rig.pick(&rig)?;
-    let frame = bytes.words.frame(&bytes.placing, &mount.face, session)?;
-    let from = bytes
-        .from
-        .as_deref()
-        .map(|from| bytes.words.frame_of(from, &bytes.placing, &mount.face))
-        .transpose()?;
-    let brightness = bytes.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
-    let pressed = pressed(&bytes.press, mount)?;
-    let (sent, down) = traffic(bytes, from.as_ref(), &frame, brightness, &pressed, mount);
+    let face = bytes.rig.place(&rig)?;
+    let other = bytes.built.load(&bytes.rig.file, &rig, session)?;
+    let mount = &rig.faces[face];
+    let asked = Asked {
+        frame: bytes.words.frame(&bytes.placing, &mount.face, session)?,
+        from: bytes
+            .from
+            .as_deref()
+            .map(|from| bytes.words.frame_of(from, &bytes.placing, &mount.face))
+            .transpose()?,
+        brightness: bytes.at_brightness.map(|brightness| brightness.step(mount)).transpose()?,
+        pressed: pressed(&bytes.press, mount)?,
+        refresh: bytes.refresh,
+        then: &bytes.then,
+    };
+    let traffic = asked.traffic(&rig, other.as_ref().unwrap_or(&rig), face)?;
+    let protocol = rig.protocol(mount).map_or("", Protocol::name);
     match bytes.language.as_deref() {
-        None if session.json => session.write_json(&answer(&sent, mount, bytes))?,
+        None if session.json => session.write_json(&answer(&traffic.sent, mount, protocol, bytes))?,
         None => {
-            print(&sent, mount, bytes, session)?;
+            print(&traffic, mount, bytes, session)?;
             if bytes.then.contains(&Step::Keys) {
-                print_keys(&down, mount, session)?;
+                print_keys(&traffic.down, mount, session)?;
             }
         }
-        Some("json") => session.write_json(&sent.iter().map(TransferAnswer::of).collect::<Vec<_>>())?,
+        Some("json") => {
+            session.write_json(&traffic.sent.iter().map(TransferAnswer::of).collect::<Vec<_>>())?;
+        }
         Some(language) => {
-            let transfers: Vec<_> = sent.iter().map(|sent| sent.transfer.clone()).collect();
-            let about = format!("face {}: {}", mount.face.name, mount.drive.ends.summary());
-            let source = ops::write(language, &name_of(&mount.face.name), &about, &transfers);
+            let listed: Vec<_> = traffic.sent.iter().map(|sent| sent.listed.clone()).collect();
+            let about = format!("face {}: {}", mount.face.name, mount.drive.summary());
+            let source = ops::write(language, &name_of(&mount.face.name), &about, &listed);
             write!(session.out, "{}", source.unwrap_or_default())?;
         }
     }
     match &bytes.vcd {
-        Some(path) => write_dump(path, &sent, mount, session),
+        Some(path) => write_dump(path, &traffic, mount, session),
         None => Ok(()),
     }
 }
 
 /// The places of these keys among the face's.
 fn pressed(names: &[String], mount: &Mount) -> Result<Vec<usize>, Failure> {
-    let known = mount.drive.ends.key_names();
+    let known = mount.drive.display().button_names();
     let place = |name: &String| {
         known.iter().position(|known| known == name).ok_or_else(|| {
             let help = if known.is_empty() {
@@ -166,7 +192,7 @@ fn pressed(names: &[String], mount: &Mount) -> Result<Vec<usize>, Failure> {
 }
 
 fn print_keys(down: &[usize], mount: &Mount, session: &mut Session<'_>) -> Outcome {
-    let names = mount.drive.ends.key_names();
+    let names = mount.drive.display().button_names();
     if names.is_empty() {
         return Ok(writeln!(session.out, "the face has no keys")?);
     }
@@ -183,123 +209,161 @@ fn name_of(face: &str) -> String {
     if name.starts_with(|c: char| c.is_ascii_alphabetic()) { name } else { format!("face_{name}") }
 }
 
-fn traffic(
-    bytes: &Bytes,
-    from: Option<&Frame>,
-    frame: &Frame,
+/// What is asked for.
+struct Asked<'a> {
+    frame: Frame,
+    from: Option<Frame>,
     brightness: Option<u8>,
-    pressed: &[usize],
-    mount: &Mount,
-) -> (Vec<Sent>, Vec<usize>) {
-    let heard = RefCell::new(Vec::new());
-    let begun = RefCell::new(Nanos(0));
-    let tap = |at: Nanos, op: Op<'_>, edges: &[Edge]| {
-        let transfer = Transfer {
-            role: op.role,
-            bytes: op.bytes.to_vec(),
-            reads: op.reads,
-            not_before: op.not_before,
-            words: mount.drive.explain(op.bytes),
+    pressed: Vec<usize>,
+    refresh: bool,
+    then: &'a [Step],
+}
+
+impl Asked<'_> {
+    /// Sends it to a board and notes what goes over the lines.
+    fn traffic(&self, rig: &Rig, built: &Rig, face: usize) -> Result<Traffic, Failure> {
+        let mount = &rig.faces[face];
+        let mut board = Board::built_as(rig, built);
+        board.record();
+        let lines = board.lines_of(mount).to_vec();
+        let mut sent: Vec<Sent> = Vec::new();
+        let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, board: &mut Board<'_>| {
+            let line = |net| lines.iter().position(|line| *line == net);
+            let edges = board.recorded();
+            let edges = edges.iter().filter_map(|edge| Some(Edge { line: line(edge.line)?, ..*edge }));
+            let listed = Listed {
+                role: op.role,
+                bytes: op.transfer.on_the_wire().collect(),
+                reads: op.transfer.reads(),
+                not_before: op.not_before,
+                words: mount.drive.words(&op.transfer),
+            };
+            sent.push(Sent { at: reply.began, listed, answered: reply.bytes.clone(), edges: edges.collect() });
         };
-        let at = at - *begun.borrow();
-        let edges = edges.iter().map(|edge| Edge { at: edge.at - *begun.borrow(), ..*edge }).collect();
-        heard.borrow_mut().push(Sent { at, transfer, edges });
-    };
-    let mut pipeline = Pipeline::new(mount).with_tap(tap);
-    pipeline.power_up();
-    if let Some(from) = from {
-        pipeline.show(from);
-        // Just the update is asked for: time begins with it.
-        heard.borrow_mut().clear();
-        *begun.borrow_mut() = pipeline.now();
-    }
-    if bytes.refresh && from.is_none() {
-        pipeline.show(frame);
-        heard.borrow_mut().clear();
-        *begun.borrow_mut() = pipeline.now();
-        pipeline.refresh();
-    } else {
-        pipeline.show(frame);
-        if bytes.refresh {
-            pipeline.refresh();
+        let mut scheduler = Scheduler::new(rig, Tap { link: board, tell });
+        let mut begin = (Nanos(0), levels(&scheduler, mount));
+        scheduler.power_up(face)?;
+        // Just the update is asked for, or what heals: time begins with that.
+        if self.from.is_some() || self.refresh {
+            show(&mut scheduler, face, self.from.as_ref().unwrap_or(&self.frame))?;
+            begin = (scheduler.now(), levels(&scheduler, mount));
         }
-    }
-    let mut down = Vec::new();
-    for step in &bytes.then {
-        match step {
-            Step::Brightness => {
-                let most = mount.drive.ends.max_brightness().unwrap_or(0);
-                pipeline.brightness(brightness.unwrap_or(most));
-            }
-            Step::Off => pipeline.off(),
-            Step::On => pipeline.on(),
-            Step::Refresh => pipeline.refresh(),
-            Step::Keys => {
-                pressed.iter().for_each(|key| pipeline.press(*key, true));
-                down = pipeline.keys();
-            }
-            Step::Test => {
-                pipeline.test(true);
-                pipeline.test(false);
+        if self.from.is_some() || !self.refresh {
+            show(&mut scheduler, face, &self.frame)?;
+        }
+        if self.refresh {
+            scheduler.refresh(face)?;
+        }
+        let mut down = Vec::new();
+        for step in self.then {
+            match step {
+                Step::Brightness => {
+                    let most = mount.drive.display().max_brightness().unwrap_or(0);
+                    scheduler.brightness(face, self.brightness.unwrap_or(most))?;
+                }
+                Step::Off => scheduler.off(face)?,
+                Step::On => scheduler.on(face)?,
+                Step::Refresh => scheduler.refresh(face)?,
+                Step::Keys => {
+                    self.pressed.iter().for_each(|key| scheduler.link_mut().link.press(face, *key, true));
+                    down = scheduler.buttons(face)?;
+                }
+                Step::Test => {
+                    scheduler.test(face, true)?;
+                    scheduler.test(face, false)?;
+                }
             }
         }
+        drop(scheduler);
+        let (begun, levels) = begin;
+        sent.retain(|sent| sent.at >= begun);
+        for sent in &mut sent {
+            sent.at = sent.at - begun;
+            sent.listed.not_before = sent.listed.not_before - begun;
+            sent.edges.iter_mut().for_each(|edge| edge.at = edge.at - begun);
+        }
+        Ok(Traffic { sent, levels, down })
     }
-    drop(pipeline);
-    (heard.into_inner(), down)
+}
+
+/// The level of each line of a face.
+fn levels<F>(scheduler: &Scheduler<'_, Tap<Board<'_>, F>>, mount: &Mount) -> Vec<Option<bool>> {
+    let board = &scheduler.link().link;
+    let levels = board.levels();
+    board.lines_of(mount).iter().map(|net| levels[*net]).collect()
+}
+
+/// Shows a frame; where the controller does the scan, one turn of it.
+fn show<L: Link>(
+    scheduler: &mut Scheduler<'_, L>,
+    face: usize,
+    frame: &Frame,
+) -> Result<(), LinkError> {
+    scheduler.show(face, frame)?;
+    scheduler.run_turn(face).map(|_| ())
 }
 
 impl<'a> TransferAnswer<'a> {
     fn of(sent: &'a Sent) -> Self {
-        let Transfer { role, bytes, reads, not_before, .. } = &sent.transfer;
+        let Listed { role, bytes, reads, not_before, .. } = &sent.listed;
         Self { role: role.name(), bytes, reads: *reads, not_before_ns: not_before.0 }
     }
 }
 
-fn answer<'a>(sent: &'a [Sent], mount: &'a Mount, bytes: &Bytes) -> Vec<SentAnswer<'a>> {
-    let bus = mount.drive.ends.bus().name();
+fn answer<'a>(sent: &'a [Sent], mount: &'a Mount, bus: &'a str, bytes: &Bytes) -> Vec<SentAnswer<'a>> {
     let edge = |edge: &Edge| EdgeAnswer {
         at_us: edge.at.as_micros(),
-        line: mount.drive.lines.get(edge.line).map_or("", |line| line.role.as_str()),
+        line: mount.lines.get(edge.line).map_or("", |line| line.role.as_str()),
         level: u8::from(edge.level),
     };
     let answer = |sent: &'a Sent| SentAnswer {
         at_us: sent.at.as_micros(),
         bus,
         face: &mount.face.name,
-        role: sent.transfer.role.name(),
-        bytes: sent.transfer.bytes.iter().map(|byte| bytes.base.write(*byte)).collect(),
-        reads: sent.transfer.reads,
-        note: &sent.transfer.words,
+        role: sent.listed.role.name(),
+        bytes: sent.listed.bytes.iter().map(|byte| bytes.base.write(*byte)).collect(),
+        reads: sent.listed.reads,
+        answered: sent.answered.iter().map(|byte| bytes.base.write(*byte)).collect(),
+        note: &sent.listed.words,
         edges: if bytes.bits { sent.edges.iter().map(edge).collect() } else { Vec::new() },
     };
     sent.iter().map(answer).collect()
 }
 
-fn print(sent: &[Sent], mount: &Mount, options: &Bytes, session: &mut Session<'_>) -> Outcome {
+fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Session<'_>) -> Outcome {
+    let sent = &traffic.sent;
     let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}; {}", mount.drive.ends.summary(), pins(mount))?;
-    let reads = |transfer: &Transfer| {
-        if transfer.reads > 0 { format!(" +{}", transfer.reads) } else { String::new() }
+    writeln!(session.out, "{name}: {}; {}", mount.drive.summary(), pins(mount))?;
+    let reads = |sent: &Sent| match sent.listed.reads {
+        0 => String::new(),
+        reads if sent.answered.is_empty() => format!(" +{reads}"),
+        _ => format!(" > {}", options.base.write_all(&sent.answered)),
     };
     let bytes: Vec<_> = sent
         .iter()
-        .map(|sent| format!("{}{}", options.base.write_all(&sent.transfer.bytes), reads(&sent.transfer)))
+        .map(|sent| format!("{}{}", options.base.write_all(&sent.listed.bytes), reads(sent)))
         .collect();
     let width = bytes.iter().map(String::len).max().unwrap_or(0).max("bytes".len());
     let heading = format!("{:>10}     {:10}  {:width$}  says", "at", "role", "bytes");
     writeln!(session.out, "{}", session.bold(&heading))?;
-    let mut levels = mount.drive.ends.bus().idle();
+    let mut levels = traffic.levels.clone();
     for (sent, bytes) in sent.iter().zip(bytes) {
-        let (at, role) = (sent.at.as_micros(), sent.transfer.role);
-        writeln!(session.out, "{at:>10.1} us  {role:10}  {bytes:width$}  {}", sent.transfer.words)?;
+        let (at, role) = (sent.at.as_micros(), sent.listed.role);
+        writeln!(session.out, "{at:>10.1} us  {role:10}  {bytes:width$}  {}", sent.listed.words)?;
         if options.bits {
             print_bits(sent, mount, &mut levels, session)?;
         }
     }
     if options.from.is_some() {
-        let total: usize = sent.iter().map(|sent| sent.transfer.bytes.len()).sum();
-        let (transfers, plural) = (sent.len(), if sent.len() == 1 { "" } else { "s" });
-        writeln!(session.out, "{total} bytes in {transfers} transfer{plural}")?;
+        let total: usize = sent.iter().map(|sent| sent.listed.bytes.len()).sum();
+        let plural = |count: usize| if count == 1 { "" } else { "s" };
+        let transfers = sent.len();
+        writeln!(
+            session.out,
+            "{total} byte{} in {transfers} transfer{}",
+            plural(total),
+            plural(transfers)
+        )?;
     }
     Ok(())
 }
@@ -313,7 +377,6 @@ fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: 
             }
         }
         let lines: Vec<_> = mount
-            .drive
             .lines
             .iter()
             .zip(levels.iter())
@@ -332,9 +395,14 @@ fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: 
 }
 
 /// Writes the edges of all operations as a dump.
-fn write_dump(path: &Path, sent: &[Sent], mount: &Mount, session: &mut Session<'_>) -> Outcome {
-    let edges: Vec<_> = sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
+fn write_dump(path: &Path, traffic: &Traffic, mount: &Mount, session: &mut Session<'_>) -> Outcome {
+    let edges: Vec<_> = traffic.sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
     let end = edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
-    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &edges };
+    let scope = Scope {
+        name: &mount.face.name,
+        lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
+        levels: traffic.levels.clone(),
+        edges: &edges,
+    };
     files::write_dump(path, scope, end, session)
 }

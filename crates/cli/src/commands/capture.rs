@@ -11,11 +11,11 @@ use spare_tile_core::capture::guess::{self, Guess};
 use spare_tile_core::capture::read::Dump;
 use spare_tile_core::capture::story::{Follower, Happening, Wanted};
 use spare_tile_core::capture::{Change, ReadError, Reader, Wire};
-use spare_tile_core::drive::METHODS;
+use spare_tile_core::part::methods;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::glyph::text::{self, Align, Field};
-use spare_tile_core::picture::Picture;
-use spare_tile_core::rig::{Mount, Rig};
+use spare_tile_core::content::text::{self, Align, Field};
+use spare_tile_core::board::picture::Picture;
+use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 
 use crate::commands::show::PictureAnswer;
@@ -74,8 +74,8 @@ pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
     let subject = match &known {
         Some(rig) => {
             let mount = capture.pick(rig)?;
-            let map = capture.map_of(mount, recording.reader.wires(), &beginning, session)?;
-            Subject { mount, map }
+            let map = capture.map_of(rig, mount, recording.reader.wires(), &beginning, session)?;
+            Subject { rig, mount, map }
         }
         None => {
             let message = "this traffic looks like no part that the tool knows";
@@ -88,7 +88,7 @@ pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
                     found.tell(recording.reader.wires(), session);
                     follow(
                         capture,
-                        Subject { mount, map: found.guess.map.clone() },
+                        Subject { rig: &found.rig, mount, map: found.guess.map.clone() },
                         recording,
                         &beginning,
                         session,
@@ -102,6 +102,7 @@ pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
 
 /// A face and the line of each wire.
 struct Subject<'r> {
+    rig: &'r Rig,
     mount: &'r Mount,
     map: Vec<Option<usize>>,
 }
@@ -131,7 +132,7 @@ impl Found {
 
 fn map_words(mount: &Mount, map: &[Option<usize>], wires: &[Wire]) -> String {
     let pairs = map.iter().enumerate().filter_map(|(wire, line)| {
-        Some(format!("{} is {}", mount.drive.lines.get((*line)?)?.role, wires.get(wire)?.name))
+        Some(format!("{} is {}", mount.lines.get((*line)?)?.role, wires.get(wire)?.name))
     });
     pairs.collect::<Vec<_>>().join(", ")
 }
@@ -144,8 +145,8 @@ fn identify(recording: &Recording, beginning: &[Change]) -> Option<Found> {
         .into_iter()
         .filter_map(|candidate| {
             let mount = &candidate.rig.faces[0];
-            let by_names = guess::by_names(mount, wires).map(|map| guess::judge(mount, map, look));
-            let by_activity = guess::by_activity(mount, wires.len(), look);
+            let by_names = guess::by_names(mount, wires).map(|map| guess::judge(&candidate.rig, mount, map, look));
+            let by_activity = guess::by_activity(&candidate.rig, mount, wires.len(), look);
             let best = by_names.into_iter().chain(by_activity).max_by_key(Guess::score)?;
             (best.said > 0).then_some((candidate, best))
         })
@@ -164,8 +165,7 @@ impl Capture {
             return self.rig.as_ref().map(|rig| self.face_of_rig(rig).load(session)).transpose();
         };
         let candidate = guess::sample(part).ok_or_else(|| {
-            let known: Vec<_> = METHODS
-                .iter()
+            let known: Vec<_> = methods()
                 .filter(|method| method.sample().is_some())
                 .map(|method| method.name())
                 .collect();
@@ -191,6 +191,7 @@ impl Capture {
     /// The line of each wire: as it is written, by the names, or by what makes most sense.
     fn map_of(
         &self,
+        rig: &Rig,
         mount: &Mount,
         wires: &[Wire],
         beginning: &[Change],
@@ -203,9 +204,9 @@ impl Capture {
             return Ok(map);
         }
         let look = &beginning[..beginning.len().min(LOOK_AT / 10)];
-        let guess = guess::by_activity(mount, wires.len(), look).ok_or_else(|| {
+        let guess = guess::by_activity(rig, mount, wires.len(), look).ok_or_else(|| {
             let names: Vec<_> = wires.iter().take(24).map(|wire| wire.name.as_str()).collect();
-            let lines: Vec<_> = mount.drive.lines.iter().map(|line| line.role.as_str()).collect();
+            let lines: Vec<_> = mount.lines.iter().map(|line| line.role.as_str()).collect();
             Failure::unusable(
                 format!(
                     "cannot tell which of the wires {} are the lines {}",
@@ -228,7 +229,7 @@ impl Capture {
                     "write --map clock=D0,data=D1",
                 )
             })?;
-            let roles: Vec<_> = mount.drive.lines.iter().map(|line| line.role.as_str()).collect();
+            let roles: Vec<_> = mount.lines.iter().map(|line| line.role.as_str()).collect();
             let line = roles.iter().position(|role| *role == line.trim()).ok_or_else(|| {
                 Failure::unusable(
                     format!("the face has no line '{line}'"),
@@ -361,10 +362,10 @@ fn follow(
     beginning: &[Change],
     session: &mut Session<'_>,
 ) -> Outcome {
-    let Subject { mount, map } = subject;
+    let Subject { rig, mount, map } = subject;
     let expected = capture.expect.as_deref().map(|words| expected(words, mount)).transpose()?;
     let until = capture.at.map(Nanos::from);
-    let mut follower = Follower::new(mount, map, capture.wanted());
+    let mut follower = Follower::new(rig, mount, map, capture.wanted());
     let mut teller = Teller { capture, expected, shown: None, odd: 0, session };
     let (mut happened, mut changes) = (Vec::new(), beginning.to_vec());
     let mut more = true;
@@ -511,7 +512,7 @@ fn seen(picture: &Picture<'_>) -> String {
         String::new()
     };
     let face = picture.face;
-    let reads = if face.dots.width > 0 {
+    let reads = if face.dots().is_some() {
         format!("{} dots", picture.light.iter().filter(|light| **light > 0.0).count())
     } else {
         format!("{:?}", picture.reading())

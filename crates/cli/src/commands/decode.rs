@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 use serde::Serialize;
-use spare_tile_core::glyph::guess::{self, Guess};
+use spare_tile_core::content::guess::{self, Guess};
 use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::glyph::{Segments, Style, characters, glyph, readings};
 
@@ -118,7 +118,7 @@ fn values(decode: &Decode, coding: &Coding) -> Result<Vec<u32>, Failure> {
 
 fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
-    let entries = values.iter().map(|value| (*value, coding.order.segments(*value, coding.face.common)));
+    let entries = values.iter().map(|value| (*value, coding.order.segments(*value, coding.polarity)));
     if session.json {
         let answers: Vec<_> =
             entries.map(|(value, segments)| entry_answer(value, segments, coding)).collect();
@@ -126,7 +126,7 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
     }
     let names: Vec<_> = coding.order.names().collect();
     let order = names.join(" ");
-    writeln!(session.out, "{style} segments, {}", coding.face.common.polarity())?;
+    writeln!(session.out, "{style} segments, {}", coding.polarity_words())?;
     let byte_width = (3 * coding.order.byte_count() - 1).max("hex".len());
     let heading = format!("{:1$}{2:byte_width$}   {order}   lit", "", rows::indent(style), "hex");
     writeln!(session.out, "{}", session.bold(&heading))?;

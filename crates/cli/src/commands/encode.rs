@@ -2,9 +2,10 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::glyph::number::Room;
-use spare_tile_core::glyph::text::{self, Cell, Shows, Spot, TextError};
-use spare_tile_core::glyph::{Grade, Segments, legibility};
+use spare_tile_core::content::number::Room;
+use spare_tile_core::content::text::{self, Cell, Shows, Spot, TextError};
+use spare_tile_core::content::legibility;
+use spare_tile_core::glyph::{Grade, Segments};
 
 use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
@@ -76,7 +77,7 @@ struct CharacterAnswer<'a> {
 /// Runs `encode`.
 pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
     let coding = encode.coding.coding(session)?;
-    let words = encode.words.text(Room { digits: encode.digits, points: coding.face.points })?;
+    let words = encode.words.text(&coding.face, Room { digits: encode.digits, points: coding.face.points })?;
     let encoded = encode_text(&words, &coding).map_err(|error| Failure::of_text(&error, &words))?;
     encode.words.check_legible(&words, &coding.face, session)?;
     if session.json {
@@ -95,7 +96,7 @@ fn encode_text(words: &str, coding: &Coding) -> Result<Vec<Encoded>, TextError> 
         let lights = match text::spot(cell, &coding.face, digits)? {
             Spot::Digit(segments) => {
                 digits += 1;
-                Lights::Digit(segments, coding.order.bits(segments, coding.face.common))
+                Lights::Digit(segments, coding.order.bits(segments, coding.polarity))
             }
             Spot::Extras(extras) => Lights::Extras(
                 extras.into_iter().map(|extra| coding.face.extras[extra].name.clone()).collect(),
@@ -148,7 +149,7 @@ fn answer<'a>(encoded: &'a [Encoded], coding: &'a Coding, base: Base) -> Answer<
 /// A row a character, as high as its drawing.
 fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
-    writeln!(session.out, "{style} segments, {}", coding.face.common.polarity())?;
+    writeln!(session.out, "{style} segments, {}", coding.polarity_words())?;
     let names: Vec<_> = coding.order.names().collect();
     let lit = |encoded: &Encoded| encoded.lit(coding).join(" ");
     let lit_width = encoded.iter().map(|encoded| lit(encoded).len()).max().unwrap_or(0).max(15);

@@ -7,17 +7,20 @@ use std::time::Duration;
 
 use clap::{Args, Subcommand};
 use serde::Serialize;
-use spare_tile_core::bus::Ops;
-use spare_tile_core::frame::Level;
-use spare_tile_core::reel::count::Count;
-use spare_tile_core::reel::selftest::SelfTest;
-use spare_tile_core::reel::{Player, Reel, Track};
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::Tap;
+use spare_tile_core::board::picture::Picture;
+use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::play::count::Count;
+use spare_tile_core::play::selftest::SelfTest;
+use spare_tile_core::play::{Player, Reel, Track};
 use spare_tile_core::units::parse_duration;
 
 use crate::args::Base;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
-use crate::rigs::FaceOfRig;
+use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::{self, live::Live};
 use crate::words::NumberForm;
@@ -87,9 +90,11 @@ pub struct How {
     /// Write the frames one after another without waiting, even on a terminal
     #[arg(long)]
     frames: bool,
-    /// Write what goes over the lines for each frame, in place of its picture
+    /// Write what goes over the lines, in place of pictures
     #[arg(long)]
     ops: bool,
+    #[command(flatten)]
+    built: BuiltFile,
 }
 
 /// A frame of a face at a moment.
@@ -127,14 +132,16 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
 
 fn run_test(play: &PlayTest, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
-    let mount = play.rig.pick(&rig)?;
-    let test = SelfTest::of(mount, play.every, play.again);
-    play_reel(&Reel { tracks: vec![Track { mount, act: Box::new(test) }] }, &play.how, session)
+    let face = play.rig.place(&rig)?;
+    let test = SelfTest::of(&rig.faces[face], play.every, play.again);
+    let tracks = vec![Track { face, region: None, act: Box::new(test) }];
+    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
 
 fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
-    let mount = play.rig.pick(&rig)?;
+    let face = play.rig.place(&rig)?;
+    let mount = &rig.faces[face];
     let PlayCount { from, to, step, every, again, .. } = *play;
     let count =
         Count { from, to, step, every, hold: play.hold.unwrap_or(every), format: play.form.format(), again };
@@ -142,73 +149,88 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
         let message = format!("the count from {from} to {to} does not fit face {}: {error}", mount.face.name);
         Failure::unusable(message, "count between shorter numbers, or pick a wider face")
     })?;
-    play_reel(&Reel { tracks: vec![Track { mount, act: Box::new(count) }] }, &play.how, session)
+    let tracks = vec![Track { face, region: None, act: Box::new(count) }];
+    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
 
 /// Plays a reel as the options and the surroundings ask.
-fn play_reel(reel: &Reel<'_>, how: &How, session: &mut Session<'_>) -> Outcome {
+fn play_reel(
+    rig: &Rig,
+    reel: &Reel,
+    file: &FaceOfRig,
+    how: &How,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let other = how.built.load(&file.file, rig, session)?;
+    let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(reel.length());
     if session.live && !how.frames && !how.ops && !session.json {
-        play_live(reel, length, session)
+        return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
+    }
+    let length = length.ok_or_else(|| {
+        let message = "this plays for ever, and nobody is watching a terminal";
+        Failure::unusable(message, "say how long: --for 15s")
+    })?;
+    if how.ops {
+        write_ops((rig, built), reel, length, session)
     } else {
-        let length = length.ok_or_else(|| {
-            let message = "this plays for ever, and nobody is watching a terminal";
-            Failure::unusable(message, "say how long: --for 15s")
-        })?;
-        if how.ops { write_ops(reel, length, session) } else { write_frames(reel, length, session) }
+        write_frames(Player::new(rig, reel, Board::built_as(rig, built))?, length, session)
     }
 }
 
-/// Writes the operations of each frame that changes.
-fn write_ops(reel: &Reel<'_>, length: Duration, session: &mut Session<'_>) -> Outcome {
-    for track in &reel.tracks {
-        let (drive, face) = (&track.mount.drive, &track.mount.face);
-        let mut nodes = vec![Level::OFF; drive.wiring.node_count()];
-        let (mut driver, mut ops) = (drive.ends.driver(), Ops::default());
-        driver.power_up(&mut ops);
-        let mut shown = None;
-        let mut moment = Some(Duration::ZERO);
-        while let Some(elapsed) = moment.filter(|elapsed| elapsed.is_zero() || *elapsed < length) {
-            let mut frame = face.blank();
-            track.act.draw(elapsed, face, &mut frame);
-            if shown.as_ref() != Some(&frame) {
-                drive.wiring.to_nodes(frame.levels(), &mut nodes);
-                driver.frame(&nodes, &mut ops);
-                shown = Some(frame);
-            }
-            for op in ops.iter() {
-                let (role, bytes) = (op.role.name(), Base::Hex.write_all(op.bytes));
-                let (note, at_ms) = (drive.explain(op.bytes), elapsed.as_secs_f64() * 1e3);
-                if session.json {
-                    session.write_json_line(&OpAnswer {
-                        at_ms,
-                        face: &face.name,
-                        role,
-                        bytes: &bytes,
-                        note: &note,
-                    })?;
-                } else {
-                    writeln!(session.out, "{:>9.3} s  {role:8}  {bytes}  {note}", elapsed.as_secs_f64())?;
-                }
-            }
-            ops.clear();
-            moment = track.act.next_change(elapsed);
+/// Writes the operations as they go over the buses, of all faces in the order of their moments.
+fn write_ops(
+    (rig, built): (&Rig, &Rig),
+    reel: &Reel,
+    length: Duration,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mount = |id: DeviceId| rig.faces.iter().find(|mount| mount.device == id);
+    let mut written: Outcome = Ok(());
+    let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
+        if let Some(mount) = mount(id).filter(|_| written.is_ok()) {
+            written = write_op(mount, op, reply, session);
         }
-    }
-    Ok(())
+    };
+    let mut player = Player::new(rig, reel, Tap { link: Board::built_as(rig, built), tell })?;
+    // The end itself is no longer played: what is due at that moment does not come.
+    player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
+    drop(player);
+    written
 }
 
-fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_>) -> Outcome {
-    let mut player = Player::new(reel);
+fn write_op(mount: &Mount, op: &Op<'_>, reply: &Reply, session: &mut Session<'_>) -> Outcome {
+    let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
+    let (role, bytes) = (op.role.name(), Base::Hex.write_all(&bytes));
+    let (note, at) = (mount.drive.words(&op.transfer), Duration::from(reply.began));
+    let face = mount.face.name.as_str();
+    if session.json {
+        let at_ms = at.as_secs_f64() * 1e3;
+        return session.write_json_line(&OpAnswer { at_ms, face, role, bytes: &bytes, note: &note });
+    }
+    Ok(writeln!(session.out, "{:>11.6} s  {role:8}  {bytes}  {note}", at.as_secs_f64())?)
+}
+
+/// Plays on a terminal. Each picture is what the eye has got by the time it is drawn.
+fn play_live<'p>(
+    mut player: Player<'p, Board<'p>>,
+    length: Option<Duration>,
+    session: &mut Session<'_>,
+) -> Outcome {
     let mut live = Live::begin(session)?;
     let mut elapsed = Duration::ZERO;
     loop {
-        if player.show_at(elapsed) {
+        if player.advance(elapsed)? {
+            let seen = expose(&mut player, None)?;
             live.draw(&drawing(&mut player, session), session)?;
+            elapsed = elapsed.max(seen);
         }
-        let next = player.next_change(elapsed).into_iter().chain(length).filter(|next| *next > elapsed).min();
+        // What came due meanwhile is looked at once, as it is by then.
+        let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
+        let next = next.into_iter().chain(length).min();
         if let Some(stop) = live.wait_until(next)? {
-            player.off();
+            player.off()?;
+            expose(&mut player, None)?;
             live.draw(&drawing(&mut player, session), session)?;
             live.end(session)?;
             return match stop {
@@ -217,39 +239,60 @@ fn play_live(reel: &Reel<'_>, length: Option<Duration>, session: &mut Session<'_
             };
         }
         match next {
-            Some(next) if Some(next) != length => elapsed = next,
+            Some(next) if length.is_none_or(|length| next < length) => elapsed = next,
             _ => return live.end(session),
         }
     }
 }
 
-fn drawing(player: &mut Player<'_>, session: &Session<'_>) -> String {
-    let pictures = player.pipelines().map(|pipeline| view::terminal(&pipeline.picture(), session));
-    pictures.collect::<Vec<_>>().join("\n")
+/// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+fn expose(player: &mut Player<'_, Board<'_>>, until: Option<Duration>) -> Result<Duration, Failure> {
+    let begin = player.scheduler().now();
+    player.scheduler_mut().link_mut().open_eyes(begin);
+    let end = Duration::from(begin + player.exposure());
+    let end = until.map_or(end, |until| end.min(until)).max(begin.into());
+    player.scheduler_mut().run_until(end.into())?;
+    Ok(end)
 }
 
-fn write_frames(reel: &Reel<'_>, length: Duration, session: &mut Session<'_>) -> Outcome {
-    let mut player = Player::new(reel);
-    let mut moment = Some(Duration::ZERO);
-    while let Some(elapsed) = moment.filter(|elapsed| elapsed.is_zero() || *elapsed < length) {
-        if player.show_at(elapsed) {
-            for pipeline in player.pipelines() {
-                let picture = pipeline.picture();
+fn drawing<'p>(player: &mut Player<'p, Board<'p>>, session: &Session<'_>) -> String {
+    let pictures = pictures(player);
+    pictures.iter().map(|picture| view::terminal(picture, session)).collect::<Vec<_>>().join("\n")
+}
+
+/// What is seen of each face that plays.
+fn pictures<'p>(player: &mut Player<'p, Board<'p>>) -> Vec<Picture<'p>> {
+    let (faces, now) = (player.faces().collect::<Vec<_>>(), player.scheduler().now());
+    let board = player.scheduler_mut().link_mut();
+    faces.into_iter().filter_map(|face| board.picture(face, now)).collect()
+}
+
+/// Writes the picture of each frame, as fast as they can be made.
+fn write_frames<'p>(
+    mut player: Player<'p, Board<'p>>,
+    length: Duration,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mut elapsed = Duration::ZERO;
+    loop {
+        let changed = player.advance(elapsed)?;
+        let next = player.next_moment().filter(|next| *next < length);
+        if changed {
+            expose(&mut player, next)?;
+            for picture in pictures(&mut player) {
                 if session.json {
                     let at_ms = elapsed.as_secs_f64() * 1e3;
                     session.write_json_line(&FrameAnswer { at_ms, picture: PictureAnswer::of(&picture) })?;
                 } else {
                     let drawing = view::terminal(&picture, session);
-                    writeln!(
-                        session.out,
-                        "{:.3} s  {}\n{drawing}",
-                        elapsed.as_secs_f64(),
-                        picture.face.name
-                    )?;
+                    let (at, name) = (elapsed.as_secs_f64(), &picture.face.name);
+                    writeln!(session.out, "{at:.3} s  {name}\n{drawing}")?;
                 }
             }
         }
-        moment = player.next_change(elapsed);
+        match next {
+            Some(next) => elapsed = next,
+            None => return Ok(()),
+        }
     }
-    Ok(())
 }

@@ -2,14 +2,17 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::picture::Picture;
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Mount;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::picture::Picture;
+use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::part::Part;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::scheduler::Scheduler;
 
 use crate::brightness::Brightness;
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Complaint, Failure, Outcome};
 use crate::files::DrawingFiles;
-use crate::rigs::FaceOfRig;
+use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view;
 use crate::words::{Placing, Words};
@@ -22,6 +25,8 @@ use crate::words::{Placing, Words};
 pub struct Show {
     #[command(flatten)]
     rig: FaceOfRig,
+    #[command(flatten)]
+    built: BuiltFile,
     #[command(flatten)]
     words: Words,
     #[command(flatten)]
@@ -64,7 +69,7 @@ struct DigitAnswer {
 
 impl<'a> PictureAnswer<'a> {
     pub fn of(picture: &Picture<'a>) -> Self {
-        let style = picture.face.style;
+        let style = picture.face.style();
         let digit = |digit: usize| {
             let (reads, point) = picture.read(digit);
             let lights = (0..style.segment_count()).map(|segment| picture.segment(digit, segment));
@@ -77,13 +82,13 @@ impl<'a> PictureAnswer<'a> {
         };
         let extras = picture.face.extras.iter().enumerate();
         let face = picture.face;
-        let dot = |x, y| picture.light.get(face.dot(x, y).0).is_some_and(|light| *light > 0.0);
-        let row = |y| (0..face.dots.width).map(|x| if dot(x, y) { '#' } else { '.' }).collect();
+        let (width, height) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
+        let row = |y| (0..width).map(|x| if picture.dot(x, y) > 0.0 { '#' } else { '.' }).collect();
         Self {
             face: &picture.face.name,
             reads: picture.reading(),
-            digits: (0..picture.face.digits).map(digit).collect(),
-            dots: (0..face.dots.height).map(row).collect(),
+            digits: (0..picture.face.digits()).map(digit).collect(),
+            dots: (0..height).map(row).collect(),
             extras: extras
                 .map(|(place, extra)| ExtraAnswer { name: &extra.name, light: picture.extra(place) })
                 .collect(),
@@ -94,24 +99,97 @@ impl<'a> PictureAnswer<'a> {
 /// Runs `show`.
 pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let rig = show.rig.load(session)?;
-    let mount = show.rig.pick(&rig)?;
-    let picture = picture(show, mount, session)?;
+    let face = show.rig.place(&rig)?;
+    let other = show.built.load(&show.rig.file, &rig, session)?;
+    let built = other.as_ref().unwrap_or(&rig);
+    let mount = &rig.faces[face];
+    let frame = show.words.frame(&show.placing, &mount.face, session)?;
+    let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
+    let Seen { picture, odd } = look(&rig, built, face, &frame, brightness)?;
     if session.json {
         session.write_json(&PictureAnswer::of(&picture))?;
     } else {
         let drawing = view::terminal(&picture, session);
         writeln!(session.out, "{drawing}")?;
     }
-    show.drawing.write(|| view::svg::draw(&picture), session)
+    if differs(&picture, &frame) {
+        tell_why(built, face, &odd, session);
+    }
+    show.drawing.write(|| view::picture::draw(&picture), session)
 }
 
-fn picture<'r>(show: &Show, mount: &'r Mount, session: &mut Session<'_>) -> Result<Picture<'r>, Failure> {
-    let frame = show.words.frame(&show.placing, &mount.face, session)?;
-    let mut pipeline = Pipeline::new(mount);
-    pipeline.power_up();
-    pipeline.show(&frame);
-    if let Some(brightness) = show.at_brightness {
-        pipeline.brightness(brightness.step(mount)?);
+/// What is seen of a face, and what its parts found odd.
+struct Seen<'r> {
+    picture: Picture<'r>,
+    odd: Vec<String>,
+}
+
+/// Sends a frame and looks at it.
+fn look<'r>(
+    rig: &'r Rig,
+    built: &'r Rig,
+    face: usize,
+    frame: &Frame,
+    brightness: Option<u8>,
+) -> Result<Seen<'r>, Failure> {
+    let mut board = Board::built_as(rig, built);
+    if let Some(end) = board.end(face) {
+        end.model_mut().listen();
     }
-    Ok(pipeline.picture())
+    let mut scheduler = Scheduler::new(rig, board);
+    scheduler.power_up(face)?;
+    scheduler.show(face, frame)?;
+    if let Some(step) = brightness {
+        scheduler.brightness(face, step)?;
+    }
+    let picture = scheduler.expose(face)?;
+    let heard = scheduler.link_mut().end(face).map(|end| end.heard()).unwrap_or_default();
+    let odd = heard.into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+    Ok(Seen { picture, odd })
+}
+
+/// Whether what is seen is something else than what was meant.
+fn differs(picture: &Picture<'_>, frame: &Frame) -> bool {
+    let lit = frame.levels().iter().map(|level| *level != Level::OFF);
+    // What glows for less than a quarter of a turn is not meant, and hardly seen.
+    !picture.light.iter().map(|light| *light > 0.25).eq(lit)
+}
+
+/// Says why the picture is not what was meant, as far as that can be told.
+fn tell_why(built: &Rig, face: usize, odd: &[String], session: &mut Session<'_>) {
+    const MOST: usize = 3;
+    let mount = &built.faces[face];
+    let mut reasons = mount.drive.handicaps();
+    let mut known: Vec<&String> = Vec::new();
+    for note in odd {
+        if !known.contains(&note) {
+            known.push(note);
+        }
+    }
+    let of_part = known.iter().take(MOST).map(|note| format!("the part found this odd: {note}"));
+    reasons.extend(of_part);
+    if known.len() > MOST {
+        reasons.push(format!("the part found {} more things odd", known.len() - MOST));
+    }
+    let wants = mount.method;
+    let display = mount.drive.display();
+    if display.circuit().is_none()
+        && display.geometry(&mount.face) == spare_tile_core::geometry::Geometry::dark(display.geometry(&mount.face).node_count())
+    {
+        let common = mount.face.common.name();
+        reasons.push(format!(
+            "the lights have their {common}s joined, and the {wants} drives them the other way round: none can light"
+        ));
+    }
+    if reasons.is_empty() {
+        reasons.push("the hardware is wired otherwise than the rig says".to_owned());
+    }
+    let complaints: Vec<_> = reasons
+        .into_iter()
+        .map(|reason| {
+            let message = format!("this is not what was meant: {reason}");
+            Complaint::warning(message, "compare the rig with the hardware: spare-tile rig wires")
+        })
+        .collect();
+    session.warn(&complaints);
 }

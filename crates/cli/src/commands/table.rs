@@ -12,7 +12,7 @@ use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
-use crate::view::{chart, raster, rows};
+use crate::view::{chart, pixels, rows, svg};
 
 /// Write the truth table of a character set
 ///
@@ -106,14 +106,14 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
         Form::Markdown => print_markdown(&patterns, table.base, session)?,
         Form::Csv => print_csv(&patterns, table.base, session)?,
         Form::Json => session.write_json(&answer(&patterns, table.base))?,
-        Form::Svg => write!(session.out, "{}", chart::draw(&patterns))?,
+        Form::Svg => write!(session.out, "{}", svg::write(&chart::draw(&patterns)))?,
         Form::Source(form) => {
             let source = form.write(&patterns).map_err(|error| failure(&error))?;
             write!(session.out, "{source}")?;
         }
     }
     if let Some(path) = &table.png {
-        let png = raster::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
+        let png = pixels::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
         files::write_and_tell(path, &png, session)?;
     }
     Ok(())
@@ -144,7 +144,7 @@ fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
         &table.name,
         &wanted,
         coding.order.clone(),
-        coding.face.common,
+        coding.polarity,
         index,
         &coding.face.own_glyphs,
     )

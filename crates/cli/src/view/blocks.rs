@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use spare_tile_core::picture::Picture;
+use spare_tile_core::board::picture::Picture;
 
 use super::colour::{self, LENS, Rgb};
 use super::scene::{self, Scene};
@@ -17,7 +17,7 @@ const SAMPLES: usize = 4;
 /// Draws the face as large as the columns allow, in several rows of digits where one does not fit.
 pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
     let width = scene::of(picture).width;
-    if picture.face.dots.width > 0 {
+    if picture.face.dots().is_some() {
         // A dot takes whole pixels, as many as fit.
         let whole = |pixels: usize| (pixels as f32 * scene::DIGIT_HEIGHT / scene::DOT_PITCH).round() as usize;
         let fits = |pixels: &usize| self::pixels(width, whole(*pixels)) <= columns;
@@ -26,13 +26,13 @@ pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
     }
     let fits = |height: &usize| pixels(width, *height) <= columns;
     let (height, digits) = match (COARSEST..=FINEST).rev().find(fits) {
-        Some(height) => (height, picture.face.digits),
+        Some(height) => (height, picture.face.digits()),
         None => {
-            let pitch = scene::pitch(picture.face.style) * COARSEST as f32 / scene::DIGIT_HEIGHT;
+            let pitch = scene::pitch(picture.face.style()) * COARSEST as f32 / scene::DIGIT_HEIGHT;
             (COARSEST, ((columns as f32 / pitch) as usize).saturating_sub(1).max(1))
         }
     };
-    let rows = (0..picture.face.digits).step_by(digits);
+    let rows = (0..picture.face.digits()).step_by(digits);
     let rows = rows.map(|first| paint(&scene::of_digits(picture, first, digits), height, picture, depth));
     rows.collect::<Vec<_>>().join("\n")
 }

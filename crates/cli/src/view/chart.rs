@@ -2,15 +2,13 @@
 //!
 //! The labels are drawn with our own strokes, so that a PNG needs no font.
 
-use std::fmt::Write;
-
 use spare_tile_core::face::Colour;
 use spare_tile_core::firmware::{Entry, Table};
 
 use super::colour::{self, LENS, Rgb};
-use super::label::{self, Anchor};
+use super::label::Anchor;
+use super::page::Page;
 use super::scene;
-use super::svg;
 
 /// Cells in a row.
 const ACROSS: usize = 16;
@@ -27,38 +25,28 @@ const MARGIN: f32 = 14.0;
 const INK: Rgb = Rgb(196, 196, 200);
 
 /// Draws the chart.
-pub fn draw(table: &Table) -> String {
+pub fn draw(table: &Table) -> Page {
     let style = table.order.style();
     let cell_width = scene::pitch(style) * DIGIT + 10.0;
     let across = table.entries.len().min(ACROSS);
     let rows = table.entries.len().div_ceil(ACROSS);
     let (width, height) = (cell_width * across as f32 + MARGIN, CELL_HEIGHT * rows as f32 + MARGIN);
-    let mut svg = String::new();
-    // Writing to a string cannot fail.
-    let _ = writeln!(
-        svg,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
-         height=\"{height:.1}\">\n<title>{style} segments, common {}, bits {}</title>\n\
-         <rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
-        table.common.name(),
-        table.order,
-        LENS.hex(),
-    );
+    let title = format!("{style} segments, common {}, bits {}", table.common.name(), table.order);
+    let mut page = Page::on(LENS, width, height, &title);
     for (place, entry) in table.entries.iter().enumerate() {
         let x = MARGIN + cell_width * (place % ACROSS) as f32;
         let y = MARGIN + CELL_HEIGHT * (place / ACROSS) as f32;
-        draw_cell(table, entry, (x, y), &mut svg);
+        draw_cell(table, entry, (x, y), &mut page);
     }
-    svg.push_str("</svg>\n");
-    svg
+    page
 }
 
-fn draw_cell(table: &Table, entry: &Entry, (x, y): scene::Point, svg: &mut String) {
+fn draw_cell(table: &Table, entry: &Entry, (x, y): scene::Point, page: &mut Page) {
     let style = table.order.style();
     for shape in scene::digit(style, entry.segments, (x, y), DIGIT) {
-        svg::path(&shape.outline, &colour::shade(Colour::Red, shape.light).hex(), None, svg);
+        page.fill(shape.outline, colour::shade(Colour::Red, shape.light));
     }
     let bytes: Vec<_> = table.order.bytes(entry.bits).map(|byte| format!("{byte:02X}")).collect();
-    label::write(&entry.character.to_string(), (x, y + CHARACTER_FOOT), LABEL, Anchor::Left, INK, svg);
-    label::write(&bytes.join(""), (x, y + BYTES_FOOT), LABEL * BYTE_SCALE, Anchor::Left, INK, svg);
+    page.text(&entry.character.to_string(), (x, y + CHARACTER_FOOT), LABEL, Anchor::Left, INK);
+    page.text(&bytes.join(""), (x, y + BYTES_FOOT), LABEL * BYTE_SCALE, Anchor::Left, INK);
 }

@@ -1,88 +1,110 @@
 //! Moving pictures as GIF.
 
+use std::collections::HashMap;
 use std::time::Duration;
 
-use gif::{Encoder, Frame, Repeat};
-use resvg::{tiny_skia, usvg};
+use gif::{DisposalMethod, Encoder, Frame, Repeat};
+
+use super::page::Page;
+use super::pixels::{Area, Canvas};
 
 /// The longest side of a picture in pixels.
 const MAX_SIDE: f32 = 640.0;
+/// The colours of a GIF.
+const MOST_COLOURS: usize = 256;
 
-/// A GIF of SVG drawings, all of one size, each with the time that it stays. It plays again and again.
+/// A part of the picture that changes, and how long it stays so.
+struct Change {
+    area: Area,
+    pixels: Vec<[u8; 3]>,
+    stays: Duration,
+}
+
+/// A GIF of drawings, all of one size, each with the time that it stays. It plays again and again.
 ///
 /// # Errors
 /// When there is none, or a drawing cannot be made, in words.
-pub fn encode(drawings: &[(String, Duration)]) -> Result<Vec<u8>, String> {
-    let wrong = |error: gif::EncodingError| format!("cannot form the GIF: {error}");
-    let (first, _) = drawings.first().ok_or("there is nothing to be shown")?;
-    let (width, height, _) = pixels(first)?;
+pub fn encode(drawings: impl IntoIterator<Item = (Page, Duration)>) -> Result<Vec<u8>, String> {
+    let mut drawings = drawings.into_iter().peekable();
+    let (first, _) = drawings.peek().ok_or("there is nothing to be shown")?;
+    let mut canvas = Canvas::new(first, MAX_SIDE / first.width.max(first.height))?;
+    let mut changes: Vec<Change> = Vec::new();
+    for (page, stays) in drawings {
+        match (canvas.show(&page), changes.last_mut()) {
+            // What stays as it was need not be told again.
+            (None, Some(last)) => last.stays += stays,
+            (None, None) => {}
+            (Some(area), _) => {
+                let pixels = canvas.cut(area);
+                let pixels = pixels.chunks_exact(4).map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
+                changes.push(Change { area, pixels, stays });
+            }
+        }
+    }
+    let (width, height) = canvas.size();
+    write(&changes, width as u16, height as u16).map_err(|error| format!("cannot form the GIF: {error}"))
+}
+
+fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::EncodingError> {
+    let palette = Palette::of(changes);
     let mut bytes = Vec::new();
-    let mut encoder = Encoder::new(&mut bytes, width, height, &[]).map_err(wrong)?;
-    encoder.set_repeat(Repeat::Infinite).map_err(wrong)?;
-    let mut before: Option<Vec<u8>> = None;
-    for (svg, stays) in drawings {
-        let (.., pixels) = pixels(svg)?;
-        // What stays as it was need not be told again.
-        let part = Part::changed(before.as_deref(), &pixels, width, height);
-        let mut frame = Frame::from_rgba_speed(part.width, part.height, &mut part.cut(&pixels, width), 10);
-        (frame.left, frame.top) = (part.left, part.top);
-        before = Some(pixels);
-        frame.delay = u16::try_from(stays.as_millis() / 10).unwrap_or(u16::MAX);
-        encoder.write_frame(&frame).map_err(wrong)?;
+    let mut encoder = Encoder::new(&mut bytes, width, height, &palette.colours)?;
+    encoder.set_repeat(Repeat::Infinite)?;
+    for Change { area, pixels, stays } in changes {
+        let frame = Frame {
+            left: area.left as u16,
+            top: area.top as u16,
+            width: area.width as u16,
+            height: area.height as u16,
+            delay: u16::try_from(stays.as_millis() / 10).unwrap_or(u16::MAX),
+            dispose: DisposalMethod::Keep,
+            buffer: pixels.iter().map(|pixel| palette.index(*pixel)).collect::<Vec<u8>>().into(),
+            ..Frame::default()
+        };
+        encoder.write_frame(&frame)?;
     }
     drop(encoder);
     Ok(bytes)
 }
 
-/// A part of a picture.
-struct Part {
-    left: u16,
-    top: u16,
-    width: u16,
-    height: u16,
+/// The colours of all pictures. A drawing has few, and shades of them along its edges; where those are too many, near ones
+/// are taken for one.
+struct Palette {
+    colours: Vec<u8>,
+    indices: HashMap<[u8; 3], u8>,
+    /// How many of the lowest bits of a colour are left out.
+    coarse: u8,
 }
 
-impl Part {
-    /// The smallest that holds every changed pixel, or one pixel when none is; the whole when there was nothing
-    /// before.
-    fn changed(before: Option<&[u8]>, now: &[u8], width: u16, height: u16) -> Self {
-        let Some(before) = before else { return Self { left: 0, top: 0, width, height } };
-        let row = 4 * usize::from(width);
-        let differs = |x: u16, y: u16| {
-            let at = row * usize::from(y) + 4 * usize::from(x);
-            before[at..at + 4] != now[at..at + 4]
-        };
-        let row_differs = |y: &u16| {
-            let rows = row * usize::from(*y)..row * (usize::from(*y) + 1);
-            before[rows.clone()] != now[rows]
-        };
-        let (Some(top), Some(foot)) = ((0..height).find(row_differs), (0..height).rev().find(row_differs))
-        else {
-            return Self { left: 0, top: 0, width: 1, height: 1 };
-        };
-        let column_differs = |x: &u16| (top..=foot).any(|y| differs(*x, y));
-        let left = (0..width).find(column_differs).unwrap_or(0);
-        let right = (0..width).rev().find(column_differs).unwrap_or(0);
-        Self { left, top, width: right - left + 1, height: foot - top + 1 }
+impl Palette {
+    fn of(changes: &[Change]) -> Self {
+        let mut palette = Self { colours: Vec::new(), indices: HashMap::new(), coarse: 0 };
+        while !palette.take(changes) {
+            palette = Self { colours: Vec::new(), indices: HashMap::new(), coarse: palette.coarse + 1 };
+        }
+        palette
     }
 
-    /// Its pixels.
-    fn cut(&self, pixels: &[u8], width: u16) -> Vec<u8> {
-        let rows = (self.top..self.top + self.height).map(usize::from);
-        let begin = |y: usize| 4 * (usize::from(width) * y + usize::from(self.left));
-        rows.flat_map(|y| &pixels[begin(y)..begin(y) + 4 * usize::from(self.width)]).copied().collect()
+    /// Whether there is room for all colours.
+    fn take(&mut self, changes: &[Change]) -> bool {
+        for pixel in changes.iter().flat_map(|change| &change.pixels) {
+            let colour = self.coarsened(*pixel);
+            if self.indices.contains_key(&colour) {
+                continue;
+            }
+            let Ok(index) = u8::try_from(self.indices.len()) else { return false };
+            debug_assert!(usize::from(index) < MOST_COLOURS);
+            self.indices.insert(colour, index);
+            self.colours.extend(pixel);
+        }
+        true
     }
-}
 
-/// Width, height, and red, green, blue and opacity of each pixel.
-fn pixels(svg: &str) -> Result<(u16, u16, Vec<u8>), String> {
-    let tree = usvg::Tree::from_str(svg, &usvg::Options::default())
-        .map_err(|error| format!("cannot read the drawing: {error}"))?;
-    let size = tree.size();
-    let scale = MAX_SIDE / size.width().max(size.height());
-    let length = |side: f32| (side * scale).round().clamp(1.0, MAX_SIDE) as u16;
-    let (width, height) = (length(size.width()), length(size.height()));
-    let mut canvas = tiny_skia::Pixmap::new(width.into(), height.into()).ok_or("the drawing has no size")?;
-    resvg::render(&tree, tiny_skia::Transform::from_scale(scale, scale), &mut canvas.as_mut());
-    Ok((width, height, canvas.take()))
+    fn coarsened(&self, pixel: [u8; 3]) -> [u8; 3] {
+        pixel.map(|value| value >> self.coarse)
+    }
+
+    fn index(&self, pixel: [u8; 3]) -> u8 {
+        self.indices.get(&self.coarsened(pixel)).copied().unwrap_or(0)
+    }
 }

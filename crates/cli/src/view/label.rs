@@ -3,9 +3,6 @@
 //! A character is drawn on a grid of 5 by 9 points, x from 0 to 4 and y from 0 (the top of a capital) over 6 (the
 //! line that it stands on) to 8 (the foot of a g). Each group of digits is a stroke: x and y of its points by turns.
 
-use std::fmt::Write;
-
-use super::colour::Rgb;
 use super::scene::Point;
 
 /// Which point of a label is at its place.
@@ -133,37 +130,29 @@ pub fn width(text: &str, height: f32) -> f32 {
     (characters * ADVANCE - (ADVANCE - 4.0)).max(0.0) * height / CAPITAL
 }
 
-/// Writes a text whose capitals are `height` high and stand at `y`.
-pub fn write(text: &str, (x, y): Point, height: f32, anchor: Anchor, ink: Rgb, svg: &mut String) {
+/// How wide the pen is for capitals of this height.
+pub const fn pen(height: f32) -> f32 {
+    STROKE * height / CAPITAL
+}
+
+/// The strokes of a text whose capitals are `height` high and stand at `y`.
+pub fn strokes_of(text: &str, (x, y): Point, height: f32, anchor: Anchor) -> Vec<Vec<Point>> {
     let scale = height / CAPITAL;
     let left = match anchor {
         Anchor::Left => x,
         Anchor::Middle => x - width(text, height) / 2.0,
         Anchor::Right => x - width(text, height),
     };
-    let mut path = String::new();
+    let mut all = Vec::new();
     for (place, character) in text.chars().enumerate() {
         let origin = left + place as f32 * ADVANCE * scale;
         for stroke in strokes(character).split_whitespace() {
-            for (index, point) in stroke.as_bytes().chunks_exact(2).enumerate() {
-                let on_grid = |digit: u8| f32::from(digit.saturating_sub(b'0')) * scale;
-                let pen = if index == 0 { 'M' } else { 'L' };
-                let (dx, dy) = (on_grid(point[0]), on_grid(point[1]));
-                // Writing to a string cannot fail.
-                let _ = write!(path, "{pen}{:.1} {:.1}", origin + dx, y + dy - height);
-            }
+            let on_grid = |digit: u8| f32::from(digit.saturating_sub(b'0')) * scale;
+            let point = |point: &[u8]| (origin + on_grid(point[0]), y - height + on_grid(point[1]));
+            all.push(stroke.as_bytes().chunks_exact(2).map(point).collect());
         }
     }
-    if path.is_empty() {
-        return;
-    }
-    let _ = writeln!(
-        svg,
-        "<path d=\"{path}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{:.2}\" stroke-linecap=\"round\" \
-         stroke-linejoin=\"round\"/>",
-        ink.hex(),
-        STROKE * scale
-    );
+    all
 }
 
 #[cfg(test)]

@@ -1,8 +1,8 @@
 //! Digits drawn with characters: where there is no colour, and beside the bytes in a table.
 
-use spare_tile_core::face::ExtraKind;
+use spare_tile_core::face::{ExtraKind, Grid};
 use spare_tile_core::glyph::{Segments, Style};
-use spare_tile_core::picture::Picture;
+use spare_tile_core::board::picture::Picture;
 
 /// The characters that strokes are drawn with.
 #[derive(Clone, Copy)]
@@ -74,12 +74,12 @@ impl Pens {
 
 /// Draws the face in as many rows of digits as the columns ask for, or its dots.
 pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
-    if picture.face.dots.width > 0 {
-        return draw_dots(picture, pens);
+    if let Some(grid) = picture.face.dots() {
+        return draw_dots(picture, grid, pens);
     }
     const DIGIT_COLUMNS: usize = 8;
     let in_row = (columns / DIGIT_COLUMNS).max(1);
-    let firsts = (0..picture.face.digits).step_by(in_row);
+    let firsts = (0..picture.face.digits()).step_by(in_row);
     let rows = firsts.map(|first| draw_row(picture, first, in_row, pens)).collect::<Vec<_>>().join("\n\n");
     let extras = picture.face.extras.iter().enumerate();
     let lamps = extras.filter(|(_, extra)| extra.kind == ExtraKind::Lamp).map(|(place, extra)| {
@@ -93,20 +93,18 @@ pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
 }
 
 /// A row of the face a line.
-fn draw_dots(picture: &Picture<'_>, pens: Pens) -> String {
-    let face = picture.face;
-    let is_lit = |x, y| picture.light.get(face.dot(x, y).0).is_some_and(|light| *light > 0.0);
-    let dot = |x, y| if is_lit(x, y) { pens.point } else { pens.dark_dot }.to_string();
-    let row = |y| (0..face.dots.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(" ");
-    (0..face.dots.height).map(row).collect::<Vec<_>>().join("\n")
+fn draw_dots(picture: &Picture<'_>, grid: Grid, pens: Pens) -> String {
+    let dot = |x, y| if picture.dot(x, y) > 0.0 { pens.point } else { pens.dark_dot }.to_string();
+    let row = |y| (0..grid.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(" ");
+    (0..grid.height).map(row).collect::<Vec<_>>().join("\n")
 }
 
 /// The digits from `first` on, at most `count`, with the colons between them.
 fn draw_row(picture: &Picture<'_>, first: usize, count: usize, pens: Pens) -> String {
-    let digits = first..picture.face.digits.min(first + count);
+    let digits = first..picture.face.digits().min(first + count);
     let drawn: Vec<_> = digits
         .map(|digit| {
-            let lines = draw_digit(picture.lit(digit), picture.face.style, pens);
+            let lines = draw_digit(picture.lit(digit), picture.face.style(), pens);
             (lines, picture.has_colon(digit + 1))
         })
         .collect();

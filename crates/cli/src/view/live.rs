@@ -73,11 +73,12 @@ impl Live {
             if self.signalled.load(Ordering::Relaxed) {
                 return Ok(Some(Stop::Interrupt));
             }
+            // Even when the moment has come already, a key that was pressed is heard first.
             let left = deadline.map(|deadline| deadline.saturating_sub(self.start.elapsed()));
-            if left == Some(Duration::ZERO) {
-                return Ok(None);
-            }
             if !event::poll(left.unwrap_or(LOOK_EVERY).min(LOOK_EVERY))? {
+                if left == Some(Duration::ZERO) {
+                    return Ok(None);
+                }
                 continue;
             }
             if let Event::Key(key) = event::read()?
@@ -86,6 +87,11 @@ impl Live {
                 return Ok(Some(stop));
             }
         }
+    }
+
+    /// How long it has been since the beginning.
+    pub fn elapsed(&self) -> Duration {
+        self.start.elapsed()
     }
 
     /// Gives the terminal back, with the last picture on it.

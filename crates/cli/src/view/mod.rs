@@ -1,10 +1,12 @@
 //! Views of a picture.
 //!
-//! [`scene`] places the outlines of all elements; [`svg`] writes them, [`raster`] makes a PNG of that, and
-//! [`blocks`] paints them on a colour terminal. [`lines`] draws a digit with characters where there is no
-//! colour. [`chart`] draws a table of patterns, [`rows`] lists one with a small drawing in each row. [`wiring`]
-//! draws what to connect to what, [`timing`] the lines of a scan; both on a [`page`], with labels in our own
-//! strokes ([`label`]). [`live`] redraws in place.
+//! [`scene`] places the outlines of all elements of a face; [`blocks`] paints them on a colour terminal, and [`lines`] draws
+//! a digit with characters where there is no colour. [`rows`] lists a table of patterns with a small drawing in each row.
+//! [`live`] redraws in place.
+//!
+//! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
+//! connect to what, [`timing`] the lines of a scan, [`slow`] a moment of it, with labels in our own strokes ([`label`]).
+//! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
 
 pub mod blocks;
 pub mod chart;
@@ -15,7 +17,8 @@ pub mod label;
 pub mod lines;
 pub mod live;
 pub mod page;
-pub mod raster;
+pub mod picture;
+pub mod pixels;
 pub mod rows;
 pub mod scene;
 pub mod slow;
@@ -23,7 +26,7 @@ pub mod svg;
 pub mod timing;
 pub mod wiring;
 
-use spare_tile_core::picture::Picture;
+use spare_tile_core::board::picture::Picture;
 
 use crate::session::{Depth, Session};
 

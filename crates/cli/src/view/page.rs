@@ -1,12 +1,13 @@
-//! A page to be drawn on, and to be printed: dark lines on white.
-
-use std::fmt::Write;
+//! A drawing as a description: what is where, in which colour. It is written as SVG ([`super::svg`]) or painted as pixels
+//! ([`super::pixels`]); neither knows what it is a drawing of.
+//!
+//! Lengths are in units of the drawing; x goes right, y goes down.
 
 use super::colour::Rgb;
 use super::label::{self, Anchor};
-use super::scene::Point;
+use super::scene::{Outline, Point};
 
-/// The paper.
+/// The paper of diagrams.
 pub const PAPER: Rgb = Rgb(255, 255, 255);
 /// What is drawn on it.
 pub const INK: Rgb = Rgb(34, 36, 42);
@@ -29,73 +30,137 @@ pub const WIRES: [Rgb; 10] = [
     Rgb(60, 70, 190),
 ];
 
-/// An SVG in the making.
+/// A drawing.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Page {
-    svg: String,
+    /// From its left edge to its right.
+    pub width: f32,
+    /// From its top to its foot.
+    pub height: f32,
+    /// What it is, for who cannot see it.
+    pub title: String,
+    /// What is behind everything.
+    pub ground: Rgb,
+    /// From the hindmost to the foremost.
+    pub items: Vec<Item>,
+}
+
+/// Something on a drawing.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Item {
+    /// A filled outline.
+    Fill {
+        /// Its edge.
+        outline: Outline,
+        /// What it is filled with.
+        colour: Rgb,
+    },
+    /// Strokes of one pen.
+    Strokes {
+        /// The points of each stroke.
+        strokes: Vec<Vec<Point>>,
+        /// The colour of the pen.
+        colour: Rgb,
+        /// The width of the pen.
+        width: f32,
+        /// Whether the pen is round, as a writing pen is, or ends where the stroke does.
+        round: bool,
+    },
+    /// A box with round corners.
+    Box {
+        /// Its upper left corner.
+        at: Point,
+        /// Its width and height.
+        size: Point,
+        /// The radius of its corners.
+        radius: f32,
+        /// Its colour at the top and at the foot; none where it is empty.
+        fill: Option<(Rgb, Rgb)>,
+        /// The colour and the width of its edge, if it has one.
+        edge: Option<(Rgb, f32)>,
+    },
+    /// Light that spills over: outlines of one colour, blurred.
+    Glow {
+        /// Each with how strong it is, from 0 to 1.
+        shapes: Vec<(Outline, f32)>,
+        /// Their colour.
+        colour: Rgb,
+        /// How far they are blurred: a standard deviation.
+        blur: f32,
+        /// Upper left corner and size of the area beyond which nothing spills.
+        within: (Point, Point),
+    },
 }
 
 impl Page {
-    /// An empty page of this size.
+    /// An empty sheet of paper.
     pub fn new(width: f32, height: f32, title: &str) -> Self {
-        let mut svg = String::new();
-        // Writing to a string cannot fail.
-        let _ = writeln!(
-            svg,
-            "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
-             height=\"{height:.1}\">\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
-            super::svg::escape(title),
-            PAPER.hex()
-        );
-        Self { svg }
+        Self::on(PAPER, width, height, title)
+    }
+
+    /// An empty drawing on another ground.
+    pub fn on(ground: Rgb, width: f32, height: f32, title: &str) -> Self {
+        Self { width, height, title: title.to_owned(), ground, items: Vec::new() }
     }
 
     /// A line along these points.
     pub fn line(&mut self, points: &[Point], colour: Rgb, width: f32) {
-        let mut path = String::new();
-        for (index, (x, y)) in points.iter().enumerate() {
-            let _ = write!(path, "{}{x:.1} {y:.1}", if index == 0 { 'M' } else { 'L' });
-        }
-        let _ = writeln!(
-            self.svg,
-            "<path d=\"{path}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{width}\" stroke-linejoin=\"round\"/>",
-            colour.hex()
-        );
+        let strokes = vec![points.to_vec()];
+        self.items.push(Item::Strokes { strokes, colour, width, round: false });
     }
 
     /// A rectangle with rounded corners: its upper left corner, its size.
-    pub fn box_at(&mut self, (x, y): Point, (width, height): Point, fill: Rgb, edge: Rgb) {
-        let _ = writeln!(
-            self.svg,
-            "<rect x=\"{x:.1}\" y=\"{y:.1}\" width=\"{width:.1}\" height=\"{height:.1}\" rx=\"3\" fill=\"{}\" \
-             stroke=\"{}\" stroke-width=\"1.5\"/>",
-            fill.hex(),
-            edge.hex()
-        );
+    pub fn box_at(&mut self, at: Point, size: Point, fill: Rgb, edge: Rgb) {
+        let (fill, edge) = (Some((fill, fill)), Some((edge, 1.5)));
+        self.items.push(Item::Box { at, size, radius: 3.0, fill, edge });
+    }
+
+    /// A filled rectangle without an edge.
+    pub fn block(&mut self, at: Point, size: Point, radius: f32, (top, foot): (Rgb, Rgb)) {
+        self.items.push(Item::Box { at, size, radius, fill: Some((top, foot)), edge: None });
+    }
+
+    /// The edge of a rectangle, whose inside shows what is behind it.
+    pub fn frame(&mut self, at: Point, size: Point, radius: f32, edge: (Rgb, f32)) {
+        self.items.push(Item::Box { at, size, radius, fill: None, edge: Some(edge) });
     }
 
     /// A disc.
-    pub fn disc(&mut self, (x, y): Point, radius: f32, fill: Rgb, edge: Rgb) {
-        let _ = writeln!(
-            self.svg,
-            "<circle cx=\"{x:.1}\" cy=\"{y:.1}\" r=\"{radius:.1}\" fill=\"{}\" stroke=\"{}\" stroke-width=\"1.5\"/>",
-            fill.hex(),
-            edge.hex()
-        );
+    pub fn disc(&mut self, centre: Point, radius: f32, fill: Rgb, edge: Rgb) {
+        self.fill(Outline::Circle(centre, radius + 0.75), edge);
+        self.fill(Outline::Circle(centre, radius - 0.75), fill);
+    }
+
+    /// A filled outline.
+    pub fn fill(&mut self, outline: Outline, colour: Rgb) {
+        self.items.push(Item::Fill { outline, colour });
     }
 
     /// A text whose capitals are `height` high and stand at the place's y.
     pub fn text(&mut self, text: &str, at: Point, height: f32, anchor: Anchor, ink: Rgb) {
-        label::write(text, at, height, anchor, ink, &mut self.svg);
+        let strokes = label::strokes_of(text, at, height, anchor);
+        if !strokes.is_empty() {
+            let width = label::pen(height);
+            self.items.push(Item::Strokes { strokes, colour: ink, width, round: true });
+        }
     }
+}
 
-    /// Something that draws SVG itself.
-    pub fn draw(&mut self, draw: impl FnOnce(&mut String)) {
-        draw(&mut self.svg);
-    }
-
-    /// The finished SVG.
-    pub fn finish(mut self) -> String {
-        self.svg.push_str("</svg>\n");
-        self.svg
+impl Item {
+    /// The least upright box around it: left, top, right, bottom.
+    pub fn bounds(&self) -> (f32, f32, f32, f32) {
+        match self {
+            Self::Fill { outline, .. } => outline.bounds(),
+            Self::Strokes { strokes, width, .. } => {
+                let (left, top, right, foot) =
+                    Outline::Polygon(strokes.iter().flatten().copied().collect()).bounds();
+                (left - width, top - width, right + width, foot + width)
+            }
+            Self::Box { at: (x, y), size: (width, height), edge, .. } => {
+                let pen = edge.map_or(0.0, |(_, width)| width);
+                (x - pen, y - pen, x + width + pen, y + height + pen)
+            }
+            Self::Glow { within: ((x, y), (width, height)), .. } => (*x, *y, x + width, y + height),
+        }
     }
 }

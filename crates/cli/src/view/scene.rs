@@ -4,7 +4,7 @@
 
 use spare_tile_core::face::{ExtraKind, Face, Grid};
 use spare_tile_core::glyph::{Segments, Style};
-use spare_tile_core::picture::Picture;
+use spare_tile_core::board::picture::Picture;
 
 /// A point of the plane.
 pub type Point = (f32, f32);
@@ -90,9 +90,9 @@ const LAMP_ROW: f32 = 26.0;
 /// Lays a row of digits out, from `first` on, at most `count`, with the colons between them. The lamps stand
 /// in a row below the last digits.
 pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
-    let style = picture.face.style;
+    let style = picture.face.style();
     let (outlines, measures) = (outlines(style), Measures::of(style));
-    let digits = first..picture.face.digits.min(first + count);
+    let digits = first..picture.face.digits().min(first + count);
     let columns = digits.len();
     let mut shapes = Vec::with_capacity(columns * outlines.len());
     for (column, digit) in digits.enumerate() {
@@ -113,7 +113,7 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
                 let dot = |y| Outline::Circle((x, y), COLON).placed((MARGIN, MARGIN));
                 shapes.extend([33.0, 67.0].map(|y| Shape { outline: dot(y), light }));
             }
-            ExtraKind::Lamp if last == picture.face.digits => {
+            ExtraKind::Lamp if last == picture.face.digits() => {
                 height = DIGIT_HEIGHT + 2.0 * MARGIN + LAMP_ROW;
                 let outline = Outline::Circle((lamp_x, height - MARGIN - LAMP), LAMP);
                 shapes.push(Shape { outline, light });
@@ -128,13 +128,16 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
 /// From one lamp to the next: a lamp a digit, or closer when there are more.
 fn lamp_pitch(picture: &Picture<'_>, measures: &Measures) -> f32 {
     let lamps = picture.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
-    let room = measures.pitch() * picture.face.digits as f32;
+    let room = measures.pitch() * picture.face.digits() as f32;
     measures.pitch().min(room / lamps.max(1) as f32)
 }
 
 /// Lays the whole face out: all digits in one row, or all dots.
 pub fn of(picture: &Picture<'_>) -> Scene {
-    if picture.face.dots.width > 0 { of_dots(picture) } else { of_digits(picture, 0, picture.face.digits) }
+    match picture.face.dots() {
+        Some(grid) => of_dots(picture, grid),
+        None => of_digits(picture, 0, picture.face.digits()),
+    }
 }
 
 /// From one dot to the next, and the radius of one.
@@ -142,13 +145,12 @@ pub const DOT_PITCH: f32 = 12.5;
 const DOT: f32 = 5.0;
 
 /// Lays all dots out.
-fn of_dots(picture: &Picture<'_>) -> Scene {
-    let Grid { width, height } = picture.face.dots;
+fn of_dots(picture: &Picture<'_>, grid: Grid) -> Scene {
+    let Grid { width, height, .. } = grid;
     let shape = |index: usize| {
         let (x, y) = (index % width, index / width);
         let centre = |place: usize| MARGIN + DOT_PITCH * (place as f32 + 0.5);
-        let light = picture.light.get(picture.face.dot(x, y).0).copied().unwrap_or(0.0);
-        Shape { outline: Outline::Circle((centre(x), centre(y)), DOT), light }
+        Shape { outline: Outline::Circle((centre(x), centre(y)), DOT), light: picture.dot(x, y) }
     };
     let side = |count: usize| 2.0 * MARGIN + DOT_PITCH * count as f32;
     Scene { width: side(width), height: side(height), shapes: (0..width * height).map(shape).collect() }

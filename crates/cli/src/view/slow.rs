@@ -1,11 +1,12 @@
 //! A moment of a scan that is shown slowed down: what is seen, and the level of each line beside it.
 
-use spare_tile_core::drive::Line;
-use spare_tile_core::picture::Picture;
+use spare_tile_core::rig::Line;
+use spare_tile_core::board::picture::Picture;
 
 use super::colour::{self, HOUSING, Rgb};
 use super::label::{self, Anchor};
-use super::{scene, svg, terminal};
+use super::page::Page;
+use super::{scene, terminal};
 use crate::session::Session;
 
 /// How much slower it is, in words.
@@ -57,7 +58,7 @@ const QUIET: Rgb = Rgb(52, 52, 56);
 const HIGH: Rgb = Rgb(240, 206, 96);
 
 /// As a drawing. It has no glow: that takes longer than everything else, and there are many of them.
-pub fn draw(picture: &Picture<'_>, lines: &[Line], levels: &[Option<bool>], slowed: f64) -> String {
+pub fn draw(picture: &Picture<'_>, lines: &[Line], levels: &[Option<bool>], slowed: f64) -> Page {
     let scene = scene::of(picture);
     let pitch = lines.iter().map(|line| label::width(&line.role, TEXT) + 10.0).fold(PITCH, f32::max);
     let across = ((scene.width.max(420.0)) / pitch) as usize;
@@ -66,28 +67,19 @@ pub fn draw(picture: &Picture<'_>, lines: &[Line], levels: &[Option<bool>], slow
     let face_top = MARGIN + TEXT + 14.0;
     let bits_top = face_top + scene.height + 10.0;
     let height = bits_top + ROW * rows as f32 + MARGIN;
-    let mut out = format!(
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
-         height=\"{height:.1}\">\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>\n",
-        HOUSING.hex()
-    );
-    label::write(&speed(slowed), (MARGIN, MARGIN + TEXT), TEXT, Anchor::Left, INK, &mut out);
+    let mut page = Page::on(HOUSING, width, height, &speed(slowed));
+    page.text(&speed(slowed), (MARGIN, MARGIN + TEXT), TEXT, Anchor::Left, INK);
     let left = (width - scene.width) / 2.0;
     for shape in &scene.shapes {
-        let colour = colour::shade(picture.face.light.colour, shape.light).hex();
-        svg::path(&shape.outline.scaled(1.0, (left, face_top)), &colour, None, &mut out);
+        let colour = colour::shade(picture.face.light.colour, shape.light);
+        page.fill(shape.outline.scaled(1.0, (left, face_top)), colour);
     }
     for (index, (line, level)) in lines.iter().zip(levels).enumerate() {
         let x = MARGIN + pitch * ((index % across.max(1)) as f32 + 0.5);
         let y = bits_top + ROW * (index / across.max(1)) as f32;
         let fill = if *level == Some(true) { HIGH } else { QUIET };
-        out.push_str(&format!(
-            "<rect x=\"{:.1}\" y=\"{y:.1}\" width=\"14\" height=\"14\" rx=\"2\" fill=\"{}\"/>\n",
-            x - 7.0,
-            fill.hex()
-        ));
-        label::write(&line.role, (x, y + 20.0 + TEXT), TEXT, Anchor::Middle, INK, &mut out);
+        page.block((x - 7.0, y), (14.0, 14.0), 2.0, (fill, fill));
+        page.text(&line.role, (x, y + 20.0 + TEXT), TEXT, Anchor::Middle, INK);
     }
-    out.push_str("</svg>\n");
-    out
+    page
 }

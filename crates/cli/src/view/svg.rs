@@ -1,69 +1,91 @@
-//! The picture as SVG.
+//! A drawing as SVG.
 
 use std::fmt::Write;
 
-use spare_tile_core::picture::Picture;
+use super::page::{Item, Page};
+use super::scene::{Outline, Point};
 
-use super::colour::{self, HOUSING, LENS, Rgb};
-use super::scene::{self, Outline, Scene};
-
-/// The width of the housing around the lens.
-const HOUSING_WIDTH: f32 = 10.0;
-/// Light below this is not worth a glow.
-const GLOW_FROM: f32 = 0.002;
-
-/// The whole face in one row.
-pub fn draw(picture: &Picture<'_>) -> String {
-    let scene = scene::of(picture);
-    let (width, height) = (scene.width + 2.0 * HOUSING_WIDTH, scene.height + 2.0 * HOUSING_WIDTH);
+/// The whole drawing.
+pub fn write(page: &Page) -> String {
+    let Page { width, height, .. } = page;
     let mut svg = String::new();
-    // Writing to a string cannot fail.
-    let _ = write!(
+    // Writing to a string cannot fail, here and below.
+    let _ = writeln!(
         svg,
-        r##"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:.1} {height:.1}" width="{width:.1}" height="{height:.1}">
-<title>{}: {}</title>
-<defs>
-<filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="{:.1}" height="{:.1}" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
-<linearGradient id="lens" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="{}"/><stop offset="1" stop-color="{}"/></linearGradient>
-</defs>
-<rect width="{width:.1}" height="{height:.1}" rx="7" fill="{}"/>
-<g transform="translate({HOUSING_WIDTH} {HOUSING_WIDTH})">
-<rect width="{:.1}" height="{:.1}" rx="3" fill="url(#lens)"/>
-"##,
-        escape(&picture.face.name),
-        escape(&picture.reading()),
-        scene.width,
-        scene.height,
-        colour::mix(LENS, Rgb(255, 255, 255), 0.05).hex(),
-        LENS.hex(),
-        HOUSING.hex(),
-        scene.width,
-        scene.height,
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
+         height=\"{height:.1}\">\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
+        escape(&page.title),
+        page.ground.hex()
     );
-    draw_glow(&scene, picture, &mut svg);
-    for shape in &scene.shapes {
-        path(&shape.outline, &colour::shade(picture.face.light.colour, shape.light).hex(), None, &mut svg);
+    for (number, item) in page.items.iter().enumerate() {
+        write_item(item, number, &mut svg);
     }
-    svg.push_str("</g>\n</svg>\n");
+    svg.push_str("</svg>\n");
     svg
 }
 
-/// The light that spills over the lens: the lit shapes, blurred, beneath the sharp ones.
-fn draw_glow(scene: &Scene, picture: &Picture<'_>, svg: &mut String) {
-    let lit = || scene.shapes.iter().filter(|shape| shape.light > GLOW_FROM);
-    if lit().next().is_none() {
-        return;
+fn write_item(item: &Item, number: usize, svg: &mut String) {
+    match item {
+        Item::Fill { outline, colour } => write_outline(outline, &colour.hex(), None, svg),
+        Item::Strokes { strokes, colour, width, round } => {
+            let cap = if *round { " stroke-linecap=\"round\"" } else { "" };
+            let _ = writeln!(
+                svg,
+                "<path d=\"{}\" fill=\"none\" stroke=\"{}\" stroke-width=\"{width:.2}\"{cap} stroke-linejoin=\"round\"/>",
+                path(strokes),
+                colour.hex()
+            );
+        }
+        Item::Box { at: (x, y), size: (width, height), radius, fill, edge } => {
+            let fill = match fill {
+                None => "none".to_owned(),
+                Some((top, foot)) if top == foot => top.hex(),
+                Some((top, foot)) => {
+                    let _ = writeln!(
+                        svg,
+                        "<linearGradient id=\"shade{number}\" x1=\"0\" y1=\"0\" x2=\"0\" y2=\"1\"><stop offset=\"0\" \
+                         stop-color=\"{}\"/><stop offset=\"1\" stop-color=\"{}\"/></linearGradient>",
+                        top.hex(),
+                        foot.hex()
+                    );
+                    format!("url(#shade{number})")
+                }
+            };
+            let edge = edge.map_or_else(String::new, |(colour, width)| {
+                format!(" stroke=\"{}\" stroke-width=\"{width}\"", colour.hex())
+            });
+            let _ = writeln!(
+                svg,
+                "<rect x=\"{x:.1}\" y=\"{y:.1}\" width=\"{width:.1}\" height=\"{height:.1}\" rx=\"{radius}\" \
+                 fill=\"{fill}\"{edge}/>"
+            );
+        }
+        Item::Glow { shapes, colour, blur, within: ((x, y), (width, height)) } => {
+            let _ = writeln!(
+                svg,
+                "<filter id=\"glow{number}\" filterUnits=\"userSpaceOnUse\" x=\"{x:.1}\" y=\"{y:.1}\" width=\"{width:.1}\" \
+                 height=\"{height:.1}\" color-interpolation-filters=\"sRGB\"><feGaussianBlur stdDeviation=\"{blur}\"/>\
+                 </filter>\n<g filter=\"url(#glow{number})\">"
+            );
+            for (outline, strength) in shapes {
+                write_outline(outline, &colour.hex(), Some(*strength), svg);
+            }
+            svg.push_str("</g>\n");
+        }
     }
-    svg.push_str("<g filter=\"url(#glow)\">\n");
-    let colour = colour::lit(picture.face.light.colour).hex();
-    for shape in lit() {
-        path(&shape.outline, &colour, Some(0.6 * colour::lightness(shape.light)), svg);
-    }
-    svg.push_str("</g>\n");
 }
 
-/// Writes an outline.
-pub(super) fn path(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mut String) {
+fn path(strokes: &[Vec<Point>]) -> String {
+    let mut path = String::new();
+    for stroke in strokes {
+        for (index, (x, y)) in stroke.iter().enumerate() {
+            let _ = write!(path, "{}{x:.1} {y:.1}", if index == 0 { 'M' } else { 'L' });
+        }
+    }
+    path
+}
+
+fn write_outline(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mut String) {
     let opacity = opacity.map(|opacity| format!(" opacity=\"{opacity:.2}\"")).unwrap_or_default();
     let _ = match outline {
         Outline::Circle((x, y), r) => {
@@ -76,9 +98,10 @@ pub(super) fn path(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mu
     };
 }
 
-/// Text as XML takes it.
-pub(super) fn escape(text: &str) -> String {
-    text.chars().filter(|c| !c.is_control()).fold(String::new(), |mut escaped, character| {
+/// Text as XML takes it: without control characters, and without the two that no XML may have.
+fn escape(text: &str) -> String {
+    let is_fit = |character: &char| !character.is_control() && !matches!(character, '\u{FFFE}' | '\u{FFFF}');
+    text.chars().filter(is_fit).fold(String::new(), |mut escaped, character| {
         match character {
             '&' => escaped.push_str("&amp;"),
             '<' => escaped.push_str("&lt;"),

@@ -1,9 +1,9 @@
 //! The timing diagram of a scan: a lane for each line over one turn.
 
 use spare_tile_core::bus::Role;
-use spare_tile_core::drive::bare::circuit::Circuit;
-use spare_tile_core::rig::Mount;
-use spare_tile_core::scan::recording::Recording;
+use spare_tile_core::bare::circuit::Circuit;
+use spare_tile_core::plan::Mount;
+use spare_tile_core::play::turn::Turn;
 use spare_tile_core::units::Nanos;
 
 use super::label::{self, Anchor};
@@ -19,9 +19,9 @@ const LANE: f32 = 27.0;
 const PULSE: f32 = 16.0;
 
 /// Draws one turn. `words` is what is shown.
-pub fn draw(mount: &Mount, turn: &Recording<'_>, words: &str) -> String {
-    let lines = &mount.drive.lines;
-    let circuit = mount.drive.ends.circuit();
+pub fn draw(mount: &Mount, turn: &Turn<'_>, words: &str) -> Page {
+    let lines = &mount.lines;
+    let circuit = mount.drive.display().circuit();
     let name = |line: usize| format!("{} {}", lines[line].role, lines[line].pin);
     let names = (0..lines.len()).map(|line| label::width(&name(line), TEXT)).fold(0.0, f32::max);
     let left = MARGIN + names + 16.0;
@@ -54,13 +54,13 @@ pub fn draw(mount: &Mount, turn: &Recording<'_>, words: &str) -> String {
         page.line(&[(left, y), (left + TURN, y)], SHADE, 1.0);
         page.line(&points, WIRES[line % WIRES.len()], 1.8);
     }
-    page.finish()
+    page
 }
 
 /// The slots with what they select, where all is dark, and the time.
 fn draw_slots(
     circuit: &Circuit,
-    turn: &Recording<'_>,
+    turn: &Turn<'_>,
     (top, foot): (f32, f32),
     x: &impl Fn(Nanos) -> f32,
     page: &mut Page,

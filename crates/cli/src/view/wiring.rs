@@ -3,15 +3,15 @@
 //! around the display, the outermost the furthest.
 
 use spare_tile_core::face::Face;
-use spare_tile_core::rig::wires::{Connection, Through, Wiring};
-use spare_tile_core::rig::{Mount, Package};
+use spare_tile_core::plan::wires::{Connection, Through, Wiring};
+use spare_tile_core::plan::Mount;
+use spare_tile_core::rig::Package;
 use spare_tile_core::units::Ohms;
 
 use super::colour::Rgb;
 use super::label::{self, Anchor};
 use super::page::{INK, PAPER, Page, SHADE, WIRES};
 use super::scene::{self, Point};
-use super::svg;
 
 /// The heights of texts: a heading, a label, and a remark.
 const HEADING: f32 = 13.0;
@@ -48,7 +48,7 @@ struct Run<'w> {
 }
 
 /// Draws the wiring of a face.
-pub fn draw(mount: &Mount, wiring: &Wiring) -> String {
+pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     let pitch = pitch(wiring);
     let pins = pins(wiring, mount.package.as_ref());
     let upper = mount.package.as_ref().map_or(0, |package| package.pins.len() / 2);
@@ -124,7 +124,7 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> String {
         draw_lines(wiring, width / 2.0, pitch, box_top + BOX, controller_top, &mut page);
     }
     draw_ties(wiring, foot + 2.0 * LINE, &mut page);
-    page.finish()
+    page
 }
 
 /// From one wire to the next, so that the names fit beside each other.
@@ -158,14 +158,12 @@ fn draw_display(face: &Face, (left, top): Point, width: f32, page: &mut Page) {
     let scale = (room.0 / size.0).min(room.1 / size.1);
     let at = (left + (width - size.0 * scale) / 2.0, top + NAMES + (room.1 - size.1 * scale) / 2.0);
     let unlit = Rgb(206, 210, 217);
-    page.draw(|out| {
-        for outline in scene::outlines_of(face) {
-            svg::path(&outline.scaled(scale, at), &unlit.hex(), None, out);
-        }
-    });
+    for outline in scene::outlines_of(face) {
+        page.fill(outline.scaled(scale, at), unlit);
+    }
     // The segments of the first digit by name, where they are large enough.
-    if face.digits > 0 && face.style.segment_count() <= 8 {
-        for (index, name) in face.style.segment_names().iter().enumerate() {
+    if face.digits() > 0 && face.style().segment_count() <= 8 {
+        for (index, name) in face.style().segment_names().iter().enumerate() {
             let Some(outline) = scene::outlines_of(face).into_iter().nth(face.element(0, index).0) else {
                 continue;
             };
@@ -262,14 +260,7 @@ fn draw_box(title: &str, ends: &[f32], pitch: f32, top: f32, page: &mut Page) {
     let left = ends.iter().copied().fold(f32::MAX, f32::min) - pitch / 2.0;
     let right = ends.iter().copied().fold(f32::MIN, f32::max) + pitch / 2.0;
     // The wires come down onto it, and the names are inside.
-    page.draw(|out| {
-        out.push_str(&format!(
-            "<rect x=\"{left:.1}\" y=\"{top:.1}\" width=\"{:.1}\" height=\"{BOX:.1}\" rx=\"4\" fill=\"none\" stroke=\"{}\" \
-             stroke-width=\"2\"/>\n",
-            right - left,
-            INK.hex()
-        ));
-    });
+    page.frame((left, top), (right - left, BOX), 4.0, (INK, 2.0));
     page.text(title, ((left + right) / 2.0, top + BOX - 14.0), HEADING, Anchor::Middle, INK);
 }
 
@@ -289,7 +280,7 @@ fn draw_lines(wiring: &Wiring, middle: f32, pitch: f32, from: f32, to: f32, page
     draw_box(wiring.controller, &places, pitch, to, page);
 }
 
-fn tie_words(tie: &spare_tile_core::drive::Wire) -> String {
+fn tie_words(tie: &spare_tile_core::part::Wire) -> String {
     if tie.note.is_empty() {
         format!("{} to {}", tie.from, tie.to)
     } else {

@@ -1,13 +1,13 @@
 //! Bare pins: a controller sets the level of each, and they hold it.
 //!
-//! The bytes of an operation are the values of the ports, or, where the pins are named singly, the levels of
-//! the pins in their order, the first in bit 0 of the first byte. Pins of one port change together; a second
-//! port is written after the first.
+//! The bytes of a transfer are the values of the ports, or, where the pins are named singly, the levels of the pins in
+//! their order, the first in bit 0 of the first byte. Pins of one port change together; a second port is written after
+//! the first.
 
-use super::{Bus, Edge};
+use super::Wires;
 use crate::units::Nanos;
 
-/// On which bit of which byte of an operation each line stands.
+/// On which bit of which byte of a transfer each line stands.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct PinBits {
     /// By line: byte and bit.
@@ -38,23 +38,44 @@ impl PinBits {
         self.ports
     }
 
-    /// How many writes an operation takes.
+    /// How many bytes a transfer has.
     #[must_use]
-    pub const fn writes(&self) -> usize {
+    pub const fn byte_count(&self) -> usize {
+        self.bytes
+    }
+
+    /// The byte and the bit of a line.
+    #[must_use]
+    pub fn place(&self, line: usize) -> Option<(usize, u8)> {
+        self.places.get(line).copied()
+    }
+
+    /// How many writes a transfer takes.
+    const fn writes(&self) -> usize {
         if self.ports { self.bytes } else { 1 }
     }
 
-    /// The byte in which every unused bit is at `rest` and the lines are at `level`.
-    pub fn bytes(&self, rest: bool, level: impl Fn(usize) -> bool) -> impl Iterator<Item = u8> {
-        (0..self.bytes).map(move |byte| {
-            let lines = self.places.iter().enumerate().filter(move |(_, (of, _))| *of == byte);
-            lines.fold(if rest { 0xFF } else { 0 }, |value, (line, (_, bit))| {
-                if level(line) { value | 1 << bit } else { value & !(1 << bit) }
-            })
-        })
+    /// The bits that are lines', into `mask`.
+    pub fn write_mask(&self, mask: &mut [u8]) {
+        mask.fill(0);
+        for (byte, bit) in &self.places {
+            if let Some(byte) = mask.get_mut(*byte) {
+                *byte |= 1 << bit;
+            }
+        }
     }
 
-    /// The level that the bytes of an operation give a line.
+    /// The levels of the lines, into `bytes`, every unused bit at `rest`.
+    pub fn write_levels(&self, rest: bool, level: impl Fn(usize) -> bool, bytes: &mut [u8]) {
+        bytes.fill(if rest { 0xFF } else { 0 });
+        for (line, (byte, bit)) in self.places.iter().enumerate() {
+            if let Some(byte) = bytes.get_mut(*byte) {
+                *byte = if level(line) { *byte | 1 << bit } else { *byte & !(1 << bit) };
+            }
+        }
+    }
+
+    /// The level that the bytes of a transfer give a line.
     #[must_use]
     pub fn level(&self, bytes: &[u8], line: usize) -> Option<bool> {
         let (byte, bit) = self.places.get(line)?;
@@ -63,41 +84,32 @@ impl PinBits {
 }
 
 /// The pins of a face.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Pins {
-    bits: PinBits,
-    /// How long a write takes before the next may follow.
-    write: Nanos,
-    levels: Vec<Option<bool>>,
+    /// Where each line stands in the bytes.
+    pub bits: PinBits,
+    /// How long the controller takes for a write before the next may follow.
+    pub write: Nanos,
 }
 
 impl Pins {
-    /// Pins that nothing drives yet, of a controller that takes so long for each write.
+    /// How many lines there are.
     #[must_use]
-    pub fn new(bits: PinBits, write: Nanos) -> Self {
-        Self { levels: vec![None; bits.places.len()], bits, write }
-    }
-}
-
-impl Bus for Pins {
-    fn name(&self) -> &'static str {
-        "pins"
+    pub fn lines(&self) -> usize {
+        self.bits.places.len()
     }
 
-    fn idle(&self) -> Vec<Option<bool>> {
-        vec![None; self.levels.len()]
-    }
-
-    fn send(&mut self, bytes: &[u8], mut at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+    /// Sets the levels of the lines in the mask. Returns when the next transfer may begin.
+    pub fn send(&self, mask: &[u8], levels: &[u8], mut at: Nanos, wires: &mut impl Wires) -> Nanos {
         for write in 0..self.bits.writes() {
-            for (line, held) in self.levels.iter_mut().enumerate() {
-                let byte = self.bits.places[line].0;
-                if self.bits.ports && byte != write {
+            for (line, (byte, _)) in self.bits.places.iter().enumerate() {
+                if self.bits.ports && *byte != write {
                     continue;
                 }
-                let Some(level) = self.bits.level(bytes, line) else { continue };
-                if held.replace(level) != Some(level) {
-                    edges.push(Edge { at, line, level });
+                if self.bits.level(mask, line) == Some(true)
+                    && let Some(level) = self.bits.level(levels, line)
+                {
+                    wires.drive(at, line, Some(level));
                 }
             }
             at = at + self.write;
@@ -109,19 +121,25 @@ impl Bus for Pins {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::bus::{Edge, Unanswered};
 
     const WRITE: Nanos = Nanos(1_000);
 
+    fn pins(bits: PinBits) -> (Pins, Unanswered) {
+        let pins = Pins { bits, write: WRITE };
+        let wires = Unanswered { levels: vec![None; pins.lines()], edges: Vec::new() };
+        (pins, wires)
+    }
+
     #[test]
-    fn only_pins_that_change_give_edges() {
-        let mut pins = Pins::new(PinBits::in_order(3), WRITE);
-        let mut edges = Vec::new();
-        let next = pins.send(&[0b011], Nanos(0), &mut edges);
-        assert_eq!(edges.iter().map(|edge| edge.level).collect::<Vec<_>>(), [true, true, false]);
-        edges.clear();
-        pins.send(&[0b110], next, &mut edges);
+    fn only_pins_that_change_and_are_in_the_mask_give_edges() {
+        let (pins, mut wires) = pins(PinBits::in_order(3));
+        let next = pins.send(&[0b111], &[0b011], Nanos(0), &mut wires);
+        assert_eq!(wires.edges.iter().map(|edge| edge.level).collect::<Vec<_>>(), [true, true, false]);
+        wires.edges.clear();
+        pins.send(&[0b101], &[0b100], next, &mut wires);
         assert_eq!(
-            edges,
+            wires.edges,
             [Edge { at: next, line: 0, level: false }, Edge { at: next, line: 2, level: true }]
         );
     }
@@ -129,10 +147,13 @@ mod tests {
     #[test]
     fn a_second_port_is_written_after_the_first() {
         let bits = PinBits::on_ports(vec![(0, 7), (1, 0)]);
-        assert_eq!(bits.bytes(true, |line| line == 1).collect::<Vec<_>>(), [0x7F, 0xFF]);
-        let mut edges = Vec::new();
-        let end = Pins::new(bits, WRITE).send(&[0x80, 0x01], Nanos(0), &mut edges);
-        let times: Vec<_> = edges.iter().map(|edge| edge.at).collect();
+        let (mut levels, mut mask) = ([0; 2], [0; 2]);
+        bits.write_levels(true, |line| line == 1, &mut levels);
+        bits.write_mask(&mut mask);
+        assert_eq!((levels, mask), ([0x7F, 0xFF], [0x80, 0x01]));
+        let (pins, mut wires) = pins(bits);
+        let end = pins.send(&mask, &[0x80, 0x01], Nanos(0), &mut wires);
+        let times: Vec<_> = wires.edges.iter().map(|edge| edge.at).collect();
         assert_eq!((times, end), (vec![Nanos(0), WRITE], Nanos(2_000)));
     }
 }

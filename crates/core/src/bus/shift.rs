@@ -7,100 +7,95 @@
 //!  enable  ''''''''''''''''''''''''\__    outputs on while it is low
 //! ```
 //!
-//! An operation with bytes shifts them, latches, and lowers enable where there is one. An operation without
-//! bytes raises enable: the outputs are off until the next transfer.
+//! A shift ends with the latch, and then lowers enable where that is driven.
 
-use super::{Bus, Edge, spi};
+use super::{Wires, spi};
 use crate::units::{Hertz, Nanos};
 
-/// The place of each line in [`crate::drive::Drive::lines`].
+/// The number of each line: SRCLK.
 pub const CLOCK: usize = spi::CLOCK;
-/// The data line: controller to the first register.
+/// SER of the first register.
 pub const DATA: usize = spi::DATA;
-/// The latch line: outputs change as it rises.
+/// RCLK: outputs change as it rises.
 pub const LATCH: usize = spi::SELECT;
-/// The output-enable line, active low; the last, and not always there.
+/// Output enable, active low; the last, and not always there.
 pub const ENABLE: usize = 3;
 
 /// The controller's end of the wires.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Shift {
-    wires: spi::Spi,
-    lsb_first: bool,
-    /// The level of the output-enable line, where there is one.
-    enable: Option<bool>,
-    turned: Vec<u8>,
+    /// The clock rate.
+    pub clock: Hertz,
+    /// Whether the serial port sends the least significant bit of each byte first.
+    pub lsb_first: bool,
+    /// Whether output enable is driven.
+    pub has_enable: bool,
 }
 
 impl Shift {
-    /// A bus at this clock rate. `lsb_first` sends the least significant bit of each byte first;
-    /// `has_enable` says whether output enable is driven.
+    /// The lines between transfers. A pull-up keeps the outputs off until the first.
     #[must_use]
-    pub fn new(clock: Hertz, lsb_first: bool, has_enable: bool) -> Self {
-        Self {
-            wires: spi::Spi::new(clock),
-            lsb_first,
-            enable: has_enable.then_some(true),
-            turned: Vec::new(),
+    pub fn idle(&self) -> Vec<Option<bool>> {
+        let enable = self.has_enable.then_some(Some(true));
+        spi::IDLE.into_iter().chain(enable).collect()
+    }
+
+    /// Shifts bytes in, latches them, and lets the outputs drive. Returns when the next transfer may begin.
+    pub fn send(&self, bytes: &[u8], mut at: Nanos, wires: &mut impl Wires) -> Nanos {
+        let half = self.clock.half_period();
+        wires.drive(at, LATCH, Some(false));
+        for byte in bytes {
+            for place in 0..8 {
+                let bit = if self.lsb_first { place } else { 7 - place };
+                wires.drive(at, DATA, Some(byte >> bit & 1 == 1));
+                wires.drive(at + half, CLOCK, Some(true));
+                at = at + half + half;
+                wires.drive(at, CLOCK, Some(false));
+            }
         }
-    }
-
-    fn set_enable(&mut self, at: Nanos, level: bool, edges: &mut Vec<Edge>) {
-        if let Some(held) = &mut self.enable
-            && std::mem::replace(held, level) != level
-        {
-            edges.push(Edge { at, line: ENABLE, level });
+        wires.drive(at + half, LATCH, Some(true));
+        let end = at + half + half;
+        if self.has_enable {
+            wires.drive(end, ENABLE, Some(false));
         }
-    }
-}
-
-impl Bus for Shift {
-    fn name(&self) -> &'static str {
-        "shift"
-    }
-
-    fn idle(&self) -> Vec<Option<bool>> {
-        let mut idle = self.wires.idle();
-        // A pull-up keeps the outputs off until the first transfer.
-        idle.extend(self.enable.map(|_| Some(true)));
-        idle
-    }
-
-    fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        if bytes.is_empty() {
-            self.set_enable(at, true, edges);
-            return at;
-        }
-        self.turned.clear();
-        let lsb_first = self.lsb_first;
-        self.turned.extend(bytes.iter().map(|byte| if lsb_first { byte.reverse_bits() } else { *byte }));
-        let end = self.wires.send(&self.turned, at, edges);
-        self.set_enable(end, false, edges);
         end
+    }
+
+    /// Puts the outputs off until the next transfer.
+    pub fn outputs_off(&self, at: Nanos, wires: &mut impl Wires) {
+        if self.has_enable {
+            wires.drive(at, ENABLE, Some(true));
+        }
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::bus::{Edge, Protocol, Unanswered};
+
+    fn bus(lsb_first: bool, has_enable: bool) -> (Shift, Unanswered) {
+        let shift = Shift { clock: Hertz(1_000_000), lsb_first, has_enable };
+        (shift, Unanswered::of(&Protocol::Shift(shift)))
+    }
 
     #[test]
     fn the_least_significant_bit_first_is_the_byte_turned_round() {
         let send = |lsb_first, byte| {
-            let mut edges = Vec::new();
-            Shift::new(Hertz(1_000_000), lsb_first, false).send(&[byte], Nanos(0), &mut edges);
-            edges
+            let (shift, mut wires) = bus(lsb_first, false);
+            shift.send(&[byte], Nanos(0), &mut wires);
+            wires.edges
         };
         assert_eq!(send(true, 0b1100_1000), send(false, 0b0001_0011));
     }
 
     #[test]
-    fn enable_is_raised_by_an_empty_operation_and_lowered_after_the_latch() {
-        let (mut bus, mut edges) = (Shift::new(Hertz(1_000_000), false, true), Vec::new());
-        let end = bus.send(&[0], Nanos(0), &mut edges);
-        assert_eq!(edges.last(), Some(&Edge { at: end, line: ENABLE, level: false }));
-        edges.clear();
-        bus.send(&[], end, &mut edges);
-        assert_eq!(edges, [Edge { at: end, line: ENABLE, level: true }]);
+    fn enable_is_lowered_after_the_latch_and_raised_to_put_the_outputs_off() {
+        let (shift, mut wires) = bus(false, true);
+        let end = shift.send(&[0], Nanos(0), &mut wires);
+        assert_eq!(wires.edges.last(), Some(&Edge { at: end, line: ENABLE, level: false }));
+        wires.edges.clear();
+        shift.outputs_off(end, &mut wires);
+        assert_eq!(wires.edges, [Edge { at: end, line: ENABLE, level: true }]);
     }
 }

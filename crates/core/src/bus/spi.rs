@@ -1,62 +1,44 @@
 //! Three wires to a shift register: clock, data and a select that frames each transfer.
 //!
-//! Bytes go most significant bit first. Data changes while the clock is low and is sampled on its rising
-//! edge; select falls half a period before the first bit and rises half a period after the last clock.
+//! Bytes go most significant bit first. Data changes while the clock is low and is sampled on its rising edge; select
+//! falls half a period before the first rising clock and rises half a period after the last clock fell.
 
-use super::{Bus, Edge};
+use super::{Edge, Wires};
 use crate::units::{Hertz, Nanos};
 
-/// The place of each line in [`crate::drive::Drive::lines`].
+/// The number of each line: the clock.
 pub const CLOCK: usize = 0;
 /// The data line: controller to part.
 pub const DATA: usize = 1;
 /// The select line: low during a transfer, latching as it rises.
 pub const SELECT: usize = 2;
 
+/// The lines between transfers.
+pub const IDLE: [Option<bool>; 3] = [Some(false), Some(false), Some(true)];
+
 /// The controller's end of the three wires.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Spi {
-    half: Nanos,
-    data: bool,
+    /// The clock rate.
+    pub clock: Hertz,
 }
 
 impl Spi {
-    /// A bus at this clock rate.
-    #[must_use]
-    pub const fn new(clock: Hertz) -> Self {
-        Self { half: clock.half_period(), data: false }
-    }
-}
-
-impl Bus for Spi {
-    fn name(&self) -> &'static str {
-        "spi"
-    }
-
-    fn idle(&self) -> Vec<Option<bool>> {
-        let mut idle = vec![None; 3];
-        (idle[CLOCK], idle[DATA], idle[SELECT]) = (Some(false), Some(false), Some(true));
-        idle
-    }
-
-    fn send(&mut self, bytes: &[u8], mut at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        edges.reserve(bytes.len() * 24 + 2);
-        edges.push(Edge { at, line: SELECT, level: false });
+    /// Sends bytes under one select. Returns when the next transfer may begin.
+    pub fn send(&self, bytes: &[u8], mut at: Nanos, wires: &mut impl Wires) -> Nanos {
+        let half = self.clock.half_period();
+        wires.drive(at, SELECT, Some(false));
         for byte in bytes {
             for bit in (0..8).rev() {
-                let level = byte >> bit & 1 == 1;
-                if level != self.data {
-                    self.data = level;
-                    edges.push(Edge { at, line: DATA, level });
-                }
-                edges.push(Edge { at: at + self.half, line: CLOCK, level: true });
-                at = at + self.half + self.half;
-                edges.push(Edge { at, line: CLOCK, level: false });
+                wires.drive(at, DATA, Some(byte >> bit & 1 == 1));
+                wires.drive(at + half, CLOCK, Some(true));
+                at = at + half + half;
+                wires.drive(at, CLOCK, Some(false));
             }
         }
-        let latch = at + self.half;
-        edges.push(Edge { at: latch, line: SELECT, level: true });
-        latch + self.half
+        let latch = at + half;
+        wires.drive(latch, SELECT, Some(true));
+        latch + half
     }
 }
 
@@ -91,6 +73,12 @@ impl Listener {
     /// More bytes than a chain of the longest takes are not kept.
     const MOST: usize = 4096;
 
+    /// The levels of the lines as power comes.
+    pub fn wake(&mut self, levels: &[Option<bool>]) {
+        let level = |line: usize, usual| levels.get(line).copied().flatten().unwrap_or(usual);
+        (self.clock, self.data, self.select) = (level(CLOCK, false), level(DATA, false), level(SELECT, true));
+    }
+
     /// Takes one edge.
     pub fn take(&mut self, edge: &Edge) -> Option<Transfer> {
         match edge.line {
@@ -123,23 +111,26 @@ impl Listener {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::bus::Unanswered;
     use proptest::prelude::*;
 
     proptest! {
         #[test]
         fn what_is_sent_is_heard(bytes in prop::collection::vec(any::<u8>(), 0..40), clock in 1_000..10_000_000_u32) {
-            let (mut bus, mut listener, mut edges) = (Spi::new(Hertz(clock)), Listener::default(), Vec::new());
-            let end = bus.send(&bytes, Nanos(0), &mut edges);
-            bus.send(&bytes, end, &mut edges);
-            let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
+            let (bus, mut listener) = (Spi { clock: Hertz(clock) }, Listener::default());
+            let mut wires = Unanswered { levels: IDLE.to_vec(), edges: Vec::new() };
+            let end = bus.send(&bytes, Nanos(0), &mut wires);
+            bus.send(&bytes, end, &mut wires);
+            let heard: Vec<_> = wires.edges.iter().filter_map(|edge| listener.take(edge)).collect();
             prop_assert_eq!(heard, vec![Transfer { bytes, left: 0 }; 2]);
         }
     }
 
     #[test]
     fn a_byte_is_framed_by_select_and_sampled_on_rising_clock() {
-        let mut edges = Vec::new();
-        let end = Spi::new(Hertz(1_000_000)).send(&[0xA0], Nanos(0), &mut edges);
+        let mut wires = Unanswered { levels: IDLE.to_vec(), edges: Vec::new() };
+        let end = Spi { clock: Hertz(1_000_000) }.send(&[0xA0], Nanos(0), &mut wires);
+        let edges = wires.edges;
         let (mut data, mut sampled) = (false, Vec::new());
         for edge in &edges {
             match (edge.line, edge.level) {

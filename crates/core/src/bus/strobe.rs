@@ -9,75 +9,65 @@
 //! Data is sampled on the rising clock, least significant bit first. When keys are read, the part drives data from
 //! the falling clocks on; between the command and the first of them there is a pause.
 
-use super::{Bus, Edge};
+use super::{Edge, Reply, Wires};
 use crate::units::{Hertz, Nanos};
 
-/// The place of each line in [`crate::drive::Drive::lines`].
+/// The number of each line: CLK.
 pub const CLOCK: usize = 0;
 /// DIO, driven by controller and part.
 pub const DATA: usize = 1;
 /// STB, low during a transfer.
 pub const STROBE: usize = 2;
 
-/// Between the last rising clock of the command and the first bit of the answer, at least.
-pub const TURN_ROUND: Nanos = Nanos(1_000);
+/// The shortest of three times, however fast the clock: strobe high between transfers, the last rising clock to strobe,
+/// and the command to the first bit of its answer (tm1638 data sheet, timing: PW_STB, t_CLK-STB, t_WAIT).
+const PAUSE: Nanos = Nanos(1_000);
 
-/// The controller's end of the three wires, with what the part does to them.
-#[derive(Debug, Clone)]
+/// The controller's end of the three wires.
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Strobe {
-    half: Nanos,
-    data: bool,
+    /// The clock rate.
+    pub clock: Hertz,
 }
 
 impl Strobe {
-    /// A bus at this clock rate.
-    #[must_use]
-    pub const fn new(clock: Hertz) -> Self {
-        Self { half: clock.half_period(), data: true }
-    }
-
-    fn byte(&mut self, byte: u8, mut at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
+    /// Eight clocks from `at` on. Returns when the next may fall, and what was on the data line.
+    fn byte(&self, byte: Option<u8>, mut at: Nanos, wires: &mut impl Wires) -> (Nanos, u8) {
+        let half = self.clock.half_period();
+        let mut read = 0;
         for bit in 0..8 {
-            edges.push(Edge { at, line: CLOCK, level: false });
-            let level = byte >> bit & 1 == 1;
-            if std::mem::replace(&mut self.data, level) != level {
-                edges.push(Edge { at, line: DATA, level });
-            }
-            edges.push(Edge { at: at + self.half, line: CLOCK, level: true });
-            at = at + self.half + self.half;
+            wires.drive(at, CLOCK, Some(false));
+            wires.drive(at, DATA, byte.map(|byte| byte >> bit & 1 == 1));
+            wires.drive(at + half, CLOCK, Some(true));
+            read |= u8::from(wires.read(at + half, DATA)) << bit;
+            at = at + half + half;
         }
-        at
-    }
-}
-
-impl Bus for Strobe {
-    fn name(&self) -> &'static str {
-        "strobe"
+        (at, read)
     }
 
-    fn idle(&self) -> Vec<Option<bool>> {
-        vec![Some(true); 3]
-    }
-
-    fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        self.exchange(bytes, &[], at, edges)
-    }
-
-    fn exchange(&mut self, bytes: &[u8], answer: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        edges.reserve((bytes.len() + answer.len()) * 24 + 2);
-        edges.push(Edge { at, line: STROBE, level: false });
-        let mut now = at + self.half;
+    /// Sends bytes under one strobe, and reads what the part answers.
+    pub fn send(&self, bytes: &[u8], reads: usize, wires: &mut impl Wires, reply: &mut Reply) {
+        let half = self.clock.half_period();
+        let pause = half.max(PAUSE);
+        wires.drive(reply.began, STROBE, Some(false));
+        let mut now = reply.began + half;
         for byte in bytes {
-            now = self.byte(*byte, now, edges);
+            now = self.byte(Some(*byte), now, wires).0;
         }
-        if !answer.is_empty() {
-            now = now + TURN_ROUND;
+        // The last clock rose half a period ago.
+        let rose = now - half;
+        if reads > 0 {
+            wires.drive(rose + Nanos(pause.0 / 2), DATA, None);
+            now = now.max(rose + pause);
         }
-        for byte in answer {
-            now = self.byte(*byte, now, edges);
+        for _ in 0..reads {
+            let (end, byte) = self.byte(None, now, wires);
+            now = end;
+            reply.bytes.push(byte);
         }
-        edges.push(Edge { at: now, line: STROBE, level: true });
-        now + self.half
+        now = if bytes.is_empty() && reads == 0 { now } else { now.max(now - half + pause) };
+        wires.drive(now, STROBE, Some(true));
+        reply.ended = now + pause;
     }
 }
 
@@ -109,6 +99,12 @@ impl Default for Listener {
 }
 
 impl Listener {
+    /// The levels of the lines as power comes.
+    pub fn wake(&mut self, levels: &[Option<bool>]) {
+        let level = |line: usize| levels.get(line).copied().flatten().unwrap_or(true);
+        (self.clock, self.data, self.strobe) = (level(CLOCK), level(DATA), level(STROBE));
+    }
+
     /// Takes one edge.
     pub fn take(&mut self, edge: &Edge) -> Option<Event> {
         match edge.line {
@@ -138,22 +134,34 @@ impl Listener {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::bus::{Protocol, Unanswered};
     use proptest::prelude::*;
 
     proptest! {
         #[test]
-        fn what_is_sent_and_answered_is_heard(
+        fn what_is_sent_is_heard(
             bytes in prop::collection::vec(any::<u8>(), 0..20),
-            answer in prop::collection::vec(any::<u8>(), 0..5),
+            reads in 0..5_usize,
+            clock in 1_000..1_000_000_u32,
         ) {
-            let mut edges = Vec::new();
-            let end = Strobe::new(Hertz(1_000_000)).exchange(&bytes, &answer, Nanos(5), &mut edges);
-            prop_assert!(edges.is_sorted_by_key(|edge| edge.at) && edges.iter().all(|edge| edge.at < end));
+            let strobe = Strobe { clock: Hertz(clock) };
+            let mut wires = Unanswered::of(&Protocol::Strobe(strobe));
+            let mut reply = Reply { began: Nanos(5), ..Reply::default() };
+            strobe.send(&bytes, reads, &mut wires, &mut reply);
+            let edges = wires.edges;
+            prop_assert!(edges.is_sorted_by_key(|edge| edge.at) && edges.iter().all(|edge| edge.at < reply.ended));
+            // Nobody answers: the pull-up is read.
+            prop_assert_eq!(&reply.bytes, &vec![0xFF; reads]);
             let mut listener = Listener::default();
             let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
-            let all = bytes.iter().chain(&answer).map(|byte| Event::Byte(*byte));
+            let all = bytes.iter().copied().chain(std::iter::repeat_n(0xFF, reads)).map(Event::Byte);
             let sent: Vec<_> = std::iter::once(Event::Begin).chain(all).chain([Event::End(0)]).collect();
             prop_assert_eq!(heard, sent);
+            // However fast the clock: a microsecond from the last rising clock to strobe, and one between transfers.
+            let rose = edges.iter().rev().find(|edge| edge.line == CLOCK && edge.level);
+            let strobe = edges.iter().rev().find(|edge| edge.line == STROBE).unwrap();
+            prop_assert!(rose.is_none_or(|rose| strobe.at - rose.at >= PAUSE));
+            prop_assert!(reply.ended - strobe.at >= PAUSE);
         }
     }
 }

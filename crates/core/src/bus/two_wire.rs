@@ -2,86 +2,67 @@
 //!
 //! As on I2C a fall of data while the clock is high begins a transfer and a rise ends it, and there is a ninth clock
 //! for the part's acknowledge. But there is no address, and bytes go least significant bit first. From the eighth
-//! falling clock to the ninth the part pulls data low.
+//! falling clock to the ninth the part pulls data low. When keys are read, the part drives data from the ninth falling
+//! clock of the command on, a bit a clock.
 
-use super::{Bus, Edge, i2c};
+use super::{Edge, Reply, Wires, i2c};
 use crate::units::{Hertz, Nanos};
 
-/// The place of each line in [`crate::drive::Drive::lines`].
+/// The number of each line: CLK.
 pub const CLOCK: usize = 0;
 /// DIO, driven by controller and part.
 pub const DATA: usize = 1;
 
-/// The controller's end of the two wires, with what the part does to them.
-#[derive(Debug, Clone)]
+/// The controller's end of the two wires.
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct TwoWire {
-    half: Nanos,
-    data: bool,
+    /// The clock rate.
+    pub clock: Hertz,
 }
 
 impl TwoWire {
-    /// A bus at this clock rate.
-    #[must_use]
-    pub const fn new(clock: Hertz) -> Self {
-        Self { half: clock.half_period(), data: true }
+    /// One clock that begins at a falling one. Returns when it has fallen again, and data while it was high.
+    fn bit(&self, level: Option<bool>, low: Nanos, wires: &mut impl Wires) -> (Nanos, bool) {
+        let half = self.clock.half_period();
+        wires.drive(low + Nanos(half.0 / 2), DATA, level);
+        wires.drive(low + half, CLOCK, Some(true));
+        let read = wires.read(low + half + Nanos(half.0 / 2), DATA);
+        let fallen = low + half + half;
+        wires.drive(fallen, CLOCK, Some(false));
+        (fallen, read)
     }
 
-    fn set_data(&mut self, at: Nanos, level: bool, edges: &mut Vec<Edge>) {
-        if std::mem::replace(&mut self.data, level) != level {
-            edges.push(Edge { at, line: DATA, level });
+    /// Sends bytes in a frame of their own, and reads what the part answers.
+    pub fn send(&self, bytes: &[u8], reads: usize, wires: &mut impl Wires, reply: &mut Reply) {
+        let half = self.clock.half_period();
+        wires.drive(reply.began, DATA, Some(false));
+        let mut low = reply.began + half;
+        wires.drive(low, CLOCK, Some(false));
+        for byte in bytes {
+            for bit in 0..8 {
+                low = self.bit(Some(byte >> bit & 1 == 1), low, wires).0;
+            }
+            let (fallen, refused) = self.bit(None, low, wires);
+            low = fallen;
+            reply.acknowledged &= !refused;
         }
-    }
-
-    fn quarter(&self) -> Nanos {
-        Nanos(self.half.0 / 4)
-    }
-
-    fn bit(&mut self, level: bool, low: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        self.set_data(low + self.quarter() + self.quarter(), level, edges);
-        edges.push(Edge { at: low + self.half, line: CLOCK, level: true });
-        let fallen = low + self.half + self.half;
-        edges.push(Edge { at: fallen, line: CLOCK, level: false });
-        fallen
-    }
-
-    /// Eight bits, and the ninth clock that the part answers.
-    fn byte(&mut self, byte: u8, mut low: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        for bit in 0..8 {
-            low = self.bit(byte >> bit & 1 == 1, low, edges);
+        for _ in 0..reads {
+            let mut byte = 0;
+            for bit in 0..8 {
+                let (fallen, level) = self.bit(None, low, wires);
+                (low, byte) = (fallen, byte | u8::from(level) << bit);
+            }
+            let (fallen, refused) = self.bit(None, low, wires);
+            low = fallen;
+            reply.acknowledged &= !refused;
+            reply.bytes.push(byte);
         }
-        // The part pulls low as soon as it has seen the eighth fall.
-        self.set_data(low + self.quarter(), false, edges);
-        self.bit(false, low, edges)
-    }
-}
-
-impl Bus for TwoWire {
-    fn name(&self) -> &'static str {
-        "two-wire"
-    }
-
-    fn idle(&self) -> Vec<Option<bool>> {
-        vec![Some(true); 2]
-    }
-
-    fn send(&mut self, bytes: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        self.exchange(bytes, &[], at, edges)
-    }
-
-    fn exchange(&mut self, bytes: &[u8], answer: &[u8], at: Nanos, edges: &mut Vec<Edge>) -> Nanos {
-        edges.reserve((bytes.len() + answer.len()) * 27 + 5);
-        self.set_data(at, false, edges);
-        let mut low = at + self.half;
-        edges.push(Edge { at: low, line: CLOCK, level: false });
-        for byte in bytes.iter().chain(answer) {
-            low = self.byte(*byte, low, edges);
-        }
-        self.set_data(low + self.quarter() + self.quarter(), false, edges);
-        let high = low + self.half;
-        edges.push(Edge { at: high, line: CLOCK, level: true });
-        let stop = high + self.half;
-        self.set_data(stop, true, edges);
-        stop + self.half
+        wires.drive(low + Nanos(half.0 / 2), DATA, Some(false));
+        let high = low + half;
+        wires.drive(high, CLOCK, Some(true));
+        let stop = high + half;
+        wires.drive(stop, DATA, None);
+        reply.ended = stop + half;
     }
 }
 
@@ -90,6 +71,11 @@ impl Bus for TwoWire {
 pub struct Listener(i2c::Listener);
 
 impl Listener {
+    /// The levels of the lines as power comes.
+    pub fn wake(&mut self, levels: &[Option<bool>]) {
+        self.0.wake(levels);
+    }
+
     /// Takes one edge.
     pub fn take(&mut self, edge: &Edge) -> Option<i2c::Event> {
         match self.0.take(edge)? {
@@ -110,17 +96,22 @@ impl Listener {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::bus::{Protocol, Unanswered};
     use proptest::prelude::*;
 
     proptest! {
         #[test]
         fn what_is_sent_is_heard(bytes in prop::collection::vec(any::<u8>(), 0..20), clock in 1_000..1_000_000_u32) {
-            let mut edges = Vec::new();
-            let end = TwoWire::new(Hertz(clock)).send(&bytes, Nanos(5), &mut edges);
-            prop_assert!(edges.is_sorted_by_key(|edge| edge.at) && edges.iter().all(|edge| edge.at < end));
+            let two_wire = TwoWire { clock: Hertz(clock) };
+            let mut wires = Unanswered::of(&Protocol::TwoWire(two_wire));
+            let mut reply = Reply { acknowledged: true, began: Nanos(5), ..Reply::default() };
+            two_wire.send(&bytes, 0, &mut wires, &mut reply);
+            let edges = wires.edges;
+            prop_assert!(edges.is_sorted_by_key(|edge| edge.at) && edges.iter().all(|edge| edge.at < reply.ended));
+            prop_assert_eq!(reply.acknowledged, bytes.is_empty(), "nobody is there");
             let mut listener = Listener::default();
             let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
-            let byte = |value: &u8| i2c::Event::Byte { value: *value, acknowledged: true };
+            let byte = |value: &u8| i2c::Event::Byte { value: *value, acknowledged: false };
             let sent: Vec<_> =
                 std::iter::once(i2c::Event::Start).chain(bytes.iter().map(byte)).chain([i2c::Event::Stop]).collect();
             prop_assert_eq!(heard, sent);

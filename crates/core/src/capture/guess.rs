@@ -3,8 +3,8 @@
 
 use super::story::{Follower, Happening, Wanted};
 use super::{Change, Wire};
-use crate::drive::METHODS;
-use crate::rig::{Mount, Rig};
+use crate::part::{Method, Sample, method, methods};
+use crate::plan::{Mount, Rig};
 
 /// An arrangement and what it makes of the traffic.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -40,7 +40,7 @@ const NAMES: [(&str, &[&str]); 7] = [
 #[must_use]
 pub fn by_names(mount: &Mount, wires: &[Wire]) -> Option<Vec<Option<usize>>> {
     let mut map = vec![None; wires.len()];
-    for (line, of_line) in mount.drive.lines.iter().enumerate() {
+    for (line, of_line) in mount.lines.iter().enumerate() {
         let known = NAMES.iter().find(|(role, _)| *role == of_line.role).map_or(&[][..], |(_, names)| *names);
         // A dump has no blanks in names.
         let role = of_line.role.replace(' ', "_").to_lowercase();
@@ -59,7 +59,7 @@ const MOST: usize = 6;
 
 /// The best arrangement of the wires that change, tried in every order on these changes.
 #[must_use]
-pub fn by_activity(mount: &Mount, wires: usize, changes: &[Change]) -> Option<Guess> {
+pub fn by_activity(rig: &Rig, mount: &Mount, wires: usize, changes: &[Change]) -> Option<Guess> {
     let mut activity = vec![0_usize; wires];
     for change in changes {
         if let Some(count) = activity.get_mut(change.wire as usize) {
@@ -69,7 +69,7 @@ pub fn by_activity(mount: &Mount, wires: usize, changes: &[Change]) -> Option<Gu
     let mut active: Vec<usize> = (0..wires).filter(|wire| activity[*wire] > 1).collect();
     active.sort_by_key(|wire| std::cmp::Reverse(activity[*wire]));
     active.truncate(MOST);
-    let lines = mount.drive.lines.len();
+    let lines = mount.lines.len();
     if lines > active.len() || lines > 4 {
         return None;
     }
@@ -80,7 +80,7 @@ pub fn by_activity(mount: &Mount, wires: usize, changes: &[Change]) -> Option<Gu
         for (line, wire) in chosen.iter().enumerate() {
             map[*wire] = Some(line);
         }
-        let guess = judge(mount, map, changes);
+        let guess = judge(rig, mount, map, changes);
         if best.as_ref().is_none_or(|best| guess.score() > best.score()) {
             best = Some(guess);
         }
@@ -104,8 +104,8 @@ fn arrange(from: &[usize], count: usize, chosen: &mut Vec<usize>, found: &mut im
 
 /// What an arrangement makes of the traffic.
 #[must_use]
-pub fn judge(mount: &Mount, map: Vec<Option<usize>>, changes: &[Change]) -> Guess {
-    let mut follower = Follower::new(mount, map.clone(), Wanted::Story);
+pub fn judge(rig: &Rig, mount: &Mount, map: Vec<Option<usize>>, changes: &[Change]) -> Guess {
+    let mut follower = Follower::new(rig, mount, map.clone(), Wanted::Story);
     let mut happened = Vec::new();
     follower.take(changes, &mut happened);
     let notes = || {
@@ -128,14 +128,11 @@ pub struct Candidate {
 
 /// A rig with one part of this method; none where there is nothing usual.
 #[must_use]
-pub fn sample(method: &str) -> Option<Candidate> {
-    let method = METHODS.iter().find(|known| known.name() == method)?;
-    let sample = method.sample()?;
-    let (face, drive) = sample.split_once("[face.")?;
-    let name = method.name();
+pub fn sample(name: &str) -> Option<Candidate> {
+    let method = method(name)?;
+    let (name, Sample { face, drive }) = (method.name(), method.sample()?);
     let source = format!(
-        "[controller]\nlogic_volts = 5.0\n[face.{name}]\n{face}[face.{}\nmethod = \"{name}\"\n",
-        drive.trim_end()
+        "[controller]\nlogic_volts = 5.0\n[face.{name}]\n{face}[face.{name}.drive]\nmethod = \"{name}\"\n{drive}"
     );
     Rig::read(&source).rig.map(|rig| Candidate { method: name, rig })
 }
@@ -143,7 +140,7 @@ pub fn sample(method: &str) -> Option<Candidate> {
 /// Every part that traffic may be for.
 #[must_use]
 pub fn candidates() -> Vec<Candidate> {
-    METHODS.iter().filter_map(|method| sample(method.name())).collect()
+    methods().map(Method::name).filter_map(sample).collect()
 }
 
 #[cfg(test)]

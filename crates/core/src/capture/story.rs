@@ -1,11 +1,11 @@
 //! What a recording put on a display: everything that was said on the bus, and every change of the picture.
 
 use super::{Change, Level};
-use crate::bus::Edge;
-use crate::drive::Note;
-use crate::picture::Picture;
-use crate::rig::Mount;
-use crate::scan::eye::Eye;
+use crate::bus::{Edge, Protocol};
+use crate::board::End;
+use crate::board::picture::Picture;
+use crate::model::Note;
+use crate::plan::{Mount, Rig};
 use crate::units::Nanos;
 
 /// Something that happened.
@@ -43,9 +43,8 @@ const STANDS: Nanos = Nanos(1_000_000);
 
 /// Follows a recording.
 pub struct Follower<'r> {
-    mount: &'r Mount,
     wanted: Wanted,
-    eye: Eye,
+    end: End<'r>,
     /// By wire: the line that it is.
     map: Vec<Option<usize>>,
     levels: Vec<Option<bool>>,
@@ -66,25 +65,22 @@ pub struct Follower<'r> {
 impl<'r> Follower<'r> {
     /// Follows a recording of a face's lines; `map` has the line of each wire.
     #[must_use]
-    pub fn new(mount: &'r Mount, map: Vec<Option<usize>>, wanted: Wanted) -> Self {
-        let mut model = mount.drive.ends.model();
+    pub fn new(rig: &'r Rig, mount: &'r Mount, map: Vec<Option<usize>>, wanted: Wanted) -> Self {
+        let mut end = End::new(mount);
         if wanted == Wanted::Story {
-            model.listen();
+            end.model_mut().listen();
         }
-        let circuit = mount.drive.ends.circuit();
-        let eye = Eye::new(model, mount.drive.wiring.node_count());
         Self {
             wanted,
-            changes: eye.model().changes(),
+            changes: end.eye().model().changes(),
             changed: None,
             seen: vec![0.0; mount.face.element_count()],
-            turn: circuit.and_then(|circuit| circuit.timing).map(|timing| timing.turn()),
-            levels: vec![None; mount.drive.lines.len()],
-            eye,
-            mount,
+            turn: end.turn(),
+            levels: vec![None; mount.lines.len()],
+            end,
             map,
             edges: Vec::new(),
-            idle: mount.drive.ends.bus().idle(),
+            idle: rig.protocol(mount).map_or_else(Vec::new, Protocol::idle),
             waiting: Vec::new(),
         }
     }
@@ -95,7 +91,7 @@ impl<'r> Follower<'r> {
             let mut edges = std::mem::take(&mut self.edges);
             edges.clear();
             edges.extend(changes.iter().filter_map(|change| self.edge(change)));
-            self.eye.model_mut().take(&edges);
+            self.end.take(&edges);
             self.edges = edges;
             return;
         }
@@ -110,7 +106,7 @@ impl<'r> Follower<'r> {
 
     /// Hands out, in order of time, what nothing can come before any more.
     fn release(&mut self, happened: &mut Vec<Happening<'r>>) {
-        self.waiting.extend(self.eye.model_mut().heard().into_iter().map(Happening::Note));
+        self.waiting.extend(self.end.heard().into_iter().map(Happening::Note));
         self.waiting.sort_by_key(Happening::at);
         let settled = self.changed.map_or(self.waiting.len(), |changed| {
             self.waiting.partition_point(|happening| happening.at() <= changed)
@@ -135,11 +131,11 @@ impl<'r> Follower<'r> {
 
     fn step(&mut self, edge: Edge) {
         if self.turn.is_some() {
-            self.eye.take(&[edge]);
+            self.end.take(&[edge]);
             return;
         }
-        self.eye.model_mut().take(&[edge]);
-        let changes = self.eye.model().changes();
+        self.end.take(&[edge]);
+        let changes = self.end.eye().model().changes();
         if changes != self.changes {
             self.changes = changes;
             self.changed = Some(edge.at);
@@ -152,20 +148,19 @@ impl<'r> Follower<'r> {
             None => {
                 if let Some(changed) = self.changed.filter(|changed| now - *changed >= STANDS) {
                     self.changed = None;
-                    let light = self.light_now();
+                    let light = self.end.light();
                     self.tell(changed, light);
                 }
             }
             Some(turn) => {
-                while now - self.eye.opened() >= turn {
-                    let (begin, end) = (self.eye.opened(), self.eye.opened() + turn);
-                    let nodes: Vec<_> = self.eye.sights(end).iter().map(|sight| sight.light as f32).collect();
-                    self.eye.open(end);
-                    let light = self.elements(&nodes);
+                while now - self.end.eye().opened() >= turn {
+                    let (begin, end) = (self.end.eye().opened(), self.end.eye().opened() + turn);
+                    let light: Vec<_> = self.end.sights(end).iter().map(|sight| sight.light as f32).collect();
+                    self.end.eye_mut().open(end);
                     self.tell(begin, light);
                     // Nothing happens for long: it need not be looked at turn by turn.
-                    if now - self.eye.opened() > Nanos(turn.0.saturating_mul(1_000)) {
-                        self.eye.open(now - turn);
+                    if now - self.end.eye().opened() > Nanos(turn.0.saturating_mul(1_000)) {
+                        self.end.eye_mut().open(now - turn);
                     }
                 }
             }
@@ -176,7 +171,7 @@ impl<'r> Follower<'r> {
     pub fn finish(&mut self, now: Nanos, happened: &mut Vec<Happening<'r>>) {
         self.pass(now);
         if let Some(changed) = self.changed.take() {
-            let light = self.light_now();
+            let light = self.end.light();
             self.tell(changed, light);
         }
         self.release(happened);
@@ -185,25 +180,13 @@ impl<'r> Follower<'r> {
     /// What is seen now.
     #[must_use]
     pub fn picture(&self) -> Picture<'r> {
-        let light = if self.turn.is_some() { self.seen.clone() } else { self.light_now() };
-        Picture::exposed(self.mount, light)
-    }
-
-    fn light_now(&self) -> Vec<f32> {
-        let mut nodes = vec![0.0; self.mount.drive.wiring.node_count()];
-        self.eye.model().lit(&mut nodes);
-        self.elements(&nodes)
-    }
-
-    fn elements(&self, nodes: &[f32]) -> Vec<f32> {
-        let mut light = vec![0.0; self.mount.face.element_count()];
-        self.mount.drive.wiring.to_elements(nodes, &mut light);
-        light
+        let light = if self.turn.is_some() { self.seen.clone() } else { self.end.light() };
+        self.end.exposed(light)
     }
 
     /// Tells a picture that differs from the last one by more than an eye overlooks.
     fn tell(&mut self, at: Nanos, mut light: Vec<f32>) {
-        let full = self.mount.drive.ends.full_duty();
+        let full = self.end.mount().drive.display().full_duty();
         if self.turn.is_some() {
             // Parts of a turn and ghosts are no picture.
             light.iter_mut().filter(|light| **light < 0.25 * full).for_each(|light| *light = 0.0);
@@ -214,7 +197,7 @@ impl<'r> Follower<'r> {
         if differs {
             self.seen.clone_from(&light);
             if self.wanted != Wanted::Last {
-                let picture = Picture::exposed(self.mount, light);
+                let picture = self.end.exposed(light);
                 self.waiting.push(Happening::Picture(at, picture));
             }
         }

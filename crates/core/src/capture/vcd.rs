@@ -3,20 +3,21 @@
 use std::fmt::{self, Write};
 
 use crate::bus::Edge;
-use crate::rig::Mount;
 use crate::units::Nanos;
 
-/// One face's share of a dump: a scope named after the face, with a wire for each line.
+/// A scope of a dump, with a wire for each line.
 pub struct Scope<'a> {
-    /// The face and its drive.
-    pub mount: &'a Mount,
+    /// Its name: that of a face, or of a bus.
+    pub name: &'a str,
+    /// The name of each line.
+    pub lines: Vec<&'a str>,
     /// The level of each line at its beginning; `None` where nothing drives it.
     pub levels: Vec<Option<bool>>,
     /// Its edges in order of time.
     pub edges: &'a [Edge],
 }
 
-/// Writes a dump of these faces with a timescale of one nanosecond, up to `end`.
+/// Writes a dump of these scopes with a timescale of one nanosecond, up to `end`.
 ///
 /// # Errors
 /// When `out` fails.
@@ -25,12 +26,12 @@ pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Res
     writeln!(out, "$timescale 1ns $end")?;
     let mut first_of_scope = 0;
     for scope in scopes {
-        writeln!(out, "$scope module {} $end", identifier(&scope.mount.face.name))?;
-        for (line, wire) in scope.mount.drive.lines.iter().enumerate() {
-            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), identifier(&wire.role))?;
+        writeln!(out, "$scope module {} $end", identifier(scope.name))?;
+        for (line, name) in scope.lines.iter().enumerate() {
+            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), identifier(name))?;
         }
         writeln!(out, "$upscope $end")?;
-        first_of_scope += scope.mount.drive.lines.len();
+        first_of_scope += scope.lines.len();
     }
     writeln!(out, "$enddefinitions $end")?;
 
@@ -66,7 +67,7 @@ fn in_order<'a>(scopes: &'a [Scope<'_>]) -> impl Iterator<Item = (usize, &'a Edg
         .iter()
         .map(|scope| {
             let queue = (first, scope.edges.iter().peekable());
-            first += scope.mount.drive.lines.len();
+            first += scope.lines.len();
             queue
         })
         .collect();

@@ -5,12 +5,12 @@ use std::fmt::Write;
 use crate::bus::Role;
 use crate::units::Nanos;
 
-/// One operation of a list.
+/// One operation of a list, as it is written down.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Transfer {
+pub struct Listed {
     /// What it is for.
     pub role: Role,
-    /// What goes out.
+    /// What goes out over the lines, with the address byte where the bus has one.
     pub bytes: Vec<u8>,
     /// How many bytes are read after that.
     pub reads: usize,
@@ -29,7 +29,7 @@ pub const LANGUAGES: [&str; 3] = ["c", "rust", "micropython"];
 /// In C each transfer is its length, how many bytes to read after it, and its bytes; a length of 255 ends the list. In
 /// the others a list of pairs, bytes and how many to read.
 #[must_use]
-pub fn write(language: &str, name: &str, about: &str, transfers: &[Transfer]) -> Option<String> {
+pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> Option<String> {
     let mut source = String::new();
     // Writing to a string cannot fail.
     let _ = match language {
@@ -91,7 +91,7 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Transfer]) ->
     Some(source)
 }
 
-fn comment(open: &str, transfer: &Transfer, close: &str) -> String {
+fn comment(open: &str, transfer: &Listed, close: &str) -> String {
     let at = if transfer.not_before > Nanos(0) {
         format!(", not before {}", transfer.not_before)
     } else {

@@ -1,22 +1,16 @@
 //! From a character to the segments it lights, and back.
 //!
 //! [`segments`] names the segments and holds sets of them; [`seven`], [`fourteen`] and [`sixteen`] draw the
-//! characters; [`legibility`] says what may be misread; [`text`] lays a text out in cells; [`order`] turns a
-//! set of segments into the byte that a port or register wants, and [`guess`] finds the order behind bytes,
-//! which [`literals`] reads as people paste them.
-//! [`number`] makes texts of numbers.
+//! characters; [`order`] turns a set of segments into the byte that a port or register wants, and [`literals`] reads
+//! bytes as people paste them.
 
 mod fourteen;
-pub mod guess;
-pub mod legibility;
 pub mod literals;
-pub mod number;
 pub mod order;
 pub mod segments;
 mod seven;
 mod sheet;
 mod sixteen;
-pub mod text;
 
 pub use order::{BitOrder, Common};
 pub use segments::{Segments, Style};

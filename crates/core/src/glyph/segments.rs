@@ -87,7 +87,7 @@ impl fmt::Display for Style {
 }
 
 /// The names in a text, parted by spaces or commas.
-pub(super) fn names_in(text: &str) -> impl Iterator<Item = &str> {
+pub(crate) fn names_in(text: &str) -> impl Iterator<Item = &str> {
     text.split([' ', ',', '\t']).filter(|name| !name.is_empty())
 }
 
@@ -110,7 +110,7 @@ impl Segments {
 
     /// Both sets together.
     #[must_use]
-    pub const fn and(self, other: Self) -> Self {
+    pub const fn union(self, other: Self) -> Self {
         Self(self.0 | other.0)
     }
 

@@ -200,7 +200,7 @@ fn gpio(name: &str, prefix: &str, last: usize) -> Option<String> {
 
 impl Controller {
     /// From the keys, with what was assumed noted. `None` when an error was found.
-    pub(super) fn plan(keys: Option<Spanned<Keys>>, findings: &Findings) -> Option<Self> {
+    pub fn plan(keys: Option<Spanned<Keys>>, findings: &Findings) -> Option<Self> {
         let (table, keys) = match keys {
             Some(keys) => (keys.span(), keys.into_inner()),
             None => {

@@ -1,19 +1,16 @@
 //! What there is to say about a rig file, each with its place.
 
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::controller::Reserved;
-use crate::drive::METHODS;
-use crate::glyph::Common;
 use crate::glyph::order::BitOrderError;
-use crate::scan::budget::Excess;
-use crate::units::{Milliamps, Ohms, Volts};
 
 /// How grave a finding is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Severity {
-    /// The rig cannot be used.
+    /// The hardware cannot work as it is described.
     Error,
     /// The rig can be used, but the hardware may not behave.
     Warning,
@@ -34,7 +31,7 @@ impl Severity {
 }
 
 /// One thing to say about a place in a rig file.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone)]
 pub struct Finding {
     /// How grave it is.
     pub severity: Severity,
@@ -43,10 +40,18 @@ pub struct Finding {
     /// Another place that has to do with it, and what stands there.
     pub also: Option<(Range<usize>, String)>,
     /// What it is.
-    pub problem: Problem,
+    pub trouble: Arc<dyn Trouble>,
 }
 
-/// Everything that can be said about a rig file. The text is the reason; [`Problem::fix`] is the way out.
+/// Something that can be said about a rig file: its text is the reason. Each module has its own.
+pub trait Trouble: std::error::Error + Send + Sync {
+    /// The next step, where there is one to name.
+    fn fix(&self) -> Option<String> {
+        None
+    }
+}
+
+/// What can be wrong with a rig file whatever it describes.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum Problem {
@@ -60,6 +65,8 @@ pub enum Problem {
     WrongValue { found: String, allowed: String },
     #[error("unknown {what} '{found}'")]
     UnknownName { what: &'static str, found: String, allowed: Vec<String> },
+    #[error("the key 'method' is missing")]
+    NoMethod { methods: Vec<&'static str> },
     #[error("the rig has no face")]
     NoFaces,
     #[error("pin {pin} is used twice: it is {first} and {second}")]
@@ -76,8 +83,6 @@ pub enum Problem {
     ReservedPin { pin: String, reserved: Reserved },
     #[error("this method drives digits, not dots")]
     NoDots,
-    #[error("the method {method} reads no keys")]
-    NoKeys { method: &'static str },
     #[error("{light} has no wire")]
     NoWire { light: String },
     #[error("{line} is wired and lights nothing")]
@@ -88,42 +93,12 @@ pub enum Problem {
     PackageOfOther { package: String, function: String },
     #[error("the package {package} has no pin {pin}")]
     NoPackagePin { package: String, pin: String },
-    #[error(
-        "the digits stand in mirrored order: by its package the leftmost is at {first}, here it is at {written}"
-    )]
-    MirroredDigits { first: String, written: String },
-    #[error("digit {digit} is at {by_package} by its package and at {written} here")]
-    OtherThanPackage { digit: usize, by_package: String, written: String },
-    #[error(
-        "common {}, digits straight at the pins: a digit is selected by a {} level; \"{written}\" would be right for \
-         common {}",
-        common.name(), level_word(!common.lit_level()), opposite(*common).name()
-    )]
-    SelectLevel { common: Common, written: &'static str },
-    #[error("{part}: {pin} is {tied}: {effect}")]
-    ControlPin { part: String, pin: &'static str, tied: String, effect: &'static str },
-    #[error("{part} at address {found:#04x}; it answers at {allowed}")]
-    Address { part: &'static str, found: i64, allowed: &'static str },
     #[error("address {address:#04x} is given to two parts")]
     AddressTwice { address: u8 },
-    #[error("the {part} gives {source_most} at a high level: lights with a common cathode stay dark")]
-    WeakSource { part: String, source_most: Milliamps },
-    #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
-    Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
-    #[error("{0}")]
-    Budget(Excess),
+    #[error("part {part} of this chain is given to two faces")]
+    ChainPartTwice { part: usize },
     #[error("{0}")]
     BitOrder(BitOrderError),
-    #[error("the {method} drives digits with common {}", wants.name())]
-    WrongCommon { method: &'static str, wants: Common },
-    #[error("the bus is at {found}; the {part} needs {least} for a sure high at this supply")]
-    LowLevel { part: &'static str, found: Volts, least: Volts },
-    #[error("the supply is {found}; the {part} needs {least} to {most}")]
-    Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
-    #[error(
-        "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
-    )]
-    FewDigits { lines: usize },
     #[error("assumed {key} = {value}")]
     Assumed { key: String, value: String },
 }
@@ -134,10 +109,10 @@ impl Problem {
         let allowed = allowed.iter().map(|name| (*name).to_owned()).collect();
         Self::UnknownName { what, found: found.to_owned(), allowed }
     }
+}
 
-    /// The next step, where there is one to name.
-    #[must_use]
-    pub fn fix(&self) -> Option<String> {
+impl Trouble for Problem {
+    fn fix(&self) -> Option<String> {
         Some(match self {
             Self::UnknownKey { found, allowed } => suggestion(found, allowed.iter().copied(), "keys here"),
             Self::UnknownName { found, allowed, .. } => {
@@ -148,18 +123,20 @@ impl Problem {
                  be dark"
                     .into()
             }
-            Self::MissingKey { key: "kind" } => "write the kind of display, such as kind = \"seven-segment\"".into(),
+            Self::MissingKey { key: "kind" } => {
+                "write the kind of display, such as kind = \"seven-segment\"".into()
+            }
             Self::MissingKey { key: "drive" } => "write a table [face.NAME.drive] with a method".into(),
-            Self::MissingKey { key: "method" } => {
-                let methods = METHODS.iter().map(|method| method.name()).collect::<Vec<_>>().join(", ");
-                format!("write method = \"...\"; the methods: {methods}")
+            Self::NoMethod { methods } => {
+                format!("write method = \"...\"; the methods: {}", methods.join(", "))
             }
             Self::MissingKey { key } => format!("write '{key} = ...' in this table"),
             Self::NoFaces => "write a table [face.NAME] with kind, digits and a [face.NAME.drive]".into(),
             Self::PinTwice { .. } => "give each line a pin of its own".into(),
             Self::NameTwice { .. } => "give each a place and a name of its own".into(),
             Self::NodeTaken { .. } => {
-                "a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free".into()
+                "a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free"
+                    .into()
             }
             Self::NodeTwice { .. } => "give each light a node of its own".into(),
             Self::NoSuchPin { .. } => "write the pin as its data sheet or its board names it".into(),
@@ -167,54 +144,33 @@ impl Problem {
             Self::ReservedPin { reserved: Reserved::Serial, .. } => {
                 "choose another pin, or take the wire off while a program is uploaded".into()
             }
-            Self::ReservedPin { .. } => "choose another pin, or make sure that the display leaves its level alone at start-up".into(),
-            Self::NoDots => "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns".into(),
-            Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
-            Self::NoWire { light } => format!("wire {light}, or the segment will be missing in every character"),
+            Self::ReservedPin { .. } => {
+                "choose another pin, or make sure that the display leaves its level alone at start-up".into()
+            }
+            Self::NoDots => {
+                "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
+                    .into()
+            }
+            Self::NoWire { light } => {
+                format!("wire {light}, or the segment will be missing in every character")
+            }
             Self::NoLight { .. } => "take the wire out, or give the face what it is for".into(),
             Self::WrongCount { .. } => "write one for each, from left to right, or from top to bottom".into(),
-            Self::PackageOfOther { .. } => "choose the package of this display, or list its pins yourself: package = [\"e\", \"d\", ...]".into(),
-            Self::NoPackagePin { .. } => "pins count from 1, from the lower left around to the upper left".into(),
-            Self::MirroredDigits { .. } => "turn the list round: digits are written from left to right as seen".into(),
-            Self::OtherThanPackage { .. } => "one of the two is wrong: follow the wire and mend it".into(),
-            Self::SelectLevel { common, .. } => format!(
-                "write common = \"{}\" if that is what you have, or digits_active = \"{}\", or name the switch between: \
-                 digit_switch = \"npn\"",
-                opposite(*common).name(),
-                level_word(!common.lit_level())
-            ),
-            Self::ControlPin { pin: "OE", .. } => "tie OE to ground: output_enable = \"low\", or drive it from a pin".into(),
-            Self::ControlPin { pin: "SRCLR", .. } => "tie SRCLR to the supply: clear = \"high\"".into(),
-            Self::ControlPin { .. } => "drive LE from a pin of its own: latch_enable = \"PIN\"; for a plain buffer tie it to \"high\"".into(),
-            Self::Address { .. } => "set the straps of the part and write the address that they make".into(),
+            Self::PackageOfOther { .. } => {
+                "choose the package of this display, or list its pins yourself: package = [\"e\", \"d\", ...]"
+                    .into()
+            }
+            Self::NoPackagePin { .. } => {
+                "pins count from 1, from the lower left around to the upper left".into()
+            }
             Self::AddressTwice { .. } => "strap each part to an address of its own".into(),
-            Self::WeakSource { .. } => {
-                "use a display with common anode, which the pins only have to pull low, or put a buffer between".into()
+            Self::ChainPartTwice { .. } => {
+                "give each face its own parts: chain = { parts = ..., first_part = ... }".into()
             }
-            Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
-            Self::Budget(excess) => excess.fix(),
-            Self::WrongCommon { wants, .. } => {
-                format!("use digits with common {0} and write common = \"{0}\"", wants.name())
+            Self::Syntax { .. } | Self::WrongValue { .. } | Self::BitOrder(_) | Self::Assumed { .. } => {
+                return None;
             }
-            Self::LowLevel { .. } => {
-                "put a level converter between and write bus_volts = 5.0; without one it may work and glitch".into()
-            }
-            Self::Supply { least, most, .. } => format!("feed the display from {least} to {most}"),
-            Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
-            Self::Syntax { .. } | Self::WrongValue { .. } | Self::BitOrder(_) | Self::Assumed { .. } => return None,
         })
-    }
-}
-
-/// A level in words.
-const fn level_word(high: bool) -> &'static str {
-    if high { "high" } else { "low" }
-}
-
-const fn opposite(common: Common) -> Common {
-    match common {
-        Common::Cathode => Common::Anode,
-        Common::Anode => Common::Cathode,
     }
 }
 
@@ -236,37 +192,50 @@ pub fn nearest<'a>(found: &str, allowed: impl Iterator<Item = &'a str>) -> Optio
 
 /// Findings as they come in. Shared by everyone who reads a part of the file, so it is added to in place.
 #[derive(Debug, Default)]
-pub struct Findings(RefCell<Vec<Finding>>);
+pub struct Findings {
+    found: RefCell<Vec<Finding>>,
+    /// Whether any of them keeps the rig from being used.
+    blocked: Cell<bool>,
+}
 
 impl Findings {
-    /// Adds an error.
-    pub fn error(&self, span: Range<usize>, problem: Problem) {
-        self.add(Finding { severity: Severity::Error, span, also: None, problem });
+    /// Adds an error that keeps the rig from being used.
+    pub fn error(&self, span: Range<usize>, trouble: impl Trouble + 'static) {
+        self.blocked.set(true);
+        self.add(Finding::new(Severity::Error, span, trouble));
     }
 
     /// Adds an error that leaves nothing to go on with.
-    pub(super) fn stop<T>(&self, span: Range<usize>, problem: Problem) -> Option<T> {
-        self.error(span, problem);
+    pub fn stop<T>(&self, span: Range<usize>, trouble: impl Trouble + 'static) -> Option<T> {
+        self.error(span, trouble);
         None
     }
 
     /// Adds a note, once.
-    pub fn note(&self, span: Range<usize>, problem: Problem) {
-        if self.0.borrow().iter().any(|known| known.problem == problem) {
+    pub fn note(&self, span: Range<usize>, trouble: impl Trouble + 'static) {
+        let words = trouble.to_string();
+        if self.found.borrow().iter().any(|known| known.trouble.to_string() == words) {
             return;
         }
-        self.add(Finding { severity: Severity::Note, span, also: None, problem });
+        self.add(Finding::new(Severity::Note, span, trouble));
     }
 
-    /// Adds a finding.
+    /// Adds a finding that lets the rig be used: with what it breaks, the picture is what the hardware would show.
     pub fn add(&self, finding: Finding) {
-        self.0.borrow_mut().push(finding);
+        self.found.borrow_mut().push(finding);
     }
 
-    /// Whether any is an error.
+    /// Adds another place, and what stands there, to the last finding.
+    pub(super) fn tell_also(&self, also: Option<(Range<usize>, String)>) {
+        if let Some(last) = self.found.borrow_mut().last_mut() {
+            last.also = also;
+        }
+    }
+
+    /// Whether any keeps the rig from being used.
     #[must_use]
-    pub fn has_errors(&self) -> bool {
-        self.0.borrow().iter().any(|finding| finding.severity == Severity::Error)
+    pub const fn are_blocking(&self) -> bool {
+        self.blocked.get()
     }
 
     fn sort_key(finding: &Finding) -> (usize, Severity) {
@@ -276,8 +245,15 @@ impl Findings {
     /// All findings by place, the gravest first where they share one.
     #[must_use]
     pub fn in_order(self) -> Vec<Finding> {
-        let mut findings = self.0.into_inner();
+        let mut findings = self.found.into_inner();
         findings.sort_by_key(Self::sort_key);
         findings
+    }
+}
+
+impl Finding {
+    /// A finding about one place.
+    pub fn new(severity: Severity, span: Range<usize>, trouble: impl Trouble + 'static) -> Self {
+        Self { severity, span, also: None, trouble: Arc::new(trouble) }
     }
 }

@@ -9,10 +9,10 @@ use super::reader;
 use crate::glyph::{OwnGlyphs, Segments, Style};
 
 /// A character and the names of its segments, for each.
-pub(super) type Keys = BTreeMap<Spanned<String>, Spanned<String>>;
+pub type Keys = BTreeMap<Spanned<String>, Spanned<String>>;
 
 /// The glyphs of a table; `None` when an error was found.
-pub(super) fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<OwnGlyphs> {
+pub fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<OwnGlyphs> {
     let mut own = OwnGlyphs::default();
     for (name, segments) in keys {
         let mut characters = name.get_ref().chars();

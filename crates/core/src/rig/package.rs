@@ -78,12 +78,12 @@ impl Function {
     /// Whether a face has it.
     fn is_of(self, face: &Face) -> bool {
         match self {
-            Self::Segment(_) => face.digits > 0,
-            Self::Common => face.digits == 1,
+            Self::Segment(_) => face.digits() > 0,
+            Self::Common => face.digits() == 1,
             // A colon may have a common side of its own, beyond the digits.
-            Self::Digit(digit) => face.digits > 1 && digit <= face.digits,
-            Self::Row(row) => row < face.dots.height,
-            Self::Column(column) => column < face.dots.width,
+            Self::Digit(digit) => face.digits() > 1 && digit <= face.digits(),
+            Self::Row(row) => face.dots().is_some_and(|grid| row < grid.height),
+            Self::Column(column) => face.dots().is_some_and(|grid| column < grid.width),
             Self::Nothing => true,
         }
     }
@@ -99,7 +99,7 @@ impl Package {
     }
 
     /// From the key of a face. `None` when it was left out or an error was found.
-    pub(super) fn plan(key: Option<&Spanned<Key>>, face: &Face, findings: &Findings) -> Option<Self> {
+    pub fn plan(key: Option<&Spanned<Key>>, face: &Face, findings: &Findings) -> Option<Self> {
         let key = key?;
         let package = match key.get_ref() {
             Key::Text(name) => Self::built_in(name).or_else(|| {
@@ -108,7 +108,7 @@ impl Package {
             })?,
             Key::List(pins) => {
                 let function = |pin: &Spanned<String>| {
-                    let function = Function::parse(pin.get_ref(), face.style);
+                    let function = Function::parse(pin.get_ref(), face.style());
                     if function.is_none() {
                         let allowed = "a segment, digit0, row0, column0, common, or - for nothing".into();
                         let found = format!("{:?}", pin.get_ref());
@@ -121,7 +121,7 @@ impl Package {
             }
         };
         if let Some(stray) = package.pins.iter().find(|function| !function.is_of(face)) {
-            let function = stray.name(face.style);
+            let function = stray.name(face.style());
             return findings
                 .stop(key.span(), Problem::PackageOfOther { package: package.name.clone(), function });
         }

@@ -12,7 +12,7 @@ use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use super::controller::Controller;
-use super::finding::{Finding, Findings, Problem, Severity};
+use super::finding::{Finding, Findings, Problem, Severity, Trouble};
 use super::package::Package;
 use super::reader;
 
@@ -104,6 +104,17 @@ impl<'de> Deserialize<'de> for Pin {
     }
 }
 
+/// A line between controller and part.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Line {
+    /// What the line does, in the trade's word: `clock`, `data`, `select`, or the name of a segment or lamp.
+    pub role: String,
+    /// The controller pin that drives it, as the rig writes it.
+    pub pin: Pin,
+    /// The same by its data sheet's name.
+    pub known: Pin,
+}
+
 /// An end of a row, as seen from the front.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -142,12 +153,23 @@ macro_rules! written_as_number {
 }
 written_as_number!(u8 u32 f64);
 
-/// Which pins are taken, by whom and where.
-#[derive(Default)]
-pub(super) struct Claims(RefCell<HashMap<Pin, Claim>>);
+/// Something that only one part of the rig can have.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+enum Claim {
+    /// A controller pin, by its data sheet's name.
+    Pin(Pin),
+    /// An address on the bus with these pins.
+    Address { clock: Pin, data: Pin, address: u8 },
+    /// A part of the chain behind a select.
+    ChainPart { select: Pin, part: usize },
+}
 
-/// Who has a pin.
-struct Claim {
+/// What is taken, by whom and where.
+#[derive(Default)]
+pub struct Claims(RefCell<HashMap<Claim, Holder>>);
+
+/// Who has something.
+struct Holder {
     place: Range<usize>,
     user: String,
     /// The role in which others may have it too.
@@ -175,15 +197,15 @@ impl From<Range<usize>> for Place<'_> {
 
 /// The drive table of one face. A method reads its keys from it and reports through it what is wrong.
 pub struct DriveTable<'t> {
-    pub(super) extras: Vec<&'t Spanned<String>>,
-    pub(super) keys: Vec<(&'t str, &'t Spanned<String>)>,
-    pub(super) drive: &'t Spanned<DeValue<'t>>,
-    pub(super) face: &'t str,
-    pub(super) root: &'t DeTable<'t>,
-    pub(super) controller: &'t Controller,
-    pub(super) package: Option<&'t Package>,
-    pub(super) findings: &'t Findings,
-    pub(super) claims: &'t Claims,
+    pub(crate) extras: Vec<&'t Spanned<String>>,
+    pub(crate) keys: Vec<(&'t str, &'t Spanned<String>)>,
+    pub(crate) drive: &'t Spanned<DeValue<'t>>,
+    pub(crate) face: &'t str,
+    pub(crate) root: &'t DeTable<'t>,
+    pub(crate) controller: &'t Controller,
+    pub(crate) package: Option<&'t Package>,
+    pub(crate) findings: &'t Findings,
+    pub(crate) claims: &'t Claims,
 }
 
 impl DriveTable<'_> {
@@ -239,21 +261,36 @@ impl DriveTable<'_> {
         self.claim_for(pin, role, false)
     }
 
-    /// The same for a line of a bus that several parts may share, each in the same role.
-    pub fn claim_shared(&self, pin: &Spanned<Pin>, role: &str) -> Pin {
-        self.claim_for(pin, role, true)
+    /// Takes a controller pin for a line of this face, as [`Self::claim`] does.
+    pub fn line(&self, pin: &Spanned<Pin>, role: &str) -> Line {
+        Line { role: role.to_owned(), pin: pin.get_ref().clone(), known: self.claim(pin, role) }
     }
 
-    /// Takes a bus address for a part of this face; `bus` says which bus it is on.
-    pub fn claim_address(&self, address: &Spanned<u8>, bus: &str) {
+    /// The same for a line of a bus that several parts may share, each in the same role.
+    pub fn shared_line(&self, pin: &Spanned<Pin>, role: &str) -> Line {
+        Line { role: role.to_owned(), pin: pin.get_ref().clone(), known: self.claim_for(pin, role, true) }
+    }
+
+    /// Takes an address for a part of this face on the bus with these pins, both as they were [claimed](Self::claim).
+    pub fn claim_address(&self, address: &Spanned<u8>, clock: &Pin, data: &Pin) {
+        let claim =
+            Claim::Address { clock: clock.clone(), data: data.clone(), address: *address.get_ref() };
+        self.claim_alone(claim, address.span(), Problem::AddressTwice { address: *address.get_ref() });
+    }
+
+    /// Takes a part of a chain for this face; `place` is where the file says so.
+    pub fn claim_chain_part(&self, part: usize, select: &Pin, place: Range<usize>) {
+        let claim = Claim::ChainPart { select: select.clone(), part };
+        self.claim_alone(claim, place, Problem::ChainPartTwice { part });
+    }
+
+    fn claim_alone(&self, claim: Claim, place: Range<usize>, problem: Problem) {
         let user = format!("a part of face {}", self.face);
-        let key = format!("address {:#04x} on {bus}", address.get_ref());
-        let mut claims = self.claims.0.borrow_mut();
-        let Some(name) = Pin::parse(&key.replace(' ', "_")) else { return };
-        if let Some(first) = claims.insert(name, Claim { place: address.span(), user, shared: None }) {
+        let holder = Holder { place: place.clone(), user, shared: None };
+        if let Some(first) = self.claims.0.borrow_mut().insert(claim, holder) {
             let also = Some((first.place, format!("here it is {}", first.user)));
-            let problem = Problem::AddressTwice { address: *address.get_ref() };
-            self.findings.add(Finding { severity: Severity::Error, span: address.span(), also, problem });
+            self.findings.error(place.clone(), problem);
+            self.findings.tell_also(also);
         }
     }
 
@@ -274,19 +311,16 @@ impl DriveTable<'_> {
         let user = format!("{role} of face {}", self.face);
         let shared = shared.then(|| role.to_owned());
         let mut claims = self.claims.0.borrow_mut();
-        match claims.get(&known) {
+        match claims.get(&Claim::Pin(known.clone())) {
             Some(first) if shared.is_some() && first.shared == shared => {}
             Some(first) => {
-                let (pin_name, first_user) = (known.to_string(), first.user.clone());
-                self.findings.add(Finding {
-                    severity: Severity::Error,
-                    span: pin.span(),
-                    also: Some((first.place.clone(), format!("here it is {first_user}"))),
-                    problem: Problem::PinTwice { pin: pin_name, first: first_user, second: user },
-                });
+                let also = Some((first.place.clone(), format!("here it is {}", first.user)));
+                let (pin_name, first) = (known.to_string(), first.user.clone());
+                self.error(pin.span(), Problem::PinTwice { pin: pin_name, first, second: user });
+                self.findings.tell_also(also);
             }
             None => {
-                claims.insert(known.clone(), Claim { place: pin.span(), user, shared });
+                claims.insert(Claim::Pin(known.clone()), Holder { place: pin.span(), user, shared });
             }
         }
         known
@@ -303,15 +337,19 @@ impl DriveTable<'_> {
         sound
     }
 
-    /// Reports an error.
-    pub fn error<'k>(&self, place: impl Into<Place<'k>>, problem: Problem) {
-        self.findings.error(self.span(place.into()), problem);
+    /// Reports an error that keeps the rig from being used.
+    pub fn error<'k>(&self, place: impl Into<Place<'k>>, trouble: impl Trouble + 'static) {
+        self.findings.error(self.span(place.into()), trouble);
+    }
+
+    /// Reports an error with which the rig can be used: the picture is what such hardware would show.
+    pub fn defect<'k>(&self, place: impl Into<Place<'k>>, trouble: impl Trouble + 'static) {
+        self.findings.add(Finding::new(Severity::Error, self.span(place.into()), trouble));
     }
 
     /// Reports a warning.
-    pub fn warn<'k>(&self, place: impl Into<Place<'k>>, problem: Problem) {
-        let span = self.span(place.into());
-        self.findings.add(Finding { severity: Severity::Warning, span, also: None, problem });
+    pub fn warn<'k>(&self, place: impl Into<Place<'k>>, trouble: impl Trouble + 'static) {
+        self.findings.add(Finding::new(Severity::Warning, self.span(place.into()), trouble));
     }
 
     /// Where in the file that is.

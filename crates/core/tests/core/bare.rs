@@ -2,13 +2,12 @@
 //! the eye sees it over a whole turn.
 
 use proptest::prelude::*;
-use spare_tile_core::bus::Role;
+use spare_tile_core::bus::{Ops, Role};
+use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::Style;
-use spare_tile_core::glyph::text::{self, Align, Field};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Rig;
+use spare_tile_core::plan::Rig;
 
-use crate::common::{frame, frames, rig};
+use crate::common::{Powered, frame, frames, rig, saying};
 
 /// How a face is driven in a random rig.
 #[derive(Debug, Clone)]
@@ -168,20 +167,18 @@ fn wired() -> impl Strategy<Value = Wired> {
 
 /// Sends frames one after another and compares each with what the eye then sees, over a whole turn of a scan.
 fn check_each_comes_back(rig: &Rig, frames: &[Vec<bool>]) -> Result<(), TestCaseError> {
-    let mount = &rig.faces[0];
-    let mut pipeline = Pipeline::new(mount);
-    pipeline.power_up();
-    prop_assert!(pipeline.picture().light.iter().all(|light| *light == 0.0), "dark after power-up");
+    let mut powered = Powered::new(rig);
+    prop_assert!(powered.picture().light.iter().all(|light| *light == 0.0), "dark after power-up");
     for wanted in frames {
-        pipeline.show(&frame(wanted));
-        let seen: Vec<_> = pipeline.picture().light.iter().map(|light| *light > 0.5).collect();
+        powered.show(&frame(wanted));
+        let seen: Vec<_> = powered.picture().light.iter().map(|light| *light > 0.5).collect();
         prop_assert_eq!(&seen, wanted);
         // No ghosts: what is to be dark gives no light at all.
-        let any: Vec<_> = pipeline.picture().light.iter().map(|light| *light > 0.0).collect();
+        let any: Vec<_> = powered.picture().light.iter().map(|light| *light > 0.0).collect();
         prop_assert_eq!(&any, wanted);
     }
-    pipeline.off();
-    prop_assert!(pipeline.picture().light.iter().all(|light| *light == 0.0), "dark after off");
+    powered.scheduler.off(0).unwrap();
+    prop_assert!(powered.picture().light.iter().all(|light| *light == 0.0), "dark after off");
     Ok(())
 }
 
@@ -232,14 +229,14 @@ proptest! {
 /// The bytes of the frame that shows `words`, blanking left out.
 fn written(rig: &Rig, words: &str) -> Vec<Vec<u8>> {
     let mount = &rig.faces[0];
-    let mut frame = mount.face.blank();
-    text::write(words, &mount.face, Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
-    let mut nodes = vec![Default::default(); mount.drive.wiring.node_count()];
-    mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
-    let (mut driver, mut ops) = (mount.drive.ends.driver(), Default::default());
-    driver.power_up(&mut Default::default());
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    mount.wiring.to_nodes(saying(rig, words).levels(), &mut nodes);
+    let (mut driver, mut ops) = (mount.drive.display().driver(), Ops::default());
+    driver.power_up(&mut Ops::default());
     driver.frame(&nodes, &mut ops);
-    ops.iter().filter(|op| op.role == Role::Frame).map(|op| op.bytes.to_vec()).collect()
+    while driver.slot(&mut ops).is_some() && !driver.begins_turn() {}
+    let frames = ops.iter().filter(|op| op.role == Role::Frame);
+    frames.map(|op| op.transfer.bytes().to_vec()).collect()
 }
 
 #[test]
@@ -287,13 +284,9 @@ fn four_digits_on_twelve_pins() {
 fn a_resistor_in_the_common_line_makes_a_1_brighter_than_an_8() {
     let shared = QUAD.replace("method", "resistor = { ohms = 220, in = \"digits\" }\n    method");
     let rig = rig(&shared);
-    let face = &rig.faces[0].face;
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
-    let mut frame = face.blank();
-    text::write("18", face, Field::whole(face, Align::Left), &mut frame).unwrap();
-    pipeline.show(&frame);
-    let picture = pipeline.picture();
+    let mut powered = Powered::new(&rig);
+    powered.show(&saying(&rig, "18"));
+    let picture = powered.picture();
     assert!((picture.segment(0, 1) / picture.segment(1, 1) - 3.5).abs() < 0.01);
 }
 
@@ -304,13 +297,9 @@ fn without_blanking_a_slow_switch_ghosts() {
             "blanking = \"{blanking}\"\n    digit_switch = {{ kind = \"npn\", turn_off = \"20us\" }}\n    method"
         );
         let rig = rig(&QUAD.replace("method", &slow));
-        let face = &rig.faces[0].face;
-        let mut pipeline = Pipeline::new(&rig.faces[0]);
-        pipeline.power_up();
-        let mut frame = face.blank();
-        text::write("1 8 ", face, Field::whole(face, Align::Left), &mut frame).unwrap();
-        pipeline.show(&frame);
-        let picture = pipeline.picture();
+        let mut powered = Powered::new(&rig);
+        powered.show(&saying(&rig, "1 8 "));
+        let picture = powered.picture();
         (0..4).map(|digit| picture.segment(digit, 0)).collect::<Vec<_>>()
     };
     assert_eq!(ghosts("30us")[..2], [0.0, 0.0]);

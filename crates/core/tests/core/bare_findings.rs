@@ -294,6 +294,7 @@ fn addresses_and_outputs_that_are_not_there() {
     ");
     insta::assert_snapshot!(parts_with("[0x20]", "[0x20, 0x20]"), @"
     error at `0x20`: address 0x20 is given to two parts
+        also `0x20`: here it is a part of face crew
         strap each part to an address of its own
     ");
     insta::assert_snapshot!(parts_with("[0x20]", "[]"), @"

@@ -2,38 +2,46 @@
 //! bring a model down.
 
 use proptest::prelude::*;
-use spare_tile_core::bus::{Edge, Op};
+use spare_tile_core::board::{Board, End};
+use spare_tile_core::bus::Edge;
 use spare_tile_core::capture::read::Dump;
 use spare_tile_core::capture::story::{Follower, Happening, Wanted};
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::capture::{Change, Reader, guess};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::{Mount, Rig};
+use spare_tile_core::plan::Rig;
 use spare_tile_core::units::Nanos;
-use std::cell::RefCell;
 
-use crate::common::{frame, frames, lit};
+use crate::common::{Powered, frame, frames, lit};
 
 /// A dump of power-up and these frames, each followed by a rest.
-fn dump(mount: &Mount, frames: &[Vec<bool>]) -> String {
-    let edges = RefCell::new(Vec::new());
-    let tap = |_: Nanos, _: Op<'_>, new: &[Edge]| edges.borrow_mut().extend_from_slice(new);
-    let mut pipeline = Pipeline::new(mount).with_tap(tap);
-    pipeline.power_up();
+fn dump(rig: &Rig, frames: &[Vec<bool>]) -> String {
+    let mount = &rig.faces[0];
+    let mut board = Board::new(rig);
+    board.record();
+    let (levels, lines) = (board.levels(), board.lines_of(mount).to_vec());
+    let mut powered = Powered::on(rig, board);
     for wanted in frames {
-        pipeline.show(&frame(wanted));
-        let rest = pipeline.now() + Nanos(5_000_000);
-        pipeline.wait_until(rest);
+        powered.show(&frame(wanted));
+        let rest = powered.scheduler.now() + Nanos(5_000_000);
+        powered.scheduler.run_until(rest).unwrap();
     }
-    let end = pipeline.now();
-    drop(pipeline);
+    let end = powered.scheduler.now();
+    let edges = powered.scheduler.link_mut().recorded().into_iter();
+    let line = |net| lines.iter().position(|line| *line == net).unwrap();
+    let edges: Vec<_> = edges.map(|edge| Edge { line: line(edge.line), ..edge }).collect();
     let mut text = String::new();
-    let scope = Scope { mount, levels: mount.drive.ends.bus().idle(), edges: &edges.borrow() };
+    let scope = Scope {
+        name: &mount.face.name,
+        lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
+        levels: lines.iter().map(|net| levels[*net]).collect(),
+        edges: &edges,
+    };
     vcd::write(&mut text, &[scope], end).unwrap();
     text
 }
 
-fn follow<'r>(mount: &'r Mount, text: &str, wanted: Wanted, piece: usize) -> (Vec<Happening<'r>>, Vec<bool>) {
+fn follow<'r>(rig: &'r Rig, text: &str, wanted: Wanted, piece: usize) -> (Vec<Happening<'r>>, Vec<bool>) {
+    let mount = &rig.faces[0];
     let (mut reader, mut changes, mut happened) = (Dump::default(), Vec::new(), Vec::new());
     let mut follower: Option<Follower<'_>> = None;
     for piece in text.as_bytes().chunks(piece) {
@@ -42,7 +50,7 @@ fn follow<'r>(mount: &'r Mount, text: &str, wanted: Wanted, piece: usize) -> (Ve
             continue;
         }
         let map = || guess::by_names(mount, reader.wires()).unwrap();
-        follower.get_or_insert_with(|| Follower::new(mount, map(), wanted)).take(&changes, &mut happened);
+        follower.get_or_insert_with(|| Follower::new(rig, mount, map(), wanted)).take(&changes, &mut happened);
         changes.clear();
     }
     let mut follower = follower.unwrap();
@@ -74,8 +82,8 @@ proptest! {
         let mount = &candidates[part].rig.faces[0];
         let elements = mount.face.element_count();
         let frames: Vec<Vec<bool>> = frames.iter().map(|frame| frame[..elements].to_vec()).collect();
-        let text = dump(mount, &frames);
-        let (happened, last) = follow(mount, &text, Wanted::Story, piece);
+        let text = dump(&candidates[part].rig, &frames);
+        let (happened, last) = follow(&candidates[part].rig, &text, Wanted::Story, piece);
         let pictures: Vec<_> = happened.iter().filter_map(|happening| match happening {
             Happening::Picture(_, picture) => Some(lit(picture)),
             Happening::Note(note) => {
@@ -86,7 +94,7 @@ proptest! {
         prop_assert_eq!(pictures, distinct(&frames));
         prop_assert_eq!(&last, frames.last().unwrap());
         prop_assert!(happened.is_sorted_by_key(|happening| happening.at()));
-        prop_assert_eq!(follow(mount, &text, Wanted::Last, piece).1, last);
+        prop_assert_eq!(follow(&candidates[part].rig, &text, Wanted::Last, piece).1, last);
     }
 
     #[test]
@@ -96,9 +104,9 @@ proptest! {
         let elements = mount.face.element_count();
         let frames: Vec<Vec<bool>> = frames.iter().map(|frame| frame[..elements].to_vec()).collect();
         let (mut reader, mut changes) = (Dump::default(), Vec::new());
-        reader.feed(dump(mount, &frames).as_bytes(), &mut changes).unwrap();
+        reader.feed(dump(&candidates[part].rig, &frames).as_bytes(), &mut changes).unwrap();
         let score = |candidate: &guess::Candidate| {
-            guess::by_activity(&candidate.rig.faces[0], reader.wires().len(), &changes).map_or(i64::MIN, |guess| guess.score())
+            guess::by_activity(&candidate.rig, &candidate.rig.faces[0], reader.wires().len(), &changes).map_or(i64::MIN, |guess| guess.score())
         };
         let best = candidates.iter().max_by_key(|candidate| score(candidate)).unwrap();
         prop_assert_eq!(best.method, candidates[part].method);
@@ -110,17 +118,15 @@ proptest! {
         let rigs = bare.iter().map(|source| Rig::read(source).rig.unwrap());
         let rigs: Vec<_> = rigs.chain(guess::candidates().into_iter().map(|candidate| candidate.rig)).collect();
         for mount in rigs.iter().flat_map(|rig| &rig.faces) {
-            let mut model = mount.drive.ends.model();
-            model.listen();
+            let mut end = End::new(mount);
+            end.model_mut().listen();
             let mut at = Nanos(0);
             for (line, level, gap) in &edges {
                 at = at + Nanos(*gap);
-                model.take(&[Edge { at, line: *line, level: *level }]);
+                end.take(&[Edge { at, line: *line, level: *level }]);
             }
-            let mut nodes = vec![0.0; mount.drive.wiring.node_count()];
-            model.lit(&mut nodes);
-            prop_assert!(nodes.iter().all(|light| (0.0..=1.0).contains(light)));
-            prop_assert!(model.heard().len() <= 4 * edges.len() + 4);
+            prop_assert!(end.light().iter().all(|light| (0.0..=1.0).contains(light)));
+            prop_assert!(end.heard().len() <= 4 * edges.len() + 4);
         }
     }
 
@@ -134,7 +140,7 @@ proptest! {
             Change { at, wire, level: [Low, High, Open, Unknown][level] }
         }).collect();
         let map = vec![Some(0), Some(8), None, Some(9), Some(3)];
-        let mut follower = Follower::new(&rig.faces[0], map, Wanted::Story);
+        let mut follower = Follower::new(&rig, &rig.faces[0], map, Wanted::Story);
         let mut happened = Vec::new();
         follower.take(&changes, &mut happened);
         follower.finish(at, &mut happened);

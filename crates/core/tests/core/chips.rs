@@ -2,14 +2,13 @@
 //! what was asked at each step; and updates are as short as the part allows.
 
 use proptest::prelude::*;
-use spare_tile_core::bus::{Edge, Op, Ops};
+use spare_tile_core::board::Board;
+use spare_tile_core::bus::Ops;
 use spare_tile_core::frame::Level;
-use spare_tile_core::glyph::text::{self, Align, Field};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::{Mount, Rig};
-use spare_tile_core::units::Nanos;
+use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::play::scheduler::Scheduler;
 
-use crate::common::{frame, lit, rig};
+use crate::common::{Powered, frame, lit, rig, saying};
 
 #[derive(Debug, Clone)]
 enum Step {
@@ -35,37 +34,35 @@ fn steps(elements: usize, most: u8) -> impl Strategy<Value = Vec<Step>> {
 /// everything each time must lead to the same lights.
 fn check(rig: &Rig, steps: &[Step]) -> Result<(), TestCaseError> {
     let mount = &rig.faces[0];
-    let ends = &mount.drive.ends;
-    let mut pipeline = Pipeline::new(mount);
-    pipeline.power_up();
+    let display = mount.drive.display();
+    let mut powered = Powered::new(rig);
     let mut wanted = vec![false; mount.face.element_count()];
     let (mut is_on, mut light) = (true, None);
-    prop_assert!(lit(&pipeline.picture()).iter().all(|lit| !lit), "dark after power-up");
+    prop_assert!(lit(&powered.picture()).iter().all(|lit| !lit), "dark after power-up");
     for step in steps {
         match step {
             Step::Show(lit) => {
-                pipeline.show(&frame(lit));
+                powered.show(&frame(lit));
                 wanted.clone_from(lit);
             }
             Step::Brightness(step) => {
-                pipeline.brightness(*step);
-                light = Some(ends.step_light(*step));
+                powered.scheduler.brightness(0, *step).unwrap();
+                light = Some(display.step_light(*step));
             }
             Step::Off => {
-                pipeline.off();
+                powered.scheduler.off(0).unwrap();
                 is_on = false;
             }
             Step::On => {
-                pipeline.on();
+                powered.scheduler.on(0).unwrap();
                 is_on = true;
             }
             Step::Refresh => {
-                pipeline.refresh();
-                // What is refreshed is there again, also after a glitch put it out.
-                is_on |= mount.method == "max7219";
+                // What was put out stays out.
+                powered.scheduler.refresh(0).unwrap();
             }
         }
-        let picture = pipeline.picture();
+        let picture = powered.picture();
         let expected: Vec<_> = wanted.iter().map(|lit| *lit && is_on).collect();
         prop_assert_eq!(&lit(&picture), &expected, "{:?}", step);
         if let Some(light) = light {
@@ -74,10 +71,9 @@ fn check(rig: &Rig, steps: &[Step]) -> Result<(), TestCaseError> {
             }
         }
         let before = picture.light;
-        let mut refreshed = Pipeline::new(mount);
-        refreshed.power_up();
+        let mut refreshed = Powered::new(rig);
         refreshed.show(&frame(&wanted));
-        refreshed.refresh();
+        refreshed.scheduler.refresh(0).unwrap();
         if is_on && light.is_none() {
             prop_assert_eq!(&before, &refreshed.picture().light);
         }
@@ -139,25 +135,20 @@ fn board(width: usize, height: usize, modules: &str) -> Rig {
 
 /// How many bytes go out for the second of two frames.
 fn update_bytes(mount: &Mount, from: &[Level], to: &[Level]) -> usize {
-    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
-    let (mut driver, mut ops) = (mount.drive.ends.driver(), Ops::default());
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    let (mut driver, mut ops) = (mount.drive.display().driver(), Ops::default());
     driver.power_up(&mut ops);
-    mount.drive.wiring.to_nodes(from, &mut nodes);
+    mount.wiring.to_nodes(from, &mut nodes);
     driver.frame(&nodes, &mut ops);
     ops.clear();
-    mount.drive.wiring.to_nodes(to, &mut nodes);
+    mount.wiring.to_nodes(to, &mut nodes);
     driver.frame(&nodes, &mut ops);
-    ops.iter().map(|op| op.bytes.len()).sum()
+    ops.iter().map(|op| op.transfer.on_the_wire().count()).sum()
 }
 
 fn text_update(rig: &Rig, from: &str, to: &str) -> usize {
     let mount = &rig.faces[0];
-    let levels = |words: &str| {
-        let mut frame = mount.face.blank();
-        text::write(words, &mount.face, Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
-        frame
-    };
-    update_bytes(mount, levels(from).levels(), levels(to).levels())
+    update_bytes(mount, saying(rig, from).levels(), saying(rig, to).levels())
 }
 
 #[test]
@@ -194,14 +185,14 @@ fn one_dot_and_a_scroll_step_of_a_board() {
     let mount = &rig.faces[0];
     let dark = mount.face.blank();
     let mut dot = dark.clone();
-    dot.levels_mut()[mount.face.dot(5, 3).0] = Level::FULL;
+    dot.levels_mut()[mount.face.dot(5, 3).unwrap().0] = Level::FULL;
     // One transfer of a word for each of the four parts.
     assert_eq!(update_bytes(mount, dark.levels(), dot.levels()), 8);
     let column = |shift: usize| {
         let mut frame = mount.face.blank();
         for (x, y) in (0..32).flat_map(|x| (0..8).map(move |y| (x, y))) {
             if (x + shift).is_multiple_of(3) {
-                frame.levels_mut()[mount.face.dot(x, y).0] = Level::FULL;
+                frame.levels_mut()[mount.face.dot(x, y).unwrap().0] = Level::FULL;
             }
         }
         frame
@@ -218,19 +209,20 @@ fn keys_are_read_through_edges_and_several_at_once() {
         "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\nkeys = [{}]\n[face.desk.drive]\nmethod = \"tm1638\"\n{THREE}\n",
         keys.join(", ")
     ));
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
-    assert_eq!(pipeline.keys(), []);
-    pipeline.press(2, true);
-    pipeline.press(7, true);
-    assert_eq!(pipeline.keys(), [2, 7]);
-    pipeline.press(2, false);
-    assert_eq!(pipeline.keys(), [7]);
+    let mut powered = Powered::new(&rig);
+    let press = |powered: &mut Powered<'_>, button, down| {
+        powered.scheduler.link_mut().press(0, button, down);
+        powered.scheduler.buttons(0).unwrap()
+    };
+    assert_eq!(powered.scheduler.buttons(0).unwrap(), []);
+    press(&mut powered, 2, true);
+    assert_eq!(press(&mut powered, 7, true), [2, 7]);
+    assert_eq!(press(&mut powered, 2, false), [7]);
     // Reading leaves the display as it was.
-    pipeline.show(&frame(&[true; 64]));
-    pipeline.keys();
-    pipeline.show(&frame(&[false; 64]));
-    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+    powered.show(&frame(&[true; 64]));
+    powered.scheduler.buttons(0).unwrap();
+    powered.show(&frame(&[false; 64]));
+    assert!(lit(&powered.picture()).iter().all(|lit| !lit));
 }
 
 #[test]
@@ -240,28 +232,24 @@ fn each_part_answers_for_its_own_keys() {
          keys = [{{ name = \"first\", node = \"byte0.bit3\" }}, {{ name = \"second\", node = \"byte7.bit2\" }}]\n\
          [face.sign.drive]\nmethod = \"ht16k33\"\n{TWO}\naddresses = [0x70, 0x71]\n"
     ));
-    let mount = &rig.faces[0];
-    let heard = std::cell::RefCell::new(Vec::new());
-    let mut pipeline = Pipeline::new(mount)
-        .with_tap(|_: Nanos, _: Op<'_>, edges: &[Edge]| heard.borrow_mut().extend_from_slice(edges));
-    pipeline.press(1, true);
-    assert_eq!(pipeline.keys(), [1]);
-    pipeline.press(0, true);
-    assert_eq!(pipeline.keys(), [0, 1]);
-    drop(pipeline);
+    let mut powered = Powered::new(&rig);
+    let board = powered.scheduler.link_mut();
+    board.end(0).unwrap().model_mut().listen();
+    board.press(0, 1, true);
+    assert_eq!(powered.scheduler.buttons(0).unwrap(), [1]);
+    powered.scheduler.link_mut().press(0, 0, true);
+    assert_eq!(powered.scheduler.buttons(0).unwrap(), [0, 1]);
     // What went over the wires says it of the part that it is of.
-    let mut model = mount.drive.ends.model();
-    model.listen();
-    model.take(&heard.borrow());
+    let heard = powered.scheduler.link_mut().end(0).unwrap().heard();
     let answers: Vec<_> =
-        model.heard().into_iter().map(|note| note.words).filter(|words| words.contains("answers")).collect();
+        heard.into_iter().map(|note| note.words).filter(|words| words.contains("answers")).collect();
     assert_eq!(
         answers,
         [
-            "70: answers: no key is down",
-            "71: answers: keys byte1.bit2 down",
-            "70: answers: keys byte0.bit3 down",
-            "71: answers: keys byte1.bit2 down"
+            "0x70: answers: no key is down",
+            "0x71: answers: keys byte1.bit2 down",
+            "0x70: answers: keys byte0.bit3 down",
+            "0x71: answers: keys byte1.bit2 down"
         ]
     );
 }
@@ -274,24 +262,19 @@ fn a_decoding_part_shows_what_code_b_has() {
         "seven-segment",
         "pins = { data = 1, clock = 2, select = 3 }\ndecode = \"code-b\"",
     );
-    let mount = &decoding.faces[0];
-    let mut frame = mount.face.blank();
-    text::write("-0.4HELP7", &mount.face, Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
-    let mut pipeline = Pipeline::new(mount);
-    pipeline.power_up();
-    pipeline.show(&frame);
-    assert_eq!(pipeline.picture().reading(), "-0.4HELP7");
+    let mut powered = Powered::new(&decoding);
+    powered.show(&saying(&decoding, "-0.4HELP7"));
+    assert_eq!(powered.picture().reading(), "-0.4HELP7");
 }
 
 #[test]
 fn the_test_mode_lights_all_and_gives_the_picture_back() {
     let rig = crate::common::max7219(8, "");
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
-    pipeline.test(true);
-    assert!(lit(&pipeline.picture()).iter().all(|lit| *lit));
-    pipeline.test(false);
-    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+    let mut powered = Powered::new(&rig);
+    powered.scheduler.test(0, true).unwrap();
+    assert!(lit(&powered.picture()).iter().all(|lit| *lit));
+    powered.scheduler.test(0, false).unwrap();
+    assert!(lit(&powered.picture()).iter().all(|lit| !lit));
 }
 
 #[test]
@@ -301,33 +284,14 @@ fn digits_and_dots_share_a_chain_and_leave_each_other_alone() {
          pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 0 }\n\
          [face.board]\nkind = \"dots\"\nwidth = 32\nheight = 8\n[face.board.drive]\nmethod = \"max7219\"\n\
          pins = { data = 1, clock = 2, select = 3 }\nchain = { parts = 5, first_part = 1 }\n");
-    let edges_of = |mount: &Mount, wanted: &[bool], at: Nanos| {
-        let heard = std::cell::RefCell::new(Vec::new());
-        let mut pipeline = Pipeline::new(mount)
-            .with_tap(|_: Nanos, _: Op<'_>, edges: &[Edge]| heard.borrow_mut().extend_from_slice(edges));
-        pipeline.wait_until(at);
-        pipeline.power_up();
-        pipeline.show(&frame(wanted));
-        drop(pipeline);
-        heard.into_inner()
-    };
-    let (desk, board) = (&rig.faces[0], &rig.faces[1]);
     let digits: Vec<bool> = (0..64).map(|element| element % 3 == 0).collect();
     let dots: Vec<bool> = (0..256).map(|element| element % 7 == 0).collect();
-    // One chain hears both, one after another.
-    let edges = [edges_of(desk, &digits, Nanos(0)), edges_of(board, &dots, Nanos(1_000_000_000))].concat();
-    for (mount, wanted) in [(desk, &digits), (board, &dots)] {
-        let mut model = mount.drive.ends.model();
-        model.take(&edges);
-        let mut nodes = vec![0.0; mount.drive.wiring.node_count()];
-        model.lit(&mut nodes);
-        let mut light = vec![0.0; wanted.len()];
-        mount.drive.wiring.to_elements(&nodes, &mut light);
-        assert_eq!(
-            &light.iter().map(|light| *light > 0.0).collect::<Vec<_>>(),
-            wanted,
-            "{}",
-            mount.face.name
-        );
+    let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
+    for (face, wanted) in [(0, &digits), (1, &dots)] {
+        scheduler.power_up(face).unwrap();
+        scheduler.show(face, &frame(wanted)).unwrap();
+    }
+    for (face, wanted) in [(0, &digits), (1, &dots)] {
+        assert_eq!(&lit(&scheduler.expose(face).unwrap()), wanted);
     }
 }

@@ -1,19 +1,18 @@
 //! The closed loop: a frame goes through wiring, driver, bus and model, and comes back identical.
 
-use crate::common::{berth, frame, frames, lit, max7219, wide};
+use crate::common::{Powered, berth, frame, frames, lit, max7219, wide};
 use proptest::prelude::*;
-use spare_tile_core::glyph::{Style, text};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Rig;
+use spare_tile_core::content::text;
+use spare_tile_core::glyph::Style;
+use spare_tile_core::plan::Rig;
 
 /// Sends frames one after another and compares each with what the model then lights.
 fn assert_each_comes_back(rig: &Rig, frames: &[Vec<bool>]) {
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
-    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit), "dark after power-up");
+    let mut powered = Powered::new(rig);
+    assert!(lit(&powered.picture()).iter().all(|lit| !lit), "dark after power-up");
     for wanted in frames {
-        pipeline.show(&frame(wanted));
-        assert_eq!(&lit(&pipeline.picture()), wanted);
+        powered.show(&frame(wanted));
+        assert_eq!(&lit(&powered.picture()), wanted);
     }
 }
 
@@ -74,11 +73,11 @@ proptest! {
         let used = text::write(&words, face, whole, &mut written);
         let cells: Vec<_> = text::cells(&words, face.points).collect();
         let segments: Result<Vec<_>, _> =
-            cells.iter().take(face.digits).map(|cell| cell.segments(face.style, &face.own_glyphs)).collect();
+            cells.iter().take(face.digits()).map(|cell| cell.segments(face.style(), &face.own_glyphs)).collect();
         match segments {
             Err(error) => prop_assert_eq!(used, Err(error)),
-            Ok(_) if cells.len() > face.digits => {
-                let (needed, digits, position) = (cells.len(), face.digits, cells[face.digits].position);
+            Ok(_) if cells.len() > face.digits() => {
+                let (needed, digits, position) = (cells.len(), face.digits(), cells[face.digits()].position);
                 prop_assert_eq!(used, Err(text::TextError::TooLong { needed, digits, position }));
             }
             Ok(segments) => {
@@ -94,11 +93,10 @@ proptest! {
         let face = &rig.faces[0].face;
         let mut wanted = face.blank();
         if text::write(&words, face, text::Field::whole(face, text::Align::Left), &mut wanted).is_ok() {
-            let mut pipeline = Pipeline::new(&rig.faces[0]);
-            pipeline.power_up();
-            pipeline.show(&wanted);
-            for digit in 0..face.digits {
-                prop_assert_eq!(pipeline.picture().lit(digit), face.lit(&wanted, digit));
+            let mut powered = Powered::new(&rig);
+            powered.show(&wanted);
+            for digit in 0..face.digits() {
+                prop_assert_eq!(powered.picture().lit(digit), face.lit(&wanted, digit));
             }
         }
     }
@@ -111,16 +109,15 @@ fn wide_digits_take_two_lines_each() {
             let rig = wide(kind, digits, "");
             let face = &rig.faces[0].face;
             assert_eq!(face.points, kind == "fourteen-segment", "sixteen segments fill both lines");
-            let count = face.style.segment_count();
+            let count = face.style().segment_count();
             let lit = (0..digits * count).map(|element| element % 5 != 2 && element % count < wired);
             assert_each_comes_back(&rig, &[lit.collect()]);
             let words: String = "TEAL 0715".chars().cycle().take(digits).collect();
             let mut frame = face.blank();
             text::write(&words, face, text::Field::whole(face, text::Align::Left), &mut frame).unwrap();
-            let mut pipeline = Pipeline::new(&rig.faces[0]);
-            pipeline.power_up();
-            pipeline.show(&frame);
-            assert_eq!(pipeline.picture().reading(), words);
+            let mut powered = Powered::new(&rig);
+            powered.show(&frame);
+            assert_eq!(powered.picture().reading(), words);
         }
     }
 }
@@ -136,8 +133,7 @@ fn every_number_of_digits() {
 #[test]
 fn brightness_changes_the_light_and_not_the_picture() {
     let rig = max7219(12, "");
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
+    let mut powered = Powered::new(&rig);
     let mut wanted = rig.faces[0].face.blank();
     text::write(
         "TEAL 48",
@@ -146,13 +142,13 @@ fn brightness_changes_the_light_and_not_the_picture() {
         &mut wanted,
     )
     .unwrap();
-    pipeline.show(&wanted);
+    powered.show(&wanted);
     for step in 0..=15_u8 {
-        pipeline.brightness(step);
-        assert_eq!(pipeline.picture().reading(), "     tEAL 48");
-        let light = pipeline.picture().segment(10, 1);
+        powered.scheduler.brightness(0, step).unwrap();
+        assert_eq!(powered.picture().reading(), "     tEAL 48");
+        let light = powered.picture().segment(10, 1);
         assert!((light - (2.0 * f32::from(step) + 1.0) / 31.0).abs() < 1e-6, "step {step}: {light}");
     }
-    pipeline.off();
-    assert!(lit(&pipeline.picture()).iter().all(|lit| !lit));
+    powered.scheduler.off(0).unwrap();
+    assert!(lit(&powered.picture()).iter().all(|lit| !lit));
 }

@@ -1,9 +1,13 @@
 //! Rigs and frames that the tests share.
 
 use proptest::prelude::*;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::picture::Picture;
+use spare_tile_core::content::text::{Align, TextError};
+use spare_tile_core::content::Canvas;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::picture::Picture;
-use spare_tile_core::rig::Rig;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::scheduler::Scheduler;
 
 /// A rig that must be sound.
 pub fn rig(source: &str) -> Rig {
@@ -73,4 +77,52 @@ pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
 /// Some frames of a face with so many elements.
 pub fn frames(elements: usize) -> impl Strategy<Value = Vec<Vec<bool>>> {
     prop::collection::vec(prop::collection::vec(any::<bool>(), elements), 1..4)
+}
+
+/// The first face of a rig on a board, with power.
+pub struct Powered<'r> {
+    pub scheduler: Scheduler<'r, Board<'r>>,
+}
+
+impl<'r> Powered<'r> {
+    /// Built as it is described; the power-up sequence was sent.
+    pub fn new(rig: &'r Rig) -> Self {
+        Self::built_as(rig, rig)
+    }
+
+    /// Described as one rig says, built as another.
+    pub fn built_as(described: &'r Rig, built: &'r Rig) -> Self {
+        Self::on(described, Board::built_as(described, built))
+    }
+
+    /// On this board.
+    pub fn on(described: &'r Rig, board: Board<'r>) -> Self {
+        let mut scheduler = Scheduler::new(described, board);
+        scheduler.power_up(0).unwrap();
+        Self { scheduler }
+    }
+
+    pub fn show(&mut self, frame: &Frame) {
+        self.scheduler.show(0, frame).unwrap();
+    }
+
+    pub fn say(&mut self, words: &str, align: Align) -> Result<(), TextError> {
+        let face = &self.scheduler.rig().faces[0].face;
+        let mut frame = face.blank();
+        Canvas::whole(face, &mut frame).write(words, align)?;
+        self.show(&frame);
+        Ok(())
+    }
+
+    pub fn picture(&mut self) -> Picture<'r> {
+        self.scheduler.expose(0).unwrap()
+    }
+}
+
+/// The frame of the first face that shows words from the left.
+pub fn saying(rig: &Rig, words: &str) -> Frame {
+    let face = &rig.faces[0].face;
+    let mut frame = face.blank();
+    Canvas::whole(face, &mut frame).write(words, Align::Left).unwrap();
+    frame
 }

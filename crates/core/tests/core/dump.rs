@@ -2,26 +2,24 @@
 
 use std::collections::HashMap;
 
-use crate::common::{berth, max7219};
+use crate::common::{Powered, berth, max7219, saying};
+use spare_tile_core::board::Board;
 use spare_tile_core::bus::Edge;
 use spare_tile_core::capture::vcd::{self, Scope};
-use spare_tile_core::glyph::text;
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::{Mount, Rig};
+use spare_tile_core::plan::Rig;
 use spare_tile_core::units::Nanos;
 
-fn edges(mount: &Mount, words: &str) -> Vec<Edge> {
-    let edges = std::cell::RefCell::new(Vec::new());
-    let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Field::whole(&mount.face, text::Align::Left), &mut frame).unwrap();
-    let mut pipeline =
-        Pipeline::new(mount).with_tap(|_: Nanos, _: spare_tile_core::bus::Op<'_>, new: &[Edge]| {
-            edges.borrow_mut().extend_from_slice(new);
-        });
-    pipeline.power_up();
-    pipeline.show(&frame);
-    drop(pipeline);
-    edges.into_inner()
+/// The levels at power-up and the edges of a rig's face, numbered as its lines.
+fn traffic(rig: &Rig, words: &str) -> (Vec<Option<bool>>, Vec<Edge>) {
+    let mut board = Board::new(rig);
+    board.record();
+    let (levels, lines) = (board.levels(), board.lines_of(&rig.faces[0]).to_vec());
+    let mut powered = Powered::on(rig, board);
+    powered.show(&saying(rig, words));
+    let edges = powered.scheduler.link_mut().recorded().into_iter();
+    let line = |net| lines.iter().position(|line| *line == net).unwrap();
+    let edges = edges.map(|edge| Edge { line: line(edge.line), ..edge }).collect();
+    (lines.iter().map(|net| levels[*net]).collect(), edges)
 }
 
 /// Reads a dump as the standard has it, without a look at how it was written: scopes, wires and changes.
@@ -54,13 +52,14 @@ fn every_edge_of_every_face_is_in_the_dump() {
     let desk = max7219(8, "clock_hz = 3_000_000");
     let berth = berth("anode");
     let faces: Vec<(&Rig, &str)> = vec![(&desk, "48"), (&berth, "2")];
-    let edges: Vec<_> = faces.iter().map(|(rig, words)| edges(&rig.faces[0], words)).collect();
+    let traffic: Vec<_> = faces.iter().map(|(rig, words)| traffic(rig, words)).collect();
     let scopes: Vec<_> = faces
         .iter()
-        .zip(&edges)
-        .map(|((rig, _), edges)| Scope {
-            mount: &rig.faces[0],
-            levels: rig.faces[0].drive.ends.bus().idle(),
+        .zip(&traffic)
+        .map(|((rig, _), (levels, edges))| Scope {
+            name: &rig.faces[0].face.name,
+            lines: rig.faces[0].lines.iter().map(|line| line.role.as_str()).collect(),
+            levels: levels.clone(),
             edges,
         })
         .collect();
@@ -71,11 +70,10 @@ fn every_edge_of_every_face_is_in_the_dump() {
     let (idle, changes) = changes.split_at(3 + 8);
     let idle: String = idle.iter().map(|(_, _, level)| level).collect();
     assert_eq!(idle, "001zzzzzzzz", "clock and data low, select high, bare pins not driven");
-    for (scope, edges) in scopes.iter().zip(&edges) {
-        let name =
-            |edge: &Edge| format!("{}.{}", scope.mount.face.name, scope.mount.drive.lines[edge.line].role);
+    for (scope, (_, edges)) in scopes.iter().zip(&traffic) {
+        let name = |edge: &Edge| format!("{}.{}", scope.name, scope.lines[edge.line]);
         let wanted = edges.iter().map(|edge| (edge.at.0, name(edge), if edge.level { '1' } else { '0' }));
-        let prefix = format!("{}.", scope.mount.face.name);
+        let prefix = format!("{}.", scope.name);
         let found = changes.iter().filter(|(_, wire, _)| wire.starts_with(&prefix)).cloned();
         assert!(wanted.eq(found), "scope {prefix}");
     }

@@ -1,10 +1,10 @@
 //! Colons and lamps: wired anywhere, lit by a text, and read back from the picture.
 
-use spare_tile_core::glyph::text::{self, Align, Field, TextError};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::{Rig, Severity};
+use spare_tile_core::content::text::{Align, TextError};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::rig::Severity;
 
-use crate::common::rig;
+use crate::common::{Powered, rig};
 
 /// A clock of four digits whose colon is the point of its second digit, with two lamps on a line of their own.
 fn clock() -> Rig {
@@ -23,12 +23,9 @@ fn clock() -> Rig {
 /// What is read off the face, and the light of its colon and lamps.
 fn shown(rig: &Rig, words: &str, align: Align) -> Result<(String, Vec<bool>), TextError> {
     let face = &rig.faces[0].face;
-    let mut frame = face.blank();
-    text::write(words, face, Field::whole(face, align), &mut frame)?;
-    let mut pipeline = Pipeline::new(&rig.faces[0]);
-    pipeline.power_up();
-    pipeline.show(&frame);
-    let picture = pipeline.picture();
+    let mut powered = Powered::new(rig);
+    powered.say(words, align)?;
+    let picture = powered.picture();
     let extras = (0..face.extras.len()).map(|extra| picture.extra(extra) > 0.0).collect();
     Ok((picture.reading(), extras))
 }
@@ -90,7 +87,7 @@ fn nodes_that_are_taken_or_do_not_exist() {
         );
         let findings = Rig::read(&source).findings;
         let mut errors = findings.iter().filter(|finding| finding.severity == Severity::Error);
-        errors.next().map(|error| error.problem.to_string()).unwrap_or_default()
+        errors.next().map(|error| error.trouble.to_string()).unwrap_or_default()
     };
     insta::assert_snapshot!(told("digit0.a", "flood"), @"node digit0.a is segment a of a digit");
     insta::assert_snapshot!(told("digit8.a", "flood"), @r#"found "digit8.a"; allowed is a node from "digit0.a" to "digit7.dp""#);

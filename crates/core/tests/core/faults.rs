@@ -1,63 +1,42 @@
 //! The model is a check: when the driver's bytes are broken, the picture is wrong in the way that the real
 //! display would be.
 
-use crate::common::max7219;
-use spare_tile_core::bus::Ops;
-use spare_tile_core::drive::Driver;
-use spare_tile_core::frame::Level;
-use spare_tile_core::glyph::text;
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Rig;
+use crate::common::{max7219, saying};
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::{Link, LinkError};
+use spare_tile_core::bus::{Op, Reply, Transfer};
+use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::units::Nanos;
 
-/// A driver whose operations pass through a fault: it changes the bytes of one, or drops it.
-struct Faulty<F> {
-    inner: Box<dyn Driver>,
+/// A link on which the bytes of an operation are changed, or lost.
+struct Altered<'r, F> {
+    board: Board<'r>,
     fault: F,
 }
 
-impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Faulty<F> {
-    fn pass(&mut self, ops: &mut Ops, send: impl FnOnce(&mut dyn Driver, &mut Ops)) {
-        let mut sound = Ops::default();
-        send(self.inner.as_mut(), &mut sound);
-        for op in sound.iter() {
-            if let Some(bytes) = (self.fault)(op.bytes) {
-                ops.push(op.role, bytes);
+impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Link for Altered<'_, F> {
+    fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
+        match (self.fault)(op.transfer.bytes()) {
+            None => Ok(Reply::default()),
+            Some(bytes) => {
+                self.board.transfer(device, &Op { transfer: Transfer::Spi { bytes: &bytes }, ..*op })
             }
         }
     }
-}
 
-impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Driver for Faulty<F> {
-    fn power_up(&mut self, ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.power_up(ops));
-    }
-    fn frame(&mut self, nodes: &[Level], ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.frame(nodes, ops));
-    }
-    fn brightness(&mut self, step: u8, ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.brightness(step, ops));
-    }
-    fn off(&mut self, ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.off(ops));
-    }
-    fn on(&mut self, ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.on(ops));
-    }
-    fn refresh(&mut self, ops: &mut Ops) {
-        self.pass(ops, |driver, ops| driver.refresh(ops));
+    fn free_at(&self, device: DeviceId) -> Nanos {
+        self.board.free_at(device)
     }
 }
 
-/// What is read off a face that was sent `words` with a fault in the driver.
-fn reading(rig: &Rig, words: &str, fault: impl Fn(&[u8]) -> Option<Vec<u8>> + 'static) -> String {
-    let mount = &rig.faces[0];
-    let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Field::whole(&mount.face, text::Align::Left), &mut frame).unwrap();
-    let faulty = Faulty { inner: mount.drive.ends.driver(), fault };
-    let mut pipeline = Pipeline::new(mount).with_driver(Box::new(faulty));
-    pipeline.power_up();
-    pipeline.show(&frame);
-    pipeline.picture().reading()
+/// What is read off a face that was sent `words` over such a link.
+fn reading(rig: &Rig, words: &str, fault: impl Fn(&[u8]) -> Option<Vec<u8>>) -> String {
+    let mut scheduler = Scheduler::new(rig, Altered { board: Board::new(rig), fault });
+    scheduler.power_up(0).unwrap();
+    scheduler.show(0, &saying(rig, words)).unwrap();
+    let now = scheduler.now();
+    scheduler.link_mut().board.picture(0, now).unwrap().reading()
 }
 
 #[test]

@@ -2,7 +2,8 @@
 
 use std::fmt::Write;
 
-use spare_tile_core::rig::{Rig, Severity};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::rig::Severity;
 
 const DESK: &str = r#"
 [face.desk]
@@ -18,7 +19,7 @@ pub fn findings(source: &str, least: Severity) -> String {
     let mut text = String::new();
     for finding in Rig::read(source).findings.iter().filter(|finding| finding.severity <= least) {
         let place = source.get(finding.span.clone()).unwrap_or("beyond the file");
-        let (severity, problem) = (finding.severity.name(), &finding.problem);
+        let (severity, problem) = (finding.severity.name(), &finding.trouble);
         writeln!(text, "{severity} at `{place}`: {problem}").unwrap();
         if let Some((span, label)) = &finding.also {
             writeln!(text, "    also `{}`: {label}", &source[span.clone()]).unwrap();

@@ -2,7 +2,9 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::rig::{Finding, Mount, Severity};
+use spare_tile_core::part::Part;
+use spare_tile_core::plan::Mount;
+use spare_tile_core::rig::{Finding, Severity};
 
 use super::electrical;
 use crate::failure::{Failure, Outcome};
@@ -83,13 +85,13 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
         let heading = session.bold("where the file leaves it open").into_owned();
         writeln!(session.out, "{heading}")?;
         for finding in assumed {
-            writeln!(session.out, "    {}", finding.problem)?;
+            writeln!(session.out, "    {}", finding.trouble)?;
         }
         writeln!(session.out)?;
     }
     for mount in text.reading.rig.iter().flat_map(|rig| &rig.faces) {
         let name = session.bold(&mount.face.name).into_owned();
-        writeln!(session.out, "{name}: {}, {}", mount.face.summary(), mount.drive.ends.summary())?;
+        writeln!(session.out, "{name}: {}, {}", mount.face.summary(), mount.drive.summary())?;
         writeln!(session.out, "    {}", pins(mount))?;
     }
     if check.electrical {
@@ -115,7 +117,7 @@ fn counted(count: usize, what: &str) -> String {
 
 /// The pins of a drive in a line: `data GP19, clock GP18`.
 pub fn pins(mount: &Mount) -> String {
-    let pins = mount.drive.lines.iter().map(|line| format!("{} {}", line.role, line.pin));
+    let pins = mount.lines.iter().map(|line| format!("{} {}", line.role, line.pin));
     pins.collect::<Vec<_>>().join(", ")
 }
 
@@ -133,15 +135,15 @@ fn answer(text: &RigText, electrical: bool, wanted: impl Fn(&&Finding) -> bool) 
 
 impl<'a> FaceAnswer<'a> {
     fn of(mount: &'a Mount) -> Self {
-        let pins = mount.drive.lines.iter();
+        let pins = mount.lines.iter();
         Self {
             name: &mount.face.name,
             kind: mount.face.summary(),
-            style: mount.face.style.name(),
-            digits: mount.face.digits,
+            style: mount.face.style().name(),
+            digits: mount.face.digits(),
             common: mount.face.common.name(),
             method: mount.method,
-            drive: mount.drive.ends.summary(),
+            drive: mount.drive.summary(),
             pins: pins.map(|line| PinAnswer { role: &line.role, pin: line.pin.to_string() }).collect(),
         }
     }
@@ -155,8 +157,8 @@ impl FindingAnswer {
             severity: finding.severity.name(),
             line: before.matches('\n').count() + 1,
             column: before[line_start..].chars().count() + 1,
-            message: finding.problem.to_string(),
-            fix: finding.problem.fix(),
+            message: finding.trouble.to_string(),
+            fix: finding.trouble.fix(),
         }
     }
 }

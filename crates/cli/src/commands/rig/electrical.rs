@@ -1,9 +1,9 @@
 //! The electrical budget of `rig check --electrical`.
 
 use serde::Serialize;
-use spare_tile_core::drive::bare::circuit::ResistorPlace;
-use spare_tile_core::rig::Rig;
-use spare_tile_core::scan::budget::{self, Advice, Budget, Flow};
+use spare_tile_core::bare::circuit::ResistorPlace;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::budget::{self, Advice, Budget, Flow};
 
 use crate::failure::Outcome;
 use crate::session::Session;

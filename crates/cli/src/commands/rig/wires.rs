@@ -2,8 +2,8 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::rig::Mount;
-use spare_tile_core::rig::wires::{self, Wiring};
+use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::wires::{self, Wiring};
 
 use crate::failure::Outcome;
 use crate::files::DrawingFiles;

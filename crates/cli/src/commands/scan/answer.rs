@@ -1,10 +1,10 @@
 //! The answers of `scan` in JSON.
 
 use serde::Serialize;
-use spare_tile_core::rig::Mount;
-use spare_tile_core::scan::eye::Sight;
-use spare_tile_core::scan::plan::Plan;
-use spare_tile_core::scan::stall::{Fate, Stall};
+use spare_tile_core::plan::Mount;
+use spare_tile_core::board::eye::Sight;
+use spare_tile_core::plan::scan::Plan;
+use spare_tile_core::play::stall::{Fate, Stall};
 use spare_tile_core::units::Nanos;
 
 use super::Seen;

@@ -9,26 +9,27 @@ use std::time::Duration;
 use clap::Args;
 use spare_tile_core::bus::Edge;
 use spare_tile_core::capture::vcd::Scope;
-use spare_tile_core::dots;
+use spare_tile_core::content::{Canvas, Content};
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::glyph::text::{self, Align, Field};
-use spare_tile_core::pipeline::Pipeline;
-use spare_tile_core::rig::Mount;
-use spare_tile_core::scan::eye::Sight;
-use spare_tile_core::scan::plan;
-use spare_tile_core::scan::recording::Recording;
-use spare_tile_core::scan::slow;
-use spare_tile_core::scan::stall::{Stall, fates};
+use spare_tile_core::plan::{Mount, Rig, scan as plan};
+use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::bare::circuit::Hangs;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::eye::Sight;
+use spare_tile_core::play::turn::Turn;
+use spare_tile_core::play::slow;
+use spare_tile_core::play::stall::{Stall, fates};
 use spare_tile_core::units::{Nanos, parse_duration};
 
 use answer::{Answer, SlowAnswer};
 
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, DrawingFiles};
-use crate::rigs::FaceOfRig;
+use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::live::{Live, Stop};
+use crate::view::page::Page;
 use crate::view::{self, gif, timing};
 
 /// Plan the scan of a face, and see what the eye gets of it
@@ -39,6 +40,8 @@ use crate::view::{self, gif, timing};
 pub struct Scan {
     #[command(flatten)]
     rig: FaceOfRig,
+    #[command(flatten)]
+    built: BuiltFile,
     /// What is shown meanwhile; for dots their rows: ".##./#..#" [default: 1234..., or all dots]
     #[arg(allow_negative_numbers = true)]
     text: Option<String>,
@@ -76,9 +79,12 @@ fn times(text: &str) -> Result<f64, String> {
 /// Runs `scan`.
 pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let rig = scan.rig.load(session)?;
-    let mount = scan.rig.pick(&rig)?;
+    let face = scan.rig.place(&rig)?;
+    let other = scan.built.load(&scan.rig.file, &rig, session)?;
+    let rigs = (&rig, other.as_ref().unwrap_or(&rig));
+    let mount = &rig.faces[face];
     let (words, frame) = shown(scan.text.as_deref(), &mount.face)?;
-    let turn = Recording::of(mount, &frame);
+    let turn = Turn::record(rigs, face, &frame)?;
     if turn.is_none()
         && (scan.gif.is_some() || scan.vcd.is_some() || scan.slow.is_some() || scan.drawing.any())
     {
@@ -92,9 +98,10 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     {
         return play_slow(slowed, mount, turn, session);
     }
-    let plan = plan::plan(mount);
-    let eye = plan.scan.is_some().then(|| what_is_seen(mount, &frame));
-    let fates = stall(scan).map(|stall| (stall, fates(mount, &frame, stall)));
+    let plan = plan::plan(&rig, mount);
+    let eye = plan.scan.is_some().then(|| what_is_seen(rigs, face, &frame)).transpose()?;
+    let fates = stall(scan).map(|stall| fates(rigs, face, &frame, stall).map(|fates| (stall, fates)));
+    let fates = fates.transpose()?;
     if session.json {
         session.write_json(&Answer::of(mount, &plan, eye.as_deref(), fates.as_ref(), &words))?;
     } else {
@@ -109,18 +116,14 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
 /// The text and its frame. Without one, each digit shows another, so that their order can be seen.
 fn shown(text: Option<&str>, face: &Face) -> Result<(String, Frame), Failure> {
     let mut frame = face.blank();
-    if face.dots.width > 0 {
-        match text {
-            None => frame.levels_mut().fill(Level::FULL),
-            Some(rows) => dots::write(rows, face, &mut frame).map_err(|error| {
-                Failure::unusable(error.to_string(), "write the dots in rows: \".##./#..#\"")
-            })?,
-        }
-        return Ok((text.unwrap_or("all dots").to_owned(), frame));
+    if text.is_none() && face.dots().is_some() {
+        frame.levels_mut().fill(Level::FULL);
+        return Ok(("all dots".to_owned(), frame));
     }
-    let words = text.map_or_else(|| "1234567890".chars().cycle().take(face.digits).collect(), str::to_owned);
-    text::write(&words, face, Field::whole(face, Align::Left), &mut frame)
-        .map_err(|error| Failure::of_text(&error, &words))?;
+    let words = text.map_or_else(|| "1234567890".chars().cycle().take(face.digits()).collect(), str::to_owned);
+    Content::of_words(&words, None, None, face)
+        .and_then(|content| content.draw(&mut Canvas::whole(face, &mut frame)))
+        .map_err(|error| Failure::of_content(&error, &face.name))?;
     Ok((words, frame))
 }
 
@@ -137,29 +140,21 @@ struct Seen {
     ghost: f64,
 }
 
-/// What the eye gets of each digit, row or column over some turns.
-fn what_is_seen(mount: &Mount, frame: &Frame) -> Vec<Seen> {
+/// What the eye gets of each digit, row or column that is selected, over some turns.
+fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Result<Vec<Seen>, Failure> {
     const TURNS: usize = 8;
-    let mut pipeline = Pipeline::new(mount);
-    pipeline.power_up();
-    pipeline.show(frame);
-    pipeline.turn();
-    pipeline.open_eye();
+    let mut scheduler = Scheduler::new(rig, Board::built_as(rig, built));
+    scheduler.power_up(face)?;
+    scheduler.show(face, frame)?;
+    scheduler.run_turn(face)?;
+    let begin = scheduler.now();
+    scheduler.link_mut().open_eyes(begin);
     for _ in 0..TURNS {
-        pipeline.turn();
+        scheduler.run_turn(face)?;
     }
-    let sights = pipeline.sights();
+    let end = scheduler.now();
+    let sights = scheduler.link_mut().sights(face, end);
     let full = sights.iter().map(|sight| sight.light).fold(0.0, f64::max);
-    let face = &mount.face;
-    let groups: Vec<(String, Vec<usize>)> = if face.dots.width > 0 {
-        let row = |y| (format!("row {y}"), (0..face.dots.width).map(|x| face.dot(x, y).0).collect());
-        (0..face.dots.height).map(row).collect()
-    } else {
-        let segments = 0..face.style.segment_count();
-        let digit =
-            |digit| (format!("digit {digit}"), segments.clone().map(|s| face.element(digit, s).0).collect());
-        (0..face.digits).map(digit).collect()
-    };
     let seen = |(name, elements): (String, Vec<usize>)| {
         let is_wanted = |element: &usize| frame.levels()[*element] != Level::OFF;
         let brightest = |wanted: bool| {
@@ -172,14 +167,35 @@ fn what_is_seen(mount: &Mount, frame: &Frame) -> Vec<Seen> {
         let ghost = if full > 0.0 { brightest(false).light / full } else { 0.0 };
         Seen { name, sight: brightest(true), ghost }
     };
-    groups.into_iter().map(seen).collect()
+    Ok(selected(&rig.faces[face]).into_iter().map(seen).collect())
+}
+
+/// The elements of each digit, row or column that the scan selects, with its name.
+fn selected(mount: &Mount) -> Vec<(String, Vec<usize>)> {
+    let Some(circuit) = mount.drive.display().circuit() else { return Vec::new() };
+    let face = &mount.face;
+    let elements = |hangs: Hangs| -> Vec<usize> {
+        let (width, height) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
+        let dot = |x, y| face.dot(x, y).map(|element| element.0);
+        match hangs {
+            Hangs::Digit(digit) if digit < face.digits() => {
+                (0..face.style().segment_count()).map(|segment| face.element(digit, segment).0).collect()
+            }
+            Hangs::Row(y) => (0..width).filter_map(|x| dot(x, y)).collect(),
+            Hangs::Column(x) => (0..height).filter_map(|y| dot(x, y)).collect(),
+            _ => Vec::new(),
+        }
+    };
+    let outputs = circuit.selects.iter().map(|select| &circuit.outputs[*select]);
+    let named = outputs.map(|output| (output.role.clone(), elements(output.hangs)));
+    named.filter(|(_, elements)| !elements.is_empty()).collect()
 }
 
 /// Between two pictures of the slow motion.
 const PIECE: Duration = Duration::from_millis(40);
 
-fn play_slow(slowed: f64, mount: &Mount, turn: &Recording<'_>, session: &mut Session<'_>) -> Outcome {
-    let lines = &mount.drive.lines;
+fn play_slow(slowed: f64, mount: &Mount, turn: &Turn<'_>, session: &mut Session<'_>) -> Outcome {
+    let lines = &mount.lines;
     let mut replay = turn.replay();
     if !session.live || session.json {
         // One turn, each moment that differs from the one before.
@@ -234,7 +250,7 @@ fn play_slow(slowed: f64, mount: &Mount, turn: &Recording<'_>, session: &mut Ses
 fn write_files(
     scan: &Scan,
     mount: &Mount,
-    turn: Option<&Recording<'_>>,
+    turn: Option<&Turn<'_>>,
     words: &str,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -245,31 +261,25 @@ fn write_files(
     }
     if let Some(path) = &scan.gif {
         let drawings = drawings(mount, turn, scan.slow.unwrap_or(200.0));
-        files::write_and_tell(path, &gif::encode(&drawings).map_err(Failure::unusable_plainly)?, session)?;
+        files::write_and_tell(path, &gif::encode(drawings).map_err(Failure::unusable_plainly)?, session)?;
     }
     Ok(())
 }
 
-/// The pictures of the slow motion, each as long as it stays the same.
-fn drawings(mount: &Mount, turn: &Recording<'_>, slowed: f64) -> Vec<(String, Duration)> {
+/// The pictures of the slow motion.
+fn drawings(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> impl Iterator<Item = (Page, Duration)> {
     let mut replay = turn.replay();
-    let mut drawings: Vec<(String, Duration)> = Vec::new();
-    for piece in slow::timetable(turn.length, slowed, PIECE) {
+    slow::timetable(turn.length, slowed, PIECE).map(move |piece| {
         let (picture, levels) = replay.play(piece.passes);
-        let drawing = view::slow::draw(&picture, &mount.drive.lines, levels, piece.slowed);
-        match drawings.last_mut().filter(|(last, _)| *last == drawing) {
-            Some((_, stays)) => *stays += piece.shown,
-            None => drawings.push((drawing, piece.shown)),
-        }
-    }
-    drawings
+        (view::slow::draw(&picture, &mount.lines, levels, piece.slowed), piece.shown)
+    })
 }
 
 /// Writes so many turns as a dump.
 fn write_dump(
     path: &Path,
     mount: &Mount,
-    turn: &Recording<'_>,
+    turn: &Turn<'_>,
     turns: u32,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -278,6 +288,11 @@ fn write_dump(
         let begin = Nanos(turn.length.0 * index);
         edges.extend(turn.edges.iter().map(|edge| Edge { at: begin + edge.at, ..*edge }));
     }
-    let scope = Scope { mount, levels: turn.levels.clone(), edges: &edges };
+    let scope = Scope {
+        name: &mount.face.name,
+        lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
+        levels: turn.levels.clone(),
+        edges: &edges,
+    };
     files::write_dump(path, scope, Nanos(turn.length.0 * u64::from(turns)), session)
 }

@@ -1,8 +1,9 @@
 //! The answers of `scan` as a person reads them.
 
-use spare_tile_core::rig::Mount;
-use spare_tile_core::scan::plan::Plan;
-use spare_tile_core::scan::stall::{Fate, Stall};
+use spare_tile_core::part::Part;
+use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::scan::Plan;
+use spare_tile_core::play::stall::{Fate, Stall};
 use spare_tile_core::units::Nanos;
 
 use super::Seen;
@@ -18,7 +19,7 @@ pub fn print(
     session: &mut Session<'_>,
 ) -> Outcome {
     let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}, {}\n", mount.face.summary(), mount.drive.ends.summary())?;
+    writeln!(session.out, "{name}: {}, {}\n", mount.face.summary(), mount.drive.summary())?;
     match &plan.scan {
         None => writeln!(
             session.out,
@@ -143,7 +144,7 @@ pub fn print_fates(
     writeln!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()).trim_end())?;
     let slot = mount
         .drive
-        .ends
+        .display()
         .circuit()
         .and_then(|circuit| circuit.timing)
         .map_or(Nanos(0), |timing| timing.slot());

@@ -1,0 +1,44 @@
+//! A picture of a face as a drawing: housing, lens, and the lights with their glow.
+
+use spare_tile_core::board::picture::Picture;
+
+use super::colour::{self, HOUSING, LENS, Rgb};
+use super::page::{Item, Page};
+use super::scene;
+
+/// The width of the housing around the lens.
+const HOUSING_WIDTH: f32 = 10.0;
+/// Light below this is not worth a glow.
+const GLOW_FROM: f32 = 0.002;
+/// How far the glow spreads.
+const GLOW_BLUR: f32 = 6.0;
+
+/// The whole face in one row.
+pub fn draw(picture: &Picture<'_>) -> Page {
+    let scene = scene::of(picture);
+    let (width, height) = (scene.width + 2.0 * HOUSING_WIDTH, scene.height + 2.0 * HOUSING_WIDTH);
+    let title = format!("{}: {}", picture.face.name, picture.reading());
+    let mut page = Page::on(Rgb(255, 255, 255), width, height, &title);
+    page.block((0.0, 0.0), (width, height), 7.0, (HOUSING, HOUSING));
+    let lens = ((HOUSING_WIDTH, HOUSING_WIDTH), (scene.width, scene.height));
+    page.block(lens.0, lens.1, 3.0, (colour::mix(LENS, Rgb(255, 255, 255), 0.05), LENS));
+    let shapes: Vec<_> = scene
+        .shapes
+        .iter()
+        .map(|shape| (shape.outline.scaled(1.0, (HOUSING_WIDTH, HOUSING_WIDTH)), shape))
+        .collect();
+    // The light that spills over the lens, beneath the sharp shapes.
+    let lit = shapes.iter().filter(|(_, shape)| shape.light > GLOW_FROM);
+    let spilled: Vec<_> = lit
+        .map(|(outline, shape)| (outline.clone(), 0.6 * colour::lightness(shape.light)))
+        .collect();
+    let of_light = picture.face.light.colour;
+    if !spilled.is_empty() {
+        let colour = colour::lit(of_light);
+        page.items.push(Item::Glow { shapes: spilled, colour, blur: GLOW_BLUR, within: lens });
+    }
+    for (outline, shape) in shapes {
+        page.fill(outline, colour::shade(of_light, shape.light));
+    }
+    page
+}

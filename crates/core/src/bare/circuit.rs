@@ -1,0 +1,328 @@
+//! The circuit of a bare display: which light hangs on which outputs, through what, and when.
+
+use std::ops::Range;
+
+use serde::Deserialize;
+
+use crate::glyph::Common;
+use crate::rig::Pin;
+use crate::units::{Hertz, Nanos, Ohms, Volts};
+
+/// The lights of a face and what they hang on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Circuit {
+    /// Everything whose level can be set, and what hangs on it.
+    pub outputs: Vec<Output>,
+    /// Colons and lamps that sit where a segment line crosses a digit, in place of that digit's own light.
+    pub crossed: Vec<Crossed>,
+    /// The sending side's view: the outputs of each light, by element.
+    pub lights: Vec<Light>,
+    /// The outputs that select a digit, a row or a column, in the order of the scan; none where each light
+    /// has a line of its own.
+    pub selects: Vec<usize>,
+    /// What is selected one after another.
+    pub scanned: Scanned,
+    /// Which side of the lights is joined: the one at the selects, or at a rail where there are none.
+    pub common: Common,
+    /// Between the outputs and the lines.
+    pub line_switch: Switch,
+    /// Between the outputs and the selects.
+    pub select_switch: Switch,
+    /// What limits the current, when the rig says.
+    pub resistor: Option<Resistor>,
+    /// The timing of the scan; none where there are no selects.
+    pub timing: Option<Timing>,
+    /// Where the rig says so.
+    pub places: Places,
+}
+
+/// What is selected one after another.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Scanned {
+    Nothing,
+    Digits,
+    Rows,
+    Columns,
+}
+
+/// What hangs on an output.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Hangs {
+    /// A segment of every digit, by its place in the style's order.
+    Segment(usize),
+    /// A segment of one digit.
+    SegmentOf {
+        /// The digit.
+        digit: usize,
+        /// The segment.
+        segment: usize,
+    },
+    /// The common side of a digit; beyond the face's digits, of colons and lamps.
+    Digit(usize),
+    /// A row of dots, counted from the top.
+    Row(usize),
+    /// A column of dots, counted from the left.
+    Column(usize),
+    /// A colon or lamp of its own, by its place in [`crate::face::Face::extras`]; its other side is at a rail.
+    Extra(usize),
+}
+
+/// A colon or lamp at a crossing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Crossed {
+    /// Which, by its place in [`crate::face::Face::extras`].
+    pub extra: usize,
+    /// The digit whose common side it is on.
+    pub digit: usize,
+    /// The segment whose line it is on.
+    pub segment: usize,
+}
+
+/// An output of a controller or part.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Output {
+    /// What it does in words: `a`, `digit 0`, or the name of a colon or lamp.
+    pub role: String,
+    /// What hangs on it.
+    pub hangs: Hangs,
+    /// By the name of the controller pin or the part's output, as the rig writes it.
+    pub pin: Pin,
+    /// The pins of the display's package that it goes to.
+    pub package_pins: Vec<usize>,
+    /// Where in the rig file it is named.
+    pub span: Range<usize>,
+}
+
+/// What a light hangs on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Light {
+    /// The output of its line; none where it has no wire.
+    pub line: Option<usize>,
+    /// The level at that output that lights it.
+    pub active: bool,
+    /// Which of the selects it needs; none where its other side is at a rail.
+    pub select: Option<usize>,
+    /// The digit, row or column whose joined side it is on; a light of its own has a side of its own.
+    pub joined: usize,
+}
+
+/// What stands between an output and what it switches.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Switch {
+    /// What it is.
+    pub kind: SwitchKind,
+    /// The level at the output that makes it conduct.
+    pub active: bool,
+    /// The voltage across it while it conducts.
+    pub drop: Volts,
+    /// How long it goes on conducting after it was told to stop.
+    pub turn_off: Nanos,
+}
+
+/// Kinds of switch.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum SwitchKind {
+    /// Straight to the output.
+    None,
+    /// A bipolar transistor that conducts with its base high.
+    Npn,
+    /// A bipolar transistor that conducts with its base low.
+    Pnp,
+    /// A field-effect transistor that conducts with its gate high.
+    Nmos,
+    /// A field-effect transistor that conducts with its gate low.
+    Pmos,
+}
+
+impl SwitchKind {
+    /// The word, as in a rig.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::None => "none",
+            Self::Npn => "npn",
+            Self::Pnp => "pnp",
+            Self::Nmos => "nmos",
+            Self::Pmos => "pmos",
+        }
+    }
+
+    /// The voltage across a conducting one where the rig does not say: a saturated bipolar transistor, or a
+    /// small field-effect one of about an ohm.
+    #[must_use]
+    pub const fn usual_drop(self) -> Volts {
+        match self {
+            Self::None => Volts(0.0),
+            Self::Npn | Self::Pnp => Volts(0.2),
+            Self::Nmos | Self::Pmos => Volts(0.05),
+        }
+    }
+
+    /// How long a small one takes to stop: mostly the storage time of a saturated base, or the charge of a
+    /// gate through its resistor.
+    #[must_use]
+    pub const fn usual_turn_off(self) -> Nanos {
+        match self {
+            Self::None => Nanos(0),
+            Self::Npn | Self::Pnp => Nanos(2_000),
+            Self::Nmos | Self::Pmos => Nanos(500),
+        }
+    }
+}
+
+/// The resistors of a display.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Resistor {
+    /// Of each.
+    pub ohms: Ohms,
+    /// Where they are.
+    pub place: ResistorPlace,
+}
+
+/// Where the resistors are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum ResistorPlace {
+    /// One in the line of each segment: every light gets the same.
+    Segments,
+    /// One in the common side of each digit: its lights share the current.
+    Digits,
+}
+
+/// When a scan does what.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Timing {
+    /// How many slots a turn has, one for each select.
+    pub slots: usize,
+    /// How often a second every digit has its turn.
+    pub refresh: Hertz,
+    /// How long all is dark at the beginning of each slot.
+    pub blanking: Nanos,
+    /// How long the controller takes for each write.
+    pub write: Nanos,
+}
+
+impl Timing {
+    /// How long all digits together take.
+    #[must_use]
+    pub const fn turn(&self) -> Nanos {
+        Nanos(1_000_000_000 / self.refresh.0 as u64)
+    }
+
+    /// When a slot begins, counted from the beginning of the turn.
+    #[must_use]
+    pub const fn slot_begin(&self, slot: usize) -> Nanos {
+        Nanos(self.turn().0 * slot as u64 / self.slots as u64)
+    }
+
+    /// How long a slot is, rounded down.
+    #[must_use]
+    pub const fn slot(&self) -> Nanos {
+        self.slot_begin(1)
+    }
+
+    /// How long a digit is lit in each turn.
+    #[must_use]
+    pub fn lit(&self) -> Nanos {
+        self.slot() - self.blanking
+    }
+
+    /// The share of time that a digit is lit.
+    #[must_use]
+    pub fn duty(&self) -> f64 {
+        self.lit().0 as f64 / self.turn().0 as f64
+    }
+}
+
+/// Where in the rig file things are said, or would be.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Places {
+    /// The drive table.
+    pub drive: Range<usize>,
+    /// The lines.
+    pub lines: Range<usize>,
+    /// The selects.
+    pub selects: Range<usize>,
+    /// The resistor.
+    pub resistor: Range<usize>,
+    /// The timing.
+    pub refresh: Range<usize>,
+    /// The blanking.
+    pub blanking: Range<usize>,
+}
+
+impl Circuit {
+    /// In words: `4 digits scanned, common cathode, npn switches`.
+    #[must_use]
+    pub fn summary(&self) -> String {
+        let scanned = match self.selects.len() {
+            0 => "static".to_owned(),
+            selects => format!("{selects} selects scanned"),
+        };
+        let switches = match self.select_switch.kind {
+            SwitchKind::None => String::new(),
+            kind => format!(" through {} switches", kind.name()),
+        };
+        format!("{scanned}{switches}, common {}", self.common.name())
+    }
+
+    /// The level of each output at which all is dark.
+    #[must_use]
+    pub fn rest(&self) -> Vec<bool> {
+        let mut rest = vec![!self.line_switch.active; self.outputs.len()];
+        for light in &self.lights {
+            if let Some(line) = light.line {
+                rest[line] = !light.active;
+            }
+        }
+        for select in &self.selects {
+            rest[*select] = !self.select_switch.active;
+        }
+        rest
+    }
+
+    /// What the outputs do at these levels: `digit 2: a b c`. Those without a level are left out.
+    #[must_use]
+    pub fn words(&self, levels: &[Option<bool>]) -> String {
+        let is_active = |output: usize, active: bool| levels.get(output).copied().flatten() == Some(active);
+        let lines = self.outputs.iter().enumerate().filter(|(output, _)| !self.selects.contains(output));
+        let rest = self.rest();
+        let lit = lines.filter(|(output, _)| is_active(*output, !rest[*output]));
+        let lit = by_digit(lit.map(|(_, output)| output.role.as_str()));
+        let selected: Vec<_> = self
+            .selects
+            .iter()
+            .filter(|select| is_active(**select, self.select_switch.active))
+            .map(|select| self.outputs[*select].role.as_str())
+            .collect();
+        match (self.selects.is_empty(), &selected[..], lit.as_str()) {
+            (_, [], "") => "all dark".to_owned(),
+            (true, _, lit) => format!("lit: {lit}"),
+            (false, [], lit) => format!("nothing selected; lines {lit}"),
+            (false, selected, "") => format!("{}: blank", selected.join(" and ")),
+            (false, selected, lit) => format!("{}: {lit}", selected.join(" and ")),
+        }
+    }
+}
+
+/// Lines in words, those of one digit together: `digit 0 b c, digit 1 a`.
+fn by_digit<'a>(roles: impl Iterator<Item = &'a str>) -> String {
+    let (mut words, mut last) = (String::new(), "");
+    for role in roles {
+        let (digit, segment) = role.rsplit_once(' ').unwrap_or(("", role));
+        let begins = digit != last || words.is_empty();
+        if begins && !words.is_empty() {
+            words.push(',');
+        }
+        for word in [if begins { digit } else { "" }, segment].into_iter().filter(|word| !word.is_empty()) {
+            if !words.is_empty() {
+                words.push(' ');
+            }
+            words.push_str(word);
+        }
+        last = digit;
+    }
+    words
+}

@@ -1,0 +1,300 @@
+//! The lights themselves, as the receiving side knows them: where they are, what their two ends hang on, and when
+//! current flows.
+//!
+//! A light conducts when both its ends are connected: its anode to the high rail and its cathode to the low one. An end
+//! hangs on an output, straight or through a switch, or on a rail for good.
+
+use super::circuit::{Circuit, Hangs, ResistorPlace, Scanned, Switch, SwitchKind};
+use crate::bus::Edge;
+use crate::face::{Element, Face};
+use crate::geometry::Geometry;
+use crate::glyph::Common;
+use crate::model::{Model, Note};
+use crate::units::Nanos;
+
+/// A light between an output of its own and something that it shares with others.
+struct Spot {
+    element: Element,
+    own: usize,
+    /// The output that others share; none where the shared end is at a rail.
+    shared: Option<usize>,
+    /// What is shared: a digit, a row, a column; each light at a rail of its own has a number of its own.
+    group: usize,
+    /// Whether the anode is at the light's own output.
+    own_is_anode: bool,
+}
+
+/// All lights of a circuit, found by what hangs on its outputs.
+fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
+    // Which end of a digit's lights, of a static digit's lights and of a row is the joined one.
+    let common_is_cathode = face.common == Common::Cathode;
+    let hanging = || circuit.outputs.iter().enumerate().map(|(output, found)| (output, found.hangs));
+    let mut spots = Vec::new();
+    for (own, hangs) in hanging() {
+        match hangs {
+            Hangs::Segment(segment) => {
+                for (shared, other) in hanging() {
+                    let Hangs::Digit(digit) = other else { continue };
+                    let at_crossing =
+                        circuit.crossed.iter().find(|light| (light.digit, light.segment) == (digit, segment));
+                    let element = match at_crossing {
+                        Some(light) => face.extra(light.extra),
+                        None if digit < face.digits() => face.element(digit, segment),
+                        None => continue,
+                    };
+                    let group = digit;
+                    spots.push(Spot { element, own, shared: Some(shared), group, own_is_anode: common_is_cathode });
+                }
+            }
+            Hangs::SegmentOf { digit, segment } => spots.push(Spot {
+                element: face.element(digit, segment),
+                own,
+                shared: None,
+                group: digit,
+                own_is_anode: common_is_cathode,
+            }),
+            Hangs::Extra(extra) => spots.push(Spot {
+                element: face.extra(extra),
+                own,
+                shared: None,
+                // Beyond every digit, row and column.
+                group: face.digits() + circuit.outputs.len() + extra,
+                own_is_anode: common_is_cathode,
+            }),
+            Hangs::Row(y) if circuit.scanned == Scanned::Columns => {
+                for (shared, other) in hanging() {
+                    if let Hangs::Column(x) = other
+                        && let Some(element) = face.dot(x, y)
+                    {
+                        let own_is_anode = face.common == Common::Anode;
+                        spots.push(Spot { element, own, shared: Some(shared), group: x, own_is_anode });
+                    }
+                }
+            }
+            Hangs::Column(x) if circuit.scanned == Scanned::Rows => {
+                for (shared, other) in hanging() {
+                    if let Hangs::Row(y) = other
+                        && let Some(element) = face.dot(x, y)
+                    {
+                        let own_is_anode = common_is_cathode;
+                        spots.push(Spot { element, own, shared: Some(shared), group: y, own_is_anode });
+                    }
+                }
+            }
+            Hangs::Digit(_) | Hangs::Row(_) | Hangs::Column(_) => {}
+        }
+    }
+    spots
+}
+
+/// Where the lights of a circuit are.
+#[must_use]
+pub fn geometry(circuit: &Circuit, face: &Face) -> Geometry {
+    Geometry::new(spots(circuit, face).into_iter().map(|spot| Some(spot.element)).collect())
+}
+
+/// One end of a light, as it hangs on an output.
+#[derive(Clone, Copy, PartialEq)]
+struct End {
+    /// The level at the output that connects it.
+    connects_at: bool,
+}
+
+impl End {
+    /// An anode needs the high rail, a cathode the low one: straight at an output that is the output's level.
+    /// A transistor connects its rail when it conducts: with a high base or gate, or for the p kinds a low one,
+    /// unless the rig knows the circuit before it to turn that round.
+    fn of(switch: &Switch, is_anode: bool) -> Self {
+        let connects_at = match switch.kind {
+            SwitchKind::None => is_anode,
+            _ => switch.active,
+        };
+        Self { connects_at }
+    }
+
+    fn is_connected(self, level: Option<bool>) -> bool {
+        level == Some(self.connects_at)
+    }
+}
+
+/// A light of a group: its node, and its own output and end.
+struct Light {
+    node: usize,
+    output: usize,
+    end: End,
+}
+
+/// Lights that share an end.
+struct Group {
+    /// The output that the shared end hangs on, and that end; none where it is at its rail.
+    shared: Option<(usize, End)>,
+    lights: Vec<Light>,
+    /// Whether the shared end is connected.
+    connected: bool,
+    /// Until when it still is though its switch was told to stop.
+    lingers: Option<Nanos>,
+}
+
+/// A field of lights behind outputs.
+pub struct Lights {
+    outputs: Box<dyn Model>,
+    groups: Vec<Group>,
+    /// How long a shared end goes on conducting.
+    turn_off: Nanos,
+    /// Whether the lights of a group share the current of one resistor.
+    one_resistor: bool,
+    /// The levels when they were last looked at.
+    seen: Vec<Option<bool>>,
+    changes: u64,
+}
+
+impl Lights {
+    /// The lights of a circuit behind outputs that behave as this model does.
+    #[must_use]
+    pub fn new(circuit: &Circuit, face: &Face, outputs: Box<dyn Model>) -> Self {
+        let mut groups: Vec<(usize, Group)> = Vec::new();
+        for (node, spot) in spots(circuit, face).into_iter().enumerate() {
+            let light = Light {
+                node,
+                output: spot.own,
+                end: End::of(&circuit.line_switch, spot.own_is_anode),
+            };
+            match groups.iter_mut().find(|(number, group)| {
+                *number == spot.group && group.shared.map(|(output, _)| output) == spot.shared
+            }) {
+                Some((_, group)) => group.lights.push(light),
+                None => {
+                    let end = End::of(&circuit.select_switch, !spot.own_is_anode);
+                    let group = Group {
+                        shared: spot.shared.map(|output| (output, end)),
+                        lights: vec![light],
+                        connected: spot.shared.is_none(),
+                        lingers: None,
+                    };
+                    groups.push((spot.group, group));
+                }
+            }
+        }
+        Self {
+            groups: groups.into_iter().map(|(_, group)| group).collect(),
+            turn_off: circuit.select_switch.turn_off,
+            one_resistor: circuit.resistor.is_some_and(|resistor| resistor.place == ResistorPlace::Digits),
+            seen: outputs.levels().to_vec(),
+            changes: 0,
+            outputs,
+        }
+    }
+
+    /// Looks at the outputs after something happened at `now`.
+    fn look(&mut self, now: Nanos) {
+        let levels = self.outputs.levels();
+        if levels == self.seen {
+            return;
+        }
+        self.seen.copy_from_slice(levels);
+        self.changes += 1;
+        for group in &mut self.groups {
+            let Some((output, end)) = group.shared else { continue };
+            if end.is_connected(levels.get(output).copied().flatten()) {
+                (group.connected, group.lingers) = (true, None);
+            } else if group.connected && group.lingers.is_none() {
+                match self.turn_off {
+                    Nanos(0) => group.connected = false,
+                    turn_off => group.lingers = Some(now + turn_off),
+                }
+            }
+        }
+    }
+
+    /// Writes the light of a group whose shared end is connected.
+    fn light(&self, group: &Group, nodes: &mut [f32]) {
+        let conducts = |light: &Light| light.end.is_connected(self.seen.get(light.output).copied().flatten());
+        let each = match self.one_resistor {
+            false => 1.0,
+            true => 1.0 / group.lights.iter().filter(|light| conducts(light)).count().max(1) as f32,
+        };
+        for light in &group.lights {
+            if let Some(node) = nodes.get_mut(light.node) {
+                *node = if conducts(light) { each } else { 0.0 };
+            }
+        }
+    }
+}
+
+impl Model for Lights {
+    fn wake(&mut self, levels: &[Option<bool>]) {
+        self.outputs.wake(levels);
+        self.look(Nanos(0));
+    }
+
+    fn take(&mut self, edges: &[Edge]) {
+        for group in edges.chunk_by(|a, b| a.at == b.at) {
+            let now = group[0].at;
+            self.pass(now);
+            self.outputs.take(group);
+            self.look(now);
+        }
+    }
+
+    fn changes(&self) -> u64 {
+        self.changes
+    }
+
+    fn next_change(&self) -> Option<Nanos> {
+        if self.turn_off == Nanos(0) {
+            return None;
+        }
+        self.groups.iter().filter_map(|group| group.lingers).min()
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        if self.turn_off == Nanos(0) {
+            return;
+        }
+        for group in &mut self.groups {
+            if group.lingers.is_some_and(|until| until <= now) {
+                (group.connected, group.lingers) = (false, None);
+                self.changes += 1;
+            }
+        }
+    }
+
+    fn lit(&self, nodes: &mut [f32]) {
+        nodes.fill(0.0);
+        for group in self.groups.iter().filter(|group| group.connected) {
+            self.light(group, nodes);
+        }
+    }
+
+    fn levels(&self) -> &[Option<bool>] {
+        self.outputs.levels()
+    }
+
+    fn answer(&self) -> Option<bool> {
+        self.outputs.answer()
+    }
+
+    fn state(&self, now: Nanos) -> Option<Vec<u64>> {
+        let mut state = self.outputs.state(now)?;
+        state.extend(self.groups.iter().map(|group| match group.lingers {
+            Some(until) => 2 + until.0.wrapping_sub(now.0),
+            None => u64::from(group.connected),
+        }));
+        Some(state)
+    }
+
+    fn shift(&mut self, by: Nanos) {
+        self.outputs.shift(by);
+        for group in &mut self.groups {
+            group.lingers = group.lingers.map(|until| until + by);
+        }
+    }
+
+    fn listen(&mut self) {
+        self.outputs.listen();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.outputs.heard()
+    }
+}

@@ -1,0 +1,138 @@
+//! The receiving end of one face: the model of its parts, where their lights are, and an eye that watches them.
+
+use super::eye::{Eye, Sight};
+use super::picture::Picture;
+use crate::bus::Edge;
+use crate::face::Element;
+use crate::geometry::Geometry;
+use crate::model::{Model, Note};
+use crate::plan::Mount;
+use crate::units::Nanos;
+
+/// The receiving end of a face.
+pub struct End<'r> {
+    mount: &'r Mount,
+    eye: Eye,
+    geometry: Geometry,
+    /// Lights that are broken.
+    dead: Vec<Element>,
+    powered: bool,
+}
+
+impl<'r> End<'r> {
+    /// The receiving end of a face as it is built, with power.
+    #[must_use]
+    pub fn new(mount: &'r Mount) -> Self {
+        let display = mount.drive.display();
+        let geometry = display.geometry(&mount.face);
+        let eye = Eye::new(display.model(&mount.face), geometry.node_count());
+        Self { mount, eye, geometry, dead: Vec::new(), powered: true }
+    }
+
+    /// The face and its drive.
+    #[must_use]
+    pub const fn mount(&self) -> &'r Mount {
+        self.mount
+    }
+
+    /// The eye that watches it.
+    #[must_use]
+    pub const fn eye(&self) -> &Eye {
+        &self.eye
+    }
+
+    /// The same, to be opened and shut.
+    pub const fn eye_mut(&mut self) -> &mut Eye {
+        &mut self.eye
+    }
+
+    /// Power comes while the lines have these levels.
+    pub fn wake(&mut self, levels: &[Option<bool>]) {
+        self.eye.model_mut().wake(levels);
+        self.eye.look_again();
+    }
+
+    /// Takes edges of the device's lines in order of time.
+    pub fn take(&mut self, edges: &[Edge]) {
+        if self.powered {
+            self.eye.take(edges);
+        }
+    }
+
+    /// What the model does to the line that it answers on.
+    #[must_use]
+    pub fn answer(&self) -> Option<bool> {
+        if self.powered { self.eye.model().answer() } else { None }
+    }
+
+    /// What the model noted since it was last asked.
+    pub fn heard(&mut self) -> Vec<Note> {
+        self.eye.model_mut().heard()
+    }
+
+    /// Takes the supply away from its parts.
+    pub const fn cut_supply(&mut self) {
+        self.powered = false;
+    }
+
+    /// Breaks a light.
+    pub fn break_light(&mut self, element: Element) {
+        self.dead.push(element);
+    }
+
+    /// The model.
+    pub fn model_mut(&mut self) -> &mut dyn Model {
+        self.eye.model_mut()
+    }
+
+    /// Values of the nodes, at the elements whose lights sit there.
+    fn at_elements<T: Copy + Default>(&self, nodes: &[T]) -> Vec<T> {
+        let mut elements = vec![T::default(); self.mount.face.element_count()];
+        if self.powered {
+            self.geometry.to_elements(nodes, &mut elements);
+        }
+        for dead in &self.dead {
+            if let Some(element) = elements.get_mut(dead.0) {
+                *element = T::default();
+            }
+        }
+        elements
+    }
+
+    /// The light of each element at this moment.
+    #[must_use]
+    pub fn light(&self) -> Vec<f32> {
+        self.at_elements(self.eye.light())
+    }
+
+    /// What was perceived of each element since the eye was opened, up to `until`.
+    pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
+        let nodes = self.eye.sights(until);
+        self.at_elements(&nodes)
+    }
+
+    /// Whether the controller scans its lights, so that only a whole turn shows what is seen.
+    #[must_use]
+    pub fn turn(&self) -> Option<Nanos> {
+        let circuit = self.mount.drive.display().circuit();
+        circuit.and_then(|circuit| circuit.timing).map(|timing| timing.turn())
+    }
+
+    /// What is seen at `now`: the lights as they stand, or, where the controller scans them, their mean since the eye was
+    /// opened.
+    pub fn picture(&mut self, now: Nanos) -> Picture<'r> {
+        let light = if self.turn().is_some() && now > self.eye.opened() {
+            self.sights(now).iter().map(|sight| sight.light as f32).collect()
+        } else {
+            self.eye.pass(now);
+            self.light()
+        };
+        self.exposed(light)
+    }
+
+    /// A picture of these lights, exposed for what the drive can make.
+    #[must_use]
+    pub fn exposed(&self, light: Vec<f32>) -> Picture<'r> {
+        Picture::exposed(&self.mount.face, light, self.mount.drive.display().full_duty())
+    }
+}

@@ -1,0 +1,359 @@
+//! The eye: what a person perceives of nodes switching over time.
+//!
+//! It watches the lights of any model while edges come in, and integrates them over a window. The cost
+//! follows the edges, not the time between them, and the memory does not grow with either: an hour of a scan
+//! is a stream.
+//!
+//! Relative brightness is the mean light over the window (Talbot-Plateau law: above the fusion frequency a
+//! switched light looks as bright as a steady one of the same mean). Percent flicker and flicker index are
+//! the lighting trade's: 100 (max - min) / (max + min), and the share of the light that lies above its mean.
+
+use crate::bus::Edge;
+use crate::model::Model;
+use crate::units::Nanos;
+
+/// A model that is being watched.
+pub struct Eye {
+    model: Box<dyn Model>,
+    /// Up to when time has passed.
+    now: Nanos,
+    opened: Nanos,
+    /// The model's count of changes when it was last looked at.
+    changes: u64,
+    nodes: usize,
+    /// The light of each node now, and what of it was seen; filled up to whole groups.
+    light: Vec<f32>,
+    tallies: Vec<Tally>,
+    /// What the model says goes here first.
+    fresh: Vec<f32>,
+}
+
+/// What has been seen of one node since the window opened.
+#[derive(Debug, Clone, Default)]
+struct Tally {
+    /// Since when it has had its present light.
+    since: Nanos,
+    /// Since when it has been lit, or dark.
+    turned: Nanos,
+    /// For how many nanoseconds it was dark.
+    dark: u64,
+    /// For how many it had each light. There are as many as the drive has steps, mostly one.
+    levels: Vec<(f32, u64)>,
+    /// How often it went from dark to lit.
+    flashes: u64,
+    longest_lit: Nanos,
+    longest_dark: Nanos,
+}
+
+/// What an eye had seen at a moment.
+#[derive(Debug, Clone)]
+pub struct Mark {
+    at: Nanos,
+    tallies: Vec<Tally>,
+}
+
+/// What a person perceives of one node.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Sight {
+    /// The mean light over the window: 1 is a node lit all the time.
+    pub light: f64,
+    /// From 0 (steady) to 100 (goes dark in between).
+    pub percent_flicker: f64,
+    /// From 0 (steady) towards 1 (short flashes).
+    pub flicker_index: f64,
+    /// How often a second it went from dark to lit.
+    pub flashes_hz: f64,
+    /// The longest time without a break that it was lit.
+    pub longest_lit: Nanos,
+    /// The longest time without a break that it was dark.
+    pub longest_dark: Nanos,
+}
+
+/// How many nodes are compared at once.
+const GROUP: usize = 8;
+
+impl Tally {
+    /// The light changes at `now` from `before` to `after`.
+    #[inline]
+    fn change(&mut self, before: f32, after: f32, now: Nanos) {
+        self.add(before, now);
+        if (before > 0.0) != (after > 0.0) {
+            self.end_stretch(before > 0.0, now);
+            self.flashes += u64::from(after > 0.0);
+        }
+    }
+
+    #[inline]
+    fn add(&mut self, light: f32, now: Nanos) {
+        let span = now - self.since;
+        self.since = now;
+        if light == 0.0 {
+            self.dark += span.0;
+            return;
+        }
+        match self.levels.iter_mut().find(|(level, _)| *level == light) {
+            Some((_, time)) => *time += span.0,
+            None => self.levels.push((light, span.0)),
+        }
+    }
+
+    #[inline]
+    fn end_stretch(&mut self, lit: bool, now: Nanos) {
+        let longest = if lit { &mut self.longest_lit } else { &mut self.longest_dark };
+        *longest = (*longest).max(now - self.turned);
+        self.turned = now;
+    }
+
+    fn sight(&self) -> Sight {
+        let levels = || self.levels.iter().copied().chain([(0.0, self.dark)]).filter(|(_, time)| *time > 0);
+        let seen = || levels().map(|(level, time)| (f64::from(level), time as f64));
+        let window: f64 = seen().map(|(_, time)| time).sum();
+        if window == 0.0 {
+            return Sight::default();
+        }
+        let light = seen().map(|(level, time)| level * time).sum::<f64>() / window;
+        let most = seen().map(|(level, _)| level).fold(0.0, f64::max);
+        let least = seen().map(|(level, _)| level).fold(f64::MAX, f64::min);
+        let above: f64 = seen().map(|(level, time)| (level - light).max(0.0) * time).sum();
+        Sight {
+            light,
+            percent_flicker: if most > 0.0 { 100.0 * (most - least) / (most + least) } else { 0.0 },
+            flicker_index: if light > 0.0 { above / (light * window) } else { 0.0 },
+            flashes_hz: self.flashes as f64 * 1e9 / window,
+            longest_lit: self.longest_lit,
+            longest_dark: self.longest_dark,
+        }
+    }
+}
+
+impl Eye {
+    /// Watches a model of so many nodes from time 0 on.
+    #[must_use]
+    pub fn new(model: Box<dyn Model>, nodes: usize) -> Self {
+        let mut light = vec![0.0; nodes.next_multiple_of(GROUP)];
+        model.lit(&mut light[..nodes]);
+        Self {
+            changes: model.changes(),
+            model,
+            now: Nanos(0),
+            opened: Nanos(0),
+            fresh: light.clone(),
+            tallies: vec![Tally::default(); light.len()],
+            light,
+            nodes,
+        }
+    }
+
+    /// The model that it watches.
+    #[must_use]
+    pub fn model(&self) -> &dyn Model {
+        self.model.as_ref()
+    }
+
+    /// The same, to be acted on.
+    pub fn model_mut(&mut self) -> &mut dyn Model {
+        self.model.as_mut()
+    }
+
+    /// Looks at the model anew after it was acted on past the eye.
+    pub fn look_again(&mut self) {
+        self.changes = self.model.changes().wrapping_add(1);
+        self.look();
+    }
+
+    /// Takes edges in order of time.
+    pub fn take(&mut self, edges: &[Edge]) {
+        // What happens at one moment is one change.
+        for group in edges.chunk_by(|a, b| a.at == b.at) {
+            self.pass(group[0].at);
+            self.model.take(group);
+            self.look();
+        }
+    }
+
+    /// Lets time pass until `now`.
+    pub fn pass(&mut self, now: Nanos) {
+        while let Some(at) = self.model.next_change().filter(|at| *at <= now) {
+            self.now = self.now.max(at);
+            self.model.pass(at);
+            self.look();
+        }
+        self.now = self.now.max(now);
+    }
+
+    /// Begins a new window at `at`; what was seen before is forgotten.
+    pub fn open(&mut self, at: Nanos) {
+        self.pass(at);
+        self.opened = self.now;
+        for tally in &mut self.tallies {
+            tally.levels.clear();
+            *tally = Tally {
+                since: self.now,
+                turned: self.now,
+                levels: std::mem::take(&mut tally.levels),
+                ..Tally::default()
+            };
+        }
+    }
+
+    /// What was seen of each node since the window was opened, up to `until`.
+    pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
+        self.pass(until);
+        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
+            tally.add(*light, self.now);
+            // The stretch goes on: it is only measured.
+            let turned = tally.turned;
+            tally.end_stretch(*light > 0.0, self.now);
+            tally.turned = turned;
+        }
+        self.tallies.iter().take(self.nodes).map(Tally::sight).collect()
+    }
+
+    /// What has been seen so far, to be [repeated](Self::repeat) from here.
+    #[must_use]
+    pub fn mark(&self) -> Mark {
+        Mark { at: self.now, tallies: self.tallies.clone() }
+    }
+
+    /// Sees what was seen since a mark again, so many times more, one after another from now on. For light that has come
+    /// full circle this is what watching on would give: the model remembers its times as so much later.
+    pub fn repeat(&mut self, since: &Mark, times: u64) {
+        let span = self.now - since.at;
+        let skipped = Nanos(span.0.saturating_mul(times));
+        for (tally, before) in self.tallies.iter_mut().zip(&since.tallies) {
+            tally.dark += (tally.dark - before.dark) * times;
+            tally.flashes += (tally.flashes - before.flashes) * times;
+            for (level, time) in &mut tally.levels {
+                let known = before.levels.iter().find(|(known, _)| known == level);
+                *time += (*time - known.map_or(0, |(_, time)| *time)) * times;
+            }
+            // What lasted through the whole circle goes on; what began in it began so much later.
+            if tally.turned > since.at {
+                tally.turned = tally.turned + skipped;
+            }
+            if tally.since > since.at {
+                tally.since = tally.since + skipped;
+            }
+        }
+        self.model.shift(skipped);
+        self.now = self.now + skipped;
+    }
+
+    /// The light of each node at this moment.
+    #[must_use]
+    pub fn light(&self) -> &[f32] {
+        &self.light[..self.nodes]
+    }
+
+    /// When the window was opened.
+    #[must_use]
+    pub const fn opened(&self) -> Nanos {
+        self.opened
+    }
+
+    /// Up to when time has passed.
+    #[must_use]
+    pub const fn now(&self) -> Nanos {
+        self.now
+    }
+
+    #[inline]
+    fn look(&mut self) {
+        let changes = self.model.changes();
+        if changes == self.changes {
+            return;
+        }
+        self.changes = changes;
+        self.model.lit(&mut self.fresh[..self.nodes]);
+        // Most lights stay as they are: those are passed over many at a time.
+        let groups = self.light.as_chunks_mut::<GROUP>().0.iter_mut().zip(self.fresh.as_chunks::<GROUP>().0);
+        for ((light, fresh), tallies) in groups.zip(self.tallies.chunks_mut(GROUP)) {
+            // No early end: the compiler makes one comparison of it.
+            if !light.iter().zip(fresh).fold(false, |differs, (light, fresh)| differs | (light != fresh)) {
+                continue;
+            }
+            for ((light, fresh), tally) in light.iter_mut().zip(fresh).zip(tallies) {
+                if light != fresh {
+                    tally.change(*light, *fresh, self.now);
+                    *light = *fresh;
+                }
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// One node whose light is the level of line 0, at half light while line 1 is high.
+    #[derive(Default)]
+    struct Lamp {
+        levels: [bool; 2],
+        changes: u64,
+    }
+
+    impl Model for Lamp {
+        fn take(&mut self, edges: &[Edge]) {
+            for edge in edges {
+                self.levels[edge.line] = edge.level;
+                self.changes += 1;
+            }
+        }
+        fn changes(&self) -> u64 {
+            self.changes
+        }
+        fn lit(&self, nodes: &mut [f32]) {
+            nodes[0] = if self.levels[0] { 1.0 } else { 0.0 } * if self.levels[1] { 0.5 } else { 1.0 };
+        }
+    }
+
+    fn seen(edges: &[(u64, usize, bool)], until: u64) -> Sight {
+        let mut eye = Eye::new(Box::new(Lamp::default()), 1);
+        for (at, line, level) in edges {
+            eye.take(&[Edge { at: Nanos(*at), line: *line, level: *level }]);
+        }
+        eye.sights(Nanos(until))[0]
+    }
+
+    #[test]
+    fn a_quarter_of_the_time_is_a_quarter_of_the_light() {
+        let quarter = [(0, 0, true), (25, 0, false), (100, 0, true), (125, 0, false)];
+        let sight = seen(&quarter, 200);
+        assert_eq!((sight.light, sight.percent_flicker, sight.flicker_index), (0.25, 100.0, 0.75));
+        assert_eq!((sight.longest_lit, sight.longest_dark), (Nanos(25), Nanos(75)));
+        assert_eq!(sight.flashes_hz, 1e7);
+    }
+
+    #[test]
+    fn a_light_that_only_dims_flickers_less() {
+        let sight = seen(&[(0, 0, true), (50, 1, true)], 100);
+        assert_eq!(sight.light, 0.75);
+        assert!((sight.percent_flicker - 100.0 / 3.0).abs() < 1e-9);
+        assert!((sight.flicker_index - 0.25 * 50.0 / 75.0).abs() < 1e-9);
+        assert_eq!((sight.longest_lit, sight.longest_dark), (Nanos(100), Nanos(0)));
+    }
+
+    #[test]
+    fn steady_and_dark() {
+        let steady = seen(&[(0, 0, true)], 100);
+        assert_eq!((steady.light, steady.percent_flicker, steady.flicker_index), (1.0, 0.0, 0.0));
+        assert_eq!(seen(&[], 100), Sight { longest_dark: Nanos(100), ..Sight::default() });
+        assert_eq!(seen(&[], 0), Sight::default(), "no time, no sight");
+    }
+
+    #[test]
+    fn a_window_forgets_what_was_before() {
+        let mut eye = Eye::new(Box::new(Lamp::default()), 1);
+        eye.take(&[
+            Edge { at: Nanos(0), line: 0, level: true },
+            Edge { at: Nanos(90), line: 0, level: false },
+        ]);
+        eye.open(Nanos(80));
+        assert_eq!(eye.sights(Nanos(180))[0].light, 0.0, "time does not run back");
+        eye.open(Nanos(200));
+        eye.take(&[Edge { at: Nanos(250), line: 0, level: true }]);
+        assert_eq!(eye.sights(Nanos(300))[0].light, 0.5);
+        assert_eq!(eye.sights(Nanos(400))[0].light, 0.75, "the window goes on");
+    }
+}

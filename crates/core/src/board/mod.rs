@@ -1,0 +1,223 @@
+//! The board: the receiving side of a whole rig, as it is built. It is the link on which everything is proved.
+//!
+//! ```text
+//!  op --protocol--> what the controller does to its pins
+//!                      |
+//!        nets, one a controller pin: driven, pulled low by parts, pulled up
+//!                      |                                  ^
+//!                    edges --> model of each face's parts | answers
+//!                                 | geometry, eye
+//!                              pictures
+//! ```
+//!
+//! The controller's end is the rig as it is described: it says at which pins a transfer comes out. The other end is the rig
+//! as it is built: it says to which pins a part's lines are connected. What holds the two together is the wire at a pin, and
+//! nothing else. Acknowledges and the answers of parts come over the wires like anything else.
+
+pub mod end;
+pub mod eye;
+pub mod fault;
+pub mod link;
+mod nets;
+pub mod picture;
+
+use crate::bus::{Edge, Op, Reply};
+use crate::plan::{DeviceId, Mount, Rig};
+use crate::rig::Pin;
+use crate::units::Nanos;
+
+pub use end::End;
+use eye::Sight;
+use fault::Fault;
+use link::{Link, LinkError, Standing};
+use nets::{Lines, Nets};
+use picture::Picture;
+
+/// A rig's hardware with power.
+pub struct Board<'r> {
+    described: &'r Rig,
+    built: &'r Rig,
+    nets: Nets<'r>,
+    /// By described bus and device: the net of each line.
+    outward: Vec<Vec<Vec<usize>>>,
+    /// By described bus: which others share its time, and when each of those groups is free.
+    group: Vec<usize>,
+    free: Vec<Nanos>,
+}
+
+impl<'r> Board<'r> {
+    /// Hardware that is built as it is described; power has just come.
+    #[must_use]
+    pub fn new(rig: &'r Rig) -> Self {
+        Self::built_as(rig, rig)
+    }
+
+    /// Hardware that is built as one rig says, at a controller that takes it for what another describes.
+    #[must_use]
+    pub fn built_as(described: &'r Rig, built: &'r Rig) -> Self {
+        let mut nets = Nets::default();
+        let mut outward = Vec::new();
+        for bus in &described.buses {
+            let of_bus = nets.of_pins(&bus.pins);
+            let lines = |lines: &[usize]| lines.iter().map(|line| of_bus[*line]).collect::<Vec<_>>();
+            outward.push(bus.devices.iter().map(|device| lines(&device.lines)).collect::<Vec<_>>());
+            for device in &bus.devices {
+                nets.connect_controller(&device.protocol, &lines(&device.lines));
+            }
+        }
+        for mount in &built.faces {
+            let Some(device) = built.device(mount.device) else { continue };
+            let pins: Vec<Pin> = mount.lines.iter().map(|line| line.known.clone()).collect();
+            let lines = nets.of_pins(&pins);
+            nets.connect_end(End::new(mount), &device.protocol, &lines);
+        }
+        nets.power_up();
+        let group = groups(&outward, &nets);
+        let free = vec![Nanos(0); described.buses.len()];
+        Self { described, built, nets, outward, group, free }
+    }
+
+    /// Puts a fault on the hardware, from its power-up on.
+    pub fn put(&mut self, fault: &Fault) {
+        match fault {
+            Fault::Swapped { first, second } => {
+                let nets = self.nets.of_pins(&[first.clone(), second.clone()]);
+                for net in self.outward.iter_mut().flatten().flatten() {
+                    if let Some(place) = nets.iter().position(|swapped| swapped == net) {
+                        *net = nets[1 - place];
+                    }
+                }
+            }
+            Fault::Unpowered { face } => {
+                self.nets.end_mut(*face).into_iter().for_each(End::cut_supply);
+            }
+            Fault::DeadLight { face, element } => {
+                self.nets.end_mut(*face).into_iter().for_each(|end| end.break_light(*element));
+            }
+            Fault::Stuck { .. } | Fault::Open { .. } | Fault::Shorted { .. } | Fault::LostPulse { .. } => {
+                self.nets.put(fault);
+            }
+        }
+        self.nets.power_up();
+    }
+
+    /// The rig as it is built.
+    #[must_use]
+    pub const fn built(&self) -> &'r Rig {
+        self.built
+    }
+
+    /// The pins that have lines, by the data sheet's names: edges number them in this order.
+    #[must_use]
+    pub fn pins(&self) -> &[Pin] {
+        self.nets.pins()
+    }
+
+    /// The level of each of them.
+    #[must_use]
+    pub fn levels(&self) -> Vec<Option<bool>> {
+        self.nets.levels()
+    }
+
+    /// The net of each line of a face, as the controller sees them.
+    #[must_use]
+    pub fn lines_of(&self, mount: &Mount) -> &[usize] {
+        self.lines(mount.device).unwrap_or_default()
+    }
+
+    fn lines(&self, device: DeviceId) -> Option<&[usize]> {
+        self.outward.get(device.bus)?.get(device.device).map(Vec::as_slice)
+    }
+
+    /// Begins to record what happens on the lines.
+    pub fn record(&mut self) {
+        self.nets.record();
+    }
+
+    /// What happened on the lines since it was last asked, in the order in which it was sent.
+    pub fn recorded(&mut self) -> Vec<Edge> {
+        self.nets.recorded()
+    }
+
+    /// The receiving end of a face, by its place in the rig as built.
+    pub fn end(&mut self, face: usize) -> Option<&mut End<'r>> {
+        self.nets.end_mut(face)
+    }
+
+    /// Presses a push button of a face, or lets it go.
+    pub fn press(&mut self, face: usize, button: usize, down: bool) {
+        if let Some(end) = self.nets.end_mut(face) {
+            end.model_mut().press(button, down);
+        }
+    }
+
+    /// Opens the eye on every face: what it sees begins here.
+    pub fn open_eyes(&mut self, at: Nanos) {
+        self.nets.ends_mut().for_each(|end| end.eye_mut().open(at));
+    }
+
+    /// What was perceived of each element of a face since the eye was opened.
+    pub fn sights(&mut self, face: usize, until: Nanos) -> Vec<Sight> {
+        self.nets.end_mut(face).map_or_else(Vec::new, |end| end.sights(until))
+    }
+
+    /// What is seen of a face at `now`. Looking changes nothing.
+    pub fn picture(&mut self, face: usize, now: Nanos) -> Option<Picture<'r>> {
+        self.nets.end_mut(face).map(|end| end.picture(now))
+    }
+}
+
+impl Link for Board<'_> {
+    fn transfer(&mut self, id: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
+        let device = self.described.device(id).ok_or(LinkError::NoDevice(id))?;
+        let lines = self
+            .outward
+            .get(id.bus)
+            .and_then(|bus| bus.get(id.device))
+            .ok_or(LinkError::NoDevice(id))?;
+        let group = self.group[id.bus];
+        let at = self.free[group].max(op.not_before);
+        let mut wires = Lines::new(&mut self.nets, lines);
+        let reply = device.protocol.send(op.transfer, at, &mut wires);
+        self.nets.finish(reply.ended);
+        self.free[group] = reply.ended;
+        Ok(reply)
+    }
+
+    fn free_at(&self, id: DeviceId) -> Nanos {
+        self.group.get(id.bus).and_then(|group| self.free.get(*group)).copied().unwrap_or_default()
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
+    }
+
+    fn standing(&self, now: Nanos) -> Option<Standing> {
+        let state = self.nets.state(now)?;
+        Some(Standing { state, marks: self.nets.ends().map(|end| end.eye().mark()).collect() })
+    }
+
+    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
+        for (end, mark) in self.nets.ends_mut().zip(&since.marks) {
+            end.eye_mut().repeat(mark, times);
+        }
+        let skipped = Nanos(span.0.saturating_mul(times));
+        self.nets.shift(skipped);
+        for free in &mut self.free {
+            *free = *free + skipped;
+        }
+    }
+}
+
+/// Which buses share their time: each with itself, and with those whose lines lead to the same part.
+fn groups(outward: &[Vec<Vec<usize>>], nets: &Nets<'_>) -> Vec<usize> {
+    let mut group: Vec<usize> = (0..outward.len()).collect();
+    for reached in nets.reached() {
+        let touches = |bus: &usize| outward[*bus].iter().flatten().any(|net| reached.contains(net));
+        let touched: Vec<usize> = (0..outward.len()).filter(touches).map(|bus| group[bus]).collect();
+        if let Some(least) = touched.iter().copied().min() {
+            group.iter_mut().filter(|group| touched.contains(group)).for_each(|group| *group = least);
+        }
+    }
+    group
+}

@@ -1,0 +1,350 @@
+//! Nets: the wires at the controller's pins, what is done to them, and who listens.
+
+use super::end::End;
+use super::fault::Fault;
+use crate::bus::{Edge, Protocol, Wires};
+use crate::model::{ANSWER_DELAY, resolved};
+use crate::rig::Pin;
+use crate::units::Nanos;
+
+/// All wires of a board, with the receiving ends at them.
+#[derive(Default)]
+pub struct Nets<'r> {
+    pins: Vec<Pin>,
+    nets: Vec<Net>,
+    ends: Vec<Connected<'r>>,
+    /// The ends that answer, by their places.
+    answering: Vec<usize>,
+    now: Nanos,
+    recorded: Option<Vec<Edge>>,
+}
+
+/// The wire at one controller pin.
+#[derive(Default)]
+struct Net {
+    /// What the controller does to it, now and as power comes.
+    driven: Option<bool>,
+    idle: Option<bool>,
+    has_pull_up: bool,
+    /// The level at its far end.
+    level: Option<bool>,
+    /// Who listens: the end, and the number of the line there.
+    listeners: Vec<(usize, usize)>,
+    /// The ends that may drive it.
+    answered_by: Vec<usize>,
+    fault: NetFault,
+}
+
+/// What is wrong with a wire.
+#[derive(Debug, Default, Clone, Copy, PartialEq)]
+enum NetFault {
+    #[default]
+    None,
+    Stuck(bool),
+    Open,
+    /// It touches another.
+    Shorted(usize),
+    /// So many rises from now on, one does not come through; then its fall is none either.
+    LostPulse(u64),
+    Losing,
+}
+
+/// A receiving end in its place.
+struct Connected<'r> {
+    end: End<'r>,
+    /// The net of each of its lines.
+    lines: Vec<usize>,
+    /// The net that it answers on, what it does to it, and what it will do.
+    answers_on: Option<usize>,
+    answer: Option<bool>,
+    coming: Option<(Nanos, Option<bool>)>,
+    /// Edges that it has not been given yet.
+    waiting: Vec<Edge>,
+}
+
+/// Edges are handed over in pieces that stay in the cache.
+const MOST_WAITING: usize = 512;
+
+impl<'r> Nets<'r> {
+    /// The net of each of these pins; one that has none gets one.
+    pub fn of_pins(&mut self, pins: &[Pin]) -> Vec<usize> {
+        let mut net = |pin: &Pin| {
+            self.pins.iter().position(|known| known == pin).unwrap_or_else(|| {
+                self.pins.push(pin.clone());
+                self.nets.push(Net::default());
+                self.pins.len() - 1
+            })
+        };
+        pins.iter().map(&mut net).collect()
+    }
+
+    /// Connects the controller's end of a device.
+    pub fn connect_controller(&mut self, protocol: &Protocol, lines: &[usize]) {
+        for (net, idle) in lines.iter().zip(protocol.idle()) {
+            self.nets[*net].idle = self.nets[*net].idle.or(idle);
+        }
+        if let Some(net) = protocol.answer_line().and_then(|line| lines.get(line)) {
+            // Nobody drives it between transfers: it is pulled up.
+            (self.nets[*net].idle, self.nets[*net].has_pull_up) = (None, true);
+        }
+    }
+
+    /// Connects a receiving end.
+    pub fn connect_end(&mut self, end: End<'r>, protocol: &Protocol, lines: &[usize]) {
+        let place = self.ends.len();
+        for (line, net) in lines.iter().enumerate() {
+            self.nets[*net].listeners.push((place, line));
+        }
+        let answers_on = protocol.answer_line().and_then(|line| lines.get(line)).copied();
+        if let Some(net) = answers_on {
+            self.nets[net].answered_by.push(place);
+            self.nets[net].has_pull_up = true;
+            self.answering.push(place);
+        }
+        self.ends.push(Connected {
+            end,
+            lines: lines.to_vec(),
+            answers_on,
+            answer: None,
+            coming: None,
+            waiting: Vec::new(),
+        });
+    }
+
+    /// Power comes: every line is idle.
+    pub fn power_up(&mut self) {
+        for net in 0..self.nets.len() {
+            self.nets[net].driven = self.nets[net].idle;
+        }
+        for net in 0..self.nets.len() {
+            self.nets[net].level = self.resolve(net);
+        }
+        for place in 0..self.ends.len() {
+            let levels: Vec<_> = self.ends[place].lines.iter().map(|net| self.nets[*net].level).collect();
+            self.ends[place].end.wake(&levels);
+        }
+    }
+
+    pub fn put(&mut self, fault: &Fault) {
+        let net_of = |nets: &mut Self, pin: &Pin| nets.of_pins(std::slice::from_ref(pin))[0];
+        match fault {
+            Fault::Stuck { pin, high } => {
+                let net = net_of(self, pin);
+                self.nets[net].fault = NetFault::Stuck(*high);
+            }
+            Fault::Open { pin } => {
+                let net = net_of(self, pin);
+                self.nets[net].fault = NetFault::Open;
+            }
+            Fault::LostPulse { pin, rise } => {
+                let net = net_of(self, pin);
+                self.nets[net].fault = NetFault::LostPulse(*rise);
+            }
+            Fault::Shorted { first, second } => {
+                let (first, second) = (net_of(self, first), net_of(self, second));
+                self.nets[first].fault = NetFault::Shorted(second);
+                self.nets[second].fault = NetFault::Shorted(first);
+            }
+            _ => {}
+        }
+    }
+
+    pub fn pins(&self) -> &[Pin] {
+        &self.pins
+    }
+
+    pub fn levels(&self) -> Vec<Option<bool>> {
+        self.nets.iter().map(|net| net.level).collect()
+    }
+
+    pub fn record(&mut self) {
+        self.recorded.get_or_insert_default();
+    }
+
+    pub fn recorded(&mut self) -> Vec<Edge> {
+        self.recorded.as_mut().map(std::mem::take).unwrap_or_default()
+    }
+
+    pub fn end_mut(&mut self, place: usize) -> Option<&mut End<'r>> {
+        self.ends.get_mut(place).map(|connected| &mut connected.end)
+    }
+
+    pub fn ends(&self) -> impl Iterator<Item = &End<'r>> {
+        self.ends.iter().map(|connected| &connected.end)
+    }
+
+    pub fn ends_mut(&mut self) -> impl Iterator<Item = &mut End<'r>> {
+        self.ends.iter_mut().map(|connected| &mut connected.end)
+    }
+
+    /// The nets that each end is connected to.
+    pub fn reached(&self) -> impl Iterator<Item = &[usize]> {
+        self.ends.iter().map(|connected| connected.lines.as_slice())
+    }
+
+    /// Everything that what comes from `now` on depends on; none where a part cannot tell, or someone records.
+    pub fn state(&self, now: Nanos) -> Option<Vec<u64>> {
+        let is_sound = self.nets.iter().all(|net| net.fault == NetFault::None);
+        if self.recorded.is_some() || !self.answering.is_empty() || !is_sound {
+            return None;
+        }
+        let mut state: Vec<u64> = self.nets.iter().map(|net| net.driven.map_or(2, u64::from)).collect();
+        for connected in &self.ends {
+            state.extend(connected.end.eye().model().state(now)?);
+        }
+        Some(state)
+    }
+
+    pub fn shift(&mut self, by: Nanos) {
+        self.now = self.now + by;
+    }
+
+    /// The level of a net from all that is done to it.
+    fn resolve(&self, net: usize) -> Option<bool> {
+        let own = |net: &Net| {
+            let answers = net.answered_by.iter().filter_map(|end| self.ends[*end].answer);
+            let answer = answers.min();
+            (net.driven, answer)
+        };
+        let this = &self.nets[net];
+        let (driven, answer) = own(this);
+        match this.fault {
+            NetFault::Stuck(high) => Some(high),
+            NetFault::Open => resolved([None, answer], this.has_pull_up),
+            NetFault::Shorted(other) => {
+                let (other_driven, other_answer) = own(&self.nets[other]);
+                let one = resolved([driven, answer], false);
+                let two = resolved([other_driven, other_answer], false);
+                resolved([one, two], this.has_pull_up || self.nets[other].has_pull_up)
+            }
+            _ => resolved([driven, answer], this.has_pull_up),
+        }
+    }
+
+    /// Something was done to a net at `at`: a change of its level goes to whoever listens.
+    #[inline]
+    fn look(&mut self, at: Nanos, net: usize) {
+        let this = &self.nets[net];
+        let level = if this.answered_by.is_empty() && this.fault == NetFault::None && !this.has_pull_up {
+            this.driven
+        } else {
+            self.resolve(net)
+        };
+        let Some(level) = level else { return };
+        let this = &mut self.nets[net];
+        if this.level == Some(level) {
+            return;
+        }
+        match &mut this.fault {
+            NetFault::LostPulse(0) if level => {
+                this.fault = NetFault::Losing;
+                return;
+            }
+            NetFault::LostPulse(rises) if level => *rises -= 1,
+            NetFault::Losing => this.fault = NetFault::None,
+            _ => {}
+        }
+        this.level = Some(level);
+        if let Some(recorded) = &mut self.recorded {
+            recorded.push(Edge { at, line: net, level });
+        }
+        for (end, line) in &this.listeners {
+            self.ends[*end].waiting.push(Edge { at, line: *line, level });
+        }
+    }
+
+    /// The controller does something to a net. Time has come to `at` for everyone who answers.
+    #[inline]
+    fn drive(&mut self, at: Nanos, net: usize, level: Option<bool>) {
+        if at > self.now {
+            self.come_to(at);
+        }
+        if std::mem::replace(&mut self.nets[net].driven, level) != level {
+            self.look(at, net);
+            if let NetFault::Shorted(other) = self.nets[net].fault {
+                self.look(at, other);
+            }
+        }
+    }
+
+    fn read(&mut self, at: Nanos, net: usize) -> bool {
+        self.come_to(at);
+        self.nets[net].level.unwrap_or(true)
+    }
+
+    /// Lets those that answer hear what has happened, and do what they do until `at`.
+    fn come_to(&mut self, at: Nanos) {
+        if !self.answering.is_empty() {
+            self.hand_over_to_answering();
+            loop {
+                let due = self.answering.iter().filter_map(|end| Some((self.ends[*end].coming?.0, *end))).min();
+                let Some((then, end)) = due.filter(|(then, _)| *then <= at) else { break };
+                let connected = &mut self.ends[end];
+                connected.answer = connected.coming.take().and_then(|(_, answer)| answer);
+                if let Some(net) = connected.answers_on {
+                    self.look(then, net);
+                }
+                self.hand_over_to_answering();
+            }
+        }
+        self.now = self.now.max(at);
+    }
+
+    fn hand_over_to_answering(&mut self) {
+        for place in 0..self.answering.len() {
+            let connected = &mut self.ends[self.answering[place]];
+            let Some(last) = connected.waiting.last().map(|edge| edge.at) else { continue };
+            connected.hand_over();
+            let wanted = connected.end.answer();
+            let coming = connected.coming.map_or(connected.answer, |(_, answer)| answer);
+            if wanted != coming {
+                connected.coming = Some((last + ANSWER_DELAY, wanted));
+            }
+        }
+    }
+
+    /// A transfer is over at `end`: everyone hears the rest of it.
+    pub fn finish(&mut self, end: Nanos) {
+        self.come_to(end);
+        self.ends.iter_mut().for_each(Connected::hand_over);
+    }
+}
+
+impl Connected<'_> {
+    fn hand_over(&mut self) {
+        if !self.waiting.is_empty() {
+            self.end.take(&self.waiting);
+            self.waiting.clear();
+        }
+    }
+}
+
+/// The lines of one device among the nets.
+pub struct Lines<'n, 'r> {
+    nets: &'n mut Nets<'r>,
+    lines: &'n [usize],
+}
+
+impl<'n, 'r> Lines<'n, 'r> {
+    pub fn new(nets: &'n mut Nets<'r>, lines: &'n [usize]) -> Self {
+        Self { nets, lines }
+    }
+}
+
+impl Wires for Lines<'_, '_> {
+    #[inline]
+    fn drive(&mut self, at: Nanos, line: usize, level: Option<bool>) {
+        let Some(net) = self.lines.get(line) else { return };
+        self.nets.drive(at, *net, level);
+        // Who does not answer may hear of it later.
+        if let Some((end, _)) = self.nets.nets[*net].listeners.first()
+            && self.nets.ends[*end].waiting.len() >= MOST_WAITING
+        {
+            self.nets.ends[*end].hand_over();
+        }
+    }
+
+    fn read(&mut self, at: Nanos, line: usize) -> bool {
+        self.lines.get(line).is_none_or(|net| self.nets.read(at, *net))
+    }
+}

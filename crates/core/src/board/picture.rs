@@ -1,0 +1,85 @@
+//! What a person sees of the lights that a model reports.
+
+use crate::face::Face;
+use crate::glyph::{self, Segments};
+
+/// The light of each element of a face, from 0 (dark) to 1 (the brightest that its drive can make it).
+///
+/// The values are proportional to light, not to perceived lightness; a view applies the curve of its medium.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Picture<'f> {
+    /// The face that is looked at.
+    pub face: &'f Face,
+    /// By element.
+    pub light: Vec<f32>,
+}
+
+impl<'f> Picture<'f> {
+    /// A picture of these lights by element, exposed so that a light of `full` is 1.
+    #[must_use]
+    pub fn exposed(face: &'f Face, mut light: Vec<f32>, full: f32) -> Self {
+        for light in &mut light {
+            *light = (*light / full).min(1.0);
+        }
+        Self { face, light }
+    }
+}
+
+impl Picture<'_> {
+    /// The light of segment `segment` of digit `digit`.
+    #[must_use]
+    pub fn segment(&self, digit: usize, segment: usize) -> f32 {
+        self.light.get(self.face.element(digit, segment).0).copied().unwrap_or(0.0)
+    }
+
+    /// The light of the dot in this column and row, counted from the top left: that of its brightest channel.
+    #[must_use]
+    pub fn dot(&self, x: usize, y: usize) -> f32 {
+        let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
+        let lights = self.face.dot(x, y).and_then(|first| self.light.get(first.0..first.0 + channels));
+        lights.unwrap_or_default().iter().copied().fold(0.0, f32::max)
+    }
+
+    /// The light of a colon or lamp, by its place in [`Face::extras`].
+    #[must_use]
+    pub fn extra(&self, extra: usize) -> f32 {
+        self.light.get(self.face.extra(extra).0).copied().unwrap_or(0.0)
+    }
+
+    /// Whether a colon after so many digits gives any light.
+    #[must_use]
+    pub fn has_colon(&self, digits: usize) -> bool {
+        self.face.colon(digits).is_some_and(|colon| self.extra(colon) > 0.0)
+    }
+
+    /// The segments of a digit that give any light.
+    #[must_use]
+    pub fn lit(&self, digit: usize) -> Segments {
+        (0..self.face.style().segment_count()).filter(|segment| self.segment(digit, *segment) > 0.0).collect()
+    }
+
+    /// What a person reads off a digit: its character, or nothing when the lit segments are none, and
+    /// whether the point is lit.
+    #[must_use]
+    pub fn read(&self, digit: usize) -> (Option<char>, bool) {
+        let lit = self.lit(digit);
+        (glyph::reading(self.face.style(), lit), lit.has(self.face.style().point()))
+    }
+
+    /// What a person reads off the face, a `?` where the lit segments are no character.
+    #[must_use]
+    pub fn reading(&self) -> String {
+        let mut reading = String::new();
+        for digit in 0..self.face.digits() {
+            let (character, point) = self.read(digit);
+            reading.push(character.unwrap_or('?'));
+            if point {
+                reading.push('.');
+            }
+            if self.has_colon(digit + 1) {
+                reading.push(':');
+            }
+        }
+        reading
+    }
+}

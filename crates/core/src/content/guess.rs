@@ -1,0 +1,260 @@
+//! The wiring behind a table of bytes: which bit is which segment, and which level lights.
+
+use super::text;
+use crate::glyph::{BitOrder, Common, Grade, OwnGlyphs, Segments, Style, readings};
+
+/// An entry of a table that is not what was expected.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct WrongEntry {
+    /// Its place in the table, from 0.
+    pub entry: usize,
+    /// The segments that it should light and does not.
+    pub lacks: Segments,
+    /// The segments that it lights and should not.
+    pub extra: Segments,
+}
+
+/// A way to read a table.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Guess {
+    /// Which segment sits on which bit.
+    pub order: BitOrder,
+    /// Which level lights.
+    pub common: Common,
+    /// What each entry is then read as; `?` where it is no character.
+    pub reads: String,
+    /// How many entries the table has.
+    pub count: usize,
+    /// How many entries are read as an exact glyph.
+    pub exact: usize,
+    /// How many are read as any character.
+    pub read: usize,
+    /// The entries that differ from what was expected; empty when nothing was.
+    pub wrong: Vec<WrongEntry>,
+    /// Segments that the table cannot tell apart: their bits could be exchanged.
+    pub untold: Vec<Segments>,
+}
+
+/// Why a table cannot be compared with a text.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum GuessError {
+    /// The text and the table differ in length.
+    #[error("the expected text has {expected} characters; the table has {entries} entries")]
+    Length {
+        /// Characters of the text.
+        expected: usize,
+        /// Entries of the table.
+        entries: usize,
+    },
+    /// The text has a character that the style cannot show.
+    #[error(transparent)]
+    Text(#[from] text::TextError),
+}
+
+/// Both polarities.
+const COMMONS: [Common; 2] = [Common::Cathode, Common::Anode];
+
+/// The orders that people use: in both directions, the point first or last.
+fn usual_orders(style: Style) -> Vec<BitOrder> {
+    let segments: Vec<usize> = (0..style.point_index()).collect();
+    let point = [style.point_index()];
+    let (up, down) = (segments.clone(), segments.into_iter().rev().collect::<Vec<_>>());
+    let orders = [[&point[..], &down], [&point[..], &up], [&up[..], &point], [&down[..], &point]];
+    orders.iter().filter_map(|order| BitOrder::of_indices(style, order.concat())).collect()
+}
+
+/// Reads a table in both polarities and all usual orders, the most sensible first.
+#[must_use]
+pub fn guess(values: &[u32], style: Style) -> Vec<Guess> {
+    let orders = usual_orders(style);
+    let ways = orders.into_iter().flat_map(|order| COMMONS.map(|common| (order.clone(), common)));
+    let mut guesses: Vec<_> = ways.map(|(order, common)| read(values, order, common)).collect();
+    guesses.sort_by_key(|guess| std::cmp::Reverse((guess.exact, guess.read)));
+    guesses
+}
+
+/// Reads a table in one way.
+#[must_use]
+pub fn read(values: &[u32], order: BitOrder, common: Common) -> Guess {
+    let style = order.style();
+    let (mut reads, mut exact, mut read) = (String::new(), 0, 0);
+    for value in values {
+        let segments = order.segments(*value, common);
+        let point = segments.has(style.point());
+        match readings(style, segments.less(style.point())).first() {
+            Some((character, grade)) => {
+                reads.push(*character);
+                read += 1;
+                exact += usize::from(*grade == Grade::Exact && *character != ' ');
+            }
+            None => reads.push('?'),
+        }
+        if point {
+            reads.push('.');
+        }
+    }
+    Guess { order, common, reads, count: values.len(), exact, read, wrong: Vec::new(), untold: Vec::new() }
+}
+
+/// Finds the wiring under which a table shows a text, over all orders and both polarities: the one in which
+/// the fewest bits are wrong. Gives one guess for each polarity, the better first.
+///
+/// # Errors
+/// When the text is not as long as the table, or the style cannot show it.
+pub fn guess_expecting(values: &[u32], expected: &str, style: Style) -> Result<Vec<Guess>, GuessError> {
+    let own = OwnGlyphs::default();
+    let wanted = text::cells(expected, true).map(|cell| cell.segments(style, &own));
+    let wanted: Vec<_> = wanted.collect::<Result<_, _>>()?;
+    if wanted.len() != values.len() {
+        return Err(GuessError::Length { expected: wanted.len(), entries: values.len() });
+    }
+    let mut guesses: Vec<_> =
+        COMMONS.iter().filter_map(|common| best_order(values, &wanted, *common, style)).collect();
+    guesses.sort_by_key(|guess| wrong_bits(&guess.wrong));
+    Ok(guesses)
+}
+
+/// How many bits of a table are wrong.
+#[must_use]
+pub fn wrong_bits(wrong: &[WrongEntry]) -> u32 {
+    wrong.iter().map(|entry| (entry.lacks.0 | entry.extra.0).count_ones()).sum()
+}
+
+/// The order with the fewest wrong bits.
+///
+/// An order assigns each bit a segment; an assignment costs the entries in which the bit is not what the
+/// segment should be. The cheapest of all n! assignments is found over sets of segments: the cheapest way to
+/// give the first k bits to a set of k segments is the cheapest over its last member (the exact method for
+/// the assignment problem of this size, n 2^n steps).
+fn best_order(values: &[u32], wanted: &[Segments], common: Common, style: Style) -> Option<Guess> {
+    let count = style.segment_count();
+    let cost = costs(values, wanted, common, count);
+    let sets = 1_usize << count;
+    let mut cheapest = vec![u32::MAX; sets];
+    let mut last = vec![0_u8; sets];
+    cheapest[0] = 0;
+    for set in 1..sets {
+        let bit = set.count_ones() as usize - 1;
+        let mut members = set;
+        while members != 0 {
+            let segment = members.trailing_zeros() as usize;
+            members &= members - 1;
+            let total = cheapest[set & !(1 << segment)].saturating_add(cost[bit * count + segment]);
+            if total < cheapest[set] {
+                (cheapest[set], last[set]) = (total, segment as u8);
+            }
+        }
+    }
+    // Most significant first: the last bit was given away last.
+    let (mut set, mut indices) = (sets - 1, Vec::with_capacity(count));
+    while set != 0 {
+        let segment = usize::from(last[set]);
+        indices.push(segment);
+        set &= !(1 << segment);
+    }
+    let order = BitOrder::of_indices(style, indices)?;
+    let shown = values.iter().map(|value| order.segments(*value, common));
+    let wrong = shown.zip(wanted).enumerate().filter_map(|(entry, (shown, wanted))| {
+        let wrong = WrongEntry { entry, lacks: wanted.less(shown), extra: shown.less(*wanted) };
+        (shown != *wanted).then_some(wrong)
+    });
+    let wrong = wrong.collect();
+    Some(Guess { wrong, untold: untold(wanted, count), ..read(values, order, common) })
+}
+
+/// How many entries speak against each bit being each segment: bit `b`, segment `s` at `b * count + s`.
+fn costs(values: &[u32], wanted: &[Segments], common: Common, count: usize) -> Vec<u32> {
+    let mut cost = vec![0; count * count];
+    for (value, wanted) in values.iter().zip(wanted) {
+        for bit in 0..count {
+            let lit = (value >> bit & 1 == 1) == common.lit_level();
+            for (segment, cost) in cost[bit * count..][..count].iter_mut().enumerate() {
+                *cost += u32::from(lit != wanted.has_index(segment));
+            }
+        }
+    }
+    cost
+}
+
+/// Groups of segments that every expected character lights together or not at all.
+fn untold(wanted: &[Segments], count: usize) -> Vec<Segments> {
+    let same = |one: usize, other: usize| wanted.iter().all(|set| set.has_index(one) == set.has_index(other));
+    let mut groups: Vec<Segments> = (0..count)
+        .map(|one| (0..count).filter(|other| same(one, *other)).collect::<Segments>())
+        .filter(|group| group.0.count_ones() > 1)
+        .collect();
+    groups.sort_unstable();
+    groups.dedup();
+    groups
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const DIGITS: [u32; 10] = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x7D, 0x07, 0x7F, 0x6F];
+
+    #[test]
+    fn the_usual_orders_and_polarities_are_told_apart() {
+        let first = |values: &[u32]| {
+            let best = guess(values, Style::Seven).remove(0);
+            (best.order.to_string(), best.common, best.reads, best.exact)
+        };
+        let digits = || "0123456789".to_owned();
+        assert_eq!(first(&DIGITS), ("dp g f e d c b a".into(), Common::Cathode, digits(), 10));
+        let anode = DIGITS.map(|value| !value & 0xFF);
+        assert_eq!(first(&anode), ("dp g f e d c b a".into(), Common::Anode, digits(), 10));
+        let turned = DIGITS.map(|value| u32::from((value as u8).reverse_bits()));
+        assert_eq!(first(&turned), ("a b c d e f g dp".into(), Common::Cathode, digits(), 10));
+    }
+
+    #[test]
+    fn any_wiring_is_found_when_the_text_is_known() {
+        let order = BitOrder::parse("c g dp a f b e d", Style::Seven).unwrap();
+        let usual = BitOrder::usual(Style::Seven);
+        let scrambled = DIGITS.map(|value| order.bits(usual.segments(value, Common::Cathode), Common::Anode));
+        let best = guess_expecting(&scrambled, "0123456789", Style::Seven).unwrap().remove(0);
+        assert_eq!(
+            (best.order, best.common, best.wrong, best.untold),
+            (order, Common::Anode, vec![], vec![])
+        );
+    }
+
+    #[test]
+    fn one_wrong_entry_is_named() {
+        let mut table = DIGITS;
+        table[6] = 0x6D; // 6 without its segment e
+        let best = guess_expecting(&table, "0123456789", Style::Seven).unwrap().remove(0);
+        let e = Segments(1 << 4);
+        assert_eq!(best.order, BitOrder::usual(Style::Seven));
+        assert_eq!(best.wrong, [WrongEntry { entry: 6, lacks: e, extra: Segments::NONE }]);
+    }
+
+    #[test]
+    fn what_a_short_text_cannot_tell_is_said() {
+        let best = guess_expecting(&[0x06, 0x3F], "10", Style::Seven).unwrap().remove(0);
+        let names = |group: &Segments| group.names(Style::Seven).collect::<String>();
+        assert_eq!(best.untold.iter().map(names).collect::<Vec<_>>(), ["bc", "adef", "gdp"]);
+    }
+
+    #[test]
+    fn sixteen_segments_are_searched_too() {
+        let style = Style::Sixteen;
+        let plain = |character: &char| !"{}.".contains(*character);
+        let text: String = crate::glyph::characters(style).filter(plain).collect();
+        let mut indices: Vec<usize> = (0..17).rev().collect();
+        indices.swap(3, 11);
+        let order = BitOrder::of_indices(style, indices).unwrap();
+        let bits =
+            |character| order.bits(crate::glyph::glyph(style, character).unwrap().segments, Common::Cathode);
+        let values: Vec<_> = text.chars().map(bits).collect();
+        let best = guess_expecting(&values, &text, style).unwrap().remove(0);
+        assert_eq!((wrong_bits(&best.wrong), best.order), (0, order));
+    }
+
+    #[test]
+    fn a_text_of_another_length_is_refused() {
+        let error = GuessError::Length { expected: 2, entries: 10 };
+        assert_eq!(guess_expecting(&DIGITS, "01", Style::Seven), Err(error));
+    }
+}

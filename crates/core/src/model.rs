@@ -1,0 +1,205 @@
+//! The receiving end: from what happens on the lines to what is lit.
+//!
+//! A [`Model`] is written from the part's side of the data sheet and shares no code with the driver that it checks. It
+//! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
+
+use crate::bus::{Edge, Protocol, Wires};
+use crate::units::Nanos;
+
+/// A part as it behaves, wrong use included. Whatever the edges, it does not panic.
+///
+/// Its lines are numbered as its bus says.
+pub trait Model {
+    /// Power comes while the lines have these levels; `None` where nothing drives one.
+    fn wake(&mut self, levels: &[Option<bool>]) {
+        let _ = levels;
+    }
+
+    /// Takes edges in order of time, no earlier than the time that was let [pass](Self::pass).
+    fn take(&mut self, edges: &[Edge]);
+
+    /// Takes columns of parallel data under one clock, of a burst that nobody else listens to. Whether it did; where it
+    /// did not it gets the edges.
+    fn take_burst(&mut self, columns: &[u8]) -> bool {
+        let _ = columns;
+        false
+    }
+
+    /// How often the lights may have changed so far: while it stays, so do they.
+    fn changes(&self) -> u64;
+
+    /// When the lights change next though no edge comes.
+    fn next_change(&self) -> Option<Nanos> {
+        None
+    }
+
+    /// Lets time pass, at most up to the [next change](Self::next_change).
+    fn pass(&mut self, now: Nanos) {
+        let _ = now;
+    }
+
+    /// Writes the share of time, from 0 to 1, that each node is lit as things stand. A part with outputs lights nothing
+    /// by itself.
+    fn lit(&self, nodes: &mut [f32]) {
+        nodes.fill(0.0);
+    }
+
+    /// The level of each output; `None` where nothing drives it, or too weakly to light anything. Empty where the part
+    /// has lights instead.
+    fn levels(&self) -> &[Option<bool>] {
+        &[]
+    }
+
+    /// The level to which it drives the line that it answers on, as things stand; none while it lets that go.
+    fn answer(&self) -> Option<bool> {
+        None
+    }
+
+    /// Everything that its behaviour from now on depends on, with times counted from `now`; `None` where it cannot tell.
+    /// Two moments of the same state at which the same edges follow lead to the same lights.
+    fn state(&self, now: Nanos) -> Option<Vec<u64>> {
+        let _ = now;
+        None
+    }
+
+    /// Shifts every time that it remembers: what it did last was so much later.
+    fn shift(&mut self, by: Nanos) {
+        let _ = by;
+    }
+
+    /// Begins to note down what is heard.
+    fn listen(&mut self) {}
+
+    /// What was heard since it was last asked, in order of time.
+    fn heard(&mut self) -> Vec<Note> {
+        Vec::new()
+    }
+
+    /// Presses a push button of the face, or lets it go.
+    fn press(&mut self, button: usize, down: bool) {
+        let _ = (button, down);
+    }
+}
+
+/// How long after a falling clock a part's answer stands on its line. Data sheets give a most of 300 ns (tm1638,
+/// t_PZL) to 900 ns (I2C, t_VD;DAT at 400 kHz); typical parts are faster.
+pub const ANSWER_DELAY: Nanos = Nanos(120);
+
+/// Something that a part heard.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Note {
+    /// When it was complete.
+    pub at: Nanos,
+    /// Whether it is odd: not as the data sheet wants it.
+    pub odd: bool,
+    /// What it was.
+    pub words: String,
+}
+
+/// What a part heard, where someone wants to know.
+#[derive(Debug, Clone, Default)]
+pub struct Notebook {
+    notes: Option<Vec<Note>>,
+}
+
+impl Notebook {
+    /// Begins to note down.
+    pub fn open(&mut self) {
+        self.notes.get_or_insert_default();
+    }
+
+    /// Notes a transaction; its words are only made when they are wanted.
+    pub fn said(&mut self, at: Nanos, words: impl FnOnce() -> String) {
+        if let Some(notes) = &mut self.notes {
+            notes.push(Note { at, odd: false, words: words() });
+        }
+    }
+
+    /// Notes something odd.
+    pub fn odd(&mut self, at: Nanos, words: impl FnOnce() -> String) {
+        if let Some(notes) = &mut self.notes {
+            notes.push(Note { at, odd: true, words: words() });
+        }
+    }
+
+    /// Takes the notes out.
+    pub fn take(&mut self) -> Vec<Note> {
+        self.notes.as_mut().map(std::mem::take).unwrap_or_default()
+    }
+}
+
+/// The level of a line from what is done to it: low wins over high, and a pull-up over nothing.
+#[must_use]
+pub fn resolved(driven: [Option<bool>; 2], has_pull_up: bool) -> Option<bool> {
+    match driven {
+        [Some(false), _] | [_, Some(false)] => Some(false),
+        [Some(true), _] | [_, Some(true)] => Some(true),
+        [None, None] => has_pull_up.then_some(true),
+    }
+}
+
+/// A model straight at its controller's lines, with nothing else there.
+pub struct Straight<'m> {
+    model: &'m mut dyn Model,
+    /// What the controller does to each line, and the level that comes of it.
+    driven: Vec<Option<bool>>,
+    levels: Vec<Option<bool>>,
+    /// The line that the model answers on, what it does to it, and what it will do.
+    answer_line: Option<usize>,
+    answer: Option<bool>,
+    coming: Option<(Nanos, Option<bool>)>,
+}
+
+impl<'m> Straight<'m> {
+    /// Puts a model at the idle lines of a device.
+    pub fn new(model: &'m mut dyn Model, protocol: &Protocol) -> Self {
+        let idle = protocol.idle();
+        model.wake(&idle);
+        Self {
+            model,
+            driven: idle.clone(),
+            levels: idle,
+            answer_line: protocol.answer_line(),
+            answer: None,
+            coming: None,
+        }
+    }
+
+    fn settle(&mut self, at: Nanos) {
+        while let Some((then, answer)) = self.coming.filter(|(then, _)| *then <= at) {
+            self.coming = None;
+            self.answer = answer;
+            if let Some(line) = self.answer_line {
+                self.look(then, line);
+            }
+        }
+    }
+
+    fn look(&mut self, at: Nanos, line: usize) {
+        let answers = self.answer_line == Some(line);
+        let level = resolved([self.driven[line], self.answer.filter(|_| answers)], answers);
+        let Some(level) = level.filter(|level| self.levels[line] != Some(*level)) else { return };
+        self.levels[line] = Some(level);
+        self.model.take(&[Edge { at, line, level }]);
+        let wanted = self.model.answer();
+        let coming = self.coming.map_or(self.answer, |(_, answer)| answer);
+        if wanted != coming {
+            self.coming = Some((at + ANSWER_DELAY, wanted));
+        }
+    }
+}
+
+impl Wires for Straight<'_> {
+    fn drive(&mut self, at: Nanos, line: usize, level: Option<bool>) {
+        self.settle(at);
+        if let Some(driven) = self.driven.get_mut(line) {
+            *driven = level;
+            self.look(at, line);
+        }
+    }
+
+    fn read(&mut self, at: Nanos, line: usize) -> bool {
+        self.settle(at);
+        self.levels.get(line).copied().flatten().unwrap_or(true)
+    }
+}

@@ -1,0 +1,449 @@
+//! `expander`: I2C port expanders, static.
+//!
+//! ```toml
+//! [face.berth.drive]
+//! method = "expander"
+//! part = "mcp23017"
+//! pins = { data = "GP4", clock = "GP5" }
+//! addresses = [0x20, 0x21]
+//! segments = "dp g f e d c b a"                   # on each part's outputs, highest first
+//! clock_hz = 100_000
+//! ```
+//!
+//! Digit 0, at the left, has the lowest outputs of the first address; a digit takes eight outputs, or sixteen.
+//! Outputs can be named singly: `segments = [{ a = "part0.GPA0", ... }, ...]`.
+
+use std::ops::RangeInclusive;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::trouble::PartTrouble;
+use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
+use crate::bare::places::{OutputNames, values};
+use crate::bare::ratings::Ratings;
+use crate::bare::{CircuitKeys, plan};
+use crate::bus::{Edge, Protocol, Role, Sink, Transfer, i2c};
+use crate::driver::Writer;
+use crate::face::Face;
+use crate::glyph::Common;
+use crate::model::{Model, Note, Notebook};
+use crate::rig::{Controller, DriveTable, Line, Pin, Problem};
+use crate::units::{Hertz, Milliamps, Nanos, Volts};
+
+/// The method `expander`.
+pub struct Expander;
+
+/// What a rig may name.
+pub const METHODS: &[&dyn Method] = &[&Expander];
+
+/// A port expander: its figures, and what it does with them. One is a folder beside this, and a line in [`PARTS`].
+pub struct Facts {
+    /// Its part number.
+    pub name: &'static str,
+    /// Its outputs by the data sheet's names, 8 or 16 of them.
+    pub outputs: &'static [&'static str],
+    /// The 7-bit addresses that its straps can make, and the same in words.
+    pub addresses: (&'static [RangeInclusive<u8>], &'static str),
+    /// The fastest clock.
+    pub max_clock: Hertz,
+    /// The side of the lights that it can drive; `None` for both.
+    pub common: Option<Common>,
+    /// The most that an output takes.
+    pub sink: Milliamps,
+    /// The most that an output gives.
+    pub source: Milliamps,
+    /// The most that all together do.
+    pub total: Milliamps,
+    /// Its supply and control pins, with what they want and why.
+    pub wires: &'static [(&'static str, &'static str, &'static str)],
+    /// The transfers that bring the outputs from power-up to a value with nothing between.
+    pub set_up: fn(Role, u8, u16, &mut dyn Sink),
+    /// The transfer that brings the outputs to a value.
+    pub write: fn(Role, u8, u16, &mut dyn Sink),
+    /// The receiving end of one part.
+    pub model: fn() -> Box<dyn PartModel>,
+    /// What a transfer says after its address byte, in words.
+    pub explain: fn(&[u8]) -> String,
+}
+
+impl PartialEq for Facts {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl std::fmt::Debug for Facts {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+/// The known expanders.
+pub const PARTS: &[&Facts] = &[&super::pcf8574::FACTS, &super::mcp23017::FACTS];
+
+/// The receiving end of one part, after its address was heard.
+pub trait PartModel {
+    /// A transfer to this part begins.
+    fn begin(&mut self);
+    /// A byte of it.
+    fn byte(&mut self, value: u8);
+    /// The transfer ends.
+    fn end(&mut self) {}
+    /// The level of each output; `None` where it drives nothing, or too weakly to light anything.
+    fn levels(&self, levels: &mut [Option<bool>]);
+}
+
+#[derive(serde::Deserialize)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    part: Spanned<String>,
+    pins: Pins,
+    addresses: Spanned<Vec<Spanned<i64>>>,
+    clock_hz: Option<Spanned<u32>>,
+}
+
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    data: Spanned<Pin>,
+    clock: Spanned<Pin>,
+}
+
+impl Method for Expander {
+    fn name(&self) -> &'static str {
+        "expander"
+    }
+
+    fn common(&self) -> Option<Common> {
+        None
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let (keys, circuit): (Keys, CircuitKeys) = table.read_both()?;
+        let Some(facts) = PARTS.iter().copied().find(|part| part.name == keys.part.get_ref()) else {
+            let names: Vec<_> = PARTS.iter().map(|part| part.name).collect();
+            table.error(keys.part.span(), Problem::unknown_name("expander", keys.part.get_ref(), &names));
+            return None;
+        };
+        if let Some(wants) = facts.common {
+            check_common(face, facts.name, wants, table);
+        }
+        let Pins { data, clock: clock_pin } = &keys.pins;
+        let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
+        let addresses = addresses(facts, &keys.addresses, &lines, table)?;
+        let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
+        let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
+        let outputs = OutputNames { prefix: "part", names: facts.outputs };
+        // A digit takes whole bytes, so that on sixteen outputs there is room for two of eight segments.
+        let bits = face.style().segment_count().next_multiple_of(8);
+        let numbered = |_: &str, digit: usize, bit: usize| outputs.pin(digit * bits + bit);
+        let planned = plan(face, &circuit, Some(false), &numbered, table)?;
+        let places = outputs.places(&planned, addresses.len(), table)?;
+        let clock = Hertz(*clock.get_ref());
+        let expanders = Plan { facts, addresses, places, clock, supply: controller.supply_volts };
+        let protocol = Protocol::I2c(i2c::I2c { clock });
+        clock_sound.then(|| Planned::bare(planned, OutputPlan::Expander(expanders), protocol, lines))
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        // Static: dots at crossings have no output of their own.
+        let parts = face.element_count().div_ceil(16);
+        face.dots().is_none().then(|| Needs { pins: 2, parts: format!("{parts} mcp23017") })
+    }
+}
+
+fn addresses(
+    facts: &'static Facts,
+    written: &Spanned<Vec<Spanned<i64>>>,
+    lines: &[Line],
+    table: &DriveTable<'_>,
+) -> Option<Vec<u8>> {
+    let (known, allowed) = facts.addresses;
+    let mut addresses = Vec::new();
+    for address in written.get_ref() {
+        let found = *address.get_ref();
+        match u8::try_from(found).ok().filter(|found| known.iter().any(|range| range.contains(found))) {
+            None => {
+                table.error(address.span(), PartTrouble::Address { part: facts.name, found, allowed });
+            }
+            Some(found) => {
+                let claimed = Spanned::new(address.span(), found);
+                table.claim_address(&claimed, &lines[i2c::CLOCK].known, &lines[i2c::DATA].known);
+                addresses.push(found);
+            }
+        }
+    }
+    if written.get_ref().is_empty() {
+        let problem =
+            Problem::WrongCount { found: "no addresses".into(), needed: "one for each part".into() };
+        table.error(written.span(), problem);
+    }
+    (addresses.len() == written.get_ref().len() && !addresses.is_empty()).then_some(addresses)
+}
+
+/// Expanders on one bus, as a plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// Which part.
+    pub facts: &'static Facts,
+    /// The address of each part.
+    pub addresses: Vec<u8>,
+    /// By output: place among the outputs of all parts.
+    pub places: Vec<usize>,
+    /// The clock rate.
+    pub clock: Hertz,
+    /// What feeds the parts.
+    pub supply: Volts,
+}
+
+impl Part for Plan {
+    fn summary(&self) -> String {
+        let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:#04x}")).collect();
+        format!("{} {} at {}, clock {}", addresses.len(), self.facts.name, addresses.join(" "), self.clock)
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        let Transfer::I2c { address, bytes, .. } = transfer else {
+            return Meaning::Words("nothing".to_owned());
+        };
+        let known = self.addresses.contains(address);
+        let said = if known { (self.facts.explain)(bytes) } else { "nobody answers".to_owned() };
+        Meaning::Words(format!("to {address:#04x}: {said}"))
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let of_part = |address: &u8| {
+            let address = *address;
+            self.facts.wires.iter().map(move |(pin, to, note)| Wire {
+                from: format!("{} at {address:#04x}, {pin}", self.facts.name),
+                to: (*to).to_owned(),
+                note: (*note).to_owned(),
+            })
+        };
+        self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
+    }
+}
+
+/// The pull-ups of an I2C bus.
+pub(super) fn pull_ups() -> [Wire; 2] {
+    ["SCL", "SDA"].map(|line| Wire {
+        from: format!("bus, {line}"),
+        to: "supply through 4.7 kilohm".to_owned(),
+        note: "open drain: without the pull-up nothing is ever high; many boards have it".to_owned(),
+    })
+}
+
+impl Outputs for Plan {
+    fn writer(&self, unused: bool) -> Box<dyn Writer> {
+        Box::new(Sender {
+            facts: self.facts,
+            addresses: self.addresses.clone(),
+            places: self.places.clone(),
+            unused,
+            held: vec![None; self.addresses.len()],
+            wanted: vec![0; self.addresses.len()],
+        })
+    }
+
+    fn model(&self) -> Box<dyn Model> {
+        let width = self.facts.outputs.len();
+        let mut parts = Parts {
+            listener: i2c::Listener::default(),
+            target: i2c::Target::default(),
+            parts: self.addresses.iter().map(|address| (*address, (self.facts.model)())).collect(),
+            addressed: Addressed::Nobody,
+            facts: self.facts,
+            transfer: Vec::new(),
+            notebook: Notebook::default(),
+            all: vec![None; width * self.addresses.len()],
+            levels: vec![None; self.places.len()],
+            places: self.places.clone(),
+            width,
+            changes: 0,
+        };
+        parts.refresh();
+        Box::new(parts)
+    }
+
+    fn ratings(&self) -> Ratings {
+        let Facts { name, sink, source, total, .. } = *self.facts;
+        let width = self.facts.outputs.len();
+        let group = |(index, address): (usize, &u8)| {
+            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / width == index);
+            (
+                format!("{name} at {address:#04x}"),
+                total,
+                outputs.map(|(output, _)| output).collect(),
+            )
+        };
+        Ratings {
+            part: name.to_owned(),
+            high: Some(self.supply),
+            output: Some(sink),
+            output_absolute: None,
+            output_source: Some(source).filter(|source| *source < sink),
+            groups: self.addresses.iter().enumerate().map(group).collect(),
+        }
+    }
+
+    fn bit_of(&self, output: usize) -> Option<(usize, usize)> {
+        let place = *self.places.get(output)?;
+        Some((place / 8, place % 8))
+    }
+}
+
+/// Writes the parts whose outputs change.
+struct Sender {
+    facts: &'static Facts,
+    addresses: Vec<u8>,
+    places: Vec<usize>,
+    unused: bool,
+    /// What each part holds, and what it is to hold.
+    held: Vec<Option<u16>>,
+    wanted: Vec<u16>,
+}
+
+impl Sender {
+    fn set_up(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink) {
+        values(&self.places, levels, self.facts.outputs.len(), self.unused, &mut self.wanted);
+        for (index, value) in self.wanted.iter().enumerate() {
+            (self.facts.set_up)(role, self.addresses[index], *value, sink);
+            self.held[index] = Some(*value);
+        }
+    }
+}
+
+impl Writer for Sender {
+    fn power_up(&mut self, levels: &[bool], sink: &mut dyn Sink) {
+        self.set_up(Role::PowerUp, levels, sink);
+    }
+
+    fn write(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink) {
+        values(&self.places, levels, self.facts.outputs.len(), self.unused, &mut self.wanted);
+        for (index, value) in self.wanted.iter().enumerate() {
+            if self.held[index].replace(*value) != Some(*value) {
+                (self.facts.write)(role, self.addresses[index], *value, sink);
+            }
+        }
+    }
+
+    fn heal(&mut self, levels: &[bool], sink: &mut dyn Sink) {
+        self.set_up(Role::Refresh, levels, sink);
+    }
+}
+
+/// Who listens to the transfer that is on the bus.
+enum Addressed {
+    /// Not yet known: the address comes next.
+    Anybody,
+    Part(usize),
+    Nobody,
+}
+
+/// The parts on the bus.
+struct Parts {
+    listener: i2c::Listener,
+    target: i2c::Target,
+    parts: Vec<(u8, Box<dyn PartModel>)>,
+    addressed: Addressed,
+    /// The part number, and the bytes of this transfer after the address, for its words.
+    facts: &'static Facts,
+    transfer: Vec<u8>,
+    notebook: Notebook,
+    /// The levels of all outputs of all parts, and of those that are used.
+    all: Vec<Option<bool>>,
+    levels: Vec<Option<bool>>,
+    places: Vec<usize>,
+    width: usize,
+    changes: u64,
+}
+
+impl Parts {
+    fn hear(&mut self, event: i2c::Event, at: Nanos) {
+        if let i2c::Event::Byte { value, acknowledged: false } = event {
+            self.notebook.odd(at, || format!("no acknowledge after {value:02X}"));
+        }
+        match (event, &self.addressed) {
+            (i2c::Event::Start, _) => {
+                self.addressed = Addressed::Anybody;
+                self.transfer.clear();
+            }
+            (i2c::Event::Byte { value, .. }, Addressed::Anybody) => {
+                let part = self.parts.iter().position(|(address, _)| value == address << 1);
+                self.addressed = part.map_or(Addressed::Nobody, Addressed::Part);
+                if let Some(part) = part {
+                    self.parts[part].1.begin();
+                }
+            }
+            (i2c::Event::Byte { value, .. }, Addressed::Part(part)) => {
+                self.parts[*part].1.byte(value);
+                // No transfer needs more for its words.
+                if self.transfer.len() < 32 {
+                    self.transfer.push(value);
+                }
+                self.refresh();
+            }
+            (i2c::Event::Byte { .. }, Addressed::Nobody) => {}
+            (i2c::Event::Stop, addressed) => {
+                if let Addressed::Part(part) = addressed {
+                    self.parts[*part].1.end();
+                    let (address, words) = (self.parts[*part].0, || (self.facts.explain)(&self.transfer));
+                    self.notebook.said(at, || format!("to {address:#04x}: {}", words()));
+                }
+                self.addressed = Addressed::Nobody;
+                self.refresh();
+            }
+        }
+    }
+
+    fn refresh(&mut self) {
+        self.changes += 1;
+        for ((_, part), levels) in self.parts.iter().zip(self.all.chunks_exact_mut(self.width)) {
+            part.levels(levels);
+        }
+        for (level, place) in self.levels.iter_mut().zip(&self.places) {
+            *level = self.all.get(*place).copied().flatten();
+        }
+    }
+}
+
+impl Model for Parts {
+    fn wake(&mut self, levels: &[Option<bool>]) {
+        self.listener.wake(levels);
+        self.target.wake(levels);
+        self.refresh();
+    }
+
+    fn changes(&self) -> u64 {
+        self.changes
+    }
+
+    fn answer(&self) -> Option<bool> {
+        self.target.answer()
+    }
+
+    fn take(&mut self, edges: &[Edge]) {
+        for edge in edges {
+            let parts = &self.parts;
+            // Nothing is ever read from them: the pins are outputs.
+            self.target.take(edge, |address| parts.iter().any(|(known, _)| *known == address), || 0xFF);
+            if let Some(event) = self.listener.take(edge) {
+                self.hear(event, edge.at);
+            }
+        }
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
+    }
+
+    fn levels(&self) -> &[Option<bool>] {
+        &self.levels
+    }
+}

@@ -1,0 +1,304 @@
+//! `latched`: 74hc573, eight transparent latches a part, on a port that several parts share.
+//!
+//! ```toml
+//! [face.gauge.drive]
+//! method = "latched"
+//! data = "P0"                                     # a port, or eight pins, D0 first
+//! latches = [
+//!     { latch_enable = "P2.0", output_enable = "low" },
+//!     { latch_enable = "P2.1", output_enable = "low" },
+//! ]
+//! segments = "dp g f e d c b a"                   # on Q7 to Q0 of a latch
+//! digits = ["latch1.Q0", "latch1.Q1", "latch1.Q2", "latch1.Q3"]
+//! ```
+//!
+//! Without `digits` it is static: digit 0, at the left, is on latch 0. With them it is scanned, and the segments
+//! are on latch 0 unless they are named singly. The control pins are a controller pin, or tied to `"low"` or
+//! `"high"`, or left `"open"`: then the picture shows what comes of it.
+
+mod driver;
+mod model;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::pins::{self as controller_pins, crossings};
+use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use crate::bare::places::OutputNames;
+use crate::bare::ratings::Ratings;
+use crate::bare::trouble::CircuitTrouble;
+use crate::bare::{CircuitKeys, plan};
+use crate::bus::pins::{self, PinBits};
+use crate::bus::{Protocol, Transfer};
+use crate::driver::Writer;
+use crate::face::Face;
+use crate::glyph::Common;
+use crate::model::Model;
+use crate::rig::{Controller, DriveTable, Line, Pin, Problem, TextOrList};
+use crate::units::{Milliamps, Nanos, Volts};
+
+/// What a rig may name.
+pub const METHODS: &[&dyn Method] = &[&Latched];
+
+/// The method `latched`.
+pub struct Latched;
+
+/// Latches of one part.
+const WIDTH: usize = 8;
+const OUTPUTS: OutputNames =
+    OutputNames { prefix: "latch", names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };
+/// An output at most, and all of a part together (data sheet, absolute maximum ratings).
+const OUTPUT_MOST: Milliamps = Milliamps(35.0);
+const PART_MOST: Milliamps = Milliamps(70.0);
+
+#[derive(serde::Deserialize)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    data: Spanned<DataKey>,
+    latches: Vec<LatchKey>,
+}
+
+/// The eight data lines: a port, or pins, D0 first.
+type DataKey = TextOrList<Spanned<Pin>>;
+
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct LatchKey {
+    latch_enable: Spanned<Pin>,
+    output_enable: Option<Spanned<Pin>>,
+}
+
+/// What a control pin is connected to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Control {
+    /// A line, by its number.
+    Line(usize),
+    /// The ground or the supply.
+    Tied(bool),
+    /// Nothing.
+    Open,
+}
+
+/// The control pins of one part.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Controls {
+    /// LE: data is taken in while it is high.
+    pub latch_enable: Control,
+    /// OE: the outputs drive while it is low.
+    pub output_enable: Control,
+}
+
+impl Method for Latched {
+    fn name(&self) -> &'static str {
+        "latched"
+    }
+
+    fn common(&self) -> Option<Common> {
+        None
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let (keys, circuit): (Keys, CircuitKeys) = table.read_both()?;
+        let bits = face.style().segment_count();
+        let numbered = |_: &str, digit: usize, bit: usize| OUTPUTS.numbered(digit, bit, bits);
+        let planned = plan(face, &circuit, None, &numbered, table)?;
+        let places = OUTPUTS.places(&planned, keys.latches.len(), table)?;
+
+        let mut lines = data_lines(&keys.data, table)?;
+        let mut control = |pin: &Spanned<Pin>, role: String| match pin.get_ref().name() {
+            "LOW" | "GROUND" => Control::Tied(false),
+            "HIGH" | "SUPPLY" => Control::Tied(true),
+            "OPEN" => Control::Open,
+            _ => {
+                lines.push(table.line(pin, &role));
+                Control::Line(lines.len() - 1)
+            }
+        };
+        let controls: Vec<_> = keys
+            .latches
+            .iter()
+            .enumerate()
+            .map(|(index, latch)| {
+                let low = Spanned::new(latch.latch_enable.span(), Pin::parse("low")?);
+                let enable = latch.output_enable.as_ref().unwrap_or(&low);
+                let controls = Controls {
+                    latch_enable: control(&latch.latch_enable, format!("latch enable {index}")),
+                    output_enable: control(enable, format!("output enable {index}")),
+                };
+                let enable = latch.output_enable.as_ref().unwrap_or(&latch.latch_enable);
+                for trouble in mistied(index, controls, keys.latches.len()) {
+                    let is_of_outputs = matches!(trouble, CircuitTrouble::ControlPin { pin: "OE", .. });
+                    let key = if is_of_outputs { enable } else { &latch.latch_enable };
+                    table.warn(key.span(), trouble);
+                }
+                Some(controls)
+            })
+            .collect::<Option<_>>()?;
+        let claimed: Vec<Pin> = lines.iter().map(|line| line.known.clone()).collect();
+        let bits = controller_pins::bits(&claimed);
+        let write = planned.circuit.timing.map_or(Nanos(1_000), |timing| timing.write);
+        let latches = Plan { bits: bits.clone(), controls, places, supply: controller.supply_volts };
+        let protocol = Protocol::Pins(pins::Pins { bits, write });
+        Some(Planned::bare(planned, OutputPlan::Hc573(latches), protocol, lines))
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        let (lines, selects) = crossings(face);
+        let parts = lines.div_ceil(WIDTH) + selects.div_ceil(WIDTH);
+        Some(Needs { pins: WIDTH + parts, parts: format!("{parts} 74hc573") })
+    }
+}
+
+/// The data lines.
+fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<Line>> {
+    let pins = match key.get_ref() {
+        DataKey::Text(port) => (0..WIDTH)
+            .map(|bit| Some(Spanned::new(key.span(), Pin::of_port(&port.to_ascii_uppercase(), bit)?)))
+            .collect::<Option<Vec<_>>>(),
+        DataKey::List(pins) => Some(pins.clone()).filter(|pins| pins.len() == WIDTH),
+    };
+    let Some(pins) = pins else {
+        let problem = Problem::WrongValue {
+            found: "another number of pins".into(),
+            allowed: "eight pins, D0 to D7".into(),
+        };
+        table.error(key.span(), problem);
+        return None;
+    };
+    Some(pins.iter().enumerate().map(|(bit, pin)| table.line(pin, &format!("D{bit}"))).collect())
+}
+
+/// What comes of the control pins of a part of several: which pin is tied wrongly or forgotten, and what it does.
+fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTrouble> {
+    let trouble = |pin, control, effect| {
+        let tied = match control {
+            Control::Tied(true) => "tied high",
+            Control::Tied(false) => "tied low",
+            Control::Open | Control::Line(_) => "left open",
+        };
+        CircuitTrouble::ControlPin { part: format!("latch {index}"), pin, tied: tied.to_owned(), effect }
+    };
+    let Controls { latch_enable, output_enable } = controls;
+    let of_outputs = match output_enable {
+        Control::Tied(true) => Some("its outputs are off and the display stays dark"),
+        Control::Open => {
+            Some("a floating pin is low or high as it likes, and the display dark with it")
+        }
+        Control::Tied(false) | Control::Line(_) => None,
+    };
+    let of_latch = match latch_enable {
+        Control::Tied(false) => Some("it never takes anything in: the picture is frozen"),
+        Control::Open => Some("a floating pin takes in what it likes: the picture is frozen"),
+        Control::Tied(true) if latches > 1 => {
+            Some("it follows everything on the shared port, the other latches' data too")
+        }
+        Control::Tied(true) | Control::Line(_) => None,
+    };
+    let of_outputs = of_outputs.map(|effect| trouble("OE", output_enable, effect));
+    let of_latch = of_latch.map(|effect| trouble("LE", latch_enable, effect));
+    of_outputs.into_iter().chain(of_latch).collect()
+}
+
+/// Latches on a shared port, as a plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// Where each line stands in the bytes of a transfer: D0 to D7, then the control lines.
+    pub bits: PinBits,
+    /// The control pins of each part.
+    pub controls: Vec<Controls>,
+    /// By output: `8 latch + Q`.
+    pub places: Vec<usize>,
+    /// What feeds the parts.
+    pub supply: Volts,
+}
+
+impl Part for Plan {
+    fn summary(&self) -> String {
+        format!("{} 74hc573 on a port", self.controls.len())
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        let bytes = transfer.bytes();
+        let high = |line: usize| self.bits.level(bytes, line) == Some(true);
+        let data = (0..WIDTH).fold(0_u8, |data, bit| data | u8::from(high(bit)) << bit);
+        let on = |control: Control, level| matches!(control, Control::Line(line) if high(line) == level);
+        let takes = |pins: &Controls| {
+            on(pins.latch_enable, true) || pins.latch_enable == Control::Tied(true)
+        };
+        let open: Vec<_> = self.controls.iter().enumerate().filter(|(_, pins)| takes(pins)).collect();
+        let off = self.controls.iter().any(|pins| on(pins.output_enable, true));
+        let is_plain = |pins: &Controls| pins.latch_enable == Control::Tied(true);
+        let latches = match &open[..] {
+            [] => "the latches hold".to_owned(),
+            open if open.iter().all(|(_, pins)| is_plain(pins)) => "straight through".to_owned(),
+            open => {
+                let numbers =
+                    open.iter().map(|(index, _)| index.to_string()).collect::<Vec<_>>().join(" and ");
+                format!("taken by latch {numbers}")
+            }
+        };
+        Meaning::Words(format!("data {data:02X}, {latches}{}", if off { ", outputs off" } else { "" }))
+    }
+
+    fn handicaps(&self) -> Vec<String> {
+        let of_part = |(index, controls): (usize, &Controls)| mistied(index, *controls, self.controls.len());
+        self.controls.iter().enumerate().flat_map(of_part).map(|trouble| trouble.to_string()).collect()
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let mut wires = Vec::new();
+        for (index, pins) in self.controls.iter().enumerate() {
+            let mut wire = |from: &str, to: &str, note: &str| {
+                let from = format!("latch {index}, {from}");
+                wires.push(Wire { from, to: to.to_owned(), note: note.to_owned() });
+            };
+            wire("VCC (20)", "supply", "with 100 nF close to the part");
+            wire("GND (10)", "ground", "");
+            for (name, control, forgotten) in [
+                ("LE (11)", pins.latch_enable, "forgotten, the picture is frozen"),
+                ("OE (1)", pins.output_enable, "forgotten, the display stays dark"),
+            ] {
+                match control {
+                    Control::Line(_) => {}
+                    Control::Tied(true) => wire(name, "supply", forgotten),
+                    Control::Tied(false) => wire(name, "ground", forgotten),
+                    Control::Open => wire(name, "nothing", "a floating control pin: tie it"),
+                }
+            }
+        }
+        wires
+    }
+}
+
+impl Outputs for Plan {
+    fn writer(&self, unused: bool) -> Box<dyn Writer> {
+        Box::new(driver::Writer::new(self, unused))
+    }
+
+    fn model(&self) -> Box<dyn Model> {
+        let controls = self.controls.iter().map(|pins| (pins.latch_enable, pins.output_enable));
+        Box::new(model::Latches::new(controls, self.places.clone()))
+    }
+
+    fn ratings(&self) -> Ratings {
+        let outputs = |latch: usize| {
+            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / WIDTH == latch);
+            outputs.map(|(output, _)| output).collect()
+        };
+        let group = |latch: usize| (format!("latch {latch}"), PART_MOST, outputs(latch));
+        Ratings {
+            part: "74hc573".into(),
+            high: Some(self.supply),
+            output: Some(OUTPUT_MOST),
+            output_absolute: None,
+            output_source: None,
+            groups: (0..self.controls.len()).map(group).collect(),
+        }
+    }
+
+    fn bit_of(&self, output: usize) -> Option<(usize, usize)> {
+        let place = *self.places.get(output)?;
+        Some((place / WIDTH, place % WIDTH))
+    }
+}

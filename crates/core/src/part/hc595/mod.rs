@@ -1,0 +1,298 @@
+//! `shifted`: 74hc595, a chain of shift registers with latched outputs.
+//!
+//! ```toml
+//! [face.berth.drive]
+//! method = "shifted"
+//! pins = { data = 11, clock = 13, latch = 10 }    # enable = PIN, where OE is driven
+//! output_enable = "low"                           # tied, where it is not
+//! clear = "high"                                  # SRCLR
+//! first = "right"                                 # static: which digit the controller feeds first
+//! segments = "dp g f e d c b a"                   # on QH to QA
+//! clock_hz = 1_000_000
+//! sent = "msb-first"                              # how the bytes are handed to the serial port
+//! ```
+//!
+//! Without `digits` it is static, a register a digit (two for more than eight segments). With
+//! `digits = ["part1.QA", ...]` it is scanned, and the segments are on part 0 unless they are named singly:
+//! `segments = { a = "part0.QA", ... }`. Part 0 is the one that the controller feeds.
+
+mod driver;
+mod model;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::pins::crossings;
+use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use crate::bare::places::OutputNames;
+use crate::bare::ratings::Ratings;
+use crate::bare::trouble::CircuitTrouble;
+use crate::bare::{CircuitKeys, plan};
+use crate::bus::{Protocol, Transfer, shift};
+use crate::driver::Writer;
+use crate::face::Face;
+use crate::glyph::Common;
+use crate::model::Model;
+use crate::rig::{Controller, DriveTable, End, Pin};
+use crate::units::{Hertz, Milliamps, Volts};
+
+/// What a rig may name.
+pub const METHODS: &[&dyn Method] = &[&Shifted];
+
+/// The method `shifted`.
+pub struct Shifted;
+
+/// Stages of one part.
+const WIDTH: usize = 8;
+const OUTPUTS: OutputNames =
+    OutputNames { prefix: "part", names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"] };
+/// The fastest clock that the part takes for sure at 4.5 V.
+const MAX_CLOCK: Hertz = Hertz(20_000_000);
+/// An output at most, and all of a part together.
+const OUTPUT_MOST: Milliamps = Milliamps(35.0);
+const PART_MOST: Milliamps = Milliamps(70.0);
+
+#[derive(serde::Deserialize)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    pins: Pins,
+    output_enable: Option<Spanned<Tie>>,
+    clear: Option<Spanned<Tie>>,
+    clock_hz: Option<Spanned<u32>>,
+    sent: Option<Spanned<Sent>>,
+    first: Option<Spanned<End>>,
+}
+
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    data: Spanned<Pin>,
+    clock: Spanned<Pin>,
+    latch: Spanned<Pin>,
+    enable: Option<Spanned<Pin>>,
+}
+
+/// What a control pin that is not driven is connected to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Tie {
+    Low,
+    High,
+    Open,
+}
+
+/// Which bit of a byte goes first.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+enum Sent {
+    #[serde(rename = "msb-first")]
+    Msb,
+    #[serde(rename = "lsb-first")]
+    Lsb,
+}
+
+impl Tie {
+    const fn words(self) -> &'static str {
+        match self {
+            Self::Low => "tied low",
+            Self::High => "tied high",
+            Self::Open => "left open",
+        }
+    }
+}
+
+impl Method for Shifted {
+    fn name(&self) -> &'static str {
+        "shifted"
+    }
+
+    fn common(&self) -> Option<Common> {
+        None
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let (keys, circuit): (Keys, CircuitKeys) = table.read_both()?;
+        let is_static = !circuit.is_scanned(table);
+        let first = match (is_static && face.digits() > 1, keys.first) {
+            (true, first) => *table.or_assume("first", first, End::Right).get_ref(),
+            (false, first) => first.map_or(End::Left, Spanned::into_inner),
+        };
+        let bits = face.style().segment_count();
+        let numbered = |_: &str, digit: usize, bit: usize| {
+            let from_first = match first {
+                End::Left => digit,
+                End::Right if is_static => face.digits() - 1 - digit,
+                End::Right => digit,
+            };
+            OUTPUTS.numbered(from_first, bit, bits)
+        };
+        let planned = plan(face, &circuit, None, &numbered, table)?;
+        let parts = OUTPUTS.parts(&planned);
+        let places = OUTPUTS.places(&planned, parts, table)?;
+        let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
+        if !table.check_range(&clock, 1, MAX_CLOCK.0) {
+            return None;
+        }
+        let Pins { data, clock: clock_pin, latch, enable } = &keys.pins;
+        let mut lines = vec![
+            table.line(clock_pin, "clock"),
+            table.line(data, "data"),
+            table.line(latch, "latch"),
+        ];
+        lines.extend(enable.as_ref().map(|enable| table.line(enable, "enable")));
+        let clock = Hertz(*clock.get_ref());
+        let lsb_first = keys.sent.is_some_and(|sent| *sent.get_ref() == Sent::Lsb);
+        let has_enable = keys.pins.enable.is_some();
+        let registers = Plan {
+            parts,
+            places,
+            clock,
+            lsb_first,
+            is_enable_driven: has_enable,
+            output_enable: control("OE", Tie::Low, keys.output_enable, table),
+            clear: control("SRCLR", Tie::High, keys.clear, table),
+            supply: controller.supply_volts,
+        };
+        let protocol = Protocol::Shift(shift::Shift { clock, lsb_first, has_enable });
+        Some(Planned::bare(planned, OutputPlan::Hc595(registers), protocol, lines))
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        let (lines, selects) = crossings(face);
+        let parts = (lines + selects).div_ceil(WIDTH);
+        Some(Needs { pins: 3, parts: format!("{parts} 74hc595") })
+    }
+}
+
+/// What comes of a control pin that is not tied as it must be.
+fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
+    let effect = match (pin, tie) {
+        (_, Tie::Open) => "a floating pin is low or high as it likes, and the display dark with it",
+        ("OE", _) => "its outputs are off and the display stays dark",
+        _ => "it is cleared all the time and never holds anything",
+    };
+    CircuitTrouble::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words().to_owned(), effect }
+}
+
+/// How a control pin is tied; says what comes of it when that is not as it must be.
+fn control(pin: &'static str, right: Tie, written: Option<Spanned<Tie>>, table: &DriveTable<'_>) -> Tie {
+    let Some(written) = written else { return right };
+    let tie = *written.get_ref();
+    if tie != right {
+        table.warn(written.span(), mistied(pin, tie));
+    }
+    tie
+}
+
+/// A chain of registers, as a plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// How many there are.
+    pub parts: usize,
+    /// By output: `8 part + stage`, QA being stage 0.
+    pub places: Vec<usize>,
+    /// The clock rate.
+    pub clock: Hertz,
+    /// Whether the serial port sends the least significant bit of each byte first.
+    pub lsb_first: bool,
+    /// Whether OE is driven by the controller.
+    pub is_enable_driven: bool,
+    /// What OE is connected to where it is not driven, and SRCLR.
+    pub output_enable: Tie,
+    /// The same for SRCLR.
+    pub clear: Tie,
+    /// What feeds the parts.
+    pub supply: Volts,
+}
+
+impl Part for Plan {
+    fn summary(&self) -> String {
+        match self.parts {
+            1 => format!("1 74hc595, clock {}", self.clock),
+            parts => format!("{parts} 74hc595 in a chain, clock {}", self.clock),
+        }
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        if let Transfer::OutputsOff = transfer {
+            return Meaning::Words("outputs off until the next transfer".to_owned());
+        }
+        let mut levels = vec![None; self.places.len()];
+        model::explain(transfer.bytes(), self.lsb_first, &self.places, &mut levels);
+        Meaning::Levels(levels)
+    }
+
+    fn handicaps(&self) -> Vec<String> {
+        let enable = (!self.is_enable_driven && self.output_enable != Tie::Low)
+            .then(|| mistied("OE", self.output_enable));
+        let clear = (self.clear != Tie::High).then(|| mistied("SRCLR", self.clear));
+        enable.into_iter().chain(clear).map(|trouble| trouble.to_string()).collect()
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let tied = |tie| match tie {
+            Tie::Low => "ground",
+            Tie::High => "supply",
+            Tie::Open => "nothing",
+        };
+        let mut wires = Vec::new();
+        for part in 0..self.parts {
+            let mut wire = |from: &str, to: &str, note: &str| {
+                let from = format!("74hc595 part {part}, {from}");
+                wires.push(Wire { from, to: to.to_owned(), note: note.to_owned() });
+            };
+            wire("VCC (16)", "supply", "with 100 nF close to the part");
+            wire("GND (8)", "ground", "");
+            if !self.is_enable_driven {
+                wire("OE (13)", tied(self.output_enable), "forgotten, the display stays dark");
+            }
+            wire("SRCLR (10)", tied(self.clear), "forgotten, the register is cleared now and then");
+            if part + 1 < self.parts {
+                wire("QH' (9)", &format!("74hc595 part {}, SER (14)", part + 1), "the chain goes on");
+            }
+        }
+        wires
+    }
+}
+
+impl Outputs for Plan {
+    fn writer(&self, unused: bool) -> Box<dyn Writer> {
+        Box::new(driver::Writer::new(self, unused))
+    }
+
+    fn model(&self) -> Box<dyn Model> {
+        let tied = |tie| match tie {
+            Tie::Low => Some(false),
+            Tie::High => Some(true),
+            Tie::Open => None,
+        };
+        // A driven enable is high until it is driven low.
+        let enable = if self.is_enable_driven { Some(true) } else { tied(self.output_enable) };
+        Box::new(model::Chain::new(self.parts, self.places.clone(), enable, tied(self.clear)))
+    }
+
+    fn ratings(&self) -> Ratings {
+        let outputs = |part: usize| {
+            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / WIDTH == part);
+            outputs.map(|(output, _)| output).collect()
+        };
+        Ratings {
+            part: "74hc595".into(),
+            high: Some(self.supply),
+            output: Some(OUTPUT_MOST),
+            output_absolute: None,
+            output_source: None,
+            groups: (0..self.parts)
+                .map(|part| (format!("74hc595 part {part}"), PART_MOST, outputs(part)))
+                .collect(),
+        }
+    }
+
+    fn bit_of(&self, output: usize) -> Option<(usize, usize)> {
+        let place = *self.places.get(output)?;
+        // With the least significant bit first, the byte that is handed over is the other way round.
+        let bit = place % WIDTH;
+        Some((place / WIDTH, if self.lsb_first { WIDTH - 1 - bit } else { bit }))
+    }
+}

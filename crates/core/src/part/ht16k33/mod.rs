@@ -1,0 +1,287 @@
+//! `ht16k33`: eight commons of sixteen rows, common cathode, with keys, on I2C.
+//!
+//! ```toml
+//! [face.sign]
+//! kind = "fourteen-segment"
+//! [face.sign.drive]
+//! method = "ht16k33"
+//! pins = { clock = "GP5", data = "GP4" }
+//! addresses = [0x70, 0x71]        # up to eight parts, from left to right
+//! clock_hz = 400_000              # at most 400 kHz
+//! bus_volts = 5.0                 # the high level at the part, after any level converter
+//! brightness = 8                  # 0 to 15
+//! blink_hz = 0                    # 0, 0.5, 1 or 2: the part's own blinking
+//! segments = "dp m l k j i h g2 g1 f e d c b a"   # which segment is on the rows, the highest first
+//! digits = ["com0", "com1", "com3", "com4"]       # of several parts "part1.com0"
+//! resend = "10s"                  # send everything again so often
+//! ```
+//!
+//! The node of a colon or lamp is a common and a row, `com2.row1`; that of a key its bit in the six bytes that the
+//! part answers, `byte0.bit3`, of several parts in those of all one after another.
+
+mod driver;
+mod model;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::grid::{GridKeys, GridPlan, Grids, usual_order};
+use super::trouble::PartTrouble;
+use super::{
+    ByteCode, Display, Drive, Meaning, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness,
+    check_common, check_logic, check_supply, parse_button_bit, resend,
+};
+use crate::bus::watch::Limits;
+use crate::bus::{Protocol, Transfer, i2c};
+use crate::driver::Driver;
+use crate::face::Face;
+use crate::geometry::Geometry;
+use crate::glyph::Common;
+use crate::model::Model;
+use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
+use crate::units::{Hertz, Nanos, Volts};
+
+/// The method `ht16k33`.
+pub struct Ht16k33;
+
+/// What a rig may name.
+pub const METHODS: &[&dyn Method] = &[&Ht16k33];
+
+/// Commons of a part, and rows of each.
+const COMMONS: usize = 8;
+const ROWS: usize = 16;
+const MAX_BRIGHTNESS: u8 = 15;
+/// Bytes that a part answers when its keys are read.
+const KEY_BYTES: usize = 6;
+const LIMITS: Limits = Limits { clock: Hertz(400_000), setup: Nanos(100), hold: Nanos(0) };
+const SUPPLY: (Volts, Volts) = (Volts(4.5), Volts(5.5));
+/// The side of the digits that is joined: commons sink.
+const COMMON: Common = Common::Cathode;
+
+#[derive(serde::Deserialize)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    pins: Pins,
+    addresses: Option<Spanned<Vec<Spanned<u8>>>>,
+    clock_hz: Option<Spanned<u32>>,
+    blink_hz: Option<Spanned<f64>>,
+}
+
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    clock: Spanned<Pin>,
+    data: Spanned<Pin>,
+}
+
+/// The blink rates of the part, by the bits of its display command.
+const BLINK: [f64; 4] = [0.0, 2.0, 1.0, 0.5];
+
+/// Parts on one bus, as a plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// The address of each part, from left to right.
+    pub addresses: Vec<u8>,
+    /// What is wired to them.
+    pub grid: GridPlan,
+    /// The clock rate.
+    pub clock: Hertz,
+    /// The brightness at power-up.
+    pub brightness: u8,
+    /// The blink bits of the display command.
+    pub blink: u8,
+    /// Byte and bit of each push button in what all parts answer one after another.
+    pub buttons: Vec<(usize, u8)>,
+    /// The push buttons by the rig's names.
+    pub button_names: Vec<String>,
+    /// How often everything is sent again.
+    pub resend: Option<Nanos>,
+}
+
+impl Method for Ht16k33 {
+    fn name(&self) -> &'static str {
+        "ht16k33"
+    }
+
+    fn common(&self) -> Option<Common> {
+        Some(COMMON)
+    }
+
+    fn sample(&self) -> Option<Sample> {
+        Some(Sample {
+            face: "kind = \"seven-segment\"\ndigits = 8\n",
+            drive: "pins = { clock = 1, data = 2 }\n",
+        })
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let (keys, grid_keys): (Keys, GridKeys) = table.read_both()?;
+        check_common(face, self.name(), COMMON, table);
+        check_supply(controller, self.name(), SUPPLY, table);
+        check_logic(controller, self.name(), &grid_keys, table);
+        let clock = table.or_assume("clock_hz", keys.clock_hz, 400_000);
+        let mut sound = table.check_range(&clock, 1, LIMITS.clock.0);
+        let brightness = brightness(&grid_keys, 8, MAX_BRIGHTNESS, table);
+        let blink = keys.blink_hz.map_or(Some(0), |written| {
+            let bits = BLINK.iter().position(|rate| rate == written.get_ref());
+            if bits.is_none() {
+                let allowed = "0, 0.5, 1 or 2".to_owned();
+                let found = written.get_ref().to_string();
+                table.error(written.span(), Problem::WrongValue { found, allowed });
+            }
+            bits
+        })?;
+        let lines = vec![
+            table.shared_line(&keys.pins.clock, "clock"),
+            table.shared_line(&keys.pins.data, "data"),
+        ];
+        let addresses = match keys.addresses {
+            Some(written) => written.into_inner(),
+            None => {
+                let wanted = face.digits().div_ceil(COMMONS).clamp(1, COMMONS) as u8;
+                (0..wanted).map(|part| Spanned::new(table.place(), 0x70 + part)).collect()
+            }
+        };
+        for address in &addresses {
+            if (0x70..=0x77).contains(address.get_ref()) {
+                table.claim_address(address, &lines[i2c::CLOCK].known, &lines[i2c::DATA].known);
+            } else {
+                let found = i64::from(*address.get_ref());
+                let allowed = "0x70 to 0x77, with 24 pins to 0x73, with 20 pins only 0x70";
+                table.error(address.span(), PartTrouble::Address { part: "ht16k33", found, allowed });
+                sound = false;
+            }
+        }
+        if addresses.is_empty() {
+            let allowed = "the address of each part".to_owned();
+            table.error(
+                Place::Drive("addresses"),
+                Problem::WrongValue { found: "an empty list".into(), allowed },
+            );
+            return None;
+        }
+        let memory = Grids {
+            parts: addresses.len(),
+            grids: COMMONS,
+            lines: ROWS,
+            grid_name: ("com", 0),
+            line_name: ("row", 0),
+        };
+        let grid = memory.plan(face, &grid_keys, usual_order(face.style()), table)?;
+        let wiring = grid.wiring(face, table)?;
+        let plan = Plan {
+            addresses: addresses.iter().map(|address| *address.get_ref()).collect(),
+            grid,
+            clock: Hertz(*clock.get_ref()),
+            brightness,
+            blink: blink as u8,
+            buttons: buttons(addresses.len(), table)?,
+            button_names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
+            resend: resend(grid_keys.resend.as_ref(), table)?,
+        };
+        let protocol = Protocol::I2c(i2c::I2c { clock: plan.clock });
+        sound.then(|| Planned { protocol, lines, wiring, drive: Drive::Ht16k33(plan) })
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        // A common a character, whose sixteen rows hold all segments but the point of the widest kind.
+        let parts = face.digits().div_ceil(COMMONS);
+        let fits = face.dots().is_none() && face.style().point_index() <= ROWS && parts <= 8;
+        fits.then(|| Needs { pins: 2, parts: format!("{parts} ht16k33") })
+    }
+}
+
+/// Byte and bit of each push button of the face.
+fn buttons(parts: usize, table: &DriveTable<'_>) -> Option<Vec<(usize, u8)>> {
+    let bytes = parts * KEY_BYTES;
+    let bit = |(_, node): &(&str, &Spanned<String>)| {
+        let found = parse_button_bit(node.get_ref()).filter(|(byte, _)| *byte < bytes);
+        if found.is_none() {
+            let found = format!("{:?}", node.get_ref());
+            let allowed =
+                format!("a bit of what the parts answer, from \"byte0.bit0\" to \"byte{}.bit7\"", bytes - 1);
+            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
+        }
+        found
+    };
+    table.keys().iter().map(bit).collect()
+}
+
+impl Part for Plan {
+    fn summary(&self) -> String {
+        let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:#04x}")).collect();
+        format!("{} ht16k33 at {}, clock {}", addresses.len(), addresses.join(" "), self.clock)
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        let bytes: Vec<u8> = transfer.on_the_wire().collect();
+        Meaning::Words(match bytes.first() {
+            Some(first) if self.addresses.contains(&(first >> 1)) => model::explain(&bytes),
+            _ => "nobody answers".to_owned(),
+        })
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let of_part = |address: &u8| {
+            let wire = |pin: &str, to: &str, note: &str| Wire {
+                from: format!("ht16k33 at {address:#04x}, {pin}"),
+                to: to.to_owned(),
+                note: note.to_owned(),
+            };
+            [
+                wire("VDD", "supply", "4.5 to 5.5 V, with 100 nF close to the part"),
+                wire("VSS", "ground", ""),
+                wire("A0 A1 A2", "COM0 through a diode, or open", "the address, its lowest bit at A0"),
+            ]
+        };
+        self.addresses.iter().flat_map(of_part).chain(super::expander::pull_ups()).collect()
+    }
+}
+
+impl Display for Plan {
+    fn driver(&self) -> Box<dyn Driver> {
+        let has_keys = !self.buttons.is_empty();
+        Box::new(driver::Memories::new(&self.addresses, self.brightness, self.blink, has_keys))
+    }
+
+    fn model(&self, _: &Face) -> Box<dyn Model> {
+        Box::new(model::Parts::new(&self.addresses, self.buttons.clone()))
+    }
+
+    fn geometry(&self, face: &Face) -> Geometry {
+        if face.common == COMMON {
+            self.grid.geometry(face)
+        } else {
+            Geometry::dark(self.grid.memory.nodes())
+        }
+    }
+
+    fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
+        Ok(ByteCode { order: self.grid.order.clone(), polarity: Common::Cathode })
+    }
+
+    fn max_brightness(&self) -> Option<u8> {
+        Some(MAX_BRIGHTNESS)
+    }
+
+    fn step_light(&self, step: u8) -> f32 {
+        (f32::from(step.min(MAX_BRIGHTNESS)) + 1.0) / 16.0
+    }
+
+    fn full_duty(&self) -> f32 {
+        1.0 / COMMONS as f32
+    }
+
+    fn buttons_down(&self, answer: &[u8]) -> Vec<usize> {
+        super::buttons_down(&self.buttons, answer)
+    }
+
+    fn button_names(&self) -> &[String] {
+        &self.button_names
+    }
+
+    fn resend_every(&self) -> Option<Nanos> {
+        self.resend
+    }
+}

@@ -1,0 +1,409 @@
+//! What the parts do with the edges on their two wires.
+//!
+//! After the address comes a command, or for 00 to 0F a pointer into the display memory with data to follow; the
+//! pointer counts up and wraps. The key data are read from pointer 40 to 45.
+
+use crate::bus::Edge;
+use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
+use crate::bus::watch::Watch;
+use crate::model::{Model, Note, Notebook};
+use crate::units::Nanos;
+
+/// Bytes of a part's key data.
+const KEY_BYTES: usize = 6;
+
+/// One part.
+struct Part {
+    /// Undefined after power-up: something.
+    memory: [u8; 16],
+    /// Which bytes of it were written since.
+    written: u16,
+    pointer: usize,
+    runs: bool,
+    is_on: bool,
+    /// Half the period of blinking; none while it does not.
+    blink: Option<Nanos>,
+    /// When blinking began, and whether it is in its dark half.
+    since: Nanos,
+    is_dark: bool,
+    dimming: u8,
+}
+
+impl Part {
+    fn new(seed: u8) -> Self {
+        let byte = |place: usize| (place as u8).wrapping_mul(0x3B).wrapping_add(seed) ^ 0x5C;
+        Self {
+            memory: std::array::from_fn(byte),
+            written: 0,
+            pointer: 0,
+            runs: false,
+            is_on: false,
+            blink: None,
+            since: Nanos(0),
+            is_dark: false,
+            dimming: 15,
+        }
+    }
+
+    /// The first byte after the address. Whether it is a command at all.
+    fn command(&mut self, value: u8, at: Nanos) -> bool {
+        match value {
+            0x00..=0x0F => self.pointer = usize::from(value),
+            0x20..=0x2F => self.runs = value & 1 == 1,
+            0x80..=0x8F => {
+                self.is_on = value & 1 == 1;
+                // 2 Hz, 1 Hz, 0.5 Hz.
+                self.blink = match value >> 1 & 3 {
+                    0 => None,
+                    rate => Some(Nanos(250_000_000 << (rate - 1))),
+                };
+                (self.since, self.is_dark) = (at, false);
+            }
+            0xE0..=0xEF => self.dimming = value & 15,
+            0x40..=0x45 | 0xA0..=0xAF => {}
+            _ => return false,
+        }
+        true
+    }
+
+    fn next_change(&self) -> Option<Nanos> {
+        let half = self.blink.filter(|_| self.is_on && self.runs)?;
+        Some(self.since + half)
+    }
+
+    fn lights(&self) -> bool {
+        self.runs && self.is_on && !self.is_dark
+    }
+}
+
+/// The parts on one bus.
+pub struct Parts {
+    listener: Listener,
+    target: Target,
+    /// The part and the byte of its key data that is read next.
+    key_pointer: (usize, usize),
+    watch: Watch,
+    parts: Vec<(u8, Part)>,
+    /// Who is spoken to, and the bytes of this transfer with the address.
+    addressed: Option<usize>,
+    transfer: Vec<u8>,
+    keys: Vec<(usize, u8)>,
+    down: Vec<bool>,
+    notebook: Notebook,
+    changes: u64,
+}
+
+impl Parts {
+    pub fn new(addresses: &[u8], keys: Vec<(usize, u8)>) -> Self {
+        Self {
+            listener: Listener::default(),
+            target: Target::default(),
+            key_pointer: (0, 0),
+            watch: Watch::new(super::LIMITS, CLOCK, DATA),
+            parts: addresses.iter().map(|address| (*address, Part::new(*address))).collect(),
+            addressed: None,
+            transfer: Vec::new(),
+            down: vec![false; keys.len()],
+            keys,
+            notebook: Notebook::default(),
+            changes: 0,
+        }
+    }
+
+    /// The part's end of the wires: it acknowledges, and gives its key data.
+    fn answer_wires(&mut self, edge: &Edge) {
+        let (parts, keys, down) = (&self.parts, &self.keys, &self.down);
+        let (part, byte) = &mut self.key_pointer;
+        self.target.take(
+            edge,
+            |address| parts.iter().any(|(known, _)| *known == address),
+            || {
+                let data = key_byte(keys, down, *part * KEY_BYTES + *byte);
+                *byte = (*byte + 1) % KEY_BYTES;
+                data
+            },
+        );
+    }
+
+    fn byte(&mut self, value: u8, acknowledged: bool, at: Nanos) {
+        let place = self.transfer.len();
+        if place < 32 {
+            self.transfer.push(value);
+        }
+        let reads = self.transfer[0] & 1 == 1;
+        // Of what it reads, the controller leaves the last byte without acknowledge: that is how it ends.
+        if !acknowledged && (place == 0 || !reads) {
+            let words = || {
+                format!(
+                    "no acknowledge after {value:02X}{}",
+                    if place == 0 { ": nobody has this address" } else { "" }
+                )
+            };
+            self.notebook.odd(at, words);
+        }
+        if place == 0 {
+            self.addressed = self.parts.iter().position(|(address, _)| value >> 1 == *address);
+            return;
+        }
+        let Some((_, part)) = self.addressed.and_then(|part| self.parts.get_mut(part)).filter(|_| !reads)
+        else {
+            return;
+        };
+        self.changes += 1;
+        match (place, self.transfer[1]) {
+            (1, pointer) => {
+                if let 0x40..=0x45 = pointer {
+                    self.key_pointer = (self.addressed.unwrap_or(0), usize::from(pointer - 0x40));
+                }
+                let was_on = part.is_on;
+                if !part.command(value, at) {
+                    self.notebook.odd(at, || format!("{value:02X} is no command of the part"));
+                }
+                let undefined = 16 - part.written.count_ones();
+                if part.is_on && !was_on && undefined > 0 {
+                    self.notebook.odd(at, || {
+                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                    });
+                }
+            }
+            (_, 0x00..=0x0F) => {
+                part.memory[part.pointer] = value;
+                part.written |= 1 << part.pointer;
+                part.pointer = (part.pointer + 1) % part.memory.len();
+            }
+            _ => self.notebook.odd(at, || "more bytes after a command: lost".to_owned()),
+        }
+    }
+
+    fn end(&mut self, at: Nanos) {
+        if self.transfer.is_empty() {
+            return;
+        }
+        let known = self
+            .transfer
+            .first()
+            .is_some_and(|first| self.parts.iter().any(|(address, _)| first >> 1 == *address));
+        if known {
+            let transfer = std::mem::take(&mut self.transfer);
+            self.notebook.said(at, || explain(&transfer));
+            self.transfer = transfer;
+        }
+        self.transfer.clear();
+        self.addressed = None;
+    }
+}
+
+/// A byte of the key data of all parts one after another.
+fn key_byte(keys: &[(usize, u8)], down: &[bool], place: usize) -> u8 {
+    let pressed = keys.iter().zip(down).filter(|((byte, _), down)| **down && *byte == place);
+    pressed.fold(0, |data, ((_, bit), _)| data | 1 << bit)
+}
+
+impl Model for Parts {
+    fn wake(&mut self, levels: &[Option<bool>]) {
+        self.listener.wake(levels);
+        self.target.wake(levels);
+    }
+
+    fn answer(&self) -> Option<bool> {
+        self.target.answer()
+    }
+
+    fn take(&mut self, edges: &[Edge]) {
+        for edge in edges {
+            while let Some(due) = self.next_change().filter(|due| *due <= edge.at) {
+                self.pass(due);
+            }
+            if let Some(violation) = self.watch.take(edge) {
+                // A start and a stop are changes of data while the clock is high: no violation.
+                if !matches!(violation, crate::bus::watch::Violation::Hold(_)) {
+                    self.notebook.odd(edge.at, || violation.to_string());
+                }
+            }
+            let bits = self.listener.bits();
+            let event = self.listener.take(edge);
+            self.answer_wires(edge);
+            match event {
+                None => {}
+                Some(Event::Start) => self.end(edge.at),
+                Some(Event::Byte { value, acknowledged }) => self.byte(value, acknowledged, edge.at),
+                Some(Event::Stop) => {
+                    if bits > 1 {
+                        self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                    }
+                    self.end(edge.at);
+                }
+            }
+        }
+    }
+
+    fn changes(&self) -> u64 {
+        self.changes
+    }
+
+    fn next_change(&self) -> Option<Nanos> {
+        self.parts.iter().filter_map(|(_, part)| part.next_change()).min()
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        for (_, part) in &mut self.parts {
+            if let Some(due) = part.next_change().filter(|due| *due <= now) {
+                part.is_dark = !part.is_dark;
+                part.since = due;
+                self.changes += 1;
+            }
+        }
+    }
+
+    fn lit(&self, nodes: &mut [f32]) {
+        for ((_, part), nodes) in self.parts.iter().zip(nodes.chunks_exact_mut(128)) {
+            let share = if part.lights() { (f32::from(part.dimming) + 1.0) / 16.0 / 8.0 } else { 0.0 };
+            for (byte, rows) in part.memory.iter().zip(nodes.chunks_exact_mut(8)) {
+                for (row, node) in rows.iter_mut().enumerate() {
+                    *node = if byte >> row & 1 == 1 { share } else { 0.0 };
+                }
+            }
+        }
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
+    }
+
+    fn press(&mut self, button: usize, down: bool) {
+        if let Some(held) = self.down.get_mut(button) {
+            *held = down;
+        }
+    }
+}
+
+/// What a transfer says, told from its bytes alone.
+pub fn explain(bytes: &[u8]) -> String {
+    let [address, rest @ ..] = bytes else { return "nothing".to_owned() };
+    let said = match rest {
+        _ if address & 1 == 1 => {
+            let down = rest.iter().enumerate().flat_map(|(byte, value)| {
+                (0..8).filter(move |bit| value >> bit & 1 == 1).map(move |bit| format!("byte{byte}.bit{bit}"))
+            });
+            match down.collect::<Vec<_>>() {
+                none if none.is_empty() => "answers: no key is down".to_owned(),
+                down => format!("answers: keys {} down", down.join(" ")),
+            }
+        }
+        [] => "its address, and no command".to_owned(),
+        [command @ 0x00..=0x0F, data @ ..] => memory_words(usize::from(*command), data),
+        [0x21, ..] => "oscillator on".to_owned(),
+        [0x20, ..] => "standby".to_owned(),
+        [0x40..=0x45, ..] => "points at its key data".to_owned(),
+        [command @ 0x80..=0x8F, ..] => match (command & 1, command >> 1 & 3) {
+            (0, _) => "display off".to_owned(),
+            (_, 0) => "display on".to_owned(),
+            (_, rate) => format!("display on, blinking at {} Hz", ["2", "1", "0.5"][usize::from(rate) - 1]),
+        },
+        [command @ 0xA0..=0xAF, ..] if command & 1 == 0 => "the row/int pin is a row".to_owned(),
+        [0xA0..=0xAF, ..] => "the row/int pin tells of keys".to_owned(),
+        [command @ 0xE0..=0xEF, ..] => {
+            let step = command & 15;
+            format!("dimming {step}: lit {}/16 of its turn", step + 1)
+        }
+        [command, ..] => format!("{command:02X}: no command of the part"),
+    };
+    format!("{:#04x}: {said}", address >> 1)
+}
+
+fn memory_words(first: usize, data: &[u8]) -> String {
+    if data.is_empty() {
+        return format!("points at byte {first}");
+    }
+    if data.len() == 16 && data.iter().all(|byte| *byte == 0) {
+        return "all rows of all commons: blank".to_owned();
+    }
+    let mut words: Vec<(usize, Vec<String>)> = Vec::new();
+    for (offset, byte) in data.iter().enumerate() {
+        let place = (first + offset) % 16;
+        let rows = (0..8).filter(|row| byte >> row & 1 == 1).map(|row| (row + 8 * (place % 2)).to_string());
+        match words.last_mut().filter(|(common, _)| *common == place / 2) {
+            Some((_, all)) => all.extend(rows),
+            None => words.push((place / 2, rows.collect())),
+        }
+    }
+    let common = |(common, rows): &(usize, Vec<String>)| {
+        let lit = if rows.is_empty() { "blank".to_owned() } else { format!("row {}", rows.join(" ")) };
+        format!("com {common}: {lit}")
+    };
+    words.iter().map(common).collect::<Vec<_>>().join(", ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::bus::{Protocol, Transfer, i2c::I2c};
+    use crate::model::Straight;
+    use crate::units::Hertz;
+
+    fn parts(transfers: &[&[u8]]) -> (Parts, Vec<String>) {
+        let mut parts = Parts::new(&[0x70], vec![(5, 3)]);
+        parts.listen();
+        let protocol = Protocol::I2c(I2c { clock: Hertz(400_000) });
+        let (mut wires, mut at) = (Straight::new(&mut parts, &protocol), Nanos(0));
+        for transfer in transfers {
+            let write = Transfer::I2c { address: transfer[0] >> 1, bytes: &transfer[1..], reads: 0 };
+            at = protocol.send(write, at, &mut wires).ended;
+        }
+        let odd = parts.heard().into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+        (parts, odd)
+    }
+
+    fn lit(parts: &Parts) -> Vec<usize> {
+        let mut nodes = vec![0.0; 128];
+        parts.lit(&mut nodes);
+        (0..128).filter(|node| nodes[*node] > 0.0).collect()
+    }
+
+    const CLEAR: [u8; 18] = [0xE0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+
+    #[test]
+    fn it_wakes_in_standby_with_garbage() {
+        assert!(lit(&parts(&[&[0xE0, 0x81]]).0).is_empty(), "the oscillator stands");
+        assert!(lit(&parts(&[&[0xE0, 0x21], &[0xE0, 0x81]]).0).len() > 10);
+        let (sound, odd) = parts(&[&[0xE0, 0x21], &CLEAR, &[0xE0, 0x81], &[0xE0, 0x0F, 0x80, 0x01]]);
+        assert_eq!((lit(&sound), odd), (vec![0, 127], vec![]), "the pointer wraps");
+    }
+
+    #[test]
+    fn it_blinks_by_itself() {
+        let (mut blinking, _) = parts(&[&[0xE0, 0x21], &CLEAR, &[0xE0, 0x00, 1], &[0xE0, 0x83]]);
+        let begun = blinking.next_change().unwrap();
+        assert_eq!(lit(&blinking), [0]);
+        blinking.pass(begun);
+        assert_eq!((lit(&blinking), blinking.next_change()), (vec![], Some(begun + Nanos(250_000_000))));
+    }
+
+    #[test]
+    fn an_address_that_nobody_has_and_bytes_after_a_command_are_odd() {
+        assert_eq!(parts(&[&[0xE2, 0x21]]).1, ["no acknowledge after E2: nobody has this address"]);
+        assert_eq!(parts(&[&[0xE0, 0x21, 0x81]]).1, ["more bytes after a command: lost"]);
+    }
+
+    #[test]
+    fn keys_are_answered_over_the_wires() {
+        let mut parts = Parts::new(&[0x70, 0x71], vec![(5, 3), (6, 0)]);
+        parts.press(0, true);
+        parts.press(1, true);
+        let protocol = Protocol::I2c(I2c { clock: Hertz(400_000) });
+        let mut wires = Straight::new(&mut parts, &protocol);
+        let mut read = |address, at| {
+            protocol.send(Transfer::I2c { address, bytes: &[0x40], reads: 6 }, at, &mut wires)
+        };
+        let first = read(0x70, Nanos(0));
+        assert_eq!((first.bytes, first.acknowledged), (vec![0, 0, 0, 0, 0, 8], true));
+        let second = read(0x71, first.ended);
+        assert_eq!(second.bytes, [1, 0, 0, 0, 0, 0]);
+        let nobody = read(0x72, second.ended);
+        assert_eq!((nobody.bytes, nobody.acknowledged), (vec![], false));
+    }
+}

@@ -1,0 +1,210 @@
+//! Digits on the parts: which digit is which digit line of which part. The sending side asks for the place of a digit; the
+//! receiving side goes along the display and sees which line stands where.
+
+use super::facts;
+use crate::face::{Element, Face};
+use crate::geometry::Geometry;
+use crate::glyph::BitOrder;
+use crate::rig::{DriveTable, End, Problem};
+use crate::wiring::{Node, Wiring, WiringError};
+
+/// How digits, colons and lamps are wired.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DigitPlan {
+    /// How many digits there are.
+    pub digits: usize,
+    /// Which end of the chain the controller feeds.
+    pub first: End,
+    /// Where digit line 0 of each part stands.
+    pub digit_0: End,
+    /// Which segment sits on which data bit, for a wide digit over two digit lines.
+    pub order: BitOrder,
+    /// Whether the parts decode code B.
+    pub decodes: bool,
+    /// The place of each colon and lamp.
+    pub extras: Vec<ExtraNode>,
+}
+
+/// The place of a colon or lamp, by the data sheet's names.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ExtraNode {
+    /// The part, counted from the fed end.
+    pub part: usize,
+    /// The digit line.
+    pub line: usize,
+    /// The segment line.
+    pub segment: &'static str,
+}
+
+impl DigitPlan {
+    /// How many digit lines a digit takes: 1 or 2.
+    fn lines_per_digit(&self) -> usize {
+        if self.order.width() > facts::SEGMENTS { 2 } else { 1 }
+    }
+
+    /// How many digits a part has when all its lines are used.
+    fn digits_per_part(&self) -> usize {
+        facts::DIGITS / self.lines_per_digit()
+    }
+
+    /// How many parts there are.
+    pub fn parts(&self) -> usize {
+        self.digits.div_ceil(self.digits_per_part())
+    }
+
+    /// How many digit lines every part scans. All scan the same number, as a part that scans fewer is brighter. A line
+    /// that has nothing but a lamp is scanned too.
+    pub fn scanned(&self) -> usize {
+        let of_digits = self.digits.min(self.digits_per_part()) * self.lines_per_digit();
+        self.extras.iter().map(|extra| extra.line + 1).fold(of_digits, usize::max)
+    }
+
+    /// A place by its name: `digit4.a`, in a chain `part1.digit4.a`.
+    pub fn parse_extra(&self, name: &str) -> Option<ExtraNode> {
+        let (part, rest) = match name.strip_prefix("part") {
+            Some(rest) => {
+                let (part, rest) = rest.split_once('.')?;
+                (part.parse().ok()?, rest)
+            }
+            None => (0, name),
+        };
+        let (line, segment) = rest.strip_prefix("digit")?.split_once('.')?;
+        let line: usize = line.parse().ok()?;
+        let segment = facts::BIT_ORDER.split(' ').find(|known| *known == segment)?;
+        (part < self.parts() && line < facts::DIGITS).then_some(ExtraNode { part, line, segment })
+    }
+
+    /// Part and first digit line of a digit counted from the left.
+    fn place(&self, digit: usize) -> (usize, usize) {
+        let from_first = match self.first {
+            End::Left => digit,
+            End::Right => self.digits - 1 - digit,
+        };
+        let full = self.digits_per_part();
+        let part = from_first / full;
+        let on_part = (self.digits - part * full).min(full);
+        let within = from_first % full;
+        let place = if self.first == self.digit_0 { within } else { on_part - 1 - within };
+        (part, place * self.lines_per_digit())
+    }
+
+    fn extra_node(&self, extra: &ExtraNode) -> Option<Node> {
+        let bit = facts::BIT_ORDER.split(' ').rev().position(|known| known == extra.segment)?;
+        Some(Node(extra.part * facts::NODES + extra.line * facts::SEGMENTS + bit))
+    }
+
+    /// The sending side: the wiring of the digits, then of the colons and lamps. One of those may take the point of a
+    /// digit.
+    pub fn wiring(&self, face: &Face, table: &DriveTable<'_>) -> Option<Wiring> {
+        let extras: Vec<Option<Node>> = self.extras.iter().map(|extra| self.extra_node(extra)).collect();
+        let mut nodes = Vec::with_capacity(face.element_count());
+        for digit in 0..self.digits {
+            let (part, line) = self.place(digit);
+            let first = part * facts::NODES + line * facts::SEGMENTS;
+            for (segment, name) in face.style().segment_names().iter().enumerate() {
+                let node = self.order.bit_of(segment).map(|bit| Node(first + bit));
+                let taken = node.and_then(|_| extras.iter().position(|extra| *extra == node));
+                match taken {
+                    None => nodes.push(node),
+                    Some(_) if segment == face.style().point_index() => nodes.push(None),
+                    Some(extra) => {
+                        let taken = table.extras()[extra];
+                        let node = taken.get_ref().clone();
+                        table.error(taken.span(), Problem::NodeTaken { node, segment: name });
+                        return None;
+                    }
+                }
+            }
+        }
+        let first_extra = nodes.len();
+        nodes.extend(extras);
+        let wiring = Wiring::new(nodes, self.parts() * facts::NODES);
+        // The digits have nodes of their own, so a node that is shared is one of the extras'.
+        if let Err(WiringError::Shared { second, .. }) = wiring
+            && let Some(name) = second.0.checked_sub(first_extra).and_then(|extra| table.extras().get(extra))
+        {
+            table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
+        }
+        wiring.ok()
+    }
+
+    /// The receiving side. The parts stand in a row, the fed one at the end `first`; on each the digit lines run from the
+    /// end `digit_0`. Whoever goes along the row from the left meets the digits in their order.
+    pub fn geometry(&self, face: &Face) -> Geometry {
+        /// The segment lines of a part as the receiving side's data sheet has them: DP on bit 7, then A to G.
+        const SEGMENT_LINES: [&str; facts::SEGMENTS] = ["g", "f", "e", "d", "c", "b", "a", "dp"];
+        let wide = self.order.width() > SEGMENT_LINES.len();
+        let (lines_each, parts) = if wide { (2, self.digits.div_ceil(4)) } else { (1, self.digits.div_ceil(8)) };
+        // As fed: how many digits each part has; the last may have fewer.
+        let mut left = self.digits;
+        let mut row: Vec<(usize, Vec<usize>)> = Vec::new();
+        for part in 0..parts {
+            let here = left.min(facts::DIGITS / lines_each);
+            left -= here;
+            let mut lines: Vec<usize> = (0..here).map(|digit| digit * lines_each).collect();
+            if self.digit_0 == End::Right {
+                lines.reverse();
+            }
+            row.push((part, lines));
+        }
+        if self.first == End::Right {
+            row.reverse();
+        }
+        let mut elements: Vec<Option<Element>> = vec![None; parts * facts::NODES];
+        let names: Vec<&str> = self.order.names().collect();
+        let standing = row.iter().flat_map(|(part, lines)| lines.iter().map(move |line| (*part, *line)));
+        for (digit, (part, line)) in standing.enumerate() {
+            // The last name is on the lowest bit, of a wide digit on that of its even line.
+            for (bit, name) in names.iter().rev().enumerate() {
+                let light = face.style().segment_index(name).map(|segment| face.element(digit, segment));
+                elements[part * facts::NODES + line * facts::SEGMENTS + bit] = light;
+            }
+        }
+        for (extra, place) in self.extras.iter().enumerate() {
+            if let Some(bit) = SEGMENT_LINES.iter().position(|line| *line == place.segment) {
+                let node = place.part * facts::NODES + place.line * facts::SEGMENTS + bit;
+                elements[node] = Some(face.extra(extra));
+            }
+        }
+        Geometry::new(elements)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::glyph::Style;
+
+    fn plan(style: Style, digits: usize, first: End, digit_0: End) -> DigitPlan {
+        let order = BitOrder::parse(facts::bit_order(style), style).unwrap();
+        DigitPlan { digits, first, digit_0, order, decodes: false, extras: Vec::new() }
+    }
+
+    fn places(digits: usize, first: End, digit_0: End) -> Vec<(usize, usize)> {
+        let plan = plan(Style::Seven, digits, first, digit_0);
+        (0..digits).map(|digit| plan.place(digit)).collect()
+    }
+
+    #[test]
+    fn one_part_runs_from_the_end_where_digit_0_stands() {
+        assert_eq!(places(3, End::Right, End::Right), [(0, 2), (0, 1), (0, 0)]);
+        assert_eq!(places(3, End::Right, End::Left), [(0, 0), (0, 1), (0, 2)]);
+        assert_eq!(places(3, End::Left, End::Right), [(0, 2), (0, 1), (0, 0)]);
+    }
+
+    #[test]
+    fn a_wide_digit_takes_two_lines() {
+        let plan = plan(Style::Fourteen, 6, End::Left, End::Left);
+        let places: Vec<_> = (0..6).map(|digit| plan.place(digit)).collect();
+        assert_eq!(places, [(0, 0), (0, 2), (0, 4), (0, 6), (1, 0), (1, 2)]);
+        assert_eq!((plan.parts(), plan.scanned()), (2, 8));
+    }
+
+    #[test]
+    fn the_last_fed_part_has_the_digits_that_are_left() {
+        let right = places(10, End::Right, End::Right);
+        assert_eq!(right[..3], [(1, 1), (1, 0), (0, 7)]);
+        let left = places(10, End::Left, End::Right);
+        assert_eq!(left[6..], [(0, 1), (0, 0), (1, 1), (1, 0)]);
+    }
+}

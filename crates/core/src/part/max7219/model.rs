@@ -1,0 +1,403 @@
+//! What a chain of parts does with the edges on its three wires.
+//!
+//! Each part is a 16-bit shift register whose output feeds the next. A rising clock shifts the data line
+//! in; a rising select makes every part take the 16 bits it then holds. Bits 11-8 choose a register, bits
+//! 7-0 are its new contents (data sheet, serial-data format).
+
+use crate::bus::watch::Watch;
+use crate::bus::{Edge, spi};
+use crate::model::{Model, Note, Notebook};
+use crate::units::Nanos;
+
+/// One write, as the part understands its 16 bits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Write {
+    NoOp,
+    Digit {
+        line: u8,
+        data: u8,
+    },
+    Decode(u8),
+    Intensity(u8),
+    ScanLimit(u8),
+    Run(bool),
+    Test(bool),
+    /// The registers D and E, which the part has not.
+    Nothing(u8),
+}
+
+impl Write {
+    fn from_word(word: u16) -> Self {
+        let data = (word & 0xFF) as u8;
+        match (word >> 8 & 0xF) as u8 {
+            0x0 => Self::NoOp,
+            register @ 0x1..=0x8 => Self::Digit { line: register - 1, data },
+            0x9 => Self::Decode(data),
+            0xA => Self::Intensity(data & 0xF),
+            0xB => Self::ScanLimit(data & 0x7),
+            0xC => Self::Run(data & 1 == 1),
+            0xF => Self::Test(data & 1 == 1),
+            register => Self::Nothing(register),
+        }
+    }
+
+    fn words(self) -> String {
+        match self {
+            Self::NoOp => "no operation".to_owned(),
+            Self::Digit { line, data } => format!("digit {line}: {}", data_words(data)),
+            Self::Decode(0) => "decode mode: none, data bits are segments".to_owned(),
+            Self::Decode(mask) => {
+                let digits: Vec<_> =
+                    (0..8).filter(|digit| mask >> digit & 1 == 1).map(|d| d.to_string()).collect();
+                format!("decode mode: code B on digits {}", digits.join(" "))
+            }
+            Self::Intensity(step) => {
+                format!("intensity: {step}, lit {}/32 of the time", 2 * u16::from(step) + 1)
+            }
+            Self::ScanLimit(0) => "scan limit: digit 0 alone".to_owned(),
+            Self::ScanLimit(last) => format!("scan limit: digits 0-{last}"),
+            Self::Run(true) => "shutdown: off, the part runs".to_owned(),
+            Self::Run(false) => "shutdown: on, the display is dark".to_owned(),
+            Self::Test(true) => "display test: on, every segment lit".to_owned(),
+            Self::Test(false) => "display test: off".to_owned(),
+            Self::Nothing(register) => format!("register {register:X}: the part has none"),
+        }
+    }
+}
+
+/// The segment lines that undecoded data lights, by the data sheet's names.
+fn data_words(data: u8) -> String {
+    const BITS: [&str; 8] = ["dp", "a", "b", "c", "d", "e", "f", "g"];
+    let lit: Vec<_> = (0..8).filter(|bit| data << bit & 0x80 != 0).map(|bit| BITS[bit]).collect();
+    if lit.is_empty() { "blank".to_owned() } else { lit.join(" ") }
+}
+
+/// What one transfer says to the parts of a chain, told from its bytes alone.
+pub fn explain(bytes: &[u8]) -> String {
+    let words: Vec<_> = bytes
+        .rchunks(2)
+        .map(|word| match word {
+            [high, low] => Write::from_word(u16::from_be_bytes([*high, *low])).words(),
+            _ => "a word cut short".to_owned(),
+        })
+        .collect();
+    match &words[..] {
+        [] => "nothing".to_owned(),
+        [word] => word.clone(),
+        [first, rest @ ..] if rest.iter().all(|word| word == first) => format!("every part: {first}"),
+        words => {
+            let parts = words.iter().enumerate().map(|(part, word)| format!("part {part}: {word}"));
+            parts.collect::<Vec<_>>().join("; ")
+        }
+    }
+}
+
+/// The registers of one part.
+#[derive(Debug, Clone)]
+struct Registers {
+    digits: [u8; 8],
+    decode: u8,
+    intensity: u8,
+    scan_limit: u8,
+    running: bool,
+    test: bool,
+}
+
+impl Registers {
+    /// As the data sheet's initial power-up table has them. Digit data is said to be cleared too.
+    const POWER_UP: Self =
+        Self { digits: [0; 8], decode: 0, intensity: 0, scan_limit: 0, running: false, test: false };
+
+    fn take(&mut self, write: Write) {
+        match write {
+            Write::NoOp | Write::Nothing(_) => {}
+            Write::Digit { line, data } => self.digits[usize::from(line)] = data,
+            Write::Decode(mask) => self.decode = mask,
+            Write::Intensity(step) => self.intensity = step,
+            Write::ScanLimit(last) => self.scan_limit = last,
+            Write::Run(running) => self.running = running,
+            Write::Test(test) => self.test = test,
+        }
+    }
+
+    /// The segment lines that are high while a digit line has its turn: bit 7 dp, then a to g.
+    fn segment_lines(&self, line: usize) -> u8 {
+        /// Code B by the low four bits of the data: 0-9, minus, E, H, L, P, blank; bit 6 a to bit 0 g.
+        const CODE_B: [u8; 16] = [
+            0b111_1110, 0b011_0000, 0b110_1101, 0b111_1001, 0b011_0011, 0b101_1011, 0b101_1111, 0b111_0000,
+            0b111_1111, 0b111_1011, 0b000_0001, 0b100_1111, 0b011_0111, 0b000_1110, 0b110_0111, 0b000_0000,
+        ];
+        let data = self.digits[line];
+        if self.decode >> line & 1 == 1 { data & 0x80 | CODE_B[usize::from(data & 0xF)] } else { data }
+    }
+
+    /// Writes the share of time that each of the part's 64 nodes is lit.
+    fn lit(&self, nodes: &mut [f32]) {
+        // The test mode overrides everything but leaves the registers: all digits, duty 31/32.
+        let (last, share, on) = match (self.test, self.running) {
+            (true, _) => (7, 31.0 / 32.0 / 8.0, true),
+            (false, on) => {
+                let turns = f32::from(self.scan_limit) + 1.0;
+                (usize::from(self.scan_limit), (2.0 * f32::from(self.intensity) + 1.0) / 32.0 / turns, on)
+            }
+        };
+        for (line, bits) in nodes.chunks_exact_mut(8).enumerate() {
+            let lines = match (on && line <= last, self.test) {
+                (false, _) => 0,
+                (true, true) => 0xFF,
+                (true, false) => self.segment_lines(line),
+            };
+            for (bit, node) in bits.iter_mut().enumerate() {
+                *node = if lines >> bit & 1 == 1 { share } else { 0.0 };
+            }
+        }
+    }
+}
+
+/// A chain of parts, the one that the controller feeds first.
+pub struct Chain {
+    parts: Vec<Registers>,
+    /// The first part that is looked at.
+    first: usize,
+    /// The last `16 x parts` bits shifted in, as a ring: the oldest, which is the top bit of the farthest
+    /// part, stands at `next`.
+    bits: Vec<bool>,
+    next: usize,
+    clock: bool,
+    data: bool,
+    select: bool,
+    /// How often the parts took their words.
+    latches: u64,
+    /// Bits since select fell.
+    clocked: usize,
+    watch: Watch,
+    notebook: Notebook,
+    /// Whether anyone wants to know.
+    listens: bool,
+}
+
+impl Chain {
+    /// A chain of which someone looks at the parts from `first` on.
+    pub fn of(parts: usize, first: usize) -> Self {
+        Self { first, ..Self::new(parts) }
+    }
+
+    pub fn new(parts: usize) -> Self {
+        let idle = (false, false, true);
+        Self {
+            parts: vec![Registers::POWER_UP; parts],
+            first: 0,
+            bits: vec![false; 16 * parts],
+            next: 0,
+            clock: idle.0,
+            data: idle.1,
+            select: idle.2,
+            latches: 0,
+            clocked: 0,
+            watch: Watch::new(super::facts::LIMITS, spi::CLOCK, spi::DATA),
+            notebook: Notebook::default(),
+            listens: false,
+        }
+    }
+
+    #[inline]
+    fn shift(&mut self) {
+        self.bits[self.next] = self.data;
+        self.clocked += 1;
+        self.next += 1;
+        if self.next == self.bits.len() {
+            self.next = 0;
+        }
+    }
+
+    fn latch(&mut self, at: Nanos) {
+        self.latches += 1;
+        let (newer, older) = self.bits.split_at(self.next);
+        let mut bits = older.iter().chain(newer);
+        for part in self.parts.iter_mut().rev() {
+            let word = bits.by_ref().take(16).fold(0, |word, bit| word << 1 | u16::from(*bit));
+            part.take(Write::from_word(word));
+        }
+        if self.listens {
+            self.note_latch(at);
+        }
+    }
+
+    /// Notes the words that the parts took, and what is odd about them.
+    fn note_latch(&mut self, at: Nanos) {
+        let wanted = 16 * self.parts.len();
+        let clocked = self.clocked;
+        if clocked != wanted {
+            let than = if clocked < wanted { "short" } else { "long" };
+            self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
+        }
+        let (newer, older) = self.bits.split_at(self.next);
+        let bits: Vec<bool> = older.iter().chain(newer).copied().collect();
+        let word = |bits: &[bool]| bits.iter().fold(0, |word, bit| word << 1 | u16::from(*bit));
+        let words: Vec<u16> = bits.chunks_exact(16).map(word).collect();
+        let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
+        self.notebook.said(at, || explain(&bytes));
+        for (part, word) in words.iter().rev().enumerate() {
+            let registers = &self.parts[part];
+            match Write::from_word(*word) {
+                Write::Digit { line, data } if line > registers.scan_limit && data != 0 => {
+                    let limit = registers.scan_limit;
+                    self.notebook
+                        .odd(at, || format!("part {part}: digit {line} is beyond the scan limit {limit}"));
+                }
+                Write::Digit { data, .. } if !registers.running && data != 0 => {
+                    self.notebook
+                        .odd(at, || format!("part {part}: digit data while in shutdown: it stays dark"));
+                }
+                Write::Test(true) => self.notebook.odd(at, || format!("part {part}: the display test is on")),
+                Write::Nothing(register) => {
+                    self.notebook.odd(at, || format!("part {part}: it has no register {register:X}"));
+                }
+                _ => {}
+            }
+        }
+    }
+}
+
+impl Model for Chain {
+    fn wake(&mut self, levels: &[Option<bool>]) {
+        let level = |line: usize, usual| levels.get(line).copied().flatten().unwrap_or(usual);
+        (self.clock, self.data) = (level(spi::CLOCK, false), level(spi::DATA, false));
+        self.select = level(spi::SELECT, true);
+    }
+
+    fn take(&mut self, edges: &[Edge]) {
+        for edge in edges {
+            if self.listens
+                && let Some(violation) = self.watch.take(edge)
+            {
+                self.notebook.odd(edge.at, || violation.to_string());
+            }
+            match edge.line {
+                spi::DATA => self.data = edge.level,
+                spi::CLOCK => {
+                    if edge.level && !self.clock {
+                        self.shift();
+                    }
+                    self.clock = edge.level;
+                }
+                spi::SELECT => {
+                    if edge.level && !self.select {
+                        self.latch(edge.at);
+                    }
+                    self.select = edge.level;
+                    self.clocked = 0;
+                }
+                _ => {}
+            }
+        }
+    }
+
+    fn changes(&self) -> u64 {
+        self.latches
+    }
+
+    fn listen(&mut self) {
+        self.notebook.open();
+        self.listens = true;
+    }
+
+    fn heard(&mut self) -> Vec<Note> {
+        self.notebook.take()
+    }
+
+    fn lit(&self, nodes: &mut [f32]) {
+        for (part, nodes) in self.parts.iter().skip(self.first).zip(nodes.chunks_exact_mut(64)) {
+            part.lit(nodes);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Clocks words in by hand, most significant bit first, and latches them.
+    fn load(chain: &mut Chain, words: &[u16]) {
+        let edge = |line, level| Edge { at: Nanos(0), line, level };
+        let mut edges = vec![edge(spi::SELECT, false)];
+        for bit in words.iter().flat_map(|word| (0..16).rev().map(move |bit| word >> bit & 1 == 1)) {
+            edges.extend([edge(spi::DATA, bit), edge(spi::CLOCK, true), edge(spi::CLOCK, false)]);
+        }
+        edges.push(edge(spi::SELECT, true));
+        chain.take(&edges);
+    }
+
+    fn lit(chain: &Chain) -> Vec<f32> {
+        let mut nodes = vec![0.0; 64 * chain.parts.len()];
+        chain.lit(&mut nodes);
+        nodes
+    }
+
+    fn lit_nodes(chain: &Chain) -> Vec<usize> {
+        let nodes = lit(chain);
+        (0..nodes.len()).filter(|node| nodes[*node] > 0.0).collect()
+    }
+
+    #[test]
+    fn after_power_up_one_digit_at_the_lowest_intensity() {
+        let mut chain = Chain::new(1);
+        load(&mut chain, &[0x01FF]);
+        load(&mut chain, &[0x02FF]);
+        assert_eq!(lit_nodes(&chain), [], "it wakes in shutdown");
+        load(&mut chain, &[0x0C01]);
+        assert_eq!(lit_nodes(&chain), [0, 1, 2, 3, 4, 5, 6, 7], "scan limit 0");
+        assert_eq!(lit(&chain)[0], 1.0 / 32.0);
+    }
+
+    #[test]
+    fn a_part_takes_the_last_16_bits_and_passes_the_rest_on() {
+        let mut chain = Chain::new(2);
+        load(&mut chain, &[0x0C01, 0x0C01]);
+        load(&mut chain, &[0x0101, 0x0180]);
+        assert_eq!(lit_nodes(&chain), [7, 64]);
+        load(&mut chain, &[0x0000, 0x0100]);
+        assert_eq!(lit_nodes(&chain), [64], "no-op leaves the far part alone");
+        load(&mut chain, &[0x0102]);
+        assert_eq!(lit_nodes(&chain), [1], "a lone word pushes the last one, 0100, into the far part");
+    }
+
+    #[test]
+    fn code_b_where_the_decode_bit_is_set() {
+        let mut chain = Chain::new(1);
+        for word in [0x0C01, 0x0B07, 0x0901, 0x0184, 0x0284] {
+            load(&mut chain, &[word]);
+        }
+        let four_with_point = [0, 1, 4, 5, 7]; // g f c b dp
+        assert_eq!(lit_nodes(&chain), [&four_with_point[..], &[8 + 2, 8 + 7]].concat());
+    }
+
+    #[test]
+    fn intensity_and_scan_limit_share_the_light_out() {
+        let mut chain = Chain::new(1);
+        for (limit, step, share) in [(7, 15, 31.0 / 256.0), (3, 7, 15.0 / 128.0), (0, 0, 1.0 / 32.0)] {
+            for word in [0x0C01, 0x0B00 + limit, 0x0A00 + step, 0x0101] {
+                load(&mut chain, &[word]);
+            }
+            assert_eq!(lit(&chain)[0], share);
+        }
+    }
+
+    #[test]
+    fn the_test_register_overrides_shutdown_and_keeps_the_registers() {
+        let mut chain = Chain::new(1);
+        load(&mut chain, &[0x0F01]);
+        assert_eq!(lit_nodes(&chain).len(), 64);
+        load(&mut chain, &[0x0F00]);
+        assert_eq!(lit_nodes(&chain), []);
+    }
+
+    #[test]
+    fn words_are_told_from_bytes() {
+        assert_eq!(explain(&[0x0B, 0x07]), "scan limit: digits 0-7");
+        assert_eq!(explain(&[0x0C, 0x01, 0x0C, 0x01]), "every part: shutdown: off, the part runs");
+        assert_eq!(explain(&[0x01, 0x00, 0x01, 0xC1]), "part 0: digit 0: dp a g; part 1: digit 0: blank");
+        assert_eq!(explain(&[0x01]), "a word cut short");
+        assert_eq!(explain(&[]), "nothing");
+    }
+}

@@ -1,0 +1,231 @@
+//! From the drive table to the plan.
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::dots::{ModulePlan, Modules};
+use super::trouble::Max7219Trouble;
+use super::{COMMON, DigitPlan, Plan, Share, Wired, facts};
+use crate::bus::{Protocol, spi};
+use crate::face::Face;
+use crate::glyph::{BitOrder, Common};
+use crate::part::trouble::PartTrouble;
+use crate::part::{Drive, Method, Needs, Planned, Sample, check_common, check_supply, resend};
+use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem};
+use crate::units::{Hertz, Ohms, Volts, nearest_e12};
+use crate::wiring::Wiring;
+
+/// The method `max7219`.
+pub struct Max7219;
+
+/// The drive table's keys.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Keys {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    pins: Pins,
+    clock_hz: Option<Spanned<u32>>,
+    bus_volts: Option<Spanned<f64>>,
+    brightness: Option<Spanned<u8>>,
+    digit_0: Option<Spanned<End>>,
+    first: Option<Spanned<End>>,
+    segments: Option<Spanned<String>>,
+    decode: Option<Spanned<Decode>>,
+    modules: Option<Spanned<Modules>>,
+    rset_ohms: Option<Spanned<f64>>,
+    resend: Option<Spanned<String>>,
+    chain: Option<Spanned<ChainKey>>,
+}
+
+/// The place of a face's parts in a chain that it shares with other faces.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct ChainKey {
+    /// How many parts the whole chain has.
+    parts: usize,
+    /// The first part of this face, counted from the one that the controller feeds.
+    first_part: usize,
+}
+
+/// What the parts make of digit data.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+enum Decode {
+    #[serde(rename = "none")]
+    None,
+    #[serde(rename = "code-b")]
+    CodeB,
+}
+
+/// The controller pins of the three wires.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    data: Spanned<Pin>,
+    clock: Spanned<Pin>,
+    select: Spanned<Pin>,
+}
+
+impl Method for Max7219 {
+    fn name(&self) -> &'static str {
+        "max7219"
+    }
+
+    fn common(&self) -> Option<Common> {
+        Some(COMMON)
+    }
+
+    fn sample(&self) -> Option<Sample> {
+        Some(Sample {
+            face: "kind = \"seven-segment\"\ndigits = 8\n",
+            drive: "pins = { clock = 1, data = 2, select = 3 }\n",
+        })
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        // Digit lines, each with eight lights of one digit, one row of dots, or lamps.
+        let lines = match face.dots() {
+            None => face.digits() * face.style().point_index().div_ceil(facts::SEGMENTS),
+            Some(grid) => grid.height * grid.width.div_ceil(facts::SEGMENTS),
+        };
+        let parts = lines.div_ceil(facts::DIGITS);
+        Some(Needs { pins: 3, parts: format!("{parts} max7219") })
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let keys: Keys = table.read()?;
+        let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), 1_000_000);
+        let bus_volts = table.or_assume("bus_volts", keys.bus_volts.clone(), controller.logic_volts.0);
+        let brightness = table.or_assume("brightness", keys.brightness.clone(), 8);
+        let lines = lines(&keys, table);
+        check_rset(face, keys.rset_ohms.as_ref(), table);
+        let resend = resend(keys.resend.as_ref(), table)?;
+        check_levels(controller, &bus_volts, table);
+        let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
+        table.check_range(&brightness, 0, facts::MAX_INTENSITY);
+        check_common(face, self.name(), COMMON, table);
+        let (wired, parts, scanned, wiring) = match face.dots() {
+            Some(grid) => {
+                let modules = ModulePlan::plan(grid, keys.modules.as_ref(), table)?;
+                (Wired::Modules(modules), modules.parts(), facts::DIGITS, modules.wiring()?)
+            }
+            None => {
+                let (digits, wiring) = digits(face, &keys, table)?;
+                let (parts, scanned) = (digits.parts(), digits.scanned());
+                if scanned < facts::MIN_COOL_DIGITS {
+                    table.warn(Place::Face("digits"), Max7219Trouble::FewDigits { lines: scanned });
+                }
+                (Wired::Digits(digits), parts, scanned, wiring)
+            }
+        };
+        let clock = Hertz(*clock.get_ref());
+        let plan = Plan {
+            share: share(parts, keys.chain.as_ref(), &lines[spi::SELECT], table)?,
+            scanned,
+            clock,
+            brightness: *brightness.get_ref(),
+            resend,
+            wired,
+        };
+        let protocol = Protocol::Spi(spi::Spi { clock });
+        clock_sound.then(|| Planned { protocol, lines, wiring, drive: Drive::Max7219(plan) })
+    }
+}
+
+/// The digits of a face, and their wiring.
+fn digits(face: &Face, keys: &Keys, table: &DriveTable<'_>) -> Option<(DigitPlan, Wiring)> {
+    let digit_0 = table.or_assume("digit_0", keys.digit_0.clone(), End::Right);
+    let first = table.or_assume("first", keys.first.clone(), End::Right);
+    let usual = facts::bit_order(face.style()).to_owned();
+    let segments = table.or_assume("segments", keys.segments.clone(), usual);
+    let order = BitOrder::parse(segments.get_ref(), face.style())
+        .map_err(|error| table.error(segments.span(), Problem::BitOrder(error)))
+        .ok()?;
+    if order.byte_count() > facts::MAX_LINES {
+        let allowed = format!("at most {} bits", 8 * facts::MAX_LINES);
+        let found = format!("{} bits", order.width());
+        table.error(segments.span(), Problem::WrongValue { found, allowed });
+        return None;
+    }
+    let mut plan = DigitPlan {
+        digits: face.digits(),
+        first: *first.get_ref(),
+        digit_0: *digit_0.get_ref(),
+        order,
+        decodes: keys.decode.as_ref().is_some_and(|decode| *decode.get_ref() == Decode::CodeB),
+        extras: Vec::new(),
+    };
+    let extra = |name: &&Spanned<String>| {
+        let place = plan.parse_extra(name.get_ref());
+        if place.is_none() {
+            let found = format!("{:?}", name.get_ref());
+            let allowed = match plan.parts() {
+                1 => "a node from \"digit0.a\" to \"digit7.dp\"".to_owned(),
+                parts => format!("a node from \"part0.digit0.a\" to \"part{}.digit7.dp\"", parts - 1),
+            };
+            table.error(name.span(), Problem::WrongValue { found, allowed });
+        }
+        place
+    };
+    let extras = table.extras().iter().map(extra).collect::<Option<_>>()?;
+    plan.extras = extras;
+    let wiring = plan.wiring(face, table)?;
+    Some((plan, wiring))
+}
+
+/// The three lines in their places. Clock and data may be shared with other parts: each has its own select, unless it is
+/// a chain that several faces share.
+fn lines(keys: &Keys, table: &DriveTable<'_>) -> Vec<Line> {
+    let Pins { data, clock, select } = &keys.pins;
+    let data = table.shared_line(data, "data");
+    let clock = table.shared_line(clock, "clock");
+    let select = if keys.chain.is_some() {
+        Line { role: "select".to_owned(), ..table.shared_line(select, "select of a chain") }
+    } else {
+        table.line(select, "select")
+    };
+    let mut lines = vec![data.clone(); 3];
+    (lines[spi::CLOCK], lines[spi::DATA], lines[spi::SELECT]) = (clock, data, select);
+    lines
+}
+
+/// The place of so many parts in their chain, which is all of it unless the rig says otherwise.
+fn share(
+    parts: usize,
+    key: Option<&Spanned<ChainKey>>,
+    select: &Line,
+    table: &DriveTable<'_>,
+) -> Option<Share> {
+    let Some(key) = key else { return Some(Share { parts, of: parts, before: 0 }) };
+    let ChainKey { parts: of, first_part: before } = *key.get_ref();
+    if of > facts::MAX_CHAIN || before.checked_add(parts).is_none_or(|end| end > of) {
+        let found = format!("{parts} parts from part {before} on in a chain of {of}");
+        let allowed = format!("parts that lie in the chain, which has at most {}", facts::MAX_CHAIN);
+        table.error(key.span(), Problem::WrongValue { found, allowed });
+        return None;
+    }
+    (before..before + parts).for_each(|part| table.claim_chain_part(part, &select.known, key.span()));
+    Some(Share { parts, of, before })
+}
+
+/// Warns when the resistor at ISET gives another current than is wanted.
+fn check_rset(face: &Face, written: Option<&Spanned<f64>>, table: &DriveTable<'_>) {
+    let (Some(written), Some(wanted)) = (written, face.light.wanted) else { return };
+    let forward = face.light.forward;
+    let (needed, given) =
+        (facts::rset_for(wanted, forward), facts::current_of(Ohms(*written.get_ref()), forward));
+    // A fifth is nothing that a person sees.
+    if (given.0 / wanted.0 - 1.0).abs() > 0.2 {
+        let (found, nearest) = (Ohms(*written.get_ref()), nearest_e12(needed));
+        table.warn(written.span(), Max7219Trouble::Rset { found, given, wanted, nearest });
+    }
+}
+
+/// Warns of levels and supplies that the part does not take for sure.
+fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &DriveTable<'_>) {
+    let found = Volts(*bus_volts.get_ref());
+    if found < facts::INPUT_HIGH {
+        table.warn(bus_volts.span(), PartTrouble::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH });
+    }
+    check_supply(controller, "max7219", facts::SUPPLY, table);
+}

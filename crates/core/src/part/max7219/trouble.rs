@@ -1,0 +1,24 @@
+//! What can be wrong with how a rig uses the part.
+
+use crate::rig::Trouble;
+use crate::units::{Milliamps, Ohms};
+
+/// Something wrong with it.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum Max7219Trouble {
+    #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
+    Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
+    #[error(
+        "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
+    )]
+    FewDigits { lines: usize },
+}
+
+impl Trouble for Max7219Trouble {
+    fn fix(&self) -> Option<String> {
+        Some(match self {
+            Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
+            Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
+        })
+    }
+}

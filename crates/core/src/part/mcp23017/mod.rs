@@ -1,0 +1,33 @@
+//! mcp23017: sixteen pins in two ports on I2C, with registers behind a pointer.
+
+mod driver;
+mod model;
+
+use super::expander::Facts;
+use crate::units::{Hertz, Milliamps};
+
+/// The figures of its data sheet.
+pub(super) static FACTS: Facts = Facts {
+    name: "mcp23017",
+    outputs: &[
+        "GPA0", "GPA1", "GPA2", "GPA3", "GPA4", "GPA5", "GPA6", "GPA7", "GPB0", "GPB1", "GPB2", "GPB3", "GPB4",
+        "GPB5", "GPB6", "GPB7",
+    ],
+    addresses: (&[0x20..=0x27], "0x20 to 0x27"),
+    max_clock: Hertz(1_700_000),
+    common: None,
+    sink: Milliamps(25.0),
+    source: Milliamps(25.0),
+    // All together: 150 mA out to ground, 125 mA in from the supply; the check uses the lower.
+    total: Milliamps(125.0),
+    wires: &[
+        ("VDD (9)", "supply", "with 100 nF close to the part"),
+        ("VSS (10)", "ground", ""),
+        ("RESET (18)", "supply", "forgotten, the part resets now and then and the display goes dark"),
+        ("A0 A1 A2 (15 16 17)", "ground or supply", "the address, its lowest bit at A0"),
+    ],
+    set_up: driver::set_up,
+    write: driver::write,
+    model: || Box::new(model::Registers::default()),
+    explain: model::explain,
+};

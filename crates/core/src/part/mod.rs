@@ -1,0 +1,509 @@
+//! The parts, a folder each.
+//!
+//! A part's folder reads like its data sheet: its figures, the keys of its drive table, `driver.rs` the words to send as a
+//! programmer reads them, `model.rs` what the part does with the edges it gets, and the two maps between lights and nodes:
+//! the sending side's wiring, the receiving side's geometry. Driver and wiring share no code with model and geometry, so
+//! that each can catch the other's mistakes. What a family shares has a folder too: [`tm163x`], [`expander`], and
+//! [`grid`] for parts with a display memory of grids and lines.
+//!
+//! ```text
+//!           sending                               receiving
+//!  frame --wiring--> nodes --Driver--> ops     edges --Model--> nodes lit --geometry--> lights
+//!          |______________ Plan ______________________________________________________|
+//! ```
+//!
+//! A part's plan is plain data; [`Part`] says what can be had of it, [`Display`] what of one that lights a face, [`Outputs`]
+//! what of one that has outputs. A new part is a folder and a line in the list below.
+
+pub mod expander;
+mod grid;
+mod tm163x;
+pub mod trouble;
+
+use serde_spanned::Spanned;
+
+use crate::bare::circuit::Circuit;
+use crate::bare::lights::{self, Lights};
+use crate::bare::ratings::Ratings;
+use crate::bare::{PlannedCircuit, Scanner};
+use crate::bus::{Protocol, Transfer};
+use crate::driver::{Driver, Writer};
+use crate::face::Face;
+use crate::geometry::Geometry;
+use crate::glyph::{BitOrder, Common};
+use crate::model::Model;
+use crate::rig::{Controller, DriveTable, Line, Place, Problem};
+use crate::units::{Nanos, Volts, parse_duration};
+use crate::wiring::Wiring;
+
+use grid::GridKeys;
+use trouble::PartTrouble;
+
+/// Makes the lists of parts out of one line for each.
+macro_rules! parts {
+    (
+        displays { $($display:ident $Display:ident,)+ }
+        outputs { $($output:ident $Output:ident,)+ }
+        families { $($family:ident,)+ }
+    ) => {
+        $(pub mod $display;)+
+        $(pub mod $output;)+
+
+        /// How a face is driven: the plan of what stands between the lines and its lights.
+        #[derive(Debug, Clone, PartialEq)]
+        #[allow(missing_docs, reason = "the parts say what they are")]
+        pub enum Drive {
+            $($Display($display::Plan),)+
+            /// A bare display behind something with outputs.
+            Bare(Bare),
+        }
+
+        /// Something with outputs, as a plan.
+        #[derive(Debug, Clone, PartialEq)]
+        #[allow(missing_docs, reason = "the parts say what they are")]
+        pub enum OutputPlan {
+            $($Output($output::Plan),)+
+            /// I2C port expanders.
+            Expander(expander::Plan),
+        }
+
+        impl Drive {
+            /// The plan, as what it can be asked.
+            #[must_use]
+            pub fn display(&self) -> &dyn Display {
+                match self {
+                    $(Self::$Display(plan) => plan,)+
+                    Self::Bare(bare) => bare,
+                }
+            }
+        }
+
+        impl OutputPlan {
+            /// The plan, as what it can be asked.
+            #[must_use]
+            pub fn outputs(&self) -> &dyn Outputs {
+                match self {
+                    $(Self::$Output(plan) => plan,)+
+                    Self::Expander(plan) => plan,
+                }
+            }
+        }
+
+        /// Every method that a rig may name.
+        pub fn methods() -> impl Iterator<Item = &'static dyn Method> {
+            [$($output::METHODS,)+ $($family::METHODS,)+ $($display::METHODS,)+].into_iter().flatten().copied()
+        }
+    };
+}
+
+parts! {
+    displays {
+        max7219 Max7219,
+        tm1637 Tm1637,
+        tm1638 Tm1638,
+        ht16k33 Ht16k33,
+    }
+    outputs {
+        pins Pins,
+        hc573 Hc573,
+        hc595 Hc595,
+    }
+    families {
+        expander,
+    }
+}
+
+pub mod mcp23017;
+pub mod pcf8574;
+
+/// A way of driving a face, as a rig file names it.
+pub trait Method: Sync {
+    /// The word in the rig file.
+    fn name(&self) -> &'static str;
+
+    /// The common side that the digits must have; `None` where both are possible and the rig must say.
+    fn common(&self) -> Option<Common>;
+
+    /// Plans the drive of one face. What is wrong with the table is reported through it; `None` means that no
+    /// drive can be made, and then at least one error was reported.
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned>;
+
+    /// A rig's lines for a face on one such part and for its drive, without the method: for looking at traffic of which
+    /// no rig is at hand. `None` where there is nothing usual.
+    fn sample(&self) -> Option<Sample> {
+        None
+    }
+
+    /// What it would take to drive such a face this way; `None` where it cannot.
+    fn needs(&self, face: &Face) -> Option<Needs>;
+}
+
+/// The keys of a face on one part, and those of its drive.
+#[derive(Debug, Clone, Copy)]
+pub struct Sample {
+    /// The keys of the face.
+    pub face: &'static str,
+    /// The keys of the drive, without the method.
+    pub drive: &'static str,
+}
+
+/// The method of this name.
+#[must_use]
+pub fn method(name: &str) -> Option<&'static dyn Method> {
+    methods().find(|method| method.name() == name)
+}
+
+/// What a method makes of a face and its drive table.
+pub struct Planned {
+    /// How the part is spoken to.
+    pub protocol: Protocol,
+    /// Its lines, numbered as the protocol says.
+    pub lines: Vec<Line>,
+    /// From elements to nodes.
+    pub wiring: Wiring,
+    /// What stands between the lines and the lights.
+    pub drive: Drive,
+}
+
+impl Planned {
+    /// A bare display on outputs.
+    #[must_use]
+    pub fn bare(planned: PlannedCircuit, outputs: OutputPlan, protocol: Protocol, lines: Vec<Line>) -> Self {
+        let PlannedCircuit { circuit, wiring } = planned;
+        Self { protocol, lines, wiring, drive: Drive::Bare(Bare { circuit, outputs }) }
+    }
+}
+
+/// What a way of driving a face takes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Needs {
+    /// Controller pins.
+    pub pins: usize,
+    /// What else, in words: `3 74hc573`.
+    pub parts: String,
+}
+
+/// One connection that a person makes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wire {
+    /// The end at the display or part: `74hc595 part 0, OE (13)`.
+    pub from: String,
+    /// The other end: `ground`, `GP4`.
+    pub to: String,
+    /// Why, or what comes of leaving it out.
+    pub note: String,
+}
+
+/// The plan of a part, and what can be had of it. Every end is made anew each time.
+pub trait Part {
+    /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
+    fn summary(&self) -> String;
+
+    /// What a transfer says, in words, told from its bytes alone.
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning;
+
+    /// What to connect besides the lines, in the order in which one would plug it.
+    fn wires(&self) -> Vec<Wire> {
+        Vec::new()
+    }
+
+    /// Why it cannot show anything though everything is sent to it: a control pin that is open or tied wrongly.
+    fn handicaps(&self) -> Vec<String> {
+        Vec::new()
+    }
+}
+
+/// What a transfer says.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Meaning {
+    /// In words.
+    Words(String),
+    /// It sets outputs to these levels and leaves those without one alone.
+    Levels(Vec<Option<bool>>),
+}
+
+/// A part that lights a face, or all that does.
+pub trait Display: Part {
+    /// The sending end: nodes to operations.
+    fn driver(&self) -> Box<dyn Driver>;
+
+    /// The receiving end: edges to lit nodes.
+    fn model(&self, face: &Face) -> Box<dyn Model>;
+
+    /// Where the lights at its nodes are, as the receiving side knows it.
+    fn geometry(&self, face: &Face) -> Geometry;
+
+    /// How the segments of a digit stand in the bytes that are sent for it.
+    ///
+    /// # Errors
+    /// Why there is no such byte.
+    fn byte_code(&self, face: &Face, digit: usize) -> Result<ByteCode, NoByte>;
+
+    /// The highest brightness step; `None` where the drive has no brightness.
+    fn max_brightness(&self) -> Option<u8> {
+        None
+    }
+
+    /// The light of a brightness step, 1 being the highest step's.
+    fn step_light(&self, step: u8) -> f32 {
+        let _ = step;
+        1.0
+    }
+
+    /// The share of time that an element is lit at the highest brightness, the light that a picture is
+    /// exposed for: more than 0, at most 1.
+    fn full_duty(&self) -> f32;
+
+    /// The buttons that are down, told from what the part answered; places in [`Self::button_names`].
+    fn buttons_down(&self, answer: &[u8]) -> Vec<usize> {
+        let _ = answer;
+        Vec::new()
+    }
+
+    /// The push buttons of the face, by the rig's names.
+    fn button_names(&self) -> &[String] {
+        &[]
+    }
+
+    /// How often everything is to be sent again, where the rig asks for it.
+    fn resend_every(&self) -> Option<Nanos> {
+        None
+    }
+
+    /// The lights and what they hang on, where the display is bare.
+    fn circuit(&self) -> Option<&Circuit> {
+        None
+    }
+
+    /// What the outputs of a bare display's circuit can take.
+    fn ratings(&self) -> Option<Ratings> {
+        None
+    }
+}
+
+/// Something with outputs.
+pub trait Outputs: Part {
+    /// The sending end: levels to operations. Outputs that nothing hangs on rest at `unused`.
+    fn writer(&self, unused: bool) -> Box<dyn Writer>;
+
+    /// The receiving end: edges to levels.
+    fn model(&self) -> Box<dyn Model>;
+
+    /// What its outputs can take.
+    fn ratings(&self) -> Ratings;
+
+    /// Where an output stands in the bytes that are sent: which byte, counted so that a later one is more significant,
+    /// and which bit of it. `None` where outputs are no bits of bytes.
+    fn bit_of(&self, output: usize) -> Option<(usize, usize)>;
+}
+
+/// The segments of a digit on the bits of the bytes that are sent for it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ByteCode {
+    /// Which segment sits on which bit.
+    pub order: BitOrder,
+    /// Whether a 1 lights, as with a common cathode, or a 0.
+    pub polarity: Common,
+}
+
+/// Why there is no byte for a digit.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum NoByte {
+    #[error("its segments are at single pins, which are bits of no byte")]
+    SinglePins,
+    #[error("its segments are spread over the bits of several bytes")]
+    Spread,
+    #[error("the lines that select its digits are bits of the same byte, so that it is another for each digit")]
+    Mixed,
+    #[error("its part draws the characters itself, from codes")]
+    Decoded,
+    #[error("it has dots and no digits")]
+    Dots,
+    #[error("segment {segment} has no wire")]
+    NoWire { segment: &'static str },
+}
+
+impl Part for Drive {
+    fn summary(&self) -> String {
+        self.display().summary()
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        self.display().explain(transfer)
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        self.display().wires()
+    }
+
+    fn handicaps(&self) -> Vec<String> {
+        self.display().handicaps()
+    }
+}
+
+impl Drive {
+    /// What a transfer says, in words.
+    #[must_use]
+    pub fn words(&self, transfer: &Transfer<'_>) -> String {
+        match self.explain(transfer) {
+            Meaning::Words(words) => words,
+            Meaning::Levels(levels) => {
+                self.display().circuit().map_or_else(String::new, |circuit| circuit.words(&levels))
+            }
+        }
+    }
+}
+
+/// A bare display: a circuit behind something with outputs.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bare {
+    /// The lights and what they hang on.
+    pub circuit: Circuit,
+    /// What the outputs belong to.
+    pub outputs: OutputPlan,
+}
+
+impl Part for Bare {
+    fn summary(&self) -> String {
+        format!("{}, {}", self.outputs.outputs().summary(), self.circuit.summary())
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        self.outputs.outputs().explain(transfer)
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        self.outputs.outputs().wires()
+    }
+
+    fn handicaps(&self) -> Vec<String> {
+        self.outputs.outputs().handicaps()
+    }
+}
+
+impl Display for Bare {
+    fn driver(&self) -> Box<dyn Driver> {
+        // Bits that nothing hangs on rest where dark lines do.
+        let unused = !self.circuit.line_switch.active;
+        Box::new(Scanner::new(&self.circuit, self.outputs.outputs().writer(unused)))
+    }
+
+    fn model(&self, face: &Face) -> Box<dyn Model> {
+        Box::new(Lights::new(&self.circuit, face, self.outputs.outputs().model()))
+    }
+
+    fn geometry(&self, face: &Face) -> Geometry {
+        lights::geometry(&self.circuit, face)
+    }
+
+    fn byte_code(&self, face: &Face, digit: usize) -> Result<ByteCode, NoByte> {
+        let (style, outputs) = (face.style(), self.outputs.outputs());
+        if face.dots().is_some() {
+            return Err(NoByte::Dots);
+        }
+        let names = style.segment_names();
+        let mut places = Vec::new();
+        for (segment, name) in names.iter().enumerate() {
+            let light = self.circuit.lights.get(face.element(digit, segment).0).copied();
+            match light.and_then(|light| light.line) {
+                Some(line) => places.push((segment, outputs.bit_of(line).ok_or(NoByte::SinglePins)?)),
+                None if segment == style.point_index() => {}
+                None => return Err(NoByte::NoWire { segment: name }),
+            }
+        }
+        let selects_on = |byte: usize| {
+            self.circuit.selects.iter().filter_map(|select| outputs.bit_of(*select)).any(|(on, _)| on == byte)
+        };
+        let (least, most) = places
+            .iter()
+            .fold((usize::MAX, 0), |(least, most), (_, (byte, _))| (least.min(*byte), most.max(*byte)));
+        if most.saturating_sub(least) >= names.len().div_ceil(8) {
+            return Err(NoByte::Spread);
+        }
+        if (least..=most).any(selects_on) {
+            return Err(NoByte::Mixed);
+        }
+        let width = 8 * (most - least + 1);
+        let on_bit = |bit: usize| {
+            let found = places.iter().find(|(_, (byte, of))| 8 * (byte - least) + of == bit);
+            found.map_or("-", |(segment, _)| names[*segment])
+        };
+        let order: Vec<_> = (0..width).rev().map(on_bit).collect();
+        let order = BitOrder::parse(&order.join(" "), style).map_err(|_| NoByte::Spread)?;
+        let polarity = if self.circuit.line_switch.active { Common::Cathode } else { Common::Anode };
+        Ok(ByteCode { order, polarity })
+    }
+
+    fn full_duty(&self) -> f32 {
+        self.circuit.timing.as_ref().map_or(1.0, |timing| timing.duty() as f32)
+    }
+
+    fn circuit(&self) -> Option<&Circuit> {
+        Some(&self.circuit)
+    }
+
+    fn ratings(&self) -> Option<Ratings> {
+        Some(self.outputs.outputs().ratings())
+    }
+}
+
+/// Reports lights that are the other way round in their wires than the part drives them.
+fn check_common(face: &Face, part: &'static str, wants: Common, table: &DriveTable<'_>) {
+    if face.common != wants {
+        table.defect(Place::Face("common"), PartTrouble::WrongCommon { part, wants });
+    }
+}
+
+/// Warns of a supply that the part does not take for sure.
+fn check_supply(
+    controller: &Controller,
+    part: &'static str,
+    (least, most): (Volts, Volts),
+    table: &DriveTable<'_>,
+) {
+    let found = controller.supply_volts;
+    if !(least..=most).contains(&found) {
+        table.warn(Place::Controller("supply"), PartTrouble::Supply { part, found, least, most });
+    }
+}
+
+/// Warns of a bus whose high level is no sure high for the part: under seven tenths of its supply.
+fn check_logic(controller: &Controller, part: &'static str, keys: &GridKeys, table: &DriveTable<'_>) {
+    let volts = table.or_assume("bus_volts", keys.bus_volts.clone(), controller.logic_volts.0);
+    let (found, least) = (Volts(*volts.get_ref()), Volts((controller.supply_volts.0 * 7.0).round() / 10.0));
+    if found < least {
+        table.warn(volts.span(), PartTrouble::LowLevel { part, found, least });
+    }
+}
+
+/// The brightness step of a drive table.
+fn brightness(keys: &GridKeys, usual: u8, most: u8, table: &DriveTable<'_>) -> u8 {
+    let step = table.or_assume("brightness", keys.brightness.clone(), usual);
+    table.check_range(&step, 0, most);
+    *step.get_ref()
+}
+
+/// How often everything is sent again; `None` when an error was found.
+fn resend(written: Option<&Spanned<String>>, table: &DriveTable<'_>) -> Option<Option<Nanos>> {
+    let Some(written) = written else { return Some(None) };
+    let every = parse_duration(written.get_ref()).ok().filter(|every| !every.is_zero());
+    if every.is_none() {
+        let found = format!("{:?}", written.get_ref());
+        let allowed = "a duration, such as \"10s\"".to_owned();
+        table.error(written.span(), Problem::WrongValue { found, allowed });
+    }
+    every.map(|every| Some(every.into()))
+}
+
+/// A bit of the bytes that a part answers, by name: `byte2.bit4`.
+fn parse_button_bit(name: &str) -> Option<(usize, u8)> {
+    let (byte, bit) = name.strip_prefix("byte")?.split_once(".bit")?;
+    Some((byte.parse().ok()?, bit.parse().ok().filter(|bit| *bit < 8)?))
+}
+
+/// Which of these bits are set in an answer.
+fn buttons_down(bits: &[(usize, u8)], answer: &[u8]) -> Vec<usize> {
+    let is_down = |(byte, bit): &(usize, u8)| answer.get(*byte).is_some_and(|byte| byte >> bit & 1 == 1);
+    bits.iter().enumerate().filter(|(_, place)| is_down(place)).map(|(button, _)| button).collect()
+}

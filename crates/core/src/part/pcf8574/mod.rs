@@ -1,0 +1,60 @@
+//! pcf8574: eight pins on I2C. One byte is the pins.
+//!
+//! A pin at 0 takes 25 mA; at 1 it gives no more than a tenth of a milliampere, which lights nothing. So it drives
+//! common anode only. After power-up all pins are at 1.
+
+use super::expander::{Facts, PartModel};
+use crate::bus::{Role, Sink, Transfer};
+use crate::glyph::Common;
+use crate::units::{Hertz, Milliamps};
+
+/// The figures of its data sheet.
+pub(super) static FACTS: Facts = Facts {
+    name: "pcf8574",
+    outputs: &["P0", "P1", "P2", "P3", "P4", "P5", "P6", "P7"],
+    addresses: (&[0x20..=0x27, 0x38..=0x3F], "0x20 to 0x27, the A variant at 0x38 to 0x3F"),
+    max_clock: Hertz(100_000),
+    common: Some(Common::Anode),
+    sink: Milliamps(25.0),
+    source: Milliamps(0.1),
+    total: Milliamps(100.0),
+    wires: &[
+        ("VDD (16)", "supply", "2.5 to 6 V, with 100 nF close to the part"),
+        ("VSS (8)", "ground", ""),
+        ("A0 A1 A2 (1 2 3)", "ground or supply", "the address, its lowest bit at A0"),
+    ],
+    set_up: write,
+    write,
+    model: || Box::new(Latch(0xFF)),
+    explain,
+};
+
+fn write(role: Role, address: u8, value: u16, sink: &mut dyn Sink) {
+    sink.put(role, Transfer::I2c { address, bytes: &[value as u8], reads: 0 });
+}
+
+/// The quasi-bidirectional pins: every byte of a write replaces them.
+struct Latch(u8);
+
+impl PartModel for Latch {
+    fn begin(&mut self) {}
+
+    fn byte(&mut self, value: u8) {
+        self.0 = value;
+    }
+
+    fn levels(&self, levels: &mut [Option<bool>]) {
+        for (pin, level) in levels.iter_mut().enumerate() {
+            let pulls_low = self.0 & (1 << pin) == 0;
+            *level = pulls_low.then_some(false);
+        }
+    }
+}
+
+/// What a transfer says after the address.
+fn explain(data: &[u8]) -> String {
+    match data {
+        [] => "no data".to_owned(),
+        data => data.iter().map(|byte| format!("pins {byte:08b}")).collect::<Vec<_>>().join(", then "),
+    }
+}

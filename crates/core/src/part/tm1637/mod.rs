@@ -1,0 +1,105 @@
+//! `tm1637`: six grids of eight segment lines, common anode, on two wires.
+//!
+//! ```toml
+//! [face.clock]
+//! colons = [{ after = 2, node = "grid2.seg8" }]
+//! [face.clock.drive]
+//! method = "tm1637"
+//! pins = { clock = "GP16", data = "GP17" }
+//! clock_hz = 100_000              # at most 250 kHz
+//! brightness = 4                  # 0 to 7
+//! segments = "dp g f e d c b a"   # which segment is on lines seg8 to seg1
+//! digits = ["grid1", "grid2", "grid3", "grid4"]
+//! resend = "10s"                  # send everything again so often
+//! ```
+//!
+//! The node of a key is what the part answers for it: `F7`.
+
+mod model;
+
+use serde_spanned::Spanned;
+
+pub use super::tm163x::Plan;
+
+use super::grid::GridKeys;
+use super::tm163x::{self, Facts, Keys};
+use super::{Drive, Method, Needs, Planned, Sample};
+use crate::bus::watch::Limits;
+use crate::bus::{Protocol, Transfer, two_wire};
+use crate::face::Face;
+use crate::glyph::Common;
+use crate::rig::{Controller, DriveTable, Pin};
+use crate::units::{Hertz, Nanos, Volts};
+
+/// The method `tm1637`.
+pub struct Tm1637;
+
+/// What a rig may name.
+pub const METHODS: &[&dyn Method] = &[&Tm1637];
+
+/// The figures of its data sheet.
+pub(super) static FACTS: Facts = Facts {
+    name: "tm1637",
+    common: Common::Anode,
+    grids: 6,
+    bytes_a_grid: 1,
+    lines: 8,
+    key_bytes: 1,
+    limits: Limits { clock: Hertz(250_000), setup: Nanos(100), hold: Nanos(100) },
+    usual_clock: 100_000,
+    supply: (Volts(3.3), Volts(5.5)),
+    wires: [
+        ("VDD (16)", "supply", "5 V; most modules also run from 3.3 V, dimmer"),
+        ("GND (1)", "ground", ""),
+    ],
+    protocol: |clock| Protocol::TwoWire(two_wire::TwoWire { clock }),
+    transfer: |bytes, reads| Transfer::TwoWire { bytes, reads },
+    model: |buttons| Box::new(model::Part::new(buttons.iter().map(|(_, code)| *code).collect())),
+    // What the part answers for the key: F0 to F7 and E8 to EF (data sheet, key scan data).
+    button: |name| {
+        let code = u8::from_str_radix(name, 16).ok()?;
+        (0xE8..=0xF7).contains(&code).then_some((0, code))
+    },
+    button_names: "what the part answers for the key: \"F0\" to \"F7\", \"E8\" to \"EF\"",
+    buttons_down: |buttons, answer| {
+        let is_down = |button: &usize| answer.first() == Some(&buttons[*button].1);
+        (0..buttons.len()).filter(is_down).collect()
+    },
+    explain: model::explain,
+};
+
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Pins {
+    clock: Spanned<Pin>,
+    data: Spanned<Pin>,
+}
+
+impl Method for Tm1637 {
+    fn name(&self) -> &'static str {
+        FACTS.name
+    }
+
+    fn common(&self) -> Option<Common> {
+        Some(FACTS.common)
+    }
+
+    fn sample(&self) -> Option<Sample> {
+        Some(Sample {
+            face: "kind = \"seven-segment\"\ndigits = 6\n",
+            drive: "pins = { clock = 1, data = 2 }\n",
+        })
+    }
+
+    fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
+        let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
+        let lines = vec![table.shared_line(&keys.pins.clock, "clock"), table.line(&keys.pins.data, "data")];
+        let (plan, rest) =
+            tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)?;
+        Some(rest.with(Drive::Tm1637(plan)))
+    }
+
+    fn needs(&self, face: &Face) -> Option<Needs> {
+        FACTS.needs(face, 2)
+    }
+}

@@ -1,0 +1,243 @@
+//! The family of tm1637 and tm1638: the same commands over other wires, with memories of other shapes.
+//!
+//! What they share on the sending side is in `driver.rs`, on the receiving side in `model.rs`; each part's folder has its
+//! figures, its keys in the rig, and what it does with the edges on its wires.
+
+pub mod driver;
+pub mod model;
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::grid::{GridKeys, GridPlan, Grids, usual_order};
+use super::{
+    ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, check_common,
+    check_supply, resend,
+};
+use crate::bus::watch::Limits;
+use crate::bus::{Protocol, Transfer};
+use crate::driver::Driver;
+use crate::face::Face;
+use crate::geometry::Geometry;
+use crate::glyph::Common;
+use crate::model::Model;
+use crate::rig::{Controller, DriveTable, Line, Place, Problem};
+use crate::units::{Hertz, Nanos, Volts};
+
+/// What is different from part to part: its figures, and what it does with them.
+pub struct Facts {
+    /// Its name.
+    pub name: &'static str,
+    /// The side of the digits that is joined.
+    pub common: Common,
+    /// Grids, memory bytes of each, and segment lines of each.
+    pub grids: usize,
+    pub bytes_a_grid: usize,
+    pub lines: usize,
+    /// How many bytes it answers when its keys are read.
+    pub key_bytes: usize,
+    /// What its wires take, and their usual clock.
+    pub limits: Limits,
+    pub usual_clock: u32,
+    /// The lowest and the highest supply.
+    pub supply: (Volts, Volts),
+    /// Its supply pins, and why.
+    pub wires: [(&'static str, &'static str, &'static str); 2],
+    /// The wires at a clock rate.
+    pub protocol: fn(Hertz) -> Protocol,
+    /// A transfer of these bytes, and how many to read after them.
+    pub transfer: for<'b> fn(&'b [u8], usize) -> Transfer<'b>,
+    /// The receiving end, with the place of each push button of the face.
+    pub model: fn(&[(usize, u8)]) -> Box<dyn Model>,
+    /// The place of a push button by its name; the allowed names in words.
+    pub button: fn(&str) -> Option<(usize, u8)>,
+    pub button_names: &'static str,
+    /// Which buttons an answer says are down.
+    pub buttons_down: fn(&[(usize, u8)], &[u8]) -> Vec<usize>,
+    /// What a transfer says.
+    pub explain: fn(&[u8]) -> String,
+}
+
+impl Facts {
+    /// Bytes of its memory.
+    pub const fn bytes(&self) -> usize {
+        self.grids * self.bytes_a_grid
+    }
+
+    /// What it takes to drive a face with one.
+    pub fn needs(&self, face: &Face, pins: usize) -> Option<Needs> {
+        let fits = face.dots().is_none()
+            && face.style().segment_count() <= self.lines
+            && face.digits() <= self.grids;
+        fits.then(|| Needs { pins, parts: format!("1 {}", self.name) })
+    }
+}
+
+impl PartialEq for Facts {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+    }
+}
+
+impl std::fmt::Debug for Facts {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+const MAX_BRIGHTNESS: u8 = 7;
+
+/// The keys of the drive table that both parts have, the pins aside.
+#[derive(serde::Deserialize)]
+pub struct Keys<P> {
+    #[serde(rename = "method")]
+    _method: IgnoredAny,
+    pub(super) pins: P,
+    clock_hz: Option<Spanned<u32>>,
+}
+
+/// One part, as a plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Plan {
+    /// Which part.
+    pub facts: &'static Facts,
+    /// What is wired to it.
+    pub grid: GridPlan,
+    /// The clock rate.
+    pub clock: Hertz,
+    /// The brightness at power-up.
+    pub brightness: u8,
+    /// The push buttons of the face, and the place of each in what the part answers.
+    pub button_names: Vec<String>,
+    /// The same.
+    pub buttons: Vec<(usize, u8)>,
+    /// How often everything is sent again.
+    pub resend: Option<Nanos>,
+}
+
+/// Plans the drive of a face on one part.
+pub fn plan<P>(
+    facts: &'static Facts,
+    face: &Face,
+    controller: &Controller,
+    (keys, grid_keys): (&Keys<P>, &GridKeys),
+    lines: Vec<Line>,
+    table: &DriveTable<'_>,
+) -> Option<(Plan, PlannedLines)> {
+    check_common(face, facts.name, facts.common, table);
+    check_supply(controller, facts.name, facts.supply, table);
+    let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), facts.usual_clock);
+    let sound = table.check_range(&clock, 1, facts.limits.clock.0);
+    let brightness = brightness(grid_keys, 4, MAX_BRIGHTNESS, table);
+    let memory = Grids {
+        parts: 1,
+        grids: facts.grids,
+        lines: facts.lines,
+        grid_name: ("grid", 1),
+        line_name: ("seg", 1),
+    };
+    let grid = memory.plan(face, grid_keys, usual_order(face.style()), table)?;
+    let wiring = grid.wiring(face, table)?;
+    let button = |(_, node): &(&str, &Spanned<String>)| {
+        let button = (facts.button)(node.get_ref());
+        if button.is_none() {
+            let (found, allowed) = (format!("{:?}", node.get_ref()), facts.button_names.to_owned());
+            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
+        }
+        button
+    };
+    let clock = Hertz(*clock.get_ref());
+    let plan = Plan {
+        facts,
+        grid,
+        clock,
+        brightness,
+        buttons: table.keys().iter().map(button).collect::<Option<_>>()?,
+        button_names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
+        resend: resend(grid_keys.resend.as_ref(), table)?,
+    };
+    sound.then(|| (plan, PlannedLines { protocol: (facts.protocol)(clock), lines, wiring }))
+}
+
+/// What else there is to a plan.
+pub struct PlannedLines {
+    protocol: Protocol,
+    lines: Vec<Line>,
+    wiring: crate::wiring::Wiring,
+}
+
+impl PlannedLines {
+    /// With the drive that the part makes of its plan.
+    pub fn with(self, drive: Drive) -> Planned {
+        let Self { protocol, lines, wiring } = self;
+        Planned { protocol, lines, wiring, drive }
+    }
+}
+
+impl Part for Plan {
+    fn summary(&self) -> String {
+        format!("1 {}, clock {}", self.facts.name, self.clock)
+    }
+
+    fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
+        Meaning::Words((self.facts.explain)(transfer.bytes()))
+    }
+
+    fn wires(&self) -> Vec<Wire> {
+        let wire = |(pin, to, note): &(&str, &str, &str)| Wire {
+            from: format!("{}, {pin}", self.facts.name),
+            to: (*to).to_owned(),
+            note: (*note).to_owned(),
+        };
+        self.facts.wires.iter().map(wire).collect()
+    }
+}
+
+impl Display for Plan {
+    fn driver(&self) -> Box<dyn Driver> {
+        Box::new(driver::Memory::new(self.facts, self.brightness, !self.buttons.is_empty()))
+    }
+
+    fn model(&self, _: &Face) -> Box<dyn Model> {
+        (self.facts.model)(&self.buttons)
+    }
+
+    fn geometry(&self, face: &Face) -> Geometry {
+        if face.common == self.facts.common {
+            self.grid.geometry(face)
+        } else {
+            Geometry::dark(self.grid.memory.nodes())
+        }
+    }
+
+    fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
+        // A 1 in the memory lights, whatever side is joined.
+        Ok(ByteCode { order: self.grid.order.clone(), polarity: Common::Cathode })
+    }
+
+    fn max_brightness(&self) -> Option<u8> {
+        Some(MAX_BRIGHTNESS)
+    }
+
+    fn step_light(&self, step: u8) -> f32 {
+        const WIDTHS: [u8; 8] = [1, 2, 4, 10, 11, 12, 13, 14];
+        f32::from(WIDTHS[usize::from(step.min(MAX_BRIGHTNESS))]) / 14.0
+    }
+
+    fn full_duty(&self) -> f32 {
+        // Brightness 7: 14/16 of a grid's turn; all grids are always scanned.
+        14.0 / 16.0 / self.facts.grids as f32
+    }
+
+    fn buttons_down(&self, answer: &[u8]) -> Vec<usize> {
+        (self.facts.buttons_down)(&self.buttons, answer)
+    }
+
+    fn button_names(&self) -> &[String] {
+        &self.button_names
+    }
+
+    fn resend_every(&self) -> Option<Nanos> {
+        self.resend
+    }
+}

@@ -1,0 +1,216 @@
+//! What the parts of the family make of a transfer, once their wires have brought its bytes.
+//!
+//! Bits 7 and 6 of the first byte choose: 01 a data command (bit 1 read keys, bit 2 fixed address), 10 the display
+//! control (bit 3 on, bits 2-0 pulse width), 11 an address, which data may follow. Each command wants a transfer of its
+//! own.
+
+use crate::model::Notebook;
+use crate::units::Nanos;
+
+/// Sixteenths of a grid's turn, by the brightness bits.
+const PULSE: [f32; 8] = [1.0, 2.0, 4.0, 10.0, 11.0, 12.0, 13.0, 14.0];
+
+/// More bytes of one transfer are not remembered.
+const LONGEST: usize = 32;
+
+/// How a part's memory is laid out.
+#[derive(Clone, Copy)]
+pub struct Layout {
+    /// Grids, bytes of each, and segment lines of each.
+    pub grids: usize,
+    pub bytes_a_grid: usize,
+    pub lines: usize,
+    /// After how many addresses the pointer is back at 0.
+    pub wraps: usize,
+}
+
+/// The registers and the memory of one part.
+pub struct Registers {
+    layout: Layout,
+    /// Undefined after power-up: something.
+    memory: Vec<u8>,
+    /// Which bytes of it were written since.
+    written: u16,
+    address: usize,
+    is_fixed: bool,
+    reads: bool,
+    is_on: bool,
+    pulse: usize,
+    transfer: Vec<u8>,
+    changes: u64,
+}
+
+impl Registers {
+    pub fn new(layout: Layout) -> Self {
+        let mut noise = 0x9E37_79B9_u32;
+        let garbage = (0..layout.grids * layout.bytes_a_grid).map(|_| {
+            noise = noise.wrapping_mul(0x0019_660D).wrapping_add(0x3C6E_F35F);
+            (noise >> 24) as u8
+        });
+        Self {
+            memory: garbage.collect(),
+            layout,
+            written: 0,
+            address: 0,
+            is_fixed: false,
+            reads: false,
+            is_on: false,
+            pulse: 0,
+            transfer: Vec::new(),
+            changes: 0,
+        }
+    }
+
+    /// A transfer begins.
+    pub fn begin(&mut self) {
+        self.transfer.clear();
+    }
+
+    /// Whether the transfer that is on its way is the command to read keys.
+    pub fn is_asked(&self) -> bool {
+        self.reads && self.transfer.first().is_some_and(|first| first >> 6 == 0b01)
+    }
+
+    /// A byte of it. Whether it was the command to read keys.
+    pub fn byte(&mut self, value: u8, at: Nanos, notebook: &mut Notebook) -> bool {
+        let first = self.transfer.is_empty();
+        if self.transfer.len() < LONGEST {
+            self.transfer.push(value);
+        }
+        if first {
+            self.command(value, at, notebook);
+            return value >> 6 == 0b01 && self.reads;
+        }
+        match self.transfer[0] >> 6 {
+            0b11 if self.reads => {
+                notebook.odd(at, || "data while the part is set to read keys: lost".to_owned());
+            }
+            0b11 => self.store(value, at, notebook),
+            // The part's own answer.
+            0b01 if self.reads => {}
+            _ => {
+                notebook.odd(at, || "more bytes after a command: each wants a transfer of its own".to_owned())
+            }
+        }
+        false
+    }
+
+    fn store(&mut self, value: u8, at: Nanos, notebook: &mut Notebook) {
+        let address = self.address;
+        match self.memory.get_mut(address) {
+            Some(byte) => {
+                *byte = value;
+                self.written |= 1 << address;
+            }
+            None => {
+                let last = self.memory.len() - 1;
+                notebook.odd(at, || format!("data for address {address}: the part has 0 to {last}"));
+            }
+        }
+        self.changes += 1;
+        if !self.is_fixed {
+            self.address = (address + 1) % self.layout.wraps;
+        }
+    }
+
+    fn command(&mut self, value: u8, at: Nanos, notebook: &mut Notebook) {
+        match value >> 6 {
+            0b01 => (self.reads, self.is_fixed) = (value & 2 != 0, value & 4 != 0),
+            0b10 => {
+                let was_on = self.is_on;
+                (self.is_on, self.pulse) = (value & 8 != 0, usize::from(value & 7));
+                self.changes += 1;
+                let undefined = self.memory.len() as u32 - self.written.count_ones();
+                if self.is_on && !was_on && undefined > 0 {
+                    notebook.odd(at, || {
+                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                    });
+                }
+            }
+            0b11 => self.address = usize::from(value) & (self.layout.wraps - 1),
+            _ => notebook.odd(at, || format!("{value:02X} is no command of the part")),
+        }
+    }
+
+    /// The transfer ends; its words are noted.
+    pub fn end(&mut self, at: Nanos, nothing: &str, notebook: &mut Notebook) {
+        if self.transfer.is_empty() {
+            notebook.odd(at, || nothing.to_owned());
+        } else {
+            notebook.said(at, || explain(&self.transfer, self.layout));
+        }
+        self.transfer.clear();
+    }
+
+    pub const fn changes(&self) -> u64 {
+        self.changes
+    }
+
+    pub fn lit(&self, nodes: &mut [f32]) {
+        let Layout { grids, bytes_a_grid, lines, .. } = self.layout;
+        let share = if self.is_on { PULSE[self.pulse] / 16.0 / grids as f32 } else { 0.0 };
+        for (bytes, nodes) in self.memory.chunks_exact(bytes_a_grid).zip(nodes.chunks_exact_mut(lines)) {
+            for (line, node) in nodes.iter_mut().enumerate() {
+                *node = if bytes[line / 8] >> (line % 8) & 1 == 1 { share } else { 0.0 };
+            }
+        }
+    }
+}
+
+/// What a transfer says, told from its bytes alone.
+pub fn explain(bytes: &[u8], layout: Layout) -> String {
+    let [command, data @ ..] = bytes else { return "nothing".to_owned() };
+    match command >> 6 {
+        0b01 if command & 2 != 0 => read_words(data),
+        0b01 if command & 4 != 0 => "write to a fixed address".to_owned(),
+        0b01 => "write, the address counts up".to_owned(),
+        0b10 if command & 8 == 0 => "display off".to_owned(),
+        0b10 => {
+            let step = command & 7;
+            format!("display on, brightness {step}: a pulse of {}/16", PULSE[usize::from(step)])
+        }
+        0b11 => memory_words(usize::from(*command) & (layout.wraps - 1), data, layout),
+        _ => format!("{command:02X}: no command of the part"),
+    }
+}
+
+/// What was answered: one byte is the code of a key, more are a bit a key.
+fn read_words(data: &[u8]) -> String {
+    let down: Vec<_> = match data {
+        [] => return "read the keys".to_owned(),
+        [0xFF] => Vec::new(),
+        [code] => vec![format!("{code:02X}")],
+        data => {
+            let bits = data.iter().enumerate().flat_map(|(byte, value)| {
+                (0..8).filter(move |bit| value >> bit & 1 == 1).map(move |bit| format!("byte{byte}.bit{bit}"))
+            });
+            bits.collect()
+        }
+    };
+    if down.is_empty() {
+        "read the keys: none is down".to_owned()
+    } else {
+        format!("read the keys: {} down", down.join(" "))
+    }
+}
+
+fn memory_words(first: usize, data: &[u8], layout: Layout) -> String {
+    if data.is_empty() {
+        return format!("address {first}, and no data");
+    }
+    let mut grids: Vec<(usize, Vec<String>)> = Vec::new();
+    for (offset, value) in data.iter().enumerate() {
+        let address = (first + offset) % layout.wraps;
+        let (grid, base) = (address / layout.bytes_a_grid + 1, 1 + 8 * (address % layout.bytes_a_grid));
+        let lines = (0..8).filter(|line| value >> line & 1 == 1).map(|line| (line + base).to_string());
+        match grids.last_mut().filter(|(last, _)| *last == grid) {
+            Some((_, all)) => all.extend(lines),
+            None => grids.push((grid, lines.collect())),
+        }
+    }
+    let grid = |(grid, lines): &(usize, Vec<String>)| {
+        let lit = if lines.is_empty() { "blank".to_owned() } else { format!("seg {}", lines.join(" ")) };
+        format!("grid {grid}: {lit}")
+    };
+    grids.iter().map(grid).collect::<Vec<_>>().join(", ")
+}

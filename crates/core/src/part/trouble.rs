@@ -1,0 +1,38 @@
+//! What can be wrong with how a rig uses a part.
+
+use crate::glyph::Common;
+use crate::rig::Trouble;
+use crate::units::Volts;
+
+/// Something that goes for any part.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum PartTrouble {
+    #[error("the {part} drives digits with common {}", wants.name())]
+    WrongCommon { part: &'static str, wants: Common },
+    #[error("the bus is at {found}; the {part} needs {least} for a sure high at this supply")]
+    LowLevel { part: &'static str, found: Volts, least: Volts },
+    #[error("the supply is {found}; the {part} needs {least} to {most}")]
+    Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
+    #[error("{part} at address {found:#04x}; it answers at {allowed}")]
+    Address { part: &'static str, found: i64, allowed: &'static str },
+    #[error("the method {method} reads no keys")]
+    NoKeys { method: &'static str },
+}
+
+impl Trouble for PartTrouble {
+    fn fix(&self) -> Option<String> {
+        Some(match self {
+            Self::WrongCommon { wants, .. } => {
+                format!("use digits with common {0} and write common = \"{0}\"", wants.name())
+            }
+            Self::LowLevel { .. } => {
+                "put a level converter between and write bus_volts = 5.0; without one it may work and glitch"
+                    .into()
+            }
+            Self::Supply { least, most, .. } => format!("feed the display from {least} to {most}"),
+            Self::Address { .. } => "set the straps of the part and write the address that they make".into(),
+            Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
+        })
+    }
+}

@@ -1,0 +1,57 @@
+//! Two rigs: what is described, and what is built.
+
+use super::Rig;
+
+/// Why one rig cannot be the hardware of another.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum BuiltError {
+    /// A face is missing.
+    #[error("the rig as built has no face '{face}'")]
+    NoFace {
+        /// Which.
+        face: String,
+    },
+    /// A face is another kind of display, or has other colons and lamps.
+    #[error("face '{face}' is described as {described} and built as {built}")]
+    OtherFace {
+        /// Which.
+        face: String,
+        /// What it is, in words.
+        described: String,
+        /// What it is built as.
+        built: String,
+    },
+    /// A face has other colons and lamps.
+    #[error("face '{face}' has other colons or lamps as built than as described")]
+    OtherExtras {
+        /// Which.
+        face: String,
+    },
+}
+
+impl Rig {
+    /// This rig as the hardware of another: the same faces in the same order, however they are driven and wired.
+    ///
+    /// # Errors
+    /// When a face is missing or is another display.
+    pub fn as_built_for(mut self, described: &Self) -> Result<Self, BuiltError> {
+        let mut faces = Vec::with_capacity(described.faces.len());
+        for mount in &described.faces {
+            let face = mount.face.name.clone();
+            let Some(place) = self.faces.iter().position(|built| built.face.name == face) else {
+                return Err(BuiltError::NoFace { face });
+            };
+            let built = self.faces.swap_remove(place);
+            if built.face.layout != mount.face.layout {
+                let (described, built) = (mount.face.summary(), built.face.summary());
+                return Err(BuiltError::OtherFace { face, described, built });
+            }
+            if built.face.extras != mount.face.extras {
+                return Err(BuiltError::OtherExtras { face });
+            }
+            faces.push(built);
+        }
+        self.faces = faces;
+        Ok(self)
+    }
+}

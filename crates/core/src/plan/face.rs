@@ -1,0 +1,205 @@
+//! The plan of one face: its layout, its colons and lamps, and what its method makes of the drive table.
+
+use serde_spanned::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use crate::bus::Protocol;
+use crate::face::{Extra, ExtraKind, Face, Grid, Layout, Light};
+use crate::glyph::{Common, Style};
+use crate::part::trouble::PartTrouble;
+use crate::part::{Drive, Method, method, methods};
+use crate::rig::face::{FaceKeys, MethodKey};
+use crate::rig::{Claims, Controller, DriveTable, Findings, Line, Package, Problem, glyphs, reader};
+use crate::units::{Milliamps, Volts};
+use crate::wiring::Wiring;
+
+/// A planned face that has no place on a bus yet.
+pub struct Unseated {
+    pub face: Face,
+    pub method: &'static str,
+    pub package: Option<Package>,
+    pub protocol: Protocol,
+    pub lines: Vec<Line>,
+    pub wiring: Wiring,
+    pub drive: Drive,
+}
+
+/// What planning a face needs to know of the rest of the rig.
+pub struct FacePlan<'t> {
+    pub root: &'t DeTable<'t>,
+    pub findings: &'t Findings,
+    pub claims: &'t Claims,
+    pub controller: &'t Controller,
+}
+
+impl FacePlan<'_> {
+    /// Plans the face of this name.
+    pub fn mount(&self, name: &str, value: &Spanned<DeValue<'_>>) -> Option<Unseated> {
+        let keys: FaceKeys = reader::read(value.get_ref(), value.span(), self.findings)?;
+        let drive = value.get_ref().as_table()?.get("drive")?;
+        let method_of_face = self.method(drive)?;
+        let layout = self.layout(&keys, value.span())?;
+        // Own glyphs are drawn with segments; on dots there are none to draw with.
+        let style = keys.kind.style().unwrap_or(Style::Seven);
+        let colour = keys.light.colour;
+        let mut face = Face {
+            name: name.to_owned(),
+            layout,
+            points: true,
+            extras: self.extras(&keys, layout)?,
+            own_glyphs: glyphs::plan(&keys.glyphs, style, self.findings)?,
+            common: self.common(name, keys.common, method_of_face, value)?,
+            light: Light {
+                colour,
+                forward: keys.light.forward_volts.map_or(colour.usual_forward(), Volts),
+                wanted: keys.light.milliamps.map(Milliamps),
+            },
+        };
+        let package = Package::plan(keys.package.as_ref(), &face, self.findings);
+        let colons = keys.colons.iter().map(|colon| &colon.node);
+        let extras = colons.chain(keys.lamps.iter().map(|lamp| &lamp.node)).collect();
+        let table = DriveTable {
+            drive,
+            extras,
+            keys: keys.keys.iter().map(|key| (key.name.get_ref().as_str(), &key.node)).collect(),
+            face: name,
+            root: self.root,
+            controller: self.controller,
+            package: package.as_ref(),
+            findings: self.findings,
+            claims: self.claims,
+        };
+        let planned = method_of_face.plan(&face, self.controller, &table)?;
+        let display = planned.drive.display();
+        if let Some(key) = keys.keys.first().filter(|_| display.button_names().is_empty()) {
+            let problem = PartTrouble::NoKeys { method: method_of_face.name() };
+            return self.findings.stop(key.name.span(), problem);
+        }
+        if display.circuit().is_some() && keys.light.forward_volts.is_none() {
+            let value = face.light.forward.0.to_string();
+            let assumed = Problem::Assumed { key: format!("face.{name}.light.forward_volts"), value };
+            self.findings.note(value_span(self.root, name), assumed);
+        }
+        let point = face.style().point_index();
+        face.points = (0..face.digits()).all(|digit| planned.wiring.has(face.element(digit, point)));
+        Some(Unseated {
+            face,
+            method: method_of_face.name(),
+            package,
+            protocol: planned.protocol,
+            lines: planned.lines,
+            wiring: planned.wiring,
+            drive: planned.drive,
+        })
+    }
+
+    /// The method that the drive table names.
+    fn method(&self, drive: &Spanned<DeValue<'_>>) -> Option<&'static dyn Method> {
+        let MethodKey { method: written } =
+            reader::read_loosely(drive.get_ref(), drive.span(), self.findings)?;
+        let known = || methods().map(Method::name).collect::<Vec<_>>();
+        let Some(written) = written else {
+            return self.findings.stop(drive.span(), Problem::NoMethod { methods: known() });
+        };
+        let found = method(written.get_ref());
+        if found.is_none() {
+            let problem = Problem::unknown_name("method", written.get_ref(), &known());
+            return self.findings.stop(written.span(), problem);
+        }
+        found
+    }
+
+    /// How many digits, or how many dots.
+    fn layout(&self, keys: &FaceKeys, face: std::ops::Range<usize>) -> Option<Layout> {
+        let count = |written: &Option<Spanned<i64>>, key: &'static str, most: usize| {
+            let Some(written) = written else {
+                return self.findings.stop(face.clone(), Problem::MissingKey { key });
+            };
+            let found = *written.get_ref();
+            let count = usize::try_from(found).ok().filter(|count| (1..=most).contains(count));
+            if count.is_none() {
+                let allowed = format!("a whole number from 1 to {most}");
+                let problem = Problem::WrongValue { found: found.to_string(), allowed };
+                self.findings.error(written.span(), problem);
+            }
+            count
+        };
+        let stray = |written: &Option<Spanned<i64>>, allowed: &str| {
+            if let Some(written) = written {
+                let found = "a size of another kind of display".to_owned();
+                let problem = Problem::WrongValue { found, allowed: allowed.to_owned() };
+                self.findings.error(written.span(), problem);
+            }
+        };
+        let Some(style) = keys.kind.style() else {
+            stray(&keys.digits, "width and height, on a face of dots");
+            let width = count(&keys.width, "width", Face::MAX_WIDTH);
+            let height = count(&keys.height, "height", Face::MAX_HEIGHT);
+            return Some(Layout::Dots(Grid::plain(width?, height?)));
+        };
+        stray(&keys.width, "digits, on a face of segments");
+        stray(&keys.height, "digits, on a face of segments");
+        Some(Layout::Digits { style, count: count(&keys.digits, "digits", Face::MAX_DIGITS)? })
+    }
+
+    /// The colons, then the lamps, in the file's order.
+    fn extras(&self, keys: &FaceKeys, layout: Layout) -> Option<Vec<Extra>> {
+        let (style, digits) = match layout {
+            Layout::Digits { style, count } => (Some(style), count),
+            Layout::Dots(_) => (None, 0),
+        };
+        let mut extras: Vec<Extra> = Vec::new();
+        for colon in &keys.colons {
+            let found = *colon.after.get_ref();
+            let Some(after) = usize::try_from(found).ok().filter(|after| (1..=digits).contains(after)) else {
+                let allowed = format!("a number of digits from 1 to {digits}");
+                let problem = Problem::WrongValue { found: found.to_string(), allowed };
+                return self.findings.stop(colon.after.span(), problem);
+            };
+            let colon_there = Extra { name: format!("colon{after}"), kind: ExtraKind::Colon { after } };
+            if extras.contains(&colon_there) {
+                return self.findings.stop(colon.after.span(), Problem::NameTwice { name: colon_there.name });
+            }
+            extras.push(colon_there);
+        }
+        for lamp in &keys.lamps {
+            let name = lamp.name.get_ref();
+            let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_".contains(c));
+            if !plain || style.is_some_and(|style| style.segment_index(name).is_some()) {
+                let allowed = "letters and digits, and no name of a segment".into();
+                let problem = Problem::WrongValue { found: format!("{name:?}"), allowed };
+                return self.findings.stop(lamp.name.span(), problem);
+            }
+            if extras.iter().any(|extra| extra.name == *name) {
+                return self.findings.stop(lamp.name.span(), Problem::NameTwice { name: name.clone() });
+            }
+            extras.push(Extra { name: name.clone(), kind: ExtraKind::Lamp });
+        }
+        Some(extras)
+    }
+
+    /// The common side that the file gives, or the one that the method has by itself. Where both kinds of
+    /// digit can be driven there is no safe guess: the wrong one lights the complement.
+    fn common(
+        &self,
+        face: &str,
+        written: Option<Common>,
+        method: &dyn Method,
+        value: &Spanned<DeValue<'_>>,
+    ) -> Option<Common> {
+        if let Some(common) = written.or(method.common()) {
+            if written.is_none() {
+                let (key, value) = (format!("face.{face}.common"), format!("\"{}\"", common.name()));
+                self.findings.note(value_span(self.root, face), Problem::Assumed { key, value });
+            }
+            return Some(common);
+        }
+        self.findings.stop(value.span(), Problem::MissingKey { key: "common" })
+    }
+}
+
+/// Where a face's table stands.
+fn value_span(root: &DeTable<'_>, face: &str) -> std::ops::Range<usize> {
+    let table = root.get("face").and_then(|faces| faces.get_ref().as_table()?.get(face));
+    table.map_or(0..0, Spanned::span)
+}

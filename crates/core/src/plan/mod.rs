@@ -1,0 +1,240 @@
+//! The plan of a whole rig: everything that follows from its file, as plain data.
+//!
+//! [`Rig::read`] takes the text through three steps, each apart: the document with its places ([`rig`](crate::rig)), the
+//! checks and plans of the parts ([`part`](crate::part)), and here the rig as a whole: its controller, its buses with the
+//! devices on them, and its faces. [`budget`] works currents out, [`scan`] the timing of a scan, [`wires`] what to connect.
+
+pub mod budget;
+mod built;
+mod face;
+pub mod scan;
+pub mod wires;
+
+use toml::de::DeValue;
+
+use crate::bus::Protocol;
+use crate::face::Face;
+use crate::part::Drive;
+use crate::rig::face::RigKeys;
+use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Problem, reader};
+use crate::wiring::Wiring;
+
+pub use built::BuiltError;
+
+use face::{FacePlan, Unseated};
+
+/// The hardware: a controller, buses, and the faces on them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Rig {
+    /// What the file calls it.
+    pub name: Option<String>,
+    /// What the lines come from.
+    pub controller: Controller,
+    /// What carries transfers: one at a time on each.
+    pub buses: Vec<Bus>,
+    /// The faces in the file's order.
+    pub faces: Vec<Mount>,
+}
+
+/// Lines that belong together: devices that share a pin share the time.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bus {
+    /// The controller's pins, by the data sheet's names.
+    pub pins: Vec<Pin>,
+    /// What is spoken to over them.
+    pub devices: Vec<Device>,
+}
+
+/// Something that is spoken to: the parts of a face.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Device {
+    /// How.
+    pub protocol: Protocol,
+    /// Its lines, numbered as the protocol says, by their places in [`Bus::pins`].
+    pub lines: Vec<usize>,
+}
+
+/// A device of a rig.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct DeviceId {
+    /// The bus, by its place in [`Rig::buses`].
+    pub bus: usize,
+    /// The device, by its place in [`Bus::devices`].
+    pub device: usize,
+}
+
+/// A face on its drive.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Mount {
+    /// What a person looks at.
+    pub face: Face,
+    /// The method's name, as in the file.
+    pub method: &'static str,
+    /// The pins of the display itself, where the file tells.
+    pub package: Option<Package>,
+    /// Its lines, numbered as its device's protocol says.
+    pub lines: Vec<Line>,
+    /// Where its parts are on the buses.
+    pub device: DeviceId,
+    /// From elements to nodes.
+    pub wiring: Wiring,
+    /// What stands between the lines and its lights.
+    pub drive: Drive,
+}
+
+/// What came of reading a rig file.
+pub struct Reading {
+    /// The rig, unless a finding keeps it from being used.
+    pub rig: Option<Rig>,
+    /// Everything there is to say about the file, in the order of its places.
+    pub findings: Vec<Finding>,
+}
+
+impl Rig {
+    /// Reads and checks a rig file.
+    #[must_use]
+    pub fn read(source: &str) -> Reading {
+        let findings = Findings::default();
+        let rig = Self::plan(source, &findings).filter(|_| !findings.are_blocking());
+        rig.iter().flat_map(budget::check).for_each(|finding| findings.add(finding));
+        Reading { rig, findings: findings.in_order() }
+    }
+
+    /// The face of this name.
+    #[must_use]
+    pub fn face(&self, name: &str) -> Option<&Mount> {
+        self.faces.iter().find(|mount| mount.face.name == name)
+    }
+
+    /// The device of a face.
+    #[must_use]
+    pub fn device(&self, id: DeviceId) -> Option<&Device> {
+        self.buses.get(id.bus)?.devices.get(id.device)
+    }
+
+    /// How a face's parts are spoken to.
+    #[must_use]
+    pub fn protocol(&self, mount: &Mount) -> Option<&Protocol> {
+        Some(&self.device(mount.device)?.protocol)
+    }
+
+    fn plan(source: &str, findings: &Findings) -> Option<Self> {
+        let (root, whole) = reader::parse(source, findings)?;
+        let keys: RigKeys = reader::read(&root, whole, findings)?;
+        let controller = Controller::plan(keys.controller, findings)?;
+
+        let root = root.as_table()?;
+        let faces = match root.get("face").map(|face| (face.get_ref(), face.span())) {
+            Some((DeValue::Table(faces), _)) if !faces.is_empty() => faces,
+            Some((DeValue::Table(_), span)) => return findings.stop(span, Problem::NoFaces),
+            Some((other, span)) => {
+                let found = reader::describe(other);
+                return findings
+                    .stop(span, Problem::WrongValue { found, allowed: "a table of faces".into() });
+            }
+            None => return findings.stop(0..0, Problem::NoFaces),
+        };
+        let mut faces: Vec<_> = faces.iter().collect();
+        faces.sort_by_key(|(name, _)| name.span().start);
+        let claims = Claims::default();
+        let planned: Vec<_> = faces
+            .into_iter()
+            .map(|(name, value)| {
+                let plan = FacePlan { root, findings, claims: &claims, controller: &controller };
+                plan.mount(name.get_ref(), value)
+            })
+            .collect();
+        let unseated = planned.into_iter().collect::<Option<Vec<_>>>()?;
+        let (buses, faces) = seat(unseated);
+        Some(Self { name: keys.name, controller, buses, faces })
+    }
+}
+
+/// Puts the devices of faces on buses: those that share a pin are on one.
+fn seat(unseated: Vec<Unseated>) -> (Vec<Bus>, Vec<Mount>) {
+    let pins_of = |unseated: &Unseated| -> Vec<Pin> {
+        unseated.lines.iter().map(|line| line.known.clone()).collect()
+    };
+    // Buses by pins first; one that turns out to join two of them takes both.
+    let mut groups: Vec<Vec<Pin>> = Vec::new();
+    for face in &unseated {
+        let mut pins = pins_of(face);
+        groups.retain(|group| {
+            let joined = group.iter().any(|pin| pins.contains(pin));
+            if joined {
+                let more: Vec<_> = group.iter().filter(|pin| !pins.contains(pin)).cloned().collect();
+                pins.splice(0..0, more);
+            }
+            !joined
+        });
+        groups.push(pins);
+    }
+    // Each pin once, in the order in which the faces name them.
+    let mut buses: Vec<Bus> = Vec::new();
+    let mut faces = Vec::new();
+    for face in unseated {
+        let group = groups.iter().find(|group| pins_of(&face).iter().any(|pin| group.contains(pin)));
+        let known = |bus: &Bus| group.is_some_and(|group| bus.pins.iter().any(|pin| group.contains(pin)));
+        let bus = buses.iter().position(known).unwrap_or_else(|| {
+            buses.push(Bus { pins: Vec::new(), devices: Vec::new() });
+            buses.len() - 1
+        });
+        let Bus { pins, devices } = &mut buses[bus];
+        let lines = face.lines.iter().map(|line| {
+            pins.iter().position(|pin| *pin == line.known).unwrap_or_else(|| {
+                pins.push(line.known.clone());
+                pins.len() - 1
+            })
+        });
+        devices.push(Device { protocol: face.protocol, lines: lines.collect() });
+        faces.push(Mount {
+            face: face.face,
+            method: face.method,
+            package: face.package,
+            lines: face.lines,
+            device: DeviceId { bus, device: devices.len() - 1 },
+            wiring: face.wiring,
+            drive: face.drive,
+        });
+    }
+    (buses, faces)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn rig(faces: &[(&str, &str)]) -> Rig {
+        let face = |(name, pins): &(&str, &str)| {
+            format!(
+                "[face.{name}]\nkind = \"seven-segment\"\ndigits = 8\n[face.{name}.drive]\nmethod = \"max7219\"\n\
+                 pins = {{ data = {pins} }}\n"
+            )
+        };
+        Rig::read(&faces.iter().map(face).collect::<String>()).rig.unwrap()
+    }
+
+    #[test]
+    fn devices_that_share_pins_are_on_one_bus() {
+        let rig = rig(&[
+            ("desk", "1, clock = 2, select = 3"),
+            ("gauge", "4, clock = 5, select = 6"),
+            ("sign", "1, clock = 2, select = 7"),
+        ]);
+        let pins: Vec<Vec<_>> =
+            rig.buses.iter().map(|bus| bus.pins.iter().map(ToString::to_string).collect()).collect();
+        assert_eq!(pins, [vec!["2", "1", "3", "7"], vec!["5", "4", "6"]]);
+        let devices: Vec<_> = rig.faces.iter().map(|mount| (mount.device.bus, mount.device.device)).collect();
+        assert_eq!(devices, [(0, 0), (1, 0), (0, 1)]);
+        assert_eq!(rig.buses[0].devices[1].lines, [0, 1, 3]);
+    }
+
+    #[test]
+    fn plans_are_plain_data() {
+        fn plain<T: Clone + PartialEq + Send + Sync + std::fmt::Debug>(_: &T) {}
+        let one = rig(&[("desk", "1, clock = 2, select = 3")]);
+        plain(&one);
+        assert_eq!(one, one.clone());
+        assert_ne!(one, rig(&[("desk", "1, clock = 2, select = 4")]));
+    }
+}

@@ -1,0 +1,129 @@
+//! The wiring list: what to connect to what, in the order in which one would plug it.
+
+use std::fmt;
+
+use super::{Mount, budget};
+use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
+use crate::glyph::Common;
+use crate::part::{Part, Wire};
+use crate::rig::{Controller, Function};
+use crate::units::{Ohms, Volts, nearest_e12};
+
+/// One connection of the display.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Connection {
+    /// The pins of the display's package; none where the rig does not tell its package.
+    pub package_pins: Vec<usize>,
+    /// What they are for: `segment a`, `digit 2`.
+    pub function: String,
+    /// What is on the way.
+    pub through: Vec<Through>,
+    /// A controller pin, an output of a part, or a rail.
+    pub to: String,
+    /// Whether that is a rail.
+    pub is_rail: bool,
+}
+
+/// Something on the way of a wire.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Through {
+    /// A resistor.
+    Resistor(Ohms),
+    /// A switch to a rail, and whether that is the supply.
+    Switch(SwitchKind, bool),
+    /// The resistor between a switch's base and its output.
+    Base(Ohms),
+}
+
+impl fmt::Display for Through {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Resistor(ohms) => write!(f, "{ohms}"),
+            Self::Switch(kind, true) => write!(f, "{} switch to the supply", kind.name()),
+            Self::Switch(kind, false) => write!(f, "{} switch to ground", kind.name()),
+            Self::Base(ohms) => write!(f, "its base through {ohms}"),
+        }
+    }
+}
+
+/// Everything to connect for a face.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Wiring {
+    /// The display's pins; none where a part drives a display of which the rig does not tell the pins.
+    pub display: Vec<Connection>,
+    /// What the display's connections lead to: the controller's part number, or the part between.
+    pub outputs_of: String,
+    /// The controller's part number, or what else to call it.
+    pub controller: &'static str,
+    /// The lines from the part to the controller; none where the display is at the controller itself.
+    pub lines: Vec<(String, String)>,
+    /// What else the parts need.
+    pub ties: Vec<Wire>,
+}
+
+/// The wiring list of a face.
+#[must_use]
+pub fn list(mount: &Mount, controller: &Controller) -> Wiring {
+    let controller_name = controller.part.unwrap_or("controller");
+    let drive = mount.drive.display();
+    let lines = || mount.lines.iter().map(|line| (line.role.clone(), line.pin.to_string())).collect();
+    let ties = mount.drive.wires();
+    let (Some(circuit), Some(ratings)) = (drive.circuit(), drive.ratings()) else {
+        let outputs_of = mount.method.to_owned();
+        return Wiring { display: Vec::new(), outputs_of, controller: controller_name, lines: lines(), ties };
+    };
+    // Without a high level of its own, the port is the controller.
+    let lines = if ratings.high.is_some() { lines() } else { Vec::new() };
+    let high = ratings.high.unwrap_or(controller.logic_volts);
+    let display = display(mount, circuit, base_resistor(mount, controller, high));
+    Wiring { display, outputs_of: ratings.part, controller: controller_name, lines, ties }
+}
+
+/// The resistor to the base of a digit's transistor: a twentieth of what it switches keeps a small one saturated.
+fn base_resistor(mount: &Mount, controller: &Controller, high: Volts) -> Option<Ohms> {
+    const GAIN: f64 = 20.0;
+    const BASE_EMITTER: f64 = 0.7;
+    let joined = budget::of(mount, controller)?.flow?.joined;
+    let base = joined.0 / GAIN / 1e3;
+    (base > 0.0 && high.0 > BASE_EMITTER).then(|| nearest_e12(Ohms((high.0 - BASE_EMITTER) / base)))
+}
+
+fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connection> {
+    let is_select = |output: usize| circuit.selects.contains(&output);
+    let resistor_in = |place| circuit.resistor.filter(|resistor| resistor.place == place);
+    let anodes_joined = circuit.common == Common::Anode;
+    let of_output = |(index, output): (usize, &Output)| {
+        let (switch, place, to_high) = if is_select(index) {
+            (&circuit.select_switch, ResistorPlace::Digits, anodes_joined)
+        } else {
+            (&circuit.line_switch, ResistorPlace::Segments, !anodes_joined)
+        };
+        let resistor = resistor_in(place).map(|resistor| Through::Resistor(resistor.ohms));
+        let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switch.kind, to_high));
+        let is_bipolar = matches!(switch, Some(Through::Switch(SwitchKind::Npn | SwitchKind::Pnp, _)));
+        let base = base.filter(|_| is_bipolar && is_select(index)).map(Through::Base);
+        let is_segment = mount.face.style().segment_index(&output.role).is_some();
+        Connection {
+            package_pins: output.package_pins.clone(),
+            function: if is_segment { format!("segment {}", output.role) } else { output.role.clone() },
+            through: resistor.into_iter().chain(switch).chain(base).collect(),
+            to: output.pin.to_string(),
+            is_rail: false,
+        }
+    };
+    let mut list: Vec<_> = circuit.outputs.iter().enumerate().map(of_output).collect();
+    if circuit.selects.is_empty() {
+        let resistor = resistor_in(ResistorPlace::Digits).map(|resistor| Through::Resistor(resistor.ohms));
+        let commons = mount.package.iter().flat_map(|package| package.pins_of(Function::Common)).collect();
+        list.push(Connection {
+            package_pins: commons,
+            function: if mount.face.digits() > 1 { "common of every digit".into() } else { "common".into() },
+            through: resistor.into_iter().collect(),
+            to: if anodes_joined { "supply".into() } else { "ground".into() },
+            is_rail: true,
+        });
+    }
+    // As the package counts its pins, where it is known.
+    list.sort_by_key(|connection| connection.package_pins.first().copied().unwrap_or(usize::MAX));
+    list
+}

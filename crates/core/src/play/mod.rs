@@ -1,0 +1,99 @@
+//! Time: acts, the reel that plays them on faces, and the clock that sends what comes of it.
+//!
+//! An [`Act`] is a pure function of elapsed time and inputs, so it can be sampled at any moment in any order and never
+//! drifts. It also says when its picture changes next: a player sleeps until that moment, counted from the start, and an
+//! export jumps there. A [`Reel`] holds tracks; a [`Player`] draws them and hands the frames that changed to the
+//! [`scheduler`], the one clock of the rig. [`turn`] and [`slow`] look closely at a scan, [`stall`] at a program that
+//! blocks it, [`keyboard`] makes events of push buttons.
+
+pub mod count;
+pub mod keyboard;
+mod player;
+pub mod scheduler;
+pub mod selftest;
+pub mod slow;
+pub mod stall;
+pub mod turn;
+
+use std::collections::BTreeMap;
+use std::time::Duration;
+
+use crate::content::number::Decimal;
+use crate::content::{Canvas, Region};
+use keyboard::KeyEvent;
+
+pub use player::Player;
+
+/// What comes in from outside while acts play.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Inputs {
+    /// Values by name: a reading, a word.
+    pub variables: BTreeMap<String, Value>,
+    /// What happened to push buttons, in order of time.
+    pub keys: Vec<KeyMoment>,
+}
+
+/// A value from outside.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Value {
+    /// A number.
+    Number(Decimal),
+    /// Words.
+    Words(String),
+}
+
+/// Something that happened to a push button.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeyMoment {
+    /// When, since playing began.
+    pub at: Duration,
+    /// The face, by its place in the rig.
+    pub face: usize,
+    /// The button, by its place on the face.
+    pub button: usize,
+    /// What happened.
+    pub event: KeyEvent,
+}
+
+/// Timed content of a region of a face.
+///
+/// An implementer guarantees that [`Act::draw`] depends on nothing but its arguments, and that with the same inputs it
+/// draws the same from one [`Act::next_change`] to just before the next.
+pub trait Act {
+    /// Draws what is seen at `elapsed` since the act began onto a dark canvas. After the end it draws what was last shown.
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>);
+
+    /// The first moment after `elapsed` at which it may look different; `None` when it stays for good.
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration>;
+
+    /// How long the act lasts; `None` when it never ends.
+    fn length(&self) -> Option<Duration>;
+}
+
+/// What plays in a region of a face.
+pub struct Track {
+    /// The face, by its place in the rig.
+    pub face: usize,
+    /// Where on it; all of it where that is not said.
+    pub region: Option<Region>,
+    /// What it shows.
+    pub act: Box<dyn Act>,
+}
+
+/// Tracks that begin together.
+#[derive(Default)]
+pub struct Reel {
+    /// In the order in which they are drawn: a later one draws over an earlier one.
+    pub tracks: Vec<Track>,
+}
+
+impl Reel {
+    /// When the last track ends; `None` when one never does.
+    #[must_use]
+    pub fn length(&self) -> Option<Duration> {
+        self.tracks
+            .iter()
+            .map(|track| track.act.length())
+            .try_fold(Duration::ZERO, |longest, length| Some(longest.max(length?)))
+    }
+}

@@ -1,0 +1,230 @@
+//! A reel on powered faces.
+
+use std::time::Duration;
+
+use super::keyboard::Keyboard;
+use super::scheduler::Scheduler;
+use super::{Inputs, KeyMoment, Reel, Track};
+use crate::board::link::{Link, LinkError};
+use crate::content::{Canvas, Region};
+use crate::frame::Frame;
+use crate::plan::Rig;
+use crate::units::Nanos;
+
+/// Plays a reel: draws its tracks at the moments at which they change and hands the frames to the scheduler.
+///
+/// Elapsed time is the scheduler's time. A change that comes while its face's bus is busy is drawn when that is free, as it
+/// is then: frames that are late by that are left out, and bus time never runs away from act time.
+pub struct Player<'p, L> {
+    reel: &'p Reel,
+    scheduler: Scheduler<'p, L>,
+    stages: Vec<Stage>,
+    inputs: Inputs,
+}
+
+/// One face that plays.
+struct Stage {
+    face: usize,
+    shown: Frame,
+    /// The next frame is drawn here, then swapped in.
+    drawn: Frame,
+    fresh: bool,
+    /// When it may look different next.
+    changes_at: Option<Duration>,
+    /// When everything is sent again, where the rig asks for it.
+    resend_at: Option<Duration>,
+    /// When its push buttons are looked at next, and how often.
+    poll: Option<(Duration, Duration, Keyboard)>,
+}
+
+/// Something that is due on a stage.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Due {
+    Change,
+    Resend,
+    Poll,
+}
+
+impl<'p, L: Link> Player<'p, L> {
+    /// Powers up the faces that play.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn new(rig: &'p Rig, reel: &'p Reel, link: L) -> Result<Self, LinkError> {
+        let mut scheduler = Scheduler::new(rig, link);
+        let mut faces: Vec<usize> = reel.tracks.iter().map(|track| track.face).collect();
+        faces.sort_unstable();
+        faces.dedup();
+        let mut stages = Vec::new();
+        for face in faces {
+            let Some(mount) = rig.faces.get(face) else { continue };
+            scheduler.power_up(face)?;
+            let dark = mount.face.blank();
+            let resend_at = mount.drive.display().resend_every().map(Duration::from);
+            stages.push(Stage {
+                face,
+                shown: dark.clone(),
+                drawn: dark,
+                fresh: true,
+                changes_at: Some(Duration::ZERO),
+                resend_at,
+                poll: None,
+            });
+        }
+        Ok(Self { reel, scheduler, stages, inputs: Inputs::default() })
+    }
+
+    /// Looks at the push buttons of a face so often; what happens to them becomes inputs.
+    pub fn poll_keys(&mut self, face: usize, every: Duration) {
+        let names = self.scheduler.rig().faces.get(face).map_or(0, |mount| {
+            mount.drive.display().button_names().len()
+        });
+        let keyboard = Keyboard::new(names, Keyboard::USUAL_DEBOUNCE, Keyboard::USUAL_HOLD);
+        let begin = Duration::from(self.scheduler.now());
+        if let Some(stage) = self.stages.iter_mut().find(|stage| stage.face == face && names > 0) {
+            stage.poll = Some((begin, every.max(Duration::from_nanos(1)), keyboard));
+        }
+    }
+
+    /// What comes in from outside. After a change [`Self::look_again`] makes the acts take notice.
+    pub const fn inputs_mut(&mut self) -> &mut Inputs {
+        &mut self.inputs
+    }
+
+    /// Draws every face anew at the next moment.
+    pub fn look_again(&mut self) {
+        let now = Duration::from(self.scheduler.now());
+        self.stages.iter_mut().for_each(|stage| stage.changes_at = Some(now));
+    }
+
+    /// The scheduler.
+    pub const fn scheduler(&self) -> &Scheduler<'p, L> {
+        &self.scheduler
+    }
+
+    /// The same, to be acted on.
+    pub const fn scheduler_mut(&mut self) -> &mut Scheduler<'p, L> {
+        &mut self.scheduler
+    }
+
+    /// The faces that play, by their places in the rig.
+    pub fn faces(&self) -> impl Iterator<Item = usize> + '_ {
+        self.stages.iter().map(|stage| stage.face)
+    }
+
+    /// The next moment at which something is due.
+    #[must_use]
+    pub fn next_moment(&self) -> Option<Duration> {
+        self.due().map(|(at, ..)| at)
+    }
+
+    /// What is due next: when, what, and on which stage.
+    fn due(&self) -> Option<(Duration, Due, usize)> {
+        let now = Duration::from(self.scheduler.now());
+        let of_stage = |(place, stage): (usize, &Stage)| {
+            let free = Duration::from(self.scheduler.free_at(stage.face));
+            [
+                (stage.changes_at, Due::Change),
+                (stage.resend_at, Due::Resend),
+                (stage.poll.as_ref().map(|(at, ..)| *at), Due::Poll),
+            ]
+            .into_iter()
+            .filter_map(move |(at, due)| Some((at?.max(free).max(now), due, place)))
+            .min()
+        };
+        self.stages.iter().enumerate().filter_map(of_stage).min()
+    }
+
+    /// Lets everything happen that is due up to `until`, that moment included. Whether any face looks different.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
+        let mut changed = false;
+        while let Some((at, due, place)) = self.due().filter(|(at, ..)| *at <= until) {
+            self.scheduler.run_until(at.into())?;
+            changed |= match due {
+                Due::Change => self.draw(place, at)?,
+                Due::Resend => {
+                    self.scheduler.refresh(self.stages[place].face)?;
+                    self.put_off_resend(place);
+                    false
+                }
+                Due::Poll => {
+                    self.poll(place)?;
+                    false
+                }
+            };
+        }
+        self.scheduler.run_until(until.into())?;
+        Ok(changed)
+    }
+
+    /// The resend after one that has just been done: never before a frame has had its time.
+    fn put_off_resend(&mut self, place: usize) {
+        let stage = &mut self.stages[place];
+        let mount = &self.scheduler.rig().faces[stage.face];
+        let every = mount.drive.display().resend_every().map(Duration::from);
+        let due = stage.resend_at.zip(every).map(|(due, every)| due + every);
+        stage.resend_at = due.map(|due| due.max(Duration::from(self.scheduler.now()) + LEAST_PAUSE));
+    }
+
+    /// Draws the tracks of a face and shows them where they differ from what is shown.
+    fn draw(&mut self, place: usize, at: Duration) -> Result<bool, LinkError> {
+        let rig = self.scheduler.rig();
+        let stage = &mut self.stages[place];
+        let face = &rig.faces[stage.face].face;
+        stage.drawn.clear();
+        let of_face = |track: &&Track| track.face == stage.face;
+        for track in self.reel.tracks.iter().filter(of_face) {
+            let region = track.region.unwrap_or(Region::whole(face));
+            track.act.draw(at, &self.inputs, &mut Canvas::new(face, &mut stage.drawn, region));
+        }
+        let changes = self.reel.tracks.iter().filter(of_face);
+        stage.changes_at = changes.filter_map(|track| track.act.next_change(at, &self.inputs)).min();
+        if !stage.fresh && stage.drawn == stage.shown {
+            return Ok(false);
+        }
+        std::mem::swap(&mut stage.drawn, &mut stage.shown);
+        stage.fresh = false;
+        self.scheduler.show(stage.face, &stage.shown)?;
+        Ok(true)
+    }
+
+    fn poll(&mut self, place: usize) -> Result<(), LinkError> {
+        let face = self.stages[place].face;
+        let down = self.scheduler.buttons(face)?;
+        let now = self.scheduler.now();
+        let mut happened = false;
+        if let Some((at, every, keyboard)) = &mut self.stages[place].poll {
+            for (button, event) in keyboard.take(now, &down) {
+                let at = now.into();
+                self.inputs.keys.push(KeyMoment { at, face, button, event });
+                happened = true;
+            }
+            *at = (*at + *every).max(now.into());
+        }
+        if happened {
+            self.look_again();
+        }
+        Ok(())
+    }
+
+    /// Puts every face out.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn off(&mut self) -> Result<(), LinkError> {
+        self.stages.iter().try_for_each(|stage| self.scheduler.off(stage.face))
+    }
+
+    /// How long the eye must watch a face to see what it shows: a turn, where the controller does the scan.
+    #[must_use]
+    pub fn exposure(&self) -> Nanos {
+        let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
+        turns.max().unwrap_or_default()
+    }
+}
+
+/// Between two resends there is at least this, whatever the rig asks for, so that frames get through.
+const LEAST_PAUSE: Duration = Duration::from_millis(1);

@@ -1,0 +1,366 @@
+//! The one clock: what all faces of a rig have to send, in the order of its moments.
+//!
+//! A scheduler holds the driver of every face. Whatever is asked of one becomes operations with moments; slots of a scan
+//! come at moments of their own, between frames and at the scan's own rate. The scheduler sends the earliest first, over
+//! one link. Nothing else advances time, and looking at a picture sends nothing.
+
+use crate::board::Board;
+use crate::board::link::{Link, LinkError, Standing};
+use crate::board::picture::Picture;
+use crate::bus::{Op, Ops, Reply, Role};
+use crate::driver::Driver;
+use crate::frame::{Frame, Level};
+use crate::plan::{DeviceId, Mount, Rig};
+use crate::units::Nanos;
+
+/// The drivers of a rig's faces at a link.
+pub struct Scheduler<'r, L> {
+    rig: &'r Rig,
+    link: L,
+    stages: Vec<Stage<'r>>,
+    now: Nanos,
+    /// Turns in a row of a scan that did not come again as they were.
+    unlike: u32,
+}
+
+/// One face: its driver, what it has to send, and when it scans.
+struct Stage<'r> {
+    mount: &'r Mount,
+    driver: Box<dyn Driver>,
+    /// The levels of the nodes, kept between frames.
+    nodes: Vec<Level>,
+    /// What is to be sent, how much of it has been, and the moment from which its moments count.
+    ops: Ops,
+    sent: usize,
+    base: Nanos,
+    /// When the next slot of its scan begins; none while nothing is scanned.
+    slot_at: Option<Nanos>,
+    /// When the slot after the one that is being sent begins.
+    next_slot: Option<Nanos>,
+}
+
+impl Stage<'_> {
+    /// The next operation, if any is left.
+    fn op(&self) -> Option<Op<'_>> {
+        let op = self.ops.get(self.sent)?;
+        Some(Op { not_before: self.base + op.not_before, ..op })
+    }
+
+    const fn device(&self) -> DeviceId {
+        self.mount.device
+    }
+}
+
+/// So many turns in a row that do not come again as they were, and the scheduler leaves off comparing them.
+const MOST_UNLIKE: u32 = 8;
+
+impl<'r, L> Scheduler<'r, L> {
+    /// The rig.
+    pub const fn rig(&self) -> &'r Rig {
+        self.rig
+    }
+
+    /// The link.
+    pub const fn link(&self) -> &L {
+        &self.link
+    }
+
+    /// The same, to be acted on.
+    pub const fn link_mut(&mut self) -> &mut L {
+        &mut self.link
+    }
+
+    /// Up to when everything has happened.
+    #[must_use]
+    pub const fn now(&self) -> Nanos {
+        self.now
+    }
+}
+
+impl<'r, L: Link> Scheduler<'r, L> {
+    /// The faces of a rig at a link, at the moment at which power comes. Nothing has been sent.
+    pub fn new(rig: &'r Rig, link: L) -> Self {
+        let stage = |mount: &'r Mount| Stage {
+            mount,
+            driver: mount.drive.display().driver(),
+            nodes: vec![Level::OFF; mount.wiring.node_count()],
+            ops: Ops::default(),
+            sent: 0,
+            base: Nanos(0),
+            slot_at: None,
+            next_slot: None,
+        };
+        Self { rig, link, stages: rig.faces.iter().map(stage).collect(), now: Nanos(0), unlike: 0 }
+    }
+
+    /// When the bus of a face is free.
+    #[must_use]
+    pub fn free_at(&self, face: usize) -> Nanos {
+        self.stages.get(face).map_or(self.now, |stage| self.link.free_at(stage.device()).max(self.now))
+    }
+
+    /// Sends the power-up sequence of a face.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn power_up(&mut self, face: usize) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.power_up(ops))
+    }
+
+    /// Sends a frame of a face. Where the controller does the scan, it is shown from the next slot on.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn show(&mut self, face: usize, frame: &Frame) -> Result<(), LinkError> {
+        let Some(stage) = self.stages.get_mut(face) else { return Ok(()) };
+        let mut nodes = std::mem::take(&mut stage.nodes);
+        stage.mount.wiring.to_nodes(frame.levels(), &mut nodes);
+        let sent = self.ask(face, |driver, ops| driver.frame(&nodes, ops));
+        if let Some(stage) = self.stages.get_mut(face) {
+            stage.nodes = nodes;
+        }
+        sent
+    }
+
+    /// Sends a brightness step.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn brightness(&mut self, face: usize, step: u8) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.brightness(step, ops))
+    }
+
+    /// Puts a face out.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn off(&mut self, face: usize) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.off(ops))
+    }
+
+    /// Lights a face again as it was before it was put out.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn on(&mut self, face: usize) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.on(ops))
+    }
+
+    /// Sends everything again.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn refresh(&mut self, face: usize) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.refresh(ops))
+    }
+
+    /// Puts the part's own test on or off.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn test(&mut self, face: usize, on: bool) -> Result<(), LinkError> {
+        self.ask(face, |driver, ops| driver.test(on, ops))
+    }
+
+    /// Reads the push buttons of a face: the places of those that are down. They are what came back over the link.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn buttons(&mut self, face: usize) -> Result<Vec<usize>, LinkError> {
+        let Some(stage) = self.stages.get_mut(face) else { return Ok(Vec::new()) };
+        stage.base = self.now;
+        stage.driver.keys(&mut stage.ops);
+        let mut answer = Vec::new();
+        self.send_all(face, &mut |role, reply| {
+            if role == Role::Keys {
+                answer.extend_from_slice(&reply.bytes);
+            }
+        })?;
+        Ok(self.stages[face].mount.drive.display().buttons_down(&answer))
+    }
+
+    /// Lets a driver put operations and sends them from now on; what other faces have to send goes between.
+    fn ask(
+        &mut self,
+        face: usize,
+        ask: impl FnOnce(&mut dyn Driver, &mut Ops),
+    ) -> Result<(), LinkError> {
+        let Some(stage) = self.stages.get_mut(face) else { return Ok(()) };
+        stage.base = self.now;
+        ask(stage.driver.as_mut(), &mut stage.ops);
+        self.unlike = 0;
+        self.send_all(face, &mut |_, _| {})?;
+        // Something to scan, perhaps: the first slot finds out.
+        let stage = &mut self.stages[face];
+        stage.slot_at = stage.slot_at.or(Some(self.now));
+        Ok(())
+    }
+
+    fn send_all(&mut self, face: usize, heard: &mut impl FnMut(Role, &Reply)) -> Result<(), LinkError> {
+        while self.stages[face].op().is_some() {
+            let Some((at, next)) = self.earliest() else { break };
+            let reply = self.step(next, at)?;
+            if let Some((role, reply)) = reply.filter(|_| next == face) {
+                self.now = self.now.max(reply.ended);
+                heard(role, &reply);
+            }
+        }
+        Ok(())
+    }
+
+    /// The face whose turn it is next, and when.
+    fn earliest(&self) -> Option<(Nanos, usize)> {
+        let moment = |(face, stage): (usize, &Stage<'_>)| {
+            let at = match stage.op() {
+                Some(op) => op.not_before.max(self.link.free_at(stage.device())),
+                None => stage.slot_at?,
+            };
+            Some((at, face))
+        };
+        self.stages.iter().enumerate().filter_map(moment).min()
+    }
+
+    /// Lets a face do what comes next at `at`: send an operation, or begin a slot.
+    fn step(&mut self, face: usize, at: Nanos) -> Result<Option<(Role, Reply)>, LinkError> {
+        let stage = &mut self.stages[face];
+        if stage.op().is_none() {
+            // Where the bus is busy the slot begins late, and is as long dark at its beginning as ever.
+            stage.base = at.max(self.link.free_at(stage.mount.device));
+            stage.next_slot = stage.driver.slot(&mut stage.ops).map(|length| at + length);
+            stage.slot_at = stage.next_slot;
+        }
+        let Some(op) = stage.op() else { return Ok(None) };
+        let role = op.role;
+        let reply = self.link.transfer(stage.mount.device, &op)?;
+        stage.sent += 1;
+        if stage.sent == stage.ops.len() {
+            stage.ops.clear();
+            stage.sent = 0;
+            // A scan that is slower than it should be is late; it does not pile up.
+            if let Some(next) = stage.next_slot.take() {
+                stage.slot_at = Some(next.max(reply.ended));
+            }
+        }
+        Ok(Some((role, reply)))
+    }
+
+    /// Lets everything happen that comes before `until`, and time pass up to it.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn run_until(&mut self, until: Nanos) -> Result<(), LinkError> {
+        while let Some((at, face)) = self.earliest().filter(|(at, _)| *at < until) {
+            if self.skip_turns(face, at, until)? {
+                continue;
+            }
+            self.step(face, at)?;
+        }
+        if until > self.now {
+            self.now = until;
+            self.link.pass(until);
+        }
+        Ok(())
+    }
+
+    /// The program does something else for so long: nothing is sent, and whatever was due is late.
+    pub fn block(&mut self, length: Nanos) {
+        let until = self.now + length;
+        for stage in &mut self.stages {
+            stage.slot_at = stage.slot_at.map(|slot| slot.max(until));
+        }
+        self.now = until;
+        self.link.pass(until);
+    }
+
+    /// Runs one whole turn of a face's scan. Whether there is one.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn run_turn(&mut self, face: usize) -> Result<bool, LinkError> {
+        let Some(turn) = self.turn(face) else { return Ok(false) };
+        let Some(begin) = self.stages.get(face).and_then(|stage| stage.slot_at) else { return Ok(false) };
+        self.run_until(begin)?;
+        self.run_until(begin + turn)?;
+        Ok(true)
+    }
+
+    /// How long a turn of a face's scan is, where the controller does the scan.
+    #[must_use]
+    pub fn turn(&self, face: usize) -> Option<Nanos> {
+        let circuit = self.rig.faces.get(face)?.drive.display().circuit()?;
+        Some(circuit.timing?.turn())
+    }
+
+    /// Where only one face scans and nothing else comes for long, its turns are alike: one is sent, and where it comes full
+    /// circle those that follow are taken as seen. Whether any were.
+    fn skip_turns(&mut self, face: usize, at: Nanos, until: Nanos) -> Result<bool, LinkError> {
+        const WORTH_IT: u64 = 4;
+        let Some(turn) = self.turn(face) else { return Ok(false) };
+        let stage = &self.stages[face];
+        let alone = stage.op().is_none()
+            && stage.driver.begins_turn()
+            && self.stages.iter().enumerate().all(|(other, stage)| {
+                other == face || (stage.op().is_none() && stage.slot_at.is_none_or(|slot| slot >= until))
+            });
+        if !alone || self.unlike >= MOST_UNLIKE || (until - at).0 < WORTH_IT * turn.0 {
+            return Ok(false);
+        }
+        self.link.pass(at);
+        let Some(before) = self.link.standing(at) else {
+            self.unlike = MOST_UNLIKE;
+            return Ok(false);
+        };
+        let end = self.send_turn(face, at)?;
+        let Some(end) = end else { return Ok(true) };
+        self.link.pass(end);
+        let after = self.link.standing(end);
+        if after.is_none_or(|Standing { state, .. }| state != before.state) {
+            self.unlike += 1;
+            return Ok(true);
+        }
+        let span = end - at;
+        let times = (until - end).0 / span.0.max(1);
+        self.link.repeat(&before, times, span);
+        let skipped = Nanos(span.0 * times);
+        self.stages[face].slot_at = Some(end + skipped);
+        self.now = self.now.max(end + skipped);
+        Ok(true)
+    }
+
+    /// Sends the slots of one turn; when the next turn begins.
+    fn send_turn(&mut self, face: usize, begin: Nanos) -> Result<Option<Nanos>, LinkError> {
+        let mut at = begin;
+        loop {
+            self.step(face, at)?;
+            while let Some(op) = self.stages[face].op() {
+                let then = op.not_before;
+                self.step(face, then)?;
+            }
+            match self.stages[face].slot_at {
+                None => return Ok(None),
+                Some(next) => at = next,
+            }
+            if self.stages[face].driver.begins_turn() {
+                return Ok(Some(at));
+            }
+        }
+    }
+}
+
+impl<'r> Scheduler<'r, Board<'r>> {
+    /// Runs on until what was sent to a face can be seen, and looks at it: where the controller does the scan that takes
+    /// two turns, one that settles and one that is watched.
+    ///
+    /// # Errors
+    /// When the board has no such face, or cannot be spoken to.
+    pub fn expose(&mut self, face: usize) -> Result<Picture<'r>, LinkError> {
+        if self.run_turn(face)? {
+            let now = self.now;
+            self.link.open_eyes(now);
+            self.run_turn(face)?;
+        }
+        let now = self.now;
+        let missing = || LinkError::Failed(format!("the board has no face {face}"));
+        self.link.picture(face, now).ok_or_else(missing)
+    }
+}

@@ -1,0 +1,169 @@
+//! What the eye gets when the program that does the scan blocks.
+//!
+//! The blocking begins after a whole turn, as in a loop that refreshes the display and then does something
+//! else: the digit that was lit last stays lit, the others dark.
+
+use super::scheduler::Scheduler;
+use crate::board::Board;
+use crate::board::eye::Sight;
+use crate::board::link::LinkError;
+use crate::face::Element;
+use crate::frame::Frame;
+use crate::plan::Rig;
+use crate::units::{Nanos, parse_duration};
+
+/// How a program blocks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Stall {
+    /// For how long.
+    pub length: Nanos,
+    /// How often: the time from one blocking to the next. None for once.
+    pub every: Option<Nanos>,
+}
+
+/// Why a text is not a stall.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum StallError {
+    /// It is not of the form.
+    #[error("'{found}' does not say how long and how often; write it as \"40ms every 1s\"")]
+    Form {
+        /// The text.
+        found: String,
+    },
+    /// It blocks for longer than there is time.
+    #[error("{length} every {every} leaves no time for the scan")]
+    NoTime {
+        /// How long.
+        length: Nanos,
+        /// How often.
+        every: Nanos,
+    },
+}
+
+impl std::str::FromStr for Stall {
+    type Err = StallError;
+
+    /// From `40ms every 1s`.
+    fn from_str(text: &str) -> Result<Self, StallError> {
+        let form = || StallError::Form { found: text.to_owned() };
+        let (length, every) = text.split_once(" every ").ok_or_else(form)?;
+        let length: Nanos = parse_duration(length).map_err(|_| form())?.into();
+        let every: Nanos = parse_duration(every).map_err(|_| form())?.into();
+        if every <= length {
+            return Err(StallError::NoTime { length, every });
+        }
+        Ok(Self { length, every: Some(every) })
+    }
+}
+
+/// What becomes of a select.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Fate {
+    /// Which: `digit 2`.
+    pub name: String,
+    /// What is seen of its brightest light without the blocking.
+    pub usual: Sight,
+    /// What is seen with it.
+    pub stalled: Sight,
+}
+
+impl Fate {
+    /// Whether it is lit for longer without a break than it should ever be.
+    #[must_use]
+    pub fn burns(&self) -> bool {
+        self.stalled.longest_lit > self.usual.longest_lit + self.usual.longest_lit
+    }
+
+    /// Whether it goes dark for long enough to be seen.
+    #[must_use]
+    pub fn goes_dark(&self) -> bool {
+        // The flash rate at which lights fuse for everyone is 60 Hz; a longer gap is seen.
+        const SEEN: Nanos = Nanos(1_000_000_000 / 60);
+        self.stalled.longest_dark > SEEN && self.stalled.longest_dark > self.usual.longest_dark
+    }
+
+    /// Its mean brightness, 1 being the usual.
+    #[must_use]
+    pub fn brightness(&self) -> f64 {
+        if self.usual.light > 0.0 { self.stalled.light / self.usual.light } else { 0.0 }
+    }
+}
+
+/// How long one blocking is looked at, with the scan around it.
+const ONCE: Nanos = Nanos(1_000_000_000);
+/// The longest window: beyond that the answer does not change.
+const WINDOW_MOST: Nanos = Nanos(20_000_000_000);
+
+/// What becomes of each select when the program blocks; none where the controller does no scan, or the frame has
+/// nothing lit.
+///
+/// # Errors
+/// When the board cannot be spoken to.
+pub fn fates(
+    (described, built): (&Rig, &Rig),
+    face: usize,
+    frame: &Frame,
+    stall: Stall,
+) -> Result<Option<Vec<Fate>>, LinkError> {
+    let mount = &described.faces[face];
+    let Some(circuit) = mount.drive.display().circuit() else { return Ok(None) };
+    let Some(turn) = circuit.timing.map(|timing| timing.turn()) else { return Ok(None) };
+    let watch = |run: &dyn Fn(&mut Scheduler<'_, Board<'_>>) -> Result<(), LinkError>| {
+        let mut scheduler = Scheduler::new(described, Board::built_as(described, built));
+        scheduler.power_up(face)?;
+        let begin = scheduler.now() + turn;
+        scheduler.run_until(begin)?;
+        scheduler.show(face, frame)?;
+        scheduler.run_turn(face)?;
+        let now = scheduler.now();
+        scheduler.link_mut().open_eyes(now);
+        run(&mut scheduler)?;
+        let now = scheduler.now();
+        Ok(scheduler.link_mut().sights(face, now))
+    };
+    let usual = watch(&|scheduler| {
+        let until = scheduler.now() + Nanos(4 * turn.0);
+        scheduler.run_until(until)
+    })?;
+    let window = stall.every.unwrap_or(ONCE + stall.length).min(WINDOW_MOST + stall.length);
+    let stalled = watch(&|scheduler| {
+        // Whole turns, so that the last digit is the one that stays lit.
+        let turns = (window - stall.length).0.div_ceil(turn.0);
+        let until = scheduler.now() + Nanos(turns * turn.0);
+        scheduler.run_until(until)?;
+        scheduler.block(stall.length);
+        // The scan goes on: what was dark ends being so.
+        let until = until + stall.length + turn;
+        scheduler.run_until(until)
+    })?;
+    let mut fates: Vec<Option<Fate>> = vec![None; circuit.selects.len()];
+    for (element, usual) in usual.iter().enumerate().filter(|(_, usual)| usual.light > 0.0) {
+        let node = mount.wiring.node(Element(element));
+        let select = node.and_then(|node| circuit.lights.get(node.0)?.select);
+        let Some(select) = select else { continue };
+        let fate = Fate {
+            name: circuit.outputs[circuit.selects[select]].role.clone(),
+            usual: *usual,
+            stalled: stalled[element],
+        };
+        let brighter = |known: &Fate| known.usual.light >= fate.usual.light;
+        if !fates[select].as_ref().is_some_and(brighter) {
+            fates[select] = Some(fate);
+        }
+    }
+    let fates: Vec<_> = fates.into_iter().flatten().collect();
+    Ok((!fates.is_empty()).then_some(fates))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_stall_in_words() {
+        let stall = Stall { length: Nanos(40_000_000), every: Some(Nanos(1_000_000_000)) };
+        assert_eq!("40ms every 1s".parse(), Ok(stall));
+        assert!("40ms".parse::<Stall>().is_err());
+        assert!("2s every 1s".parse::<Stall>().is_err());
+    }
+}

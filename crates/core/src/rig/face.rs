@@ -1,0 +1,109 @@
+//! The tables of a rig file as they are written: the top of the file, a face, its lights, colons, lamps and keys.
+
+use serde::de::IgnoredAny;
+use serde_spanned::Spanned;
+
+use super::{controller, glyphs, package};
+use crate::face::Colour;
+use crate::glyph::{Common, Style};
+
+/// The keys at the top of the file.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct RigKeys {
+    pub name: Option<String>,
+    #[serde(default)]
+    pub controller: Option<Spanned<controller::Keys>>,
+    /// Read face by face.
+    #[serde(rename = "face")]
+    _face: Option<IgnoredAny>,
+}
+
+/// The keys of a face.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FaceKeys {
+    pub kind: Kind,
+    /// Of a face of segments.
+    pub digits: Option<Spanned<i64>>,
+    /// Of a face of dots.
+    pub width: Option<Spanned<i64>>,
+    pub height: Option<Spanned<i64>>,
+    pub common: Option<Common>,
+    /// The display's own pins.
+    pub package: Option<Spanned<package::Key>>,
+    #[serde(default)]
+    pub light: LightKeys,
+    #[serde(default)]
+    pub colons: Vec<ColonKeys>,
+    #[serde(default)]
+    pub lamps: Vec<LampKeys>,
+    /// Push buttons: the same keys as of a lamp.
+    #[serde(default)]
+    pub keys: Vec<LampKeys>,
+    /// Own glyphs: a character and the names of its segments.
+    #[serde(default)]
+    pub glyphs: glyphs::Keys,
+    /// Read by the method that it names.
+    #[serde(rename = "drive")]
+    _drive: IgnoredAny,
+}
+
+/// The keys of a colon.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ColonKeys {
+    /// After how many digits it stands.
+    pub after: Spanned<i64>,
+    pub node: Spanned<String>,
+}
+
+/// The keys of a lamp or push button.
+#[derive(serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct LampKeys {
+    pub name: Spanned<String>,
+    pub node: Spanned<String>,
+}
+
+/// The kinds of face.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+pub enum Kind {
+    #[serde(rename = "seven-segment")]
+    Seven,
+    #[serde(rename = "fourteen-segment")]
+    Fourteen,
+    #[serde(rename = "sixteen-segment")]
+    Sixteen,
+    #[serde(rename = "dots")]
+    Dots,
+}
+
+impl Kind {
+    /// The style of its digits; `None` where it has dots.
+    pub const fn style(self) -> Option<Style> {
+        match self {
+            Self::Dots => None,
+            Self::Seven => Some(Style::Seven),
+            Self::Fourteen => Some(Style::Fourteen),
+            Self::Sixteen => Some(Style::Sixteen),
+        }
+    }
+}
+
+/// The keys of a face's lights.
+#[derive(Default, serde::Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct LightKeys {
+    #[serde(default)]
+    pub colour: Colour,
+    pub forward_volts: Option<f64>,
+    /// The mean current that a light is wanted to get.
+    pub milliamps: Option<f64>,
+}
+
+/// A drive table as far as any method's goes.
+#[derive(serde::Deserialize)]
+pub struct MethodKey {
+    pub method: Option<Spanned<String>>,
+}

@@ -4,9 +4,9 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::face::{Colour, Face, Layout, Light};
+use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::Mount;
-use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 
 use crate::failure::Failure;
 use crate::rigs::{FaceOfRig, GlyphFile, RigFile};

@@ -89,7 +89,7 @@ impl Failure {
                 "give it more digits, fewer places, --shortest or --engineering",
             ),
             ContentError::Dots(error) => Self::unusable(
-                format!("these are no dots for face {face}: {error}"),
+                format!("face {face} shows rows of dots: {error}"),
                 "write the dots in rows: \".##./#..#\"",
             ),
         }

@@ -1,12 +1,12 @@
 //! What is to be shown: a text, or a number with its form, and what may be misread in it.
 
 use clap::{Args, ValueEnum};
-use spare_tile_core::content::{Canvas, Content, Region};
-use spare_tile_core::face::Face;
-use spare_tile_core::frame::Frame;
 use spare_tile_core::content::legibility::{self, Doubt};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Radix, Room};
 use spare_tile_core::content::text::Align;
+use spare_tile_core::content::{Canvas, Content, Region};
+use spare_tile_core::face::Face;
+use spare_tile_core::frame::Frame;
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};

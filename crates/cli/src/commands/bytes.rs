@@ -80,6 +80,8 @@ enum Step {
 /// One operation that was sent.
 struct Sent {
     at: Nanos,
+    /// When the bus was free again.
+    ended: Nanos,
     listed: Listed,
     /// What came back.
     answered: Vec<u8>,
@@ -238,7 +240,13 @@ impl Asked<'_> {
                 not_before: op.not_before,
                 words: mount.drive.words(&op.transfer),
             };
-            sent.push(Sent { at: reply.began, listed, answered: reply.bytes.clone(), edges: edges.collect() });
+            sent.push(Sent {
+                at: reply.began,
+                ended: reply.ended,
+                listed,
+                answered: reply.bytes.clone(),
+                edges: edges.collect(),
+            });
         };
         let mut scheduler = Scheduler::new(rig, Tap { link: board, tell });
         let mut begin = (Nanos(0), levels(&scheduler, mount));
@@ -277,9 +285,13 @@ impl Asked<'_> {
         drop(scheduler);
         let (begun, levels) = begin;
         sent.retain(|sent| sent.at >= begun);
+        let mut free = begun;
         for sent in &mut sent {
+            // A moment is worth a word where the bus would have been free before.
+            let waits = sent.listed.not_before > free;
+            free = sent.ended;
+            sent.listed.not_before = if waits { sent.listed.not_before - begun } else { Nanos(0) };
             sent.at = sent.at - begun;
-            sent.listed.not_before = sent.listed.not_before - begun;
             sent.edges.iter_mut().for_each(|edge| edge.at = edge.at - begun);
         }
         Ok(Traffic { sent, levels, down })
@@ -294,11 +306,7 @@ fn levels<F>(scheduler: &Scheduler<'_, Tap<Board<'_>, F>>, mount: &Mount) -> Vec
 }
 
 /// Shows a frame; where the controller does the scan, one turn of it.
-fn show<L: Link>(
-    scheduler: &mut Scheduler<'_, L>,
-    face: usize,
-    frame: &Frame,
-) -> Result<(), LinkError> {
+fn show<L: Link>(scheduler: &mut Scheduler<'_, L>, face: usize, frame: &Frame) -> Result<(), LinkError> {
     scheduler.show(face, frame)?;
     scheduler.run_turn(face).map(|_| ())
 }
@@ -358,12 +366,7 @@ fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Sessio
         let total: usize = sent.iter().map(|sent| sent.listed.bytes.len()).sum();
         let plural = |count: usize| if count == 1 { "" } else { "s" };
         let transfers = sent.len();
-        writeln!(
-            session.out,
-            "{total} byte{} in {transfers} transfer{}",
-            plural(total),
-            plural(transfers)
-        )?;
+        writeln!(session.out, "{total} byte{} in {transfers} transfer{}", plural(total), plural(transfers))?;
     }
     Ok(())
 }

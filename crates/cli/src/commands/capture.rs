@@ -6,15 +6,15 @@ use std::time::Duration;
 
 use clap::Args;
 use serde::Serialize;
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::capture::csv::Samples;
 use spare_tile_core::capture::guess::{self, Guess};
 use spare_tile_core::capture::read::Dump;
 use spare_tile_core::capture::story::{Follower, Happening, Wanted};
 use spare_tile_core::capture::{Change, ReadError, Reader, Wire};
-use spare_tile_core::part::methods;
-use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::content::text::{self, Align, Field};
-use spare_tile_core::board::picture::Picture;
+use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::part::methods;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 
@@ -145,7 +145,8 @@ fn identify(recording: &Recording, beginning: &[Change]) -> Option<Found> {
         .into_iter()
         .filter_map(|candidate| {
             let mount = &candidate.rig.faces[0];
-            let by_names = guess::by_names(mount, wires).map(|map| guess::judge(&candidate.rig, mount, map, look));
+            let by_names =
+                guess::by_names(mount, wires).map(|map| guess::judge(&candidate.rig, mount, map, look));
             let by_activity = guess::by_activity(&candidate.rig, mount, wires.len(), look);
             let best = by_names.into_iter().chain(by_activity).max_by_key(Guess::score)?;
             (best.said > 0).then_some((candidate, best))
@@ -165,10 +166,8 @@ impl Capture {
             return self.rig.as_ref().map(|rig| self.face_of_rig(rig).load(session)).transpose();
         };
         let candidate = guess::sample(part).ok_or_else(|| {
-            let known: Vec<_> = methods()
-                .filter(|method| method.sample().is_some())
-                .map(|method| method.name())
-                .collect();
+            let known: Vec<_> =
+                methods().filter(|method| method.sample().is_some()).map(|method| method.name()).collect();
             Failure::unusable(
                 format!("there is no part '{part}' to look at traffic by"),
                 format!("the parts: {}; for others write a rig: --rig FILE", known.join(", ")),

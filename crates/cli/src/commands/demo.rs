@@ -61,8 +61,8 @@ const STEPS: [Step; 9] = [
     },
     Step {
         title: "The patterns",
-        look: "The same 4 and 2: on the berth sign, a common anode, every bit of the byte is turned round.",
-        commands: &[&["encode", "4.2"], &["encode", "42", "--rig", "berth.toml"]],
+        look: "The same 4.2 twice: where the anodes are joined, every bit of the byte is turned round.",
+        commands: &[&["encode", "4.2"], &["encode", "4.2", "--common", "anode"]],
     },
     Step {
         title: "The bytes",

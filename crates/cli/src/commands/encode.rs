@@ -2,9 +2,9 @@
 
 use clap::Args;
 use serde::Serialize;
+use spare_tile_core::content::legibility;
 use spare_tile_core::content::number::Room;
 use spare_tile_core::content::text::{self, Cell, Shows, Spot, TextError};
-use spare_tile_core::content::legibility;
 use spare_tile_core::glyph::{Grade, Segments};
 
 use crate::args::Base;
@@ -77,7 +77,8 @@ struct CharacterAnswer<'a> {
 /// Runs `encode`.
 pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
     let coding = encode.coding.coding(session)?;
-    let words = encode.words.text(&coding.face, Room { digits: encode.digits, points: coding.face.points })?;
+    let words =
+        encode.words.text(&coding.face, Room { digits: encode.digits, points: coding.face.points })?;
     let encoded = encode_text(&words, &coding).map_err(|error| Failure::of_text(&error, &words))?;
     encode.words.check_legible(&words, &coding.face, session)?;
     if session.json {

@@ -154,13 +154,7 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
 }
 
 /// Plays a reel as the options and the surroundings ask.
-fn play_reel(
-    rig: &Rig,
-    reel: &Reel,
-    file: &FaceOfRig,
-    how: &How,
-    session: &mut Session<'_>,
-) -> Outcome {
+fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(reel.length());
@@ -247,11 +241,12 @@ fn play_live<'p>(
 
 /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
 fn expose(player: &mut Player<'_, Board<'_>>, until: Option<Duration>) -> Result<Duration, Failure> {
-    let begin = player.scheduler().now();
-    player.scheduler_mut().link_mut().open_eyes(begin);
-    let end = Duration::from(begin + player.exposure());
-    let end = until.map_or(end, |until| end.min(until)).max(begin.into());
-    player.scheduler_mut().run_until(end.into())?;
+    let (now, begin) = (player.scheduler().now(), player.elapsed());
+    player.scheduler_mut().link_mut().open_eyes(now);
+    let end = begin + Duration::from(player.exposure());
+    let end = until.map_or(end, |until| end.min(until)).max(begin);
+    let moment = player.moment(end);
+    player.scheduler_mut().run_until(moment)?;
     Ok(end)
 }
 

@@ -174,7 +174,8 @@ fn tell_why(built: &Rig, face: usize, odd: &[String], session: &mut Session<'_>)
     let wants = mount.method;
     let display = mount.drive.display();
     if display.circuit().is_none()
-        && display.geometry(&mount.face) == spare_tile_core::geometry::Geometry::dark(display.geometry(&mount.face).node_count())
+        && display.geometry(&mount.face)
+            == spare_tile_core::geometry::Geometry::dark(display.geometry(&mount.face).node_count())
     {
         let common = mount.face.common.name();
         reasons.push(format!(

@@ -140,15 +140,8 @@ fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
         (None, Form::Source(form)) if form.name() == "pic-asm" => Index::Masked,
         (None, _) => Index::Checked,
     };
-    Patterns::new(
-        &table.name,
-        &wanted,
-        coding.order.clone(),
-        coding.polarity,
-        index,
-        &coding.face.own_glyphs,
-    )
-    .map_err(|error| failure(&error))
+    Patterns::new(&table.name, &wanted, coding.order.clone(), coding.polarity, index, &coding.face.own_glyphs)
+        .map_err(|error| failure(&error))
 }
 
 fn failure(error: &TableError) -> Failure {

@@ -1,8 +1,8 @@
 //! Digits drawn with characters: where there is no colour, and beside the bytes in a table.
 
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::{ExtraKind, Grid};
 use spare_tile_core::glyph::{Segments, Style};
-use spare_tile_core::board::picture::Picture;
 
 /// The characters that strokes are drawn with.
 #[derive(Clone, Copy)]

@@ -29,9 +29,8 @@ pub fn draw(picture: &Picture<'_>) -> Page {
         .collect();
     // The light that spills over the lens, beneath the sharp shapes.
     let lit = shapes.iter().filter(|(_, shape)| shape.light > GLOW_FROM);
-    let spilled: Vec<_> = lit
-        .map(|(outline, shape)| (outline.clone(), 0.6 * colour::lightness(shape.light)))
-        .collect();
+    let spilled: Vec<_> =
+        lit.map(|(outline, shape)| (outline.clone(), 0.6 * colour::lightness(shape.light))).collect();
     let of_light = picture.face.light.colour;
     if !spilled.is_empty() {
         let colour = colour::lit(of_light);

@@ -1,8 +1,8 @@
 //! A drawing as pixels, and as PNG.
 
 use tiny_skia::{
-    Color, FillRule, FilterQuality, GradientStop, LineCap, LineJoin, LinearGradient, Paint, Path, PathBuilder,
-    Pixmap, PixmapPaint, Shader, SpreadMode, Stroke, Transform,
+    Color, FillRule, FilterQuality, GradientStop, LineCap, LineJoin, LinearGradient, Paint, Path,
+    PathBuilder, Pixmap, PixmapPaint, Shader, SpreadMode, Stroke, Transform,
 };
 
 use super::colour::Rgb;
@@ -63,8 +63,8 @@ impl Canvas {
     /// When that is too large for memory, in words.
     pub fn new(page: &Page, scale: f32) -> Result<Self, String> {
         let side = |length: f32| ((length * scale).ceil() as u32).max(1);
-        let pixels =
-            Pixmap::new(side(page.width), side(page.height)).ok_or("the drawing is too large for a picture")?;
+        let pixels = Pixmap::new(side(page.width), side(page.height))
+            .ok_or("the drawing is too large for a picture")?;
         Ok(Self { pixels, scale, shown: None })
     }
 
@@ -78,7 +78,9 @@ impl Canvas {
         let row = 4 * self.pixels.width() as usize;
         let begin = |y: u32| row * y as usize + 4 * area.left as usize;
         let rows = area.top..area.top + area.height;
-        rows.flat_map(|y| &self.pixels.data()[begin(y)..begin(y) + 4 * area.width as usize]).copied().collect()
+        rows.flat_map(|y| &self.pixels.data()[begin(y)..begin(y) + 4 * area.width as usize])
+            .copied()
+            .collect()
     }
 
     /// Shows a drawing. Returns the area in which it differs from the one before; none where it does not.

@@ -2,9 +2,9 @@
 //!
 //! Lengths are in hundredths of a digit's height; x goes right, y goes down.
 
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::{ExtraKind, Face, Grid};
 use spare_tile_core::glyph::{Segments, Style};
-use spare_tile_core::board::picture::Picture;
 
 /// A point of the plane.
 pub type Point = (f32, f32);

@@ -1,7 +1,7 @@
 //! A moment of a scan that is shown slowed down: what is seen, and the level of each line beside it.
 
-use spare_tile_core::rig::Line;
 use spare_tile_core::board::picture::Picture;
+use spare_tile_core::rig::Line;
 
 use super::colour::{self, HOUSING, Rgb};
 use super::label::{self, Anchor};

@@ -1,7 +1,7 @@
 //! The timing diagram of a scan: a lane for each line over one turn.
 
-use spare_tile_core::bus::Role;
 use spare_tile_core::bare::circuit::Circuit;
+use spare_tile_core::bus::Role;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::units::Nanos;

@@ -3,8 +3,8 @@
 //! around the display, the outermost the furthest.
 
 use spare_tile_core::face::Face;
-use spare_tile_core::plan::wires::{Connection, Through, Wiring};
 use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::wires::{Connection, Through, Wiring};
 use spare_tile_core::rig::Package;
 use spare_tile_core::units::Ohms;
 

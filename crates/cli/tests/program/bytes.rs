@@ -154,8 +154,8 @@ fn every_step_of_every_part_is_explained() {
           54.0 us  refresh     40                                                  write, the address counts up
           72.0 us  refresh     C0 7F 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00  grid 1: seg 1 2 3 4 5 6 7, grid 2: blank, grid 3: blank, grid 4: blank, grid 5: blank, grid 6: blank, grid 7: blank, grid 8: blank
          346.0 us  refresh     8F                                                  display on, brightness 7: a pulse of 14/16
-         364.0 us  keys        42 +4                                               read the keys
-         447.0 us  keys        40                                                  write, the address counts up
+         364.0 us  keys        42 > 00 00 00 00                                    read the keys
+         446.0 us  keys        40                                                  write, the address counts up
     24 bytes in 8 transfers
     no key is down
     ");

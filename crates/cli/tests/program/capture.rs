@@ -146,12 +146,12 @@ fn registers_and_expanders_are_told_in_words() {
     nothing was odd; at the end the display shows "42"
     "#);
     insta::assert_snapshot!(folder.answer("capture crew.vcd --rig quay.toml --face crew"), @r#"
-            93.8 us  said     to 20: OLATA 11111111, OLATB 11111111
-           188.8 us  said     to 20: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
-           283.8 us  said     to 21: OLATA 11111111, OLATB 00000000
-           378.8 us  said     to 21: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
+            93.7 us  said     to 0x20: OLATA 11111111, OLATB 11111111
+           188.7 us  said     to 0x20: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
+           283.7 us  said     to 0x21: OLATA 11111111, OLATB 11111111
+           378.7 us  said     to 0x21: IODIRA 00000000, all outputs, IODIRB 00000000, all outputs
            470.0 us  picture  "42 "
-           473.8 us  said     to 20: OLATA 10011001, OLATB 10100100
+           473.7 us  said     to 0x20: OLATA 10011001, OLATB 10100100
     nothing was odd; at the end the display shows "42 "
     "#);
 }

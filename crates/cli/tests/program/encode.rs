@@ -32,9 +32,68 @@ fn the_tables_everyone_can_check_against() {
 #[test]
 fn a_rig_gives_style_polarity_and_order() {
     let folder = Folder::landing();
-    assert_eq!(folder.answer("encode 2 --plain --rig berth.toml"), "A4\n");
-    assert_eq!(folder.answer("encode 2 --plain --rig berth.toml --common cathode"), "5B\n");
-    assert_eq!(folder.answer("encode 2 --plain --rig landing.toml --face desk"), "6D\n");
+    // A 1 in the memory of a tm1637 lights, though its digits have a common anode.
+    for (rig, face, byte) in [
+        ("landing", "desk", "6D"),
+        ("desk", "clock", "5B"),
+        ("desk", "desk", "5B"),
+        ("quay", "minutes", "5B"),
+        ("quay", "crew", "A4"),
+        ("quay", "tide", "A4"),
+    ] {
+        let encoded = folder.answer(&format!("encode 2 --plain --rig {rig}.toml --face {face}"));
+        assert_eq!(encoded, format!("{byte}\n"), "{rig} {face}");
+        // That byte is what goes out for it, and what comes back from decoding it.
+        let sent = folder.answer(&format!("bytes 2 --rig {rig}.toml --face {face}"));
+        assert!(sent.contains(byte), "{sent}");
+        let decoded = folder.answer(&format!("decode {byte} --rig {rig}.toml --face {face}"));
+        assert!(decoded.contains("'2'"), "{decoded}");
+    }
+    assert_eq!(folder.answer("encode 2 --plain --rig quay.toml --face crew --common cathode"), "5B\n");
+}
+
+#[test]
+fn a_wiring_without_a_byte_is_refused_with_the_reason() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.complaint("encode 2 --rig berth.toml"), @"
+    error: face berth has no byte for a digit: its segments are spread over the bits of several bytes
+     │
+     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and --common yourself
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("table --rig gauge.toml"), @"
+    error: face gauge has no byte for a digit: its segments are at single pins, which are bits of no byte
+     │
+     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and --common yourself
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("decode 3F --rig beacon.toml"), @"
+    error: face beacon has no byte for a digit: it has dots and no digits
+     │
+     ╰ help: pick a face with digits
+    [status 2]
+    ");
+    let own = "encode 2 --plain --rig berth.toml --common anode --bit-order \"dp g f e d c b a\"";
+    assert_eq!(folder.answer(own), "A4\n");
+}
+
+#[test]
+fn digits_that_are_wired_differently_are_asked_for_singly() {
+    let folder = Folder::landing();
+    let crossed = "[face.pair]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"anode\"\n[face.pair.drive]\n\
+                   method = \"static\"\nsegments = [{ a = \"P1.0\", b = \"P1.1\", c = \"P1.2\", d = \"P1.3\", \
+                   e = \"P1.4\", f = \"P1.5\", g = \"P1.6\", dp = \"P1.7\" }, { a = \"P2.7\", b = \"P2.6\", \
+                   c = \"P2.5\", d = \"P2.4\", e = \"P2.3\", f = \"P2.2\", g = \"P2.1\", dp = \"P2.0\" }]\n";
+    folder.write("pair.toml", crossed.to_owned());
+    insta::assert_snapshot!(folder.complaint("encode 2 --rig pair.toml"), @"
+    error: the digits of face pair are wired differently: 0 and 1
+     │
+     ╰ help: pick one, such as --of-digit 0
+    [status 2]
+    ");
+    assert_eq!(folder.answer("encode 2 --plain --rig pair.toml --of-digit 0"), "A4\n");
+    assert_eq!(folder.answer("encode 2 --plain --rig pair.toml --of-digit 1"), "25\n");
+    assert!(folder.answer("bytes 22 --rig pair.toml").contains("A4 25"));
 }
 
 #[test]

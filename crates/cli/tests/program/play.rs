@@ -104,17 +104,17 @@ fn the_test_shows_each_light_and_what_goes_over_the_lines() {
     assert_eq!(frames.lines().count(), 8 + 8 + 10 + 1);
     let ops = folder.answer("play test --rig berth.toml --ops");
     insta::assert_snapshot!(ops.lines().take(4).collect::<Vec<_>>().join("\n"), @"
-    0.000 s  power-up  FF FF  all dark
-    0.000 s  frame     FF FB  lit: a
-    0.250 s  frame     FF F7  lit: b
-    0.500 s  frame     FF EF  lit: c
+    0.000000 s  power-up  FF FF  all dark
+    0.000002 s  frame     FF FB  lit: a
+    0.250002 s  frame     FF F7  lit: b
+    0.500002 s  frame     FF EF  lit: c
     ");
     let scanned = folder.answer("play test --rig gauge.toml --ops --for 250ms");
     insta::assert_snapshot!(scanned.lines().take(5).collect::<Vec<_>>().join("\n"), @"
-    0.000 s  power-up  00 00  all dark
-    0.000 s  blank     00 00  all dark
-    0.000 s  frame     01 01  digit 0: a
-    0.000 s  blank     00 00  all dark
-    0.000 s  frame     00 02  digit 1: blank
+    0.000000 s  power-up  00 00  all dark
+    0.000001 s  blank     00 00  all dark
+    0.000031 s  frame     01 01  digit 0: a
+    0.002084 s  blank     00 00  all dark
+    0.002114 s  frame     00 02  digit 1: blank
     ");
 }

@@ -149,7 +149,7 @@ fn options_without_sense() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("scan --rig beacon.toml 123"), @r#"
-    error: '1' in row 0 is no dot; write # for a lit one and . for a dark one, and / between rows
+    error: face beacon shows rows of dots: row 0 has '1'; write # for a lit dot, . for a dark one, and / between rows
      │
      ╰ help: write the dots in rows: ".##./#..#"
     [status 2]

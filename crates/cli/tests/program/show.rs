@@ -74,30 +74,27 @@ fn svg_and_png_are_written() {
     insta::assert_snapshot!(folder.read("berth.svg"), @r##"
     <svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 131.0 156.0" width="131.0" height="156.0">
     <title>berth: 2.</title>
-    <defs>
-    <filter id="glow" filterUnits="userSpaceOnUse" x="0" y="0" width="111.0" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
-    <linearGradient id="lens" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#252021"/><stop offset="1" stop-color="#1a1415"/></linearGradient>
-    </defs>
-    <rect width="131.0" height="156.0" rx="7" fill="#0c0b0c"/>
-    <g transform="translate(10 10)">
-    <rect width="111.0" height="136.0" rx="3" fill="url(#lens)"/>
-    <g filter="url(#glow)">
-    <polygon points="35.84,20.00 39.12,18.00 80.88,18.00 83.60,20.00 71.06,31.00 45.30,31.00" fill="#ffa412" opacity="0.60"/>
-    <polygon points="87.00,25.12 85.42,22.12 72.88,33.12 69.21,59.38 74.80,65.88 81.21,66.50" fill="#ffa412" opacity="0.60"/>
-    <polygon points="22.40,116.00 25.12,118.00 66.88,118.00 70.16,116.00 60.70,105.00 34.94,105.00" fill="#ffa412" opacity="0.60"/>
-    <polygon points="19.00,110.88 20.58,113.88 33.12,102.88 36.79,76.62 31.20,70.12 24.79,69.50" fill="#ffa412" opacity="0.60"/>
-    <polygon points="33.62,68.00 41.03,61.50 66.79,61.50 72.38,68.00 64.97,74.50 39.21,74.50" fill="#ffa412" opacity="0.60"/>
-    <circle cx="86.55" cy="110.50" r="7.50" fill="#ffa412" opacity="0.60"/>
+    <rect width="131.0" height="156.0" fill="#ffffff"/>
+    <rect x="0.0" y="0.0" width="131.0" height="156.0" rx="7" fill="#0c0b0c"/>
+    <linearGradient id="shade1" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#252021"/><stop offset="1" stop-color="#1a1415"/></linearGradient>
+    <rect x="10.0" y="10.0" width="111.0" height="136.0" rx="3" fill="url(#shade1)"/>
+    <filter id="glow2" filterUnits="userSpaceOnUse" x="10.0" y="10.0" width="111.0" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
+    <g filter="url(#glow2)">
+    <polygon points="45.84,30.00 49.12,28.00 90.88,28.00 93.60,30.00 81.06,41.00 55.30,41.00" fill="#ffa412" opacity="0.60"/>
+    <polygon points="97.00,35.12 95.42,32.12 82.88,43.12 79.21,69.38 84.80,75.88 91.21,76.50" fill="#ffa412" opacity="0.60"/>
+    <polygon points="32.40,126.00 35.12,128.00 76.88,128.00 80.16,126.00 70.70,115.00 44.94,115.00" fill="#ffa412" opacity="0.60"/>
+    <polygon points="29.00,120.88 30.58,123.88 43.12,112.88 46.79,86.62 41.20,80.12 34.79,79.50" fill="#ffa412" opacity="0.60"/>
+    <polygon points="43.62,78.00 51.03,71.50 76.79,71.50 82.38,78.00 74.97,84.50 49.21,84.50" fill="#ffa412" opacity="0.60"/>
+    <circle cx="96.55" cy="120.50" r="7.50" fill="#ffa412" opacity="0.60"/>
     </g>
-    <polygon points="35.84,20.00 39.12,18.00 80.88,18.00 83.60,20.00 71.06,31.00 45.30,31.00" fill="#ffa412"/>
-    <polygon points="87.00,25.12 85.42,22.12 72.88,33.12 69.21,59.38 74.80,65.88 81.21,66.50" fill="#ffa412"/>
-    <polygon points="75.00,110.88 72.58,113.88 63.12,102.88 66.79,76.62 74.20,70.12 80.79,69.50" fill="#3c312b"/>
-    <polygon points="22.40,116.00 25.12,118.00 66.88,118.00 70.16,116.00 60.70,105.00 34.94,105.00" fill="#ffa412"/>
-    <polygon points="19.00,110.88 20.58,113.88 33.12,102.88 36.79,76.62 31.20,70.12 24.79,69.50" fill="#ffa412"/>
-    <polygon points="31.00,25.12 33.42,22.12 42.88,33.12 39.21,59.38 31.80,65.88 25.21,66.50" fill="#3c312b"/>
-    <polygon points="33.62,68.00 41.03,61.50 66.79,61.50 72.38,68.00 64.97,74.50 39.21,74.50" fill="#ffa412"/>
-    <circle cx="86.55" cy="110.50" r="7.50" fill="#ffa412"/>
-    </g>
+    <polygon points="45.84,30.00 49.12,28.00 90.88,28.00 93.60,30.00 81.06,41.00 55.30,41.00" fill="#ffa412"/>
+    <polygon points="97.00,35.12 95.42,32.12 82.88,43.12 79.21,69.38 84.80,75.88 91.21,76.50" fill="#ffa412"/>
+    <polygon points="85.00,120.88 82.58,123.88 73.12,112.88 76.79,86.62 84.20,80.12 90.79,79.50" fill="#3c312b"/>
+    <polygon points="32.40,126.00 35.12,128.00 76.88,128.00 80.16,126.00 70.70,115.00 44.94,115.00" fill="#ffa412"/>
+    <polygon points="29.00,120.88 30.58,123.88 43.12,112.88 46.79,86.62 41.20,80.12 34.79,79.50" fill="#ffa412"/>
+    <polygon points="41.00,35.12 43.42,32.12 52.88,43.12 49.21,69.38 41.80,75.88 35.21,76.50" fill="#3c312b"/>
+    <polygon points="43.62,78.00 51.03,71.50 76.79,71.50 82.38,78.00 74.97,84.50 49.21,84.50" fill="#ffa412"/>
+    <circle cx="96.55" cy="120.50" r="7.50" fill="#ffa412"/>
     </svg>
     "##);
     let png = std::fs::read(folder.path("berth.png")).unwrap();

@@ -89,7 +89,7 @@ fn a_pin_that_nothing_is_connected_to_keeps_its_place() {
         let svg = folder.read("wires.svg");
         let size = svg.split("viewBox=").nth(1).unwrap().split('>').next().unwrap().to_owned();
         // A thick line for each pin of the package.
-        (size, svg.matches("stroke-width=\"4\"").count())
+        (size, svg.matches("stroke-width=\"4.00\"").count())
     };
     let (whole, pointless) = (drawn("gauge.toml"), drawn("pointless.toml"));
     assert_eq!((whole.0, whole.1), (pointless.0, pointless.1 + 1));

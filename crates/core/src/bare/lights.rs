@@ -43,7 +43,13 @@ fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
                         None => continue,
                     };
                     let group = digit;
-                    spots.push(Spot { element, own, shared: Some(shared), group, own_is_anode: common_is_cathode });
+                    spots.push(Spot {
+                        element,
+                        own,
+                        shared: Some(shared),
+                        group,
+                        own_is_anode: common_is_cathode,
+                    });
                 }
             }
             Hangs::SegmentOf { digit, segment } => spots.push(Spot {
@@ -154,11 +160,8 @@ impl Lights {
     pub fn new(circuit: &Circuit, face: &Face, outputs: Box<dyn Model>) -> Self {
         let mut groups: Vec<(usize, Group)> = Vec::new();
         for (node, spot) in spots(circuit, face).into_iter().enumerate() {
-            let light = Light {
-                node,
-                output: spot.own,
-                end: End::of(&circuit.line_switch, spot.own_is_anode),
-            };
+            let light =
+                Light { node, output: spot.own, end: End::of(&circuit.line_switch, spot.own_is_anode) };
             match groups.iter_mut().find(|(number, group)| {
                 *number == spot.group && group.shared.map(|(output, _)| output) == spot.shared
             }) {

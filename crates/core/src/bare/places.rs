@@ -42,7 +42,12 @@ impl OutputNames {
     }
 
     /// The place of every output of a plan, each within `parts` and used once.
-    pub fn places(&self, planned: &PlannedCircuit, parts: usize, table: &DriveTable<'_>) -> Option<Vec<usize>> {
+    pub fn places(
+        &self,
+        planned: &PlannedCircuit,
+        parts: usize,
+        table: &DriveTable<'_>,
+    ) -> Option<Vec<usize>> {
         let mut users: HashMap<usize, String> = HashMap::new();
         // The first that is not there says enough.
         planned

@@ -210,14 +210,24 @@ impl Eye {
     }
 
     /// What has been seen so far, to be [repeated](Self::repeat) from here.
-    #[must_use]
-    pub fn mark(&self) -> Mark {
+    pub fn mark(&mut self) -> Mark {
+        self.tally_up();
         Mark { at: self.now, tallies: self.tallies.clone() }
+    }
+
+    /// Counts the present light of every node up to now.
+    fn tally_up(&mut self) {
+        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
+            tally.add(*light, self.now);
+        }
     }
 
     /// Sees what was seen since a mark again, so many times more, one after another from now on. For light that has come
     /// full circle this is what watching on would give: the model remembers its times as so much later.
+    ///
+    /// What was seen before the mark must have been the same too, or the longest stretches may be longer than is told.
     pub fn repeat(&mut self, since: &Mark, times: u64) {
+        self.tally_up();
         let span = self.now - since.at;
         let skipped = Nanos(span.0.saturating_mul(times));
         for (tally, before) in self.tallies.iter_mut().zip(&since.tallies) {
@@ -227,12 +237,10 @@ impl Eye {
                 let known = before.levels.iter().find(|(known, _)| known == level);
                 *time += (*time - known.map_or(0, |(_, time)| *time)) * times;
             }
+            tally.since = tally.since + skipped;
             // What lasted through the whole circle goes on; what began in it began so much later.
             if tally.turned > since.at {
                 tally.turned = tally.turned + skipped;
-            }
-            if tally.since > since.at {
-                tally.since = tally.since + skipped;
             }
         }
         self.model.shift(skipped);

@@ -39,7 +39,7 @@ pub trait Link {
 
     /// Where everything behind the link stands, when it is known so well that what comes again can be
     /// [repeated](Self::repeat) without sending it.
-    fn standing(&self, now: Nanos) -> Option<Standing> {
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
         let _ = now;
         None
     }
@@ -72,7 +72,7 @@ impl<L: Link + ?Sized> Link for &mut L {
         (**self).pass(now);
     }
 
-    fn standing(&self, now: Nanos) -> Option<Standing> {
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
         (**self).standing(now)
     }
 

@@ -170,11 +170,8 @@ impl<'r> Board<'r> {
 impl Link for Board<'_> {
     fn transfer(&mut self, id: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
         let device = self.described.device(id).ok_or(LinkError::NoDevice(id))?;
-        let lines = self
-            .outward
-            .get(id.bus)
-            .and_then(|bus| bus.get(id.device))
-            .ok_or(LinkError::NoDevice(id))?;
+        let lines =
+            self.outward.get(id.bus).and_then(|bus| bus.get(id.device)).ok_or(LinkError::NoDevice(id))?;
         let group = self.group[id.bus];
         let at = self.free[group].max(op.not_before);
         let mut wires = Lines::new(&mut self.nets, lines);
@@ -192,9 +189,9 @@ impl Link for Board<'_> {
         self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
     }
 
-    fn standing(&self, now: Nanos) -> Option<Standing> {
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
         let state = self.nets.state(now)?;
-        Some(Standing { state, marks: self.nets.ends().map(|end| end.eye().mark()).collect() })
+        Some(Standing { state, marks: self.nets.ends_mut().map(|end| end.eye_mut().mark()).collect() })
     }
 
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {

@@ -169,10 +169,6 @@ impl<'r> Nets<'r> {
         self.ends.get_mut(place).map(|connected| &mut connected.end)
     }
 
-    pub fn ends(&self) -> impl Iterator<Item = &End<'r>> {
-        self.ends.iter().map(|connected| &connected.end)
-    }
-
     pub fn ends_mut(&mut self) -> impl Iterator<Item = &mut End<'r>> {
         self.ends.iter_mut().map(|connected| &mut connected.end)
     }
@@ -277,7 +273,8 @@ impl<'r> Nets<'r> {
         if !self.answering.is_empty() {
             self.hand_over_to_answering();
             loop {
-                let due = self.answering.iter().filter_map(|end| Some((self.ends[*end].coming?.0, *end))).min();
+                let due =
+                    self.answering.iter().filter_map(|end| Some((self.ends[*end].coming?.0, *end))).min();
                 let Some((then, end)) = due.filter(|(then, _)| *then <= at) else { break };
                 let connected = &mut self.ends[end];
                 connected.answer = connected.coming.take().and_then(|(_, answer)| answer);

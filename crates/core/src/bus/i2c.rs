@@ -112,7 +112,8 @@ impl I2c {
         let low = reply.began + times.1;
         wires.drive(low, CLOCK, Some(false));
         let mut on_its_way = Transmission { wires, low, times };
-        reply.acknowledged = std::iter::once(&(address << 1)).chain(bytes).all(|byte| on_its_way.write(*byte));
+        reply.acknowledged =
+            std::iter::once(&(address << 1)).chain(bytes).all(|byte| on_its_way.write(*byte));
         if reads > 0 && reply.acknowledged {
             on_its_way.start_again();
             reply.acknowledged = on_its_way.write(address << 1 | 1);

@@ -1,9 +1,9 @@
 //! What a recording put on a display: everything that was said on the bus, and every change of the picture.
 
 use super::{Change, Level};
-use crate::bus::{Edge, Protocol};
 use crate::board::End;
 use crate::board::picture::Picture;
+use crate::bus::{Edge, Protocol};
 use crate::model::Note;
 use crate::plan::{Mount, Rig};
 use crate::units::Nanos;

@@ -28,9 +28,7 @@ pub enum DotsError {
         width: usize,
     },
     /// Another character than the two.
-    #[error(
-        "'{found}' in row {row} is no dot; write # for a lit one and . for a dark one, and / between rows"
-    )]
+    #[error("row {row} has '{found}'; write # for a lit dot, . for a dark one, and / between rows")]
     NoDot {
         /// The character.
         found: char,

@@ -14,7 +14,7 @@ pub struct Listed {
     pub bytes: Vec<u8>,
     /// How many bytes are read after that.
     pub reads: usize,
-    /// The earliest moment at which it may begin, counted from the beginning of its step.
+    /// The earliest moment at which it may begin, counted from the beginning of the list.
     pub not_before: Nanos,
     /// What it says, for the one who reads the source.
     pub words: String,

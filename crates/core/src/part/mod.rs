@@ -314,7 +314,9 @@ pub enum NoByte {
     SinglePins,
     #[error("its segments are spread over the bits of several bytes")]
     Spread,
-    #[error("the lines that select its digits are bits of the same byte, so that it is another for each digit")]
+    #[error(
+        "the lines that select its digits are bits of the same byte, so that it is another for each digit"
+    )]
     Mixed,
     #[error("its part draws the characters itself, from codes")]
     Decoded,

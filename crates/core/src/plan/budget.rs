@@ -320,7 +320,9 @@ pub fn check(rig: &Rig) -> Vec<Finding> {
     let mut findings = Vec::new();
     let (mut in_total, mut of_pins, mut last_pins) = (0.0, 0.0, 0..0);
     for mount in &rig.faces {
-        let (Some(circuit), Some(ratings)) = (mount.drive.display().circuit(), mount.drive.display().ratings()) else {
+        let (Some(circuit), Some(ratings)) =
+            (mount.drive.display().circuit(), mount.drive.display().ratings())
+        else {
             continue;
         };
         let Some(budget) = of(mount, &rig.controller) else { continue };

@@ -152,9 +152,8 @@ impl Rig {
 
 /// Puts the devices of faces on buses: those that share a pin are on one.
 fn seat(unseated: Vec<Unseated>) -> (Vec<Bus>, Vec<Mount>) {
-    let pins_of = |unseated: &Unseated| -> Vec<Pin> {
-        unseated.lines.iter().map(|line| line.known.clone()).collect()
-    };
+    let pins_of =
+        |unseated: &Unseated| -> Vec<Pin> { unseated.lines.iter().map(|line| line.known.clone()).collect() };
     // Buses by pins first; one that turns out to join two of them takes both.
     let mut groups: Vec<Vec<Pin>> = Vec::new();
     for face in &unseated {

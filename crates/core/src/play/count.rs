@@ -135,7 +135,9 @@ mod tests {
 
     /// The numbers and the moments at which they appear, as a player would see them.
     fn shown(count: &Count, moments: usize) -> Vec<(u64, i64)> {
-        let times = std::iter::successors(Some(Duration::ZERO), |elapsed| count.next_change(*elapsed, &Inputs::default()));
+        let times = std::iter::successors(Some(Duration::ZERO), |elapsed| {
+            count.next_change(*elapsed, &Inputs::default())
+        });
         times.take(moments).map(|elapsed| (elapsed.as_secs(), count.number_at(elapsed))).collect()
     }
 

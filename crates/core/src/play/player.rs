@@ -13,11 +13,13 @@ use crate::units::Nanos;
 
 /// Plays a reel: draws its tracks at the moments at which they change and hands the frames to the scheduler.
 ///
-/// Elapsed time is the scheduler's time. A change that comes while its face's bus is busy is drawn when that is free, as it
+/// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up. A change that comes while its face's bus is busy is drawn when that is free, as it
 /// is then: frames that are late by that are left out, and bus time never runs away from act time.
 pub struct Player<'p, L> {
     reel: &'p Reel,
     scheduler: Scheduler<'p, L>,
+    /// When playing begins, in the scheduler's time.
+    origin: Nanos,
     stages: Vec<Stage>,
     inputs: Inputs,
 }
@@ -71,16 +73,20 @@ impl<'p, L: Link> Player<'p, L> {
                 poll: None,
             });
         }
-        Ok(Self { reel, scheduler, stages, inputs: Inputs::default() })
+        let origin = scheduler.now();
+        Ok(Self { reel, scheduler, origin, stages, inputs: Inputs::default() })
     }
 
     /// Looks at the push buttons of a face so often; what happens to them becomes inputs.
     pub fn poll_keys(&mut self, face: usize, every: Duration) {
-        let names = self.scheduler.rig().faces.get(face).map_or(0, |mount| {
-            mount.drive.display().button_names().len()
-        });
+        let names = self
+            .scheduler
+            .rig()
+            .faces
+            .get(face)
+            .map_or(0, |mount| mount.drive.display().button_names().len());
         let keyboard = Keyboard::new(names, Keyboard::USUAL_DEBOUNCE, Keyboard::USUAL_HOLD);
-        let begin = Duration::from(self.scheduler.now());
+        let begin = self.elapsed();
         if let Some(stage) = self.stages.iter_mut().find(|stage| stage.face == face && names > 0) {
             stage.poll = Some((begin, every.max(Duration::from_nanos(1)), keyboard));
         }
@@ -93,8 +99,20 @@ impl<'p, L: Link> Player<'p, L> {
 
     /// Draws every face anew at the next moment.
     pub fn look_again(&mut self) {
-        let now = Duration::from(self.scheduler.now());
+        let now = self.elapsed();
         self.stages.iter_mut().for_each(|stage| stage.changes_at = Some(now));
+    }
+
+    /// How long it has been playing.
+    #[must_use]
+    pub fn elapsed(&self) -> Duration {
+        (self.scheduler.now() - self.origin).into()
+    }
+
+    /// A moment of playing in the scheduler's time.
+    #[must_use]
+    pub fn moment(&self, elapsed: Duration) -> Nanos {
+        self.origin + Nanos::from(elapsed)
     }
 
     /// The scheduler.
@@ -120,9 +138,9 @@ impl<'p, L: Link> Player<'p, L> {
 
     /// What is due next: when, what, and on which stage.
     fn due(&self) -> Option<(Duration, Due, usize)> {
-        let now = Duration::from(self.scheduler.now());
+        let now = self.elapsed();
         let of_stage = |(place, stage): (usize, &Stage)| {
-            let free = Duration::from(self.scheduler.free_at(stage.face));
+            let free = Duration::from(self.scheduler.free_at(stage.face) - self.origin);
             [
                 (stage.changes_at, Due::Change),
                 (stage.resend_at, Due::Resend),
@@ -142,7 +160,7 @@ impl<'p, L: Link> Player<'p, L> {
     pub fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
         let mut changed = false;
         while let Some((at, due, place)) = self.due().filter(|(at, ..)| *at <= until) {
-            self.scheduler.run_until(at.into())?;
+            self.scheduler.run_until(self.moment(at))?;
             changed |= match due {
                 Due::Change => self.draw(place, at)?,
                 Due::Resend => {
@@ -156,17 +174,18 @@ impl<'p, L: Link> Player<'p, L> {
                 }
             };
         }
-        self.scheduler.run_until(until.into())?;
+        self.scheduler.run_until(self.moment(until))?;
         Ok(changed)
     }
 
     /// The resend after one that has just been done: never before a frame has had its time.
     fn put_off_resend(&mut self, place: usize) {
+        let now = self.elapsed();
         let stage = &mut self.stages[place];
         let mount = &self.scheduler.rig().faces[stage.face];
         let every = mount.drive.display().resend_every().map(Duration::from);
         let due = stage.resend_at.zip(every).map(|(due, every)| due + every);
-        stage.resend_at = due.map(|due| due.max(Duration::from(self.scheduler.now()) + LEAST_PAUSE));
+        stage.resend_at = due.map(|due| due.max(now + LEAST_PAUSE));
     }
 
     /// Draws the tracks of a face and shows them where they differ from what is shown.
@@ -194,15 +213,14 @@ impl<'p, L: Link> Player<'p, L> {
     fn poll(&mut self, place: usize) -> Result<(), LinkError> {
         let face = self.stages[place].face;
         let down = self.scheduler.buttons(face)?;
-        let now = self.scheduler.now();
+        let (now, at) = (self.scheduler.now(), self.elapsed());
         let mut happened = false;
-        if let Some((at, every, keyboard)) = &mut self.stages[place].poll {
+        if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
             for (button, event) in keyboard.take(now, &down) {
-                let at = now.into();
                 self.inputs.keys.push(KeyMoment { at, face, button, event });
                 happened = true;
             }
-            *at = (*at + *every).max(now.into());
+            *due = (*due + *every).max(at);
         }
         if happened {
             self.look_again();

@@ -180,11 +180,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
     }
 
     /// Lets a driver put operations and sends them from now on; what other faces have to send goes between.
-    fn ask(
-        &mut self,
-        face: usize,
-        ask: impl FnOnce(&mut dyn Driver, &mut Ops),
-    ) -> Result<(), LinkError> {
+    fn ask(&mut self, face: usize, ask: impl FnOnce(&mut dyn Driver, &mut Ops)) -> Result<(), LinkError> {
         let Some(stage) = self.stages.get_mut(face) else { return Ok(()) };
         stage.base = self.now;
         ask(stage.driver.as_mut(), &mut stage.ops);
@@ -305,13 +301,14 @@ impl<'r, L: Link> Scheduler<'r, L> {
         if !alone || self.unlike >= MOST_UNLIKE || (until - at).0 < WORTH_IT * turn.0 {
             return Ok(false);
         }
+        // One turn goes before, so that what lasts from one to the next has been seen once.
+        let Some(at) = self.send_turn(face, at)? else { return Ok(true) };
         self.link.pass(at);
         let Some(before) = self.link.standing(at) else {
             self.unlike = MOST_UNLIKE;
-            return Ok(false);
+            return Ok(true);
         };
-        let end = self.send_turn(face, at)?;
-        let Some(end) = end else { return Ok(true) };
+        let Some(end) = self.send_turn(face, at)? else { return Ok(true) };
         self.link.pass(end);
         let after = self.link.standing(end);
         if after.is_none_or(|Standing { state, .. }| state != before.state) {

@@ -134,7 +134,10 @@ mod tests {
         assert_eq!(steps, [&lights[..], &digits, &[Step::All]].concat());
         assert_eq!(test.length(), Some(Duration::from_secs(17)));
         assert_eq!(test.step_at(Duration::from_secs(500)), Step::All);
-        assert_eq!(test.next_change(Duration::from_millis(2500), &Inputs::default()), Some(Duration::from_secs(3)));
+        assert_eq!(
+            test.next_change(Duration::from_millis(2500), &Inputs::default()),
+            Some(Duration::from_secs(3))
+        );
         assert_eq!(test.next_change(Duration::from_secs(16), &Inputs::default()), None);
         let again = SelfTest { again: true, ..test };
         assert_eq!((again.step_at(Duration::from_secs(17)), again.length()), (Step::Alone(0), None));

@@ -91,7 +91,8 @@ impl<'r> Turn<'r> {
             places.iter().for_each(|place| levels[*place] = *level);
         }
         end.wake(&levels);
-        let mut replay = Replay { turn: self, end, to, levels: self.levels.clone(), next: 0, begun: Nanos(0) };
+        let mut replay =
+            Replay { turn: self, end, to, levels: self.levels.clone(), next: 0, begun: Nanos(0) };
         // A part remembers more than its lines tell: a whole turn brings it into step.
         replay.play_until(self.length);
         replay

@@ -273,8 +273,7 @@ impl DriveTable<'_> {
 
     /// Takes an address for a part of this face on the bus with these pins, both as they were [claimed](Self::claim).
     pub fn claim_address(&self, address: &Spanned<u8>, clock: &Pin, data: &Pin) {
-        let claim =
-            Claim::Address { clock: clock.clone(), data: data.clone(), address: *address.get_ref() };
+        let claim = Claim::Address { clock: clock.clone(), data: data.clone(), address: *address.get_ref() };
         self.claim_alone(claim, address.span(), Problem::AddressTwice { address: *address.get_ref() });
     }
 

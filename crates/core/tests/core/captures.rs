@@ -50,7 +50,9 @@ fn follow<'r>(rig: &'r Rig, text: &str, wanted: Wanted, piece: usize) -> (Vec<Ha
             continue;
         }
         let map = || guess::by_names(mount, reader.wires()).unwrap();
-        follower.get_or_insert_with(|| Follower::new(rig, mount, map(), wanted)).take(&changes, &mut happened);
+        follower
+            .get_or_insert_with(|| Follower::new(rig, mount, map(), wanted))
+            .take(&changes, &mut happened);
         changes.clear();
     }
     let mut follower = follower.unwrap();

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::content::text::{Align, TextError};
 use spare_tile_core::content::Canvas;
+use spare_tile_core::content::text::{Align, TextError};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::scheduler::Scheduler;

@@ -1,10 +1,10 @@
 //! Glyphs and bytes are each other's inverse.
 
 use proptest::prelude::*;
-use spare_tile_core::firmware::{FORMS, Index, Table};
 use spare_tile_core::content::guess::{guess_expecting, read};
-use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Room};
+use spare_tile_core::firmware::{FORMS, Index, Table};
+use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::glyph::{BitOrder, Common, Grade, OwnGlyphs, Style, characters, glyph};
 
 fn style() -> impl Strategy<Value = Style> {

@@ -1,8 +1,8 @@
 //! The answers of `scan` in JSON.
 
 use serde::Serialize;
-use spare_tile_core::plan::Mount;
 use spare_tile_core::board::eye::Sight;
+use spare_tile_core::plan::Mount;
 use spare_tile_core::plan::scan::Plan;
 use spare_tile_core::play::stall::{Fate, Stall};
 use spare_tile_core::units::Nanos;

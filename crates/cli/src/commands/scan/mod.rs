@@ -7,6 +7,9 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use clap::Args;
+use spare_tile_core::bare::circuit::Hangs;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::eye::Sight;
 use spare_tile_core::bus::Edge;
 use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::content::{Canvas, Content};
@@ -14,12 +17,9 @@ use spare_tile_core::face::Face;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig, scan as plan};
 use spare_tile_core::play::scheduler::Scheduler;
-use spare_tile_core::bare::circuit::Hangs;
-use spare_tile_core::board::Board;
-use spare_tile_core::board::eye::Sight;
-use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::slow;
 use spare_tile_core::play::stall::{Stall, fates};
+use spare_tile_core::play::turn::Turn;
 use spare_tile_core::units::{Nanos, parse_duration};
 
 use answer::{Answer, SlowAnswer};
@@ -120,7 +120,8 @@ fn shown(text: Option<&str>, face: &Face) -> Result<(String, Frame), Failure> {
         frame.levels_mut().fill(Level::FULL);
         return Ok(("all dots".to_owned(), frame));
     }
-    let words = text.map_or_else(|| "1234567890".chars().cycle().take(face.digits()).collect(), str::to_owned);
+    let words =
+        text.map_or_else(|| "1234567890".chars().cycle().take(face.digits()).collect(), str::to_owned);
     Content::of_words(&words, None, None, face)
         .and_then(|content| content.draw(&mut Canvas::whole(face, &mut frame)))
         .map_err(|error| Failure::of_content(&error, &face.name))?;
@@ -276,13 +277,7 @@ fn drawings(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> impl Iterator<Item =
 }
 
 /// Writes so many turns as a dump.
-fn write_dump(
-    path: &Path,
-    mount: &Mount,
-    turn: &Turn<'_>,
-    turns: u32,
-    session: &mut Session<'_>,
-) -> Outcome {
+fn write_dump(path: &Path, mount: &Mount, turn: &Turn<'_>, turns: u32, session: &mut Session<'_>) -> Outcome {
     let mut edges: Vec<Edge> = Vec::new();
     for index in 0..u64::from(turns) {
         let begin = Nanos(turn.length.0 * index);

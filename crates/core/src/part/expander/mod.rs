@@ -272,11 +272,7 @@ impl Outputs for Plan {
         let width = self.facts.outputs.len();
         let group = |(index, address): (usize, &u8)| {
             let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / width == index);
-            (
-                format!("{name} at {address:#04x}"),
-                total,
-                outputs.map(|(output, _)| output).collect(),
-            )
+            (format!("{name} at {address:#04x}"), total, outputs.map(|(output, _)| output).collect())
         };
         Ratings {
             part: name.to_owned(),

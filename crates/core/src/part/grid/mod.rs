@@ -106,13 +106,7 @@ impl Grids {
     }
 
     /// What is wired to the memory; `order` is the default of `segments`.
-    pub fn plan(
-        self,
-        face: &Face,
-        keys: &GridKeys,
-        order: &str,
-        table: &DriveTable<'_>,
-    ) -> Option<GridPlan> {
+    pub fn plan(self, face: &Face, keys: &GridKeys, order: &str, table: &DriveTable<'_>) -> Option<GridPlan> {
         if face.dots().is_some() {
             table.error(Place::Face("kind"), Problem::NoDots);
             return None;

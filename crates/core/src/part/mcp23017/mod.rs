@@ -10,8 +10,8 @@ use crate::units::{Hertz, Milliamps};
 pub(super) static FACTS: Facts = Facts {
     name: "mcp23017",
     outputs: &[
-        "GPA0", "GPA1", "GPA2", "GPA3", "GPA4", "GPA5", "GPA6", "GPA7", "GPB0", "GPB1", "GPB2", "GPB3", "GPB4",
-        "GPB5", "GPB6", "GPB7",
+        "GPA0", "GPA1", "GPA2", "GPA3", "GPA4", "GPA5", "GPA6", "GPA7", "GPB0", "GPB1", "GPB2", "GPB3",
+        "GPB4", "GPB5", "GPB6", "GPB7",
     ],
     addresses: (&[0x20..=0x27], "0x20 to 0x27"),
     max_clock: Hertz(1_700_000),

@@ -4,17 +4,24 @@
 //! once its buffers stand.
 #![allow(missing_docs, clippy::unwrap_used, clippy::expect_used)]
 
+use std::time::Duration;
+
 use divan::counter::ItemsCount;
 use divan::{AllocProfiler, Bencher, black_box};
-use spare_tile_core::bus::{Edge, Ops};
+use spare_tile_core::board::Board;
+use spare_tile_core::board::eye::Eye;
+use spare_tile_core::bus::panel::Panel;
+use spare_tile_core::bus::{Edge, Ops, Protocol, Role, Sink, Transfer, Unanswered};
+use spare_tile_core::content::Canvas;
+use spare_tile_core::content::guess;
+use spare_tile_core::content::text::{self, Align};
 use spare_tile_core::frame::Level;
-use spare_tile_core::glyph::text::{self, Align};
-use spare_tile_core::glyph::{BitOrder, Common, Style, glyph, guess};
-use spare_tile_core::rig::Rig;
-use spare_tile_core::scan::eye::Eye;
-use spare_tile_core::scan::plan;
-use spare_tile_core::scan::recording::Recording;
-use spare_tile_core::units::Nanos;
+use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
+use spare_tile_core::model::{Model, Straight};
+use spare_tile_core::plan::{Rig, scan};
+use spare_tile_core::play::turn::Turn;
+use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
+use spare_tile_core::units::{Hertz, Nanos};
 
 #[global_allocator]
 static ALLOCATOR: AllocProfiler = AllocProfiler::system();
@@ -48,11 +55,11 @@ fn text_to_nodes(bencher: Bencher<'_, '_>, digits: usize) {
     let (rig, words) = (desk(digits), words(digits));
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
     bencher.counter(ItemsCount::new(digits)).bench_local(|| {
         text::write(black_box(&words), &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame)
             .unwrap();
-        mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
+        mount.wiring.to_nodes(frame.levels(), &mut nodes);
         black_box(&nodes);
     });
 }
@@ -72,22 +79,26 @@ fn text_to_new_frame(bencher: Bencher<'_, '_>, digits: usize) {
 /// From the levels of the nodes through driver and bus to edges.
 #[divan::bench(args = [8, 64])]
 fn nodes_to_edges(bencher: Bencher<'_, '_>, digits: usize) {
-    let (rig, words) = (desk(digits), words(digits));
+    let rig = desk(digits);
     let mount = &rig.faces[0];
-    let (mut ops, mut edges) = (Ops::default(), Vec::new());
-    let count = frame_edges(&rig, &words, &mut edges);
-    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
-    let (mut driver, mut bus) = (mount.drive.ends.driver(), mount.drive.ends.bus());
-    nodes.iter_mut().step_by(3).for_each(|level| *level = Level::FULL);
-    bencher.counter(ItemsCount::new(count)).bench_local(|| {
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    let (mut driver, protocol) = (mount.drive.display().driver(), rig.protocol(mount).unwrap());
+    let (mut ops, mut wires) = (Ops::default(), Unanswered::of(protocol));
+    let mut frame = move |wires: &mut Unanswered| {
+        // Another frame each time: what stays is not sent.
+        nodes.iter_mut().step_by(3).for_each(|level| *level = Level(255 - level.0));
         ops.clear();
+        wires.edges.clear();
         driver.frame(black_box(&nodes), &mut ops);
         let mut at = Nanos(0);
         for op in ops.iter() {
-            edges.clear();
-            at = bus.send(op.bytes, at, &mut edges);
-            black_box(&edges);
+            at = protocol.send(op.transfer, at, wires).ended;
         }
+    };
+    frame(&mut wires);
+    bencher.counter(ItemsCount::new(wires.edges.len())).bench_local(|| {
+        frame(&mut wires);
+        black_box(&wires.edges);
     });
 }
 
@@ -95,25 +106,44 @@ fn nodes_to_edges(bencher: Bencher<'_, '_>, digits: usize) {
 #[divan::bench(args = [8, 64])]
 fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
     let rig = desk(digits);
-    let mut edges = Vec::new();
-    let count = frame_edges(&rig, &words(digits), &mut edges);
-    let mut model = rig.faces[0].drive.ends.model();
-    bencher.counter(ItemsCount::new(count)).bench_local(|| model.take(black_box(&edges)));
+    let (mount, edges) = (&rig.faces[0], frame_edges(&rig, &words(digits)));
+    let mut model = mount.drive.display().model(&mount.face);
+    bencher.counter(ItemsCount::new(edges.len())).bench_local(|| model.take(black_box(&edges)));
 }
 
-/// Fills in the edges of one frame and returns how many there are.
-fn frame_edges(rig: &Rig, words: &str, edges: &mut Vec<Edge>) -> usize {
+/// Frames through scheduler, board and eye, every second one different.
+#[divan::bench(args = [8, 64])]
+fn frames_through_the_board(bencher: Bencher<'_, '_>, digits: usize) {
+    use spare_tile_core::play::scheduler::Scheduler;
+    let rig = desk(digits);
+    let edges = frame_edges(&rig, &words(digits)).len();
+    let face = &rig.faces[0].face;
+    let (mut said, dark) = (face.blank(), face.blank());
+    Canvas::whole(face, &mut said).write(&words(digits), Align::Left).unwrap();
+    let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
+    scheduler.power_up(0).unwrap();
+    let mut lit = false;
+    bencher.counter(ItemsCount::new(edges)).bench_local(|| {
+        lit = !lit;
+        scheduler.show(0, if lit { &said } else { &dark }).unwrap();
+    });
+}
+
+/// The edges of one frame after power-up.
+fn frame_edges(rig: &Rig, words: &str) -> Vec<Edge> {
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    text::write(words, &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
-    let mut nodes = vec![Level::OFF; mount.drive.wiring.node_count()];
-    mount.drive.wiring.to_nodes(frame.levels(), &mut nodes);
-    let (mut ops, mut at, mut bus) = (Ops::default(), Nanos(0), mount.drive.ends.bus());
-    mount.drive.ends.driver().frame(&nodes, &mut ops);
+    Canvas::whole(&mount.face, &mut frame).write(words, Align::Left).unwrap();
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    mount.wiring.to_nodes(frame.levels(), &mut nodes);
+    let protocol = rig.protocol(mount).unwrap();
+    let (mut ops, mut wires) = (Ops::default(), Unanswered::of(protocol));
+    mount.drive.display().driver().frame(&nodes, &mut ops);
+    let mut at = Nanos(0);
     for op in ops.iter() {
-        at = bus.send(op.bytes, at, edges);
+        at = protocol.send(op.transfer, at, &mut wires).ended;
     }
-    edges.len()
+    wires.edges
 }
 
 /// The bare four-digit gauge of the demo, scanned at 120 Hz.
@@ -127,11 +157,13 @@ fn an_hour_of_scan_through_the_eye(bencher: Bencher<'_, '_>) {
     let (rig, turns) = (gauge(), 3600 * 120_u64);
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
-    text::write("48.75", &mount.face, text::Field::whole(&mount.face, Align::Left), &mut frame).unwrap();
-    let turn = Recording::of(mount, &frame).expect("a scan");
+    Canvas::whole(&mount.face, &mut frame).write("48.75", Align::Left).unwrap();
+    let turn = Turn::record((&rig, &rig), 0, &frame).unwrap().expect("a scan");
     let edges = turns * turn.edges.len() as u64;
+    let display = mount.drive.display();
     bencher.counter(ItemsCount::new(edges)).bench_local(|| {
-        let mut eye = Eye::new(mount.drive.ends.model(), mount.drive.wiring.node_count());
+        let nodes = display.geometry(&mount.face).node_count();
+        let mut eye = Eye::new(display.model(&mount.face), nodes);
         let mut shifted = turn.edges.clone();
         for index in 0..turns {
             let begin = Nanos(turn.length.0 * index);
@@ -144,18 +176,54 @@ fn an_hour_of_scan_through_the_eye(bencher: Bencher<'_, '_>) {
     });
 }
 
+/// A clock that shows hours and minutes, its point blinking.
+struct Clock;
+
+impl Act for Clock {
+    fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
+        let minutes = elapsed.as_secs() / 60;
+        let point = if elapsed.subsec_millis() < 500 { "." } else { "" };
+        let words = format!("{:02}{point}{:02}", minutes / 60 % 24, minutes % 60);
+        canvas.write(&words, Align::Left).unwrap();
+    }
+
+    fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
+        Some(Duration::from_millis((elapsed.as_millis() as u64 / 500 + 1) * 500))
+    }
+
+    fn length(&self) -> Option<Duration> {
+        None
+    }
+}
+
+/// A day of a scanned four-digit clock through player, scheduler, board and eye.
+#[divan::bench(sample_count = 3)]
+fn a_day_of_a_scanned_clock(bencher: Bencher<'_, '_>) {
+    let rig = gauge();
+    let reel = Reel { tracks: vec![Track { face: 0, region: None, act: Box::new(Clock) }] };
+    bencher.bench_local(|| {
+        let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+        player.advance(Duration::from_secs(24 * 3600)).unwrap();
+        let now = player.scheduler().now();
+        player.scheduler_mut().link_mut().sights(0, now)
+    });
+}
+
 /// The writes of one turn of the scan: frames a second, and no allocation.
 #[divan::bench]
 fn a_turn_of_the_scan(bencher: Bencher<'_, '_>) {
     let rig = gauge();
     let mount = &rig.faces[0];
-    let mut driver = mount.drive.ends.driver();
-    let (nodes, mut ops) = (vec![Level::FULL; mount.drive.wiring.node_count()], Ops::default());
+    let mut driver = mount.drive.display().driver();
+    let (nodes, mut ops) = (vec![Level::FULL; mount.wiring.node_count()], Ops::default());
     driver.frame(&nodes, &mut ops);
-    let writes = ops.len();
-    bencher.counter(ItemsCount::new(writes)).bench_local(|| {
+    let mut turn = move |ops: &mut Ops| {
         ops.clear();
-        driver.turn(&mut ops);
+        while driver.slot(ops).is_some() && !driver.begins_turn() {}
+    };
+    turn(&mut ops);
+    bencher.counter(ItemsCount::new(ops.len())).bench_local(|| {
+        turn(&mut ops);
         black_box(&ops);
     });
 }
@@ -164,7 +232,71 @@ fn a_turn_of_the_scan(bencher: Bencher<'_, '_>) {
 #[divan::bench]
 fn plan_of_a_scan(bencher: Bencher<'_, '_>) {
     let rig = gauge();
-    bencher.bench_local(|| plan::plan(black_box(&rig.faces[0])));
+    bencher.bench_local(|| scan::plan(black_box(&rig), &rig.faces[0]));
+}
+
+/// A stand-in for a colour panel of 64x64 at a scan of 1/32: rows of six data lines, taken as the latch rises.
+struct PanelStandIn {
+    shifted: Vec<u8>,
+    rows: Vec<Vec<u8>>,
+    address: usize,
+    latches: u64,
+}
+
+const ADDRESS_LINES: usize = 5;
+
+impl Model for PanelStandIn {
+    fn take(&mut self, edges: &[Edge]) {
+        for edge in edges {
+            match edge.line {
+                spare_tile_core::bus::panel::LATCH if edge.level => {
+                    self.rows[self.address].clone_from(&self.shifted);
+                    self.shifted.clear();
+                    self.latches += 1;
+                }
+                line if (3..3 + ADDRESS_LINES).contains(&line) => {
+                    let bit = 1 << (line - 3);
+                    self.address = if edge.level { self.address | bit } else { self.address & !bit };
+                }
+                _ => {}
+            }
+        }
+    }
+
+    fn take_burst(&mut self, columns: &[u8]) -> bool {
+        self.shifted.extend_from_slice(columns);
+        true
+    }
+
+    fn changes(&self) -> u64 {
+        self.latches
+    }
+}
+
+/// A picture of 64x64 in eight bit planes, as bursts.
+#[divan::bench]
+fn a_panel_picture_as_bursts(bencher: Bencher<'_, '_>) {
+    let panel = Panel { clock: Hertz(20_000_000), address_lines: ADDRESS_LINES, data_lines: 6 };
+    let protocol = Protocol::Panel(panel);
+    let columns: Vec<u8> = (0..64).collect();
+    let mut ops = Ops::default();
+    for row in (0..32_u8).flat_map(|row| [row; 8]) {
+        ops.put(Role::Frame, Transfer::Burst { columns: &columns });
+        // Dark over the latch and the change of address, then lit.
+        for control in [0b10, 0b11, 0b10, 0b00] {
+            ops.put(Role::Frame, Transfer::Ports { mask: &[0x7F], levels: &[row << 2 | control] });
+        }
+    }
+    let mut stand_in =
+        PanelStandIn { shifted: Vec::new(), rows: vec![Vec::new(); 32], address: 0, latches: 0 };
+    let mut wires = Straight::new(&mut stand_in, &protocol);
+    bencher.counter(ItemsCount::new(64_u32 * 32 * 8)).bench_local(|| {
+        let mut at = Nanos(0);
+        for op in ops.iter() {
+            at = wires.send(&protocol, op.transfer, at).ended;
+        }
+        at
+    });
 }
 
 /// The search over all 8! wirings in both polarities, with one wrong entry.

@@ -3,7 +3,7 @@
 //! A [`Model`] is written from the part's side of the data sheet and shares no code with the driver that it checks. It
 //! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
 
-use crate::bus::{Edge, Protocol, Wires};
+use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
 use crate::units::Nanos;
 
 /// A part as it behaves, wrong use included. Whatever the edges, it does not panic.
@@ -163,6 +163,17 @@ impl<'m> Straight<'m> {
             answer: None,
             coming: None,
         }
+    }
+
+    /// Carries a transfer out. A burst is given to the model in one piece, where it takes that.
+    pub fn send(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Reply {
+        if let (Protocol::Panel(panel), Transfer::Burst { columns }) = (protocol, transfer)
+            && self.model.take_burst(columns)
+        {
+            let ended = at + panel.length(columns.len());
+            return Reply { acknowledged: true, began: at, ended, ..Reply::default() };
+        }
+        protocol.send(transfer, at, self)
     }
 
     fn settle(&mut self, at: Nanos) {

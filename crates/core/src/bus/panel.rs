@@ -57,6 +57,12 @@ impl Panel {
         at
     }
 
+    /// How long so many columns take.
+    #[must_use]
+    pub const fn length(&self, columns: usize) -> Nanos {
+        Nanos(2 * self.clock.half_period().0 * columns as u64)
+    }
+
     /// Sets latch, output enable and address lines. Returns when the next transfer may begin.
     pub fn set(&self, mask: &[u8], levels: &[u8], at: Nanos, wires: &mut impl Wires) -> Nanos {
         let (Some(mask), Some(levels)) = (mask.first(), levels.first()) else { return at };

@@ -74,8 +74,8 @@ pub enum Item {
         size: Point,
         /// The radius of its corners.
         radius: f32,
-        /// Its colour at the top and at the foot; none where it is empty.
-        fill: Option<(Rgb, Rgb)>,
+        /// Its colour; none where it is empty.
+        fill: Option<Rgb>,
         /// The colour and the width of its edge, if it has one.
         edge: Option<(Rgb, f32)>,
     },
@@ -111,13 +111,13 @@ impl Page {
 
     /// A rectangle with rounded corners: its upper left corner, its size.
     pub fn box_at(&mut self, at: Point, size: Point, fill: Rgb, edge: Rgb) {
-        let (fill, edge) = (Some((fill, fill)), Some((edge, 1.5)));
+        let (fill, edge) = (Some(fill), Some((edge, 1.5)));
         self.items.push(Item::Box { at, size, radius: 3.0, fill, edge });
     }
 
     /// A filled rectangle without an edge.
-    pub fn block(&mut self, at: Point, size: Point, radius: f32, (top, foot): (Rgb, Rgb)) {
-        self.items.push(Item::Box { at, size, radius, fill: Some((top, foot)), edge: None });
+    pub fn block(&mut self, at: Point, size: Point, radius: f32, fill: Rgb) {
+        self.items.push(Item::Box { at, size, radius, fill: Some(fill), edge: None });
     }
 
     /// The edge of a rectangle, whose inside shows what is behind it.

@@ -19,9 +19,9 @@ pub fn draw(picture: &Picture<'_>) -> Page {
     let (width, height) = (scene.width + 2.0 * HOUSING_WIDTH, scene.height + 2.0 * HOUSING_WIDTH);
     let title = format!("{}: {}", picture.face.name, picture.reading());
     let mut page = Page::on(Rgb(255, 255, 255), width, height, &title);
-    page.block((0.0, 0.0), (width, height), 7.0, (HOUSING, HOUSING));
+    page.block((0.0, 0.0), (width, height), 7.0, HOUSING);
     let lens = ((HOUSING_WIDTH, HOUSING_WIDTH), (scene.width, scene.height));
-    page.block(lens.0, lens.1, 3.0, (colour::mix(LENS, Rgb(255, 255, 255), 0.05), LENS));
+    page.block(lens.0, lens.1, 3.0, LENS);
     let shapes: Vec<_> = scene
         .shapes
         .iter()

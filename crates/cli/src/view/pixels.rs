@@ -1,8 +1,7 @@
 //! A drawing as pixels, and as PNG.
 
 use tiny_skia::{
-    Color, FillRule, FilterQuality, GradientStop, LineCap, LineJoin, LinearGradient, Paint, Path,
-    PathBuilder, Pixmap, PixmapPaint, Shader, SpreadMode, Stroke, Transform,
+    Color, FillRule, LineCap, LineJoin, Paint, Path, PathBuilder, Pixmap, Shader, Stroke, Transform,
 };
 
 use super::colour::Rgb;
@@ -29,7 +28,7 @@ pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     let mut bytes = Vec::new();
     let mut encoder = png::Encoder::new(&mut bytes, pixels.width(), pixels.height());
     encoder.set_color(png::ColorType::Rgb);
-    encoder.set_compression(png::Compression::Fast);
+    encoder.set_compression(png::Compression::Fastest);
     let mut writer = encoder.write_header().map_err(wrong)?;
     writer.write_image_data(&rgb).map_err(wrong)?;
     writer.finish().map_err(wrong)?;
@@ -127,19 +126,18 @@ impl Canvas {
 
     /// Paints what of a drawing is in an area.
     fn paint(&mut self, page: &Page, area: Area) {
+        let placed = Transform::from_scale(self.scale, self.scale);
+        if area == self.whole() {
+            self.pixels.fill(colour(page.ground));
+            page.items.iter().for_each(|item| paint_item(item, placed, &mut self.pixels));
+            return;
+        }
         let Some(mut part) = Pixmap::new(area.width, area.height) else { return };
         part.fill(colour(page.ground));
-        let to_part = Transform::from_translate(-(area.left as f32), -(area.top as f32));
-        let placed = to_part.pre_scale(self.scale, self.scale);
+        let placed = placed.post_translate(-(area.left as f32), -(area.top as f32));
         for item in &page.items {
-            let touches = self.area(item.bounds()).is_some_and(|of_item| {
-                of_item.left < area.left + area.width
-                    && area.left < of_item.left + of_item.width
-                    && of_item.top < area.top + area.height
-                    && area.top < of_item.top + of_item.height
-            });
-            if touches {
-                paint_item(item, placed, self.scale, &mut part);
+            if self.area(item.bounds()).is_some_and(|of_item| of_item.meets(area)) {
+                paint_item(item, placed, &mut part);
             }
         }
         let row = 4 * self.pixels.width() as usize;
@@ -151,6 +149,15 @@ impl Canvas {
     }
 }
 
+impl Area {
+    const fn meets(self, other: Self) -> bool {
+        self.left < other.left + other.width
+            && other.left < self.left + self.width
+            && self.top < other.top + other.height
+            && other.top < self.top + self.height
+    }
+}
+
 fn colour(Rgb(red, green, blue): Rgb) -> Color {
     Color::from_rgba8(red, green, blue, 255)
 }
@@ -159,7 +166,7 @@ fn plain(rgb: Rgb) -> Paint<'static> {
     Paint { shader: Shader::SolidColor(colour(rgb)), ..Paint::default() }
 }
 
-fn paint_item(item: &Item, placed: Transform, scale: f32, pixels: &mut Pixmap) {
+fn paint_item(item: &Item, placed: Transform, pixels: &mut Pixmap) {
     match item {
         Item::Fill { outline, colour } => {
             if let Some(path) = path_of(outline) {
@@ -176,9 +183,8 @@ fn paint_item(item: &Item, placed: Transform, scale: f32, pixels: &mut Pixmap) {
         }
         Item::Box { at, size, radius, fill, edge } => {
             let Some(path) = path_around(*at, *size, *radius) else { return };
-            if let Some((top, foot)) = fill {
-                let paint = Paint { shader: shade(*at, *size, *top, *foot), ..Paint::default() };
-                pixels.fill_path(&path, &paint, FillRule::Winding, placed, None);
+            if let Some(fill) = fill {
+                pixels.fill_path(&path, &plain(*fill), FillRule::Winding, placed, None);
             }
             if let Some((colour, width)) = edge {
                 let stroke = Stroke { width: *width, line_join: LineJoin::Round, ..Stroke::default() };
@@ -186,95 +192,111 @@ fn paint_item(item: &Item, placed: Transform, scale: f32, pixels: &mut Pixmap) {
             }
         }
         Item::Glow { shapes, colour, blur, within } => {
-            paint_glow(shapes, *colour, *blur, *within, (placed, scale), pixels);
+            paint_glow(shapes, *colour, *blur, *within, placed, pixels);
         }
     }
 }
 
-fn shade((x, y): Point, (_, height): Point, top: Rgb, foot: Rgb) -> Shader<'static> {
-    if top == foot {
-        return Shader::SolidColor(colour(top));
-    }
-    let stops = vec![GradientStop::new(0.0, colour(top)), GradientStop::new(1.0, colour(foot))];
-    let (from, to) = (tiny_skia::Point::from_xy(x, y), tiny_skia::Point::from_xy(x, y + height));
-    LinearGradient::new(from, to, stops, SpreadMode::Pad, Transform::identity())
-        .unwrap_or(Shader::SolidColor(colour(foot)))
-}
-
-/// Paints a glow small and blurs it there, which no eye tells from blurring it large.
+/// Paints a glow small, blurs it there, and lays it on at full size, which no eye tells from blurring it large.
 fn paint_glow(
     shapes: &[(Outline, f32)],
     rgb: Rgb,
     blur: f32,
     (at, size): (Point, Point),
-    (placed, scale): (Transform, f32),
+    placed: Transform,
     pixels: &mut Pixmap,
 ) {
     /// Pixels to a standard deviation of the blur.
     const FINE: f32 = 3.0;
     let small = FINE / blur;
     let side = |length: f32| ((length * small).ceil() as u32).max(1);
-    let Some(mut glow) = Pixmap::new(side(size.0), side(size.1)) else { return };
+    let Some(mut drawn) = Pixmap::new(side(size.0), side(size.1)) else { return };
     let to_glow = Transform::from_scale(small, small).pre_translate(-at.0, -at.1);
     for (outline, strength) in shapes {
         if let Some(path) = path_of(outline) {
             let mut colour = colour(rgb);
             colour.set_alpha(strength.clamp(0.0, 1.0));
             let paint = Paint { shader: Shader::SolidColor(colour), ..Paint::default() };
-            glow.fill_path(&path, &paint, FillRule::Winding, to_glow, None);
+            drawn.fill_path(&path, &paint, FillRule::Winding, to_glow, None);
         }
     }
+    let mut glow = Glow {
+        width: drawn.width() as usize,
+        opacity: drawn.data().chunks_exact(4).map(|pixel| pixel[3]).collect(),
+    };
     // Three boxes one after another come near a bell: their deviation is that of one, times the root of three.
     let radius = ((12.0 * FINE * FINE / 3.0 + 1.0).sqrt() / 2.0).round() as usize;
     for _ in 0..3 {
-        blur_rows(&mut glow, radius);
-        blur_columns(&mut glow, radius);
+        glow.blur(radius);
     }
-    let paint = PixmapPaint { quality: FilterQuality::Bilinear, ..PixmapPaint::default() };
-    let large = placed.pre_translate(at.0, at.1).pre_scale(1.0 / small, 1.0 / small);
-    let _ = scale;
-    pixels.draw_pixmap(0, 0, glow.as_ref(), &paint, large, None);
+    let step = small / placed.sx;
+    let first = |at: f32, moved: f32| (0.5 - moved) * step - at * small - 0.5;
+    glow.lay_on(rgb, (first(at.0, placed.tx), first(at.1, placed.ty)), step, pixels);
 }
 
-fn blur_rows(pixels: &mut Pixmap, radius: usize) {
-    let (width, height) = (pixels.width() as usize, pixels.height() as usize);
-    for y in 0..height {
-        blur_line(pixels.data_mut(), 4 * width * y, 4, width, radius);
+/// How opaque a glow is, pixel by pixel.
+struct Glow {
+    width: usize,
+    opacity: Vec<u8>,
+}
+
+impl Glow {
+    fn blur(&mut self, radius: usize) {
+        let mut line = Vec::with_capacity(self.opacity.len());
+        for row in 0..self.opacity.len() / self.width {
+            let begin = row * self.width;
+            blur_line(&mut self.opacity[begin..begin + self.width], 1, radius, &mut line);
+        }
+        for column in 0..self.width {
+            blur_line(&mut self.opacity[column..], self.width, radius, &mut line);
+        }
+    }
+
+    /// Lays it on pixels, the first of which is at `first` in the glow, each next one `step` further.
+    fn lay_on(&self, Rgb(red, green, blue): Rgb, first: (f32, f32), step: f32, pixels: &mut Pixmap) {
+        let height = self.opacity.len() / self.width;
+        let between = |place: f32, count: usize| {
+            let whole = place.floor();
+            let part = ((place - whole) * 256.0) as u32;
+            (whole >= 0.0 && whole + 1.0 < count as f32).then_some((whole as usize, part))
+        };
+        let columns: Vec<_> =
+            (0..pixels.width()).map(|x| between((x as f32).mul_add(step, first.0), self.width)).collect();
+        let row_bytes = 4 * pixels.width() as usize;
+        let mut mixed = vec![0_u32; self.width];
+        for (y, row) in pixels.data_mut().chunks_exact_mut(row_bytes).enumerate() {
+            let Some((above, part)) = between((y as f32).mul_add(step, first.1), height) else { continue };
+            let (upper, lower) = self.opacity[above * self.width..].split_at(self.width);
+            for ((mixed, upper), lower) in mixed.iter_mut().zip(upper).zip(lower) {
+                *mixed = u32::from(*upper) * (256 - part) + u32::from(*lower) * part;
+            }
+            for (pixel, column) in row.chunks_exact_mut(4).zip(&columns) {
+                let Some((left, part)) = *column else { continue };
+                // 255 with sixteen places behind the point, and of 65 536.
+                let opacity = mixed[left] * (256 - part) + mixed[left + 1] * part;
+                let opacity = (opacity / 255) as i32;
+                if opacity == 0 {
+                    continue;
+                }
+                for (value, full) in pixel.iter_mut().zip([red, green, blue]) {
+                    let ground = i32::from(*value);
+                    *value = (ground + (((i32::from(full) - ground) * opacity + 32_768) >> 16)) as u8;
+                }
+            }
+        }
     }
 }
 
-fn blur_columns(pixels: &mut Pixmap, radius: usize) {
-    let (width, height) = (pixels.width() as usize, pixels.height() as usize);
-    for x in 0..width {
-        blur_line(pixels.data_mut(), 4 * x, 4 * width, height, radius);
-    }
-}
-
-/// The mean of each pixel's neighbours along a line of `count` pixels, `step` bytes from one to the next.
-fn blur_line(bytes: &mut [u8], first: usize, step: usize, count: usize, radius: usize) {
-    let before: Vec<[u8; 4]> = (0..count)
-        .map(|place| {
-            let at = first + step * place;
-            [bytes[at], bytes[at + 1], bytes[at + 2], bytes[at + 3]]
-        })
-        .collect();
-    let mut sum = [0_u32; 4];
-    let add = |sum: &mut [u32; 4], pixel: &[u8; 4]| {
-        sum.iter_mut().zip(pixel).for_each(|(sum, value)| *sum += u32::from(*value));
-    };
-    before.iter().take(radius).for_each(|pixel| add(&mut sum, pixel));
+/// The mean of each value's neighbours along a line, `step` values from one to the next.
+fn blur_line(values: &mut [u8], step: usize, radius: usize, before: &mut Vec<u8>) {
+    before.clear();
+    before.extend(values.iter().step_by(step));
     let size = 2 * radius as u32 + 1;
-    for place in 0..count {
-        if let Some(pixel) = before.get(place + radius) {
-            add(&mut sum, pixel);
-        }
-        let at = first + step * place;
-        for (channel, sum) in sum.iter().enumerate() {
-            bytes[at + channel] = (sum / size) as u8;
-        }
-        if let Some(pixel) = place.checked_sub(radius).and_then(|past| before.get(past)) {
-            sum.iter_mut().zip(pixel).for_each(|(sum, value)| *sum -= u32::from(*value));
-        }
+    let mut sum: u32 = before.iter().take(radius).map(|value| u32::from(*value)).sum();
+    for (place, value) in values.iter_mut().step_by(step).enumerate() {
+        sum += before.get(place + radius).map_or(0, |value| u32::from(*value));
+        *value = (sum / size) as u8;
+        sum -= place.checked_sub(radius).map_or(0, |past| u32::from(before[past]));
     }
 }
 

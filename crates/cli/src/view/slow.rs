@@ -78,7 +78,7 @@ pub fn draw(picture: &Picture<'_>, lines: &[Line], levels: &[Option<bool>], slow
         let x = MARGIN + pitch * ((index % across.max(1)) as f32 + 0.5);
         let y = bits_top + ROW * (index / across.max(1)) as f32;
         let fill = if *level == Some(true) { HIGH } else { QUIET };
-        page.block((x - 7.0, y), (14.0, 14.0), 2.0, (fill, fill));
+        page.block((x - 7.0, y), (14.0, 14.0), 2.0, fill);
         page.text(&line.role, (x, y + 20.0 + TEXT), TEXT, Anchor::Middle, INK);
     }
     page

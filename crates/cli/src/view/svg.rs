@@ -2,6 +2,7 @@
 
 use std::fmt::Write;
 
+use super::colour::Rgb;
 use super::page::{Item, Page};
 use super::scene::{Outline, Point};
 
@@ -37,20 +38,7 @@ fn write_item(item: &Item, number: usize, svg: &mut String) {
             );
         }
         Item::Box { at: (x, y), size: (width, height), radius, fill, edge } => {
-            let fill = match fill {
-                None => "none".to_owned(),
-                Some((top, foot)) if top == foot => top.hex(),
-                Some((top, foot)) => {
-                    let _ = writeln!(
-                        svg,
-                        "<linearGradient id=\"shade{number}\" x1=\"0\" y1=\"0\" x2=\"0\" y2=\"1\"><stop offset=\"0\" \
-                         stop-color=\"{}\"/><stop offset=\"1\" stop-color=\"{}\"/></linearGradient>",
-                        top.hex(),
-                        foot.hex()
-                    );
-                    format!("url(#shade{number})")
-                }
-            };
+            let fill = fill.map_or_else(|| "none".to_owned(), Rgb::hex);
             let edge = edge.map_or_else(String::new, |(colour, width)| {
                 format!(" stroke=\"{}\" stroke-width=\"{width}\"", colour.hex())
             });

@@ -28,7 +28,9 @@ pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     let mut bytes = Vec::new();
     let mut encoder = png::Encoder::new(&mut bytes, pixels.width(), pixels.height());
     encoder.set_color(png::ColorType::Rgb);
-    encoder.set_compression(png::Compression::Fastest);
+    // Flat colours are worth the search for what repeats; the shades of a glow are not.
+    let glows = page.items.iter().any(|item| matches!(item, Item::Glow { .. }));
+    encoder.set_compression(if glows { png::Compression::Fastest } else { png::Compression::Balanced });
     let mut writer = encoder.write_header().map_err(wrong)?;
     writer.write_image_data(&rgb).map_err(wrong)?;
     writer.finish().map_err(wrong)?;

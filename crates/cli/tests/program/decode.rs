@@ -52,6 +52,40 @@ fn a_pasted_array_is_read_from_a_file() {
     assert_eq!(folder.answer("decode --file table.h"), folder.answer("decode 3F06"));
 }
 
+/// What `table` and `encode --plain` write is read back as the very patterns, in every form and style.
+#[test]
+fn what_is_written_is_read_back() {
+    let folder = Folder::empty();
+    let segments = |answer: &serde_json::Value| -> Vec<serde_json::Value> {
+        answer.as_array().unwrap().iter().map(|entry| entry["segments"].clone()).collect()
+    };
+    for style in ["seven", "fourteen", "sixteen"] {
+        let text = "TEAL 048";
+        let encoded = folder.json(&format!("encode \"{text}\" --style {style}"));
+        let meant = segments(&encoded["characters"]);
+        let plain = folder.answer(&format!("encode \"{text}\" --style {style} --plain"));
+        assert_eq!(
+            segments(&folder.json(&format!("decode {} --style {style}", plain.trim()))),
+            meant,
+            "{plain}"
+        );
+        let table = folder.json(&format!("table --set decimal --style {style}"));
+        for form in ["c", "avr-c", "mcs51-c", "rust", "micropython", "pic-asm"] {
+            if style != "seven" && form == "pic-asm" {
+                continue;
+            }
+            folder.write(
+                "table.txt",
+                folder.answer(&format!("table --set decimal --style {style} --as {form}")),
+            );
+            let decoded = segments(&folder.json(&format!("decode --file table.txt --style {style}")));
+            let meant = segments(&table["entries"]);
+            assert_eq!(decoded[..meant.len()], meant, "{style} as {form}");
+            assert!(decoded[meant.len()..].iter().all(|filled| filled == &serde_json::json!([])), "{form}");
+        }
+    }
+}
+
 #[test]
 fn a_guess_says_which_wirings_make_sense() {
     insta::assert_snapshot!(Folder::empty().answer("decode --guess C0 F9 A4 B0 99 92 82 F8 80 90"), @"

@@ -84,7 +84,7 @@ fn digits_that_are_wired_differently_are_asked_for_singly() {
                    method = \"static\"\nsegments = [{ a = \"P1.0\", b = \"P1.1\", c = \"P1.2\", d = \"P1.3\", \
                    e = \"P1.4\", f = \"P1.5\", g = \"P1.6\", dp = \"P1.7\" }, { a = \"P2.7\", b = \"P2.6\", \
                    c = \"P2.5\", d = \"P2.4\", e = \"P2.3\", f = \"P2.2\", g = \"P2.1\", dp = \"P2.0\" }]\n";
-    folder.write("pair.toml", crossed.to_owned());
+    folder.write("pair.toml", crossed);
     insta::assert_snapshot!(folder.complaint("encode 2 --rig pair.toml"), @"
     error: the digits of face pair are wired differently: 0 and 1
      │

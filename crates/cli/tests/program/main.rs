@@ -7,6 +7,7 @@ mod bytes;
 mod capture;
 mod decode;
 mod demo;
+mod docs;
 mod encode;
 mod folder;
 mod live;

@@ -76,8 +76,7 @@ fn svg_and_png_are_written() {
     <title>berth: 2.</title>
     <rect width="131.0" height="156.0" fill="#ffffff"/>
     <rect x="0.0" y="0.0" width="131.0" height="156.0" rx="7" fill="#0c0b0c"/>
-    <linearGradient id="shade1" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#252021"/><stop offset="1" stop-color="#1a1415"/></linearGradient>
-    <rect x="10.0" y="10.0" width="111.0" height="136.0" rx="3" fill="url(#shade1)"/>
+    <rect x="10.0" y="10.0" width="111.0" height="136.0" rx="3" fill="#1a1415"/>
     <filter id="glow2" filterUnits="userSpaceOnUse" x="10.0" y="10.0" width="111.0" height="136.0" color-interpolation-filters="sRGB"><feGaussianBlur stdDeviation="6"/></filter>
     <g filter="url(#glow2)">
     <polygon points="45.84,30.00 49.12,28.00 90.88,28.00 93.60,30.00 81.06,41.00 55.30,41.00" fill="#ffa412" opacity="0.60"/>

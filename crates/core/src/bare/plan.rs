@@ -466,8 +466,8 @@ impl Plan<'_> {
             lights.push(light);
             nodes.push(Some(Node(lights.len() - 1)));
         }
-        for digit in face.digits()..selects.len() {
-            if face.dots().is_none() && !beyond[digit] {
+        for (digit, lit) in beyond.iter().enumerate().skip(face.digits()) {
+            if face.dots().is_none() && !lit {
                 table.warn(Place::Drive("digits"), Problem::NoLight { line: format!("digit {digit}") });
             }
         }

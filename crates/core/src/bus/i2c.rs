@@ -30,8 +30,8 @@ pub struct I2c {
 const fn shortest(clock: Hertz) -> (Nanos, Nanos) {
     match clock.0 {
         ..=100_000 => (Nanos(4_700), Nanos(4_000)),
-        ..=400_000 => (Nanos(1_300), Nanos(600)),
-        ..=1_000_000 => (Nanos(500), Nanos(260)),
+        100_001..=400_000 => (Nanos(1_300), Nanos(600)),
+        400_001..=1_000_000 => (Nanos(500), Nanos(260)),
         _ => (Nanos(320), Nanos(120)),
     }
 }

@@ -1,8 +1,8 @@
 //! Bytes as people paste them: hex dumps, C and Rust arrays, assembler tables.
 //!
-//! Comments are left out (`//`, `/* */`, `;` and `# ` to the end of the line), and so is everything up to the
-//! `=` of an assignment and the words of declarations. What is left must be numbers: `0x3F`, `$3F`, `3Fh`,
-//! `H'3F'`, `0b0011_1111`, `%00111111`, `B'00111111`, `D'63'`, or bare digits in a base that is given.
+//! Comments are left out (`//`, `/* */`, `;` and `# ` to the end of the line). Of an assignment what is in its brackets
+//! is taken, of an assembler's listing what its data lines hold. What is left must be numbers: `0x3F`, `$3F`, `3Fh`,
+//! `H'3F'`, `0b0011_1111`, `%00111111`, `B'00111111'`, `D'63'`, or bare digits in a base that is given.
 
 use std::ops::Range;
 
@@ -35,14 +35,16 @@ pub enum LiteralProblem {
     NotANumber { found: String },
     #[error("'{found}' has an odd number of hex digits; a byte has two")]
     OddDigits { found: String },
+    #[error("a digit has {bytes} bytes, and the last has not as many")]
+    Incomplete { bytes: usize },
     #[error("{found} is more than the {bits} bits of an entry hold; the most is {most:X} hex")]
     TooLarge { found: String, bits: usize, most: u32 },
     #[error("there is no number in this text")]
     Empty,
 }
 
-/// Words of declarations and mnemonics that stand before or between the numbers of a table.
-const PASSED_OVER: [&str; 20] = [
+/// Words of declarations that stand before or between the numbers of a table.
+const PASSED_OVER: [&str; 14] = [
     "const",
     "static",
     "unsigned",
@@ -56,36 +58,93 @@ const PASSED_OVER: [&str; 20] = [
     "bytes",
     "bytearray",
     "tuple",
-    "retlw",
-    "db",
-    ".db",
-    "dt",
-    "dw",
-    ".byte",
     "b",
 ];
+
+/// What an assembler writes before the bytes of a table. `db` could be a byte itself.
+const DATA_LINES: [&str; 6] = ["retlw", "db", ".db", "dt", "dw", ".byte"];
 
 /// Reads the numbers of a table whose entries have so many bits, at most 32.
 ///
 /// # Errors
 /// With the place of the first thing that is no number of that size.
 pub fn parse(text: &str, bare: BareBase, bits: usize) -> Result<Vec<u32>, LiteralError> {
-    let plain = without_comments(text);
-    let start = plain.find('=').map_or(0, |assignment| assignment + 1);
-    let mut values = Vec::new();
-    let mut rest = start;
-    while let Some(span) = next_token(&plain, rest) {
-        rest = span.end;
+    let plain = table_of(&without_comments(text));
+    let mut reader = Reader { bare, bits, values: Vec::new(), part: None };
+    let mut last = 0;
+    while let Some(span) = next_token(&plain, last) {
+        last = span.end;
         let token = &plain[span.clone()];
         let passed_over = token.ends_with(':') || PASSED_OVER.contains(&token.to_ascii_lowercase().as_str());
         if !passed_over {
-            read_token(token, bare, bits, &mut values).map_err(|problem| LiteralError { span, problem })?;
+            reader.read(token).map_err(|problem| LiteralError { span, problem })?;
         }
     }
-    if values.is_empty() {
+    if reader.part.is_some() {
+        let problem = LiteralProblem::Incomplete { bytes: reader.bytes() };
+        return Err(LiteralError { span: last.saturating_sub(2)..last, problem });
+    }
+    if reader.values.is_empty() {
         return Err(LiteralError { span: 0..text.len(), problem: LiteralProblem::Empty });
     }
-    Ok(values)
+    Ok(reader.values)
+}
+
+/// The text with everything blank that is not the table, so that places stay.
+fn table_of(text: &str) -> String {
+    let mut data = Vec::new();
+    let mut begin = 0;
+    for line in text.split_inclusive('\n') {
+        if let Some(operands) = operands_of(line) {
+            data.push(begin + operands..begin + line.len());
+        }
+        begin += line.len();
+    }
+    if !data.is_empty() {
+        return only(text, &data);
+    }
+    let Some(assignment) = text.find('=') else { return text.to_owned() };
+    let from = assignment + 1;
+    let table = in_brackets(&text[from..]).unwrap_or(0..text.len() - from);
+    only(text, &[from + table.start..from + table.end])
+}
+
+/// The first pair of brackets, the outermost.
+fn in_brackets(text: &str) -> Option<Range<usize>> {
+    let start = text.find(['{', '[', '('])?;
+    let mut depth = 0_usize;
+    for (place, c) in text[start..].char_indices() {
+        match c {
+            '{' | '[' | '(' => depth += 1,
+            '}' | ']' | ')' => depth -= 1,
+            _ => {}
+        }
+        if depth == 0 {
+            return Some(start..start + place);
+        }
+    }
+    Some(start..text.len())
+}
+
+/// Where on a line of an assembler's data the bytes begin.
+fn operands_of(line: &str) -> Option<usize> {
+    let first = next_token(line, 0)?;
+    let is_data =
+        |span: &Range<usize>| DATA_LINES.contains(&line[span.clone()].to_ascii_lowercase().as_str());
+    // Before it a label may stand.
+    let word = if is_data(&first) { first } else { next_token(line, first.end).filter(is_data)? };
+    let operand = next_token(line, word.end)?;
+    // Among bare digits it is a byte.
+    (!line[word.clone()].eq_ignore_ascii_case("db") || explicit(&line[operand]).is_some()).then_some(word.end)
+}
+
+fn only(text: &str, kept: &[Range<usize>]) -> String {
+    let is_kept = |place: usize| kept.iter().any(|range| range.contains(&place));
+    let blank = |(place, c): (usize, char)| match c {
+        _ if c == '\n' || is_kept(place) => c.to_string(),
+        _ => " ".repeat(c.len_utf8()),
+    };
+    text.char_indices().map(blank).collect()
 }
 
 /// The text with each comment replaced by blanks of the same length, so that places stay.
@@ -128,50 +187,78 @@ fn next_token(text: &str, from: usize) -> Option<Range<usize>> {
     Some(start..end)
 }
 
-fn read_token(token: &str, bare: BareBase, bits: usize, values: &mut Vec<u32>) -> Result<(), LiteralProblem> {
-    let most = u32::MAX.unbounded_shr(32 - bits as u32);
-    let number = |digits: &str, radix| {
+struct Reader {
+    bare: BareBase,
+    bits: usize,
+    values: Vec<u32>,
+    /// The bytes of an entry that is not complete, and how many there are.
+    part: Option<(u32, usize)>,
+}
+
+impl Reader {
+    /// How many bytes an entry takes.
+    const fn bytes(&self) -> usize {
+        self.bits.div_ceil(8)
+    }
+
+    fn number(&self, token: &str, digits: &str, radix: u32) -> Result<u32, LiteralProblem> {
+        let most = u32::MAX.unbounded_shr(32 - self.bits as u32);
         let digits = digits.replace('_', "");
         let found = || token.to_owned();
         let sound = !digits.is_empty() && digits.chars().all(|digit| digit.is_digit(radix));
-        let value = match u32::from_str_radix(&digits, radix) {
-            Ok(value) => value,
-            Err(_) if sound => return Err(LiteralProblem::TooLarge { found: found(), bits, most }),
-            Err(_) => return Err(LiteralProblem::NotANumber { found: found() }),
-        };
-        if value > most {
-            return Err(LiteralProblem::TooLarge { found: found(), bits, most });
-        }
-        Ok(value)
-    };
-    if let Some((digits, radix)) = explicit(token) {
-        values.push(number(digits, radix)?);
-        return Ok(());
-    }
-    match bare {
-        BareBase::Binary => values.push(number(token, 2)?),
-        BareBase::Decimal => values.push(number(token, 10)?),
-        BareBase::Hex => {
-            let digits = 2 * bits.div_ceil(8);
-            if !token.chars().all(|digit| digit.is_ascii_hexdigit()) {
-                return Err(LiteralProblem::NotANumber { found: token.to_owned() });
-            }
-            if token.len() % 2 == 1 {
-                return Err(LiteralProblem::OddDigits { found: token.to_owned() });
-            }
-            for start in (0..token.len()).step_by(digits) {
-                values.push(number(&token[start..token.len().min(start + digits)], 16)?);
-            }
+        match u32::from_str_radix(&digits, radix) {
+            Ok(value) if value <= most => Ok(value),
+            Err(_) if !sound => Err(LiteralProblem::NotANumber { found: found() }),
+            _ => Err(LiteralProblem::TooLarge { found: found(), bits: self.bits, most }),
         }
     }
-    Ok(())
+
+    fn read(&mut self, token: &str) -> Result<(), LiteralProblem> {
+        if let Some((digits, radix)) = explicit(token) {
+            self.values.push(self.number(token, digits, radix)?);
+            return Ok(());
+        }
+        match self.bare {
+            BareBase::Binary => self.values.push(self.number(token, token, 2)?),
+            BareBase::Decimal => self.values.push(self.number(token, token, 10)?),
+            BareBase::Hex => self.read_hex(token)?,
+        }
+        Ok(())
+    }
+
+    /// Bytes follow each other, with gaps or without; an entry takes as many as its bits need, the first the highest.
+    fn read_hex(&mut self, token: &str) -> Result<(), LiteralProblem> {
+        if !token.chars().all(|digit| digit.is_ascii_hexdigit()) {
+            return Err(LiteralProblem::NotANumber { found: token.to_owned() });
+        }
+        if token.len() % 2 == 1 {
+            return Err(LiteralProblem::OddDigits { found: token.to_owned() });
+        }
+        for start in (0..token.len()).step_by(2) {
+            let byte = u32::from_str_radix(&token[start..start + 2], 16).unwrap_or_default();
+            let (before, count) = self.part.take().unwrap_or_default();
+            let (value, count) = (before << 8 | byte, count + 1);
+            if count < self.bytes() {
+                self.part = Some((value, count));
+            } else {
+                let found = format!("{value:0width$X}", width = 2 * count);
+                self.values.push(self.number(&found, &found, 16)?);
+            }
+        }
+        Ok(())
+    }
 }
 
 /// The digits and the radix of a number that says its own.
 fn explicit(token: &str) -> Option<(&str, u32)> {
     let token = without_suffix(token);
-    let prefixed =
-        [("0x", 16), ("0X", 16), ("\\x", 16), ("$", 16), ("0b", 2), ("0B", 2), ("%", 2), ("0o", 8)];
+    // Of `0B`, `0B3F` and `0Bh` the rest is no binary number: they are bytes.
+    let is_binary =
+        |digits: &&str| !digits.is_empty() && digits.chars().all(|c| matches!(c, '0' | '1' | '_'));
+    if let Some(digits) = token.strip_prefix("0b").or(token.strip_prefix("0B")).filter(is_binary) {
+        return Some((digits, 2));
+    }
+    let prefixed = [("0x", 16), ("0X", 16), ("\\x", 16), ("$", 16), ("%", 2), ("0o", 8)];
     if let Some((digits, radix)) =
         prefixed.iter().find_map(|(p, radix)| Some((token.strip_prefix(p)?, *radix)))
     {
@@ -223,9 +310,16 @@ mod tests {
         ] {
             assert_eq!(bytes(text), Ok(vec![0x3F, 0x06]), "{text}");
         }
+        for text in
+            ["DB 0B 1B", "db0b1b", "0xDB,0x0B,0x1B", " DB 0DBh, 0Bh, 1Bh", "zero: .byte $DB,$0B\n .byte $1B"]
+        {
+            assert_eq!(bytes(text), Ok(vec![0xDB, 0x0B, 0x1B]), "{text}");
+        }
         assert_eq!(parse("63 6", BareBase::Decimal, 8), Ok(vec![0x3F, 0x06]));
         assert_eq!(parse("111111", BareBase::Binary, 8), Ok(vec![0x3F]));
-        assert_eq!(parse("4A3F 0006", BareBase::Hex, 16), Ok(vec![0x4A3F, 0x06]));
+        for text in ["4A3F 0006", "4A 3F 00 06", "4A3F0006", "0x4A3F, 0x6"] {
+            assert_eq!(parse(text, BareBase::Hex, 16), Ok(vec![0x4A3F, 0x06]), "{text}");
+        }
     }
 
     #[test]
@@ -239,6 +333,8 @@ mod tests {
         let large = LiteralProblem::TooLarge { found: found("0x1FF"), bits: 8, most: 0xFF };
         assert_eq!(told("0x1FF").1, large);
         assert_eq!(told("3F zebra").1, LiteralProblem::NotANumber { found: found("zebra") });
+        let cut = parse("4A 3F 00", BareBase::Hex, 16).unwrap_err();
+        assert_eq!((cut.span, cut.problem), (6..8, LiteralProblem::Incomplete { bytes: 2 }));
         assert_eq!(told("// 3F").1, LiteralProblem::Empty);
         assert_eq!(told("").1, LiteralProblem::Empty);
     }

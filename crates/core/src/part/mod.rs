@@ -52,6 +52,7 @@ macro_rules! parts {
         /// How a face is driven: the plan of what stands between the lines and its lights.
         #[derive(Debug, Clone, PartialEq)]
         #[allow(missing_docs, reason = "the parts say what they are")]
+        #[allow(clippy::large_enum_variant, reason = "a rig has a handful, and none is moved about")]
         pub enum Drive {
             $($Display($display::Plan),)+
             /// A bare display behind something with outputs.

@@ -14,5 +14,6 @@ mod dump;
 mod extras;
 mod faults;
 mod glyphs;
+mod layers;
 mod rig_findings;
 mod two_rigs;

@@ -181,7 +181,7 @@ impl Method for Ht16k33 {
             resend: resend(grid_keys.resend.as_ref(), table)?,
         };
         let protocol = Protocol::I2c(i2c::I2c { clock: plan.clock });
-        sound.then(|| Planned { protocol, lines, wiring, drive: Drive::Ht16k33(plan) })
+        sound.then_some(Planned { protocol, lines, wiring, drive: Drive::Ht16k33(plan) })
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -128,7 +128,7 @@ impl Method for Max7219 {
             wired,
         };
         let protocol = Protocol::Spi(spi::Spi { clock });
-        clock_sound.then(|| Planned { protocol, lines, wiring, drive: Drive::Max7219(plan) })
+        clock_sound.then_some(Planned { protocol, lines, wiring, drive: Drive::Max7219(plan) })
     }
 }
 

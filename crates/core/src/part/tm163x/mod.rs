@@ -24,6 +24,9 @@ use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Place, Problem};
 use crate::units::{Hertz, Nanos, Volts};
 
+/// The place of a push button in what is read: its byte and bit.
+pub type Button = (usize, u8);
+
 /// What is different from part to part: its figures, and what it does with them.
 pub struct Facts {
     /// Its name.
@@ -48,12 +51,12 @@ pub struct Facts {
     /// A transfer of these bytes, and how many to read after them.
     pub transfer: for<'b> fn(&'b [u8], usize) -> Transfer<'b>,
     /// The receiving end, with the place of each push button of the face.
-    pub model: fn(&[(usize, u8)]) -> Box<dyn Model>,
+    pub model: fn(&[Button]) -> Box<dyn Model>,
     /// The place of a push button by its name; the allowed names in words.
-    pub button: fn(&str) -> Option<(usize, u8)>,
+    pub button: fn(&str) -> Option<Button>,
     pub button_names: &'static str,
     /// Which buttons an answer says are down.
-    pub buttons_down: fn(&[(usize, u8)], &[u8]) -> Vec<usize>,
+    pub buttons_down: fn(&[Button], &[u8]) -> Vec<usize>,
     /// What a transfer says.
     pub explain: fn(&[u8]) -> String,
 }
@@ -110,7 +113,7 @@ pub struct Plan {
     /// The push buttons of the face, and the place of each in what the part answers.
     pub button_names: Vec<String>,
     /// The same.
-    pub buttons: Vec<(usize, u8)>,
+    pub buttons: Vec<Button>,
     /// How often everything is sent again.
     pub resend: Option<Nanos>,
 }

@@ -1,0 +1,204 @@
+//! Every command in the README and in docs/ is run, and what the page shows is compared with what came back.
+//!
+//! A block of the kind `console` holds commands after `$ ` and their output; a line `...` stands for any lines, and
+//! `[status N]` at the end for an exit status that is not 0. The commands of a page run one after another in a folder
+//! that holds the demo data. With `SPARE_TILE_WRITE_DOCS=1` the pages are written anew instead; read them then.
+
+use std::fmt::Write;
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use crate::folder::Folder;
+
+const ANY_LINES: &str = "...";
+
+struct Page {
+    path: PathBuf,
+    text: String,
+}
+
+fn project() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn pages() -> Vec<Page> {
+    let mut paths = vec![project().join("README.md")];
+    for folder in ["docs", "docs/guide"] {
+        let entries = fs::read_dir(project().join(folder)).unwrap().map(|entry| entry.unwrap().path());
+        paths.extend(entries.filter(|path| path.extension().is_some_and(|extension| extension == "md")));
+    }
+    paths.sort();
+    paths.into_iter().map(|path| Page { text: fs::read_to_string(&path).unwrap(), path }).collect()
+}
+
+/// A shell that keeps its working folder from one command to the next.
+struct Shell {
+    folder: Folder,
+    inside: PathBuf,
+}
+
+impl Shell {
+    fn begin() -> Self {
+        let folder = Folder::landing();
+        fs::create_dir(folder.path("captures")).unwrap();
+        for name in folder.names().iter().filter(|name| name.ends_with(".vcd") || name.ends_with(".csv")) {
+            fs::rename(folder.path(name), folder.path("captures").join(name)).unwrap();
+        }
+        let inside = folder.path("");
+        Self { folder, inside }
+    }
+
+    /// What a terminal would show after the command.
+    fn run(&mut self, line: &str) -> String {
+        if let Some(folder) = line.strip_prefix("cd ") {
+            self.inside.push(folder);
+            return String::new();
+        }
+        let program = Path::new(env!("CARGO_BIN_EXE_spare-tile")).parent().unwrap();
+        let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap_or_default());
+        let output = Command::new("sh")
+            .args(["-c", &format!("{{ {line}\n}} 2>&1")])
+            .current_dir(&self.inside)
+            .env("PATH", path)
+            .env_remove("NO_COLOR")
+            .env_remove("SPARE_TILE_RIG")
+            .output()
+            .unwrap();
+        let mut said = String::from_utf8(output.stdout).unwrap();
+        if !output.status.success() {
+            let _ = writeln!(said, "[status {}]", output.status.code().unwrap());
+        }
+        said.lines().fold(String::new(), |all, line| all + line.trim_end() + "\n")
+    }
+}
+
+/// Whether lines are those that are shown, where `...` stands for any.
+fn is_as_shown(shown: &[&str], found: &[&str]) -> bool {
+    match shown.split_first() {
+        None => found.is_empty(),
+        Some((&ANY_LINES, rest)) => (0..=found.len()).any(|skipped| is_as_shown(rest, &found[skipped..])),
+        Some((line, rest)) => {
+            found.split_first().is_some_and(|(first, others)| first == line && is_as_shown(rest, others))
+        }
+    }
+}
+
+/// What a page should show after a command: as it is where that is true, and cut where it is long.
+fn mended(shown: &[&str], found: &str) -> String {
+    let lines: Vec<&str> = found.lines().collect();
+    if is_as_shown(shown, &lines) {
+        return shown.iter().fold(String::new(), |all, line| all + line + "\n");
+    }
+    if lines.len() <= 30 {
+        return found.to_owned();
+    }
+    lines[..16].iter().chain(&[ANY_LINES]).fold(String::new(), |all, line| all + line + "\n")
+}
+
+impl Page {
+    fn name(&self) -> String {
+        self.path.strip_prefix(project()).unwrap().display().to_string()
+    }
+
+    /// The page with what its commands really answer.
+    fn run(&self) -> String {
+        let mut shell = Shell::begin();
+        let mut written = String::new();
+        let mut lines = self.text.lines().peekable();
+        let mut is_console = false;
+        while let Some(line) = lines.next() {
+            let _ = writeln!(written, "{line}");
+            if line.starts_with("```") {
+                is_console = !is_console && line == "```console";
+            } else if let Some(command) = line.strip_prefix("$ ").filter(|_| is_console) {
+                let mut shown = Vec::new();
+                while let Some(line) =
+                    lines.next_if(|line| !line.starts_with("$ ") && !line.starts_with("```"))
+                {
+                    shown.push(line);
+                }
+                // An empty line before the next command is for the eye.
+                let gap = shown.pop_if(|last| last.is_empty());
+                written += &mended(&shown, &shell.run(command));
+                written += gap.map_or("", |_| "\n");
+            }
+        }
+        written
+    }
+}
+
+#[test]
+#[cfg(unix)]
+fn every_page_shows_what_its_commands_answer() {
+    let write = std::env::var_os("SPARE_TILE_WRITE_DOCS").is_some();
+    let mut wrong = String::new();
+    for page in pages() {
+        let true_text = page.run();
+        if true_text == page.text {
+            continue;
+        }
+        if write {
+            fs::write(&page.path, true_text).unwrap();
+            continue;
+        }
+        let pairs = page.text.lines().zip(true_text.lines()).enumerate();
+        let (number, (shown, found)) = pairs.into_iter().find(|(_, (shown, found))| shown != found).unwrap();
+        let _ = writeln!(wrong, "{}:{}\n  shows {shown:?}\n  found {found:?}", page.name(), number + 1);
+    }
+    assert!(wrong.is_empty(), "{wrong}write them anew with SPARE_TILE_WRITE_DOCS=1");
+}
+
+/// A command in a line of text or in a table may lack a file; it must not lack a meaning.
+#[test]
+fn every_command_in_a_line_of_text_is_understood() {
+    let folder = Folder::landing();
+    let mut commands = 0;
+    for page in pages() {
+        for quoted in
+            page.text.split('`').skip(1).step_by(2).filter(|quoted| quoted.starts_with("spare-tile "))
+        {
+            commands += 1;
+            let run = folder.run(quoted.trim_start_matches("spare-tile ").trim());
+            assert!(!run.err.contains("Usage:"), "{}: {quoted}\n{}", page.name(), run.err);
+        }
+    }
+    assert!(commands > 10, "the pages have {commands} commands in their text");
+}
+
+/// A command that stands nowhere but in an indented block is run by nobody.
+#[test]
+fn commands_stand_where_they_are_run() {
+    for page in pages() {
+        for (number, line) in page.text.lines().enumerate() {
+            let is_free = line.strip_prefix("    ").is_some_and(|line| line.starts_with("spare-tile "));
+            assert!(!is_free, "{}:{}: put the command into a console block", page.name(), number + 1);
+        }
+    }
+}
+
+/// Rigs on the pages are rigs.
+#[test]
+fn every_whole_rig_on_a_page_is_sound() {
+    let folder = Folder::empty();
+    let mut rigs = 0;
+    for page in pages() {
+        let blocks = page.text.split("```toml\n").skip(1).map(|rest| rest.split("```").next().unwrap());
+        for rig in blocks.filter(|block| block.contains("method = ") && block.contains("[face.")) {
+            rigs += 1;
+            folder.write("rig.toml", rig);
+            let run = folder.run("rig check");
+            assert_eq!(run.status, 0, "{}:\n{rig}\n{}{}", page.name(), run.out, run.err);
+        }
+    }
+    assert!(rigs > 0);
+}
+
+#[test]
+fn a_line_of_points_stands_for_any_lines() {
+    let found = ["one", "two", "three"];
+    assert!(
+        is_as_shown(&["one", "...", "three"], &found) && is_as_shown(&["one", "two", "three", "..."], &found)
+    );
+    assert!(!is_as_shown(&["one", "...", "two"], &found) && !is_as_shown(&["one", "three"], &found));
+}

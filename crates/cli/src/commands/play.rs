@@ -240,11 +240,15 @@ fn play_live<'p>(
 }
 
 /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+///
+/// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late where there is time.
 fn expose(player: &mut Player<'_, Board<'_>>, until: Option<Duration>) -> Result<Duration, Failure> {
-    let (now, begin) = (player.scheduler().now(), player.elapsed());
-    player.scheduler_mut().link_mut().open_eyes(now);
-    let end = begin + Duration::from(player.exposure());
+    let (begin, turn) = (player.elapsed(), Duration::from(player.exposure()));
+    let end = begin + 2 * turn;
     let end = until.map_or(end, |until| end.min(until)).max(begin);
+    let opened = player.moment(begin.max(end.saturating_sub(turn)));
+    player.scheduler_mut().run_until(opened)?;
+    player.scheduler_mut().link_mut().open_eyes(opened);
     let moment = player.moment(end);
     player.scheduler_mut().run_until(moment)?;
     Ok(end)

@@ -151,8 +151,7 @@ fn look<'r>(
 /// Whether what is seen is something else than what was meant.
 fn differs(picture: &Picture<'_>, frame: &Frame) -> bool {
     let lit = frame.levels().iter().map(|level| *level != Level::OFF);
-    // What glows for less than a quarter of a turn is not meant, and hardly seen.
-    !picture.light.iter().map(|light| *light > 0.25).eq(lit)
+    !picture.light.iter().map(|light| *light > 0.0).eq(lit)
 }
 
 /// Says why the picture is not what was meant, as far as that can be told.

@@ -1,7 +1,7 @@
 //! Every command in the README and in docs/ is run, and what the page shows is compared with what came back.
 //!
 //! A block of the kind `console` holds commands after `$ ` and their output; a line `...` stands for any lines, and
-//! `[status N]` at the end for an exit status that is not 0. The commands of a page run one after another in a folder
+//! `[status N]` at the end for an exit status that is not 0. A block of the kind `toml NAME` is a file. The commands of a page run one after another in a folder
 //! that holds the demo data. With `SPARE_TILE_WRITE_DOCS=1` the pages are written anew instead; read them then.
 
 use std::fmt::Write;
@@ -109,7 +109,15 @@ impl Page {
         let mut is_console = false;
         while let Some(line) = lines.next() {
             let _ = writeln!(written, "{line}");
-            if line.starts_with("```") {
+            if let Some(name) = line.strip_prefix("```toml ") {
+                let mut file = String::new();
+                while let Some(line) = lines.next_if(|line| !line.starts_with("```")) {
+                    file += &format!("{line}\n");
+                }
+                fs::write(shell.inside.join(name), &file).unwrap();
+                written += &file;
+                is_console = true;
+            } else if line.starts_with("```") {
                 is_console = !is_console && line == "```console";
             } else if let Some(command) = line.strip_prefix("$ ").filter(|_| is_console) {
                 let mut shown = Vec::new();
@@ -183,8 +191,9 @@ fn every_whole_rig_on_a_page_is_sound() {
     let folder = Folder::empty();
     let mut rigs = 0;
     for page in pages() {
-        let blocks = page.text.split("```toml\n").skip(1).map(|rest| rest.split("```").next().unwrap());
-        for rig in blocks.filter(|block| block.contains("method = ") && block.contains("[face.")) {
+        let blocks =
+            page.text.split("```toml").skip(1).filter_map(|rest| rest.split("```").next()?.split_once('\n'));
+        for (_, rig) in blocks.filter(|(_, block)| block.contains("method = ") && block.contains("[face.")) {
             rigs += 1;
             folder.write("rig.toml", rig);
             let run = folder.run("rig check");

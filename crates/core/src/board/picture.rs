@@ -14,12 +14,17 @@ pub struct Picture<'f> {
     pub light: Vec<f32>,
 }
 
+/// Light below this part of the brightest is lost beside it: what a switch lets through in the two microseconds that it
+/// takes to stop is measured by the [eye](super::eye), and seen by nobody.
+const SEEN: f32 = 1.0 / 200.0;
+
 impl<'f> Picture<'f> {
     /// A picture of these lights by element, exposed so that a light of `full` is 1.
     #[must_use]
     pub fn exposed(face: &'f Face, mut light: Vec<f32>, full: f32) -> Self {
+        let lost = SEEN * light.iter().copied().fold(0.0, f32::max);
         for light in &mut light {
-            *light = (*light / full).min(1.0);
+            *light = if *light < lost { 0.0 } else { (*light / full).min(1.0) };
         }
         Self { face, light }
     }
@@ -81,5 +86,24 @@ impl Picture<'_> {
             }
         }
         reading
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::plan::Rig;
+
+    #[test]
+    fn a_ghost_beside_a_bright_light_is_lost_and_a_dim_face_is_not() {
+        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let face = &rig.faces[0].face;
+        let with = |light: &[f32]| {
+            let mut all = face.blank().levels().iter().map(|_| 0.0).collect::<Vec<_>>();
+            all[..light.len()].copy_from_slice(light);
+            Picture::exposed(face, all, 0.25).light[..light.len()].to_vec()
+        };
+        assert_eq!(with(&[0.25, 0.0002, 0.0025]), [1.0, 0.0, 0.01]);
+        assert_eq!(with(&[0.0002, 0.0002]), [0.0008, 0.0008]);
     }
 }

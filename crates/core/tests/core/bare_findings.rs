@@ -310,6 +310,8 @@ fn addresses_and_outputs_that_are_not_there() {
     insta::assert_snapshot!(parts_with("\"anode\"\n[face.crew.drive]", "\"cathode\"\n[face.crew.drive]"), @r#"
     error at `"cathode"`: the pcf8574 drives digits with common anode
         use digits with common anode and write common = "anode"
+    warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; it should not carry more than 0.1 mA
+        take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     "#);
     insta::assert_snapshot!(parts_with("data = \"P0\"", "data = [1, 2]"), @"error at `[1, 2]`: found another number of pins; allowed is eight pins, D0 to D7");
 }

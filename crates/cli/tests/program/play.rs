@@ -102,6 +102,16 @@ fn the_test_shows_each_light_and_what_goes_over_the_lines() {
     let frames = folder.answer("play test --rig berth.toml --json");
     // Eight lights alone, eight going out, ten digits, all on.
     assert_eq!(frames.lines().count(), 8 + 8 + 10 + 1);
+    // The eye sees a frame's own turn of a scan: never what was lit before it.
+    let scanned = folder.answer("play test --rig gauge.toml --json");
+    for (place, line) in scanned.lines().take(32).enumerate() {
+        let frame: serde_json::Value = serde_json::from_str(line).unwrap();
+        let segment = ["a", "b", "c", "d", "e", "f", "g", "dp"][place % 8];
+        for digit in 0..4 {
+            let lit = if digit == place / 8 { serde_json::json!([segment]) } else { serde_json::json!([]) };
+            assert_eq!(frame["digits"][digit]["lit"], lit, "frame {place}: {line}");
+        }
+    }
     let ops = folder.answer("play test --rig berth.toml --ops");
     insta::assert_snapshot!(ops.lines().take(4).collect::<Vec<_>>().join("\n"), @"
     0.000000 s  power-up  FF FF  all dark
@@ -117,4 +127,17 @@ fn the_test_shows_each_light_and_what_goes_over_the_lines() {
     0.002084 s  blank     00 00  all dark
     0.002114 s  frame     00 02  digit 1: blank
     ");
+}
+
+/// Described as one rig says, built as another: what plays is what the hardware would show.
+#[test]
+fn a_reel_plays_on_hardware_that_is_wired_otherwise() {
+    let folder = Folder::landing();
+    folder.write("left.toml", "[face.gauge.drive]\ndigit_0 = \"left\"\n");
+    let reading = |line: &str| serde_json::from_str::<serde_json::Value>(line).unwrap()["reads"].clone();
+    let play = "play count --rig landing.toml --face gauge --from 1230 --to 1231 --json";
+    let frames =
+        |more: &str| folder.answer(&format!("{play}{more}")).lines().map(reading).collect::<Vec<_>>();
+    assert_eq!(frames(""), ["1230", "1231"]);
+    assert_eq!(frames(" --built left.toml"), ["0321", "1321"]);
 }

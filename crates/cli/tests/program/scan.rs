@@ -155,3 +155,20 @@ fn options_without_sense() {
     [status 2]
     "#);
 }
+
+/// The plan is of the rig, what the eye gets of what was built.
+#[test]
+fn the_eye_looks_at_what_was_built() {
+    let folder = Folder::landing();
+    folder.write("slow.toml", "[face.gauge.drive]\ndigit_switch = { kind = \"npn\", turn_off = \"90us\" }\n");
+    let ghosts = |more: &str| {
+        let json = folder.json(&format!("scan --rig gauge.toml 1888{more}"));
+        let eye = json["eye"].as_array().unwrap().clone();
+        (json["scan"].clone(), eye.iter().map(|digit| digit["ghost"].as_f64().unwrap()).fold(0.0, f64::max))
+    };
+    let (plan, none) = ghosts("");
+    let (same, some) = ghosts(" --built slow.toml");
+    assert_eq!(plan, same);
+    // 60 us of the 90 fall after the blanking of 30, into the slot of the next digit.
+    assert!(none == 0.0 && (0.02..0.04).contains(&some), "{none} {some}");
+}

@@ -257,3 +257,49 @@ fn a_text_in_a_field_of_the_face() {
     [status 2]
     ");
 }
+
+/// The bytes follow from the rig, the picture from what was built.
+#[test]
+fn hardware_that_is_wired_otherwise_shows_what_it_would() {
+    let folder = Folder::landing();
+    folder.write("cathode.toml", "[face.berth]\ncommon = \"cathode\"\n");
+    let reads = |more: &str| folder.json(&format!("show 4 --rig berth.toml{more}"))["reads"].clone();
+    assert_eq!((reads(""), reads(" --built cathode.toml")), ("4".into(), "?.".into()));
+    let bytes = |more: &str| folder.answer(&format!("bytes 4 --rig berth.toml{more}"));
+    assert_eq!(bytes(""), bytes(" --built cathode.toml"));
+    let told = folder.run("show 4 --rig berth.toml --built cathode.toml").err;
+    assert!(told.contains("wired otherwise than the rig says"), "{told}");
+    assert_eq!(folder.run("show 4 --rig berth.toml").err, "");
+    // Without output enable a shift register shows nothing, and the words say why.
+    folder.write("open.toml", "[face.minutes.drive]\noutput_enable = \"open\"\n");
+    let open = folder.run("show 24 --rig quay.toml --face minutes --built open.toml");
+    assert!(open.out.trim().is_empty() && open.err.contains("OE is left open"), "{}{}", open.out, open.err);
+    folder.write("pier.toml", "[face.pier]\nkind = \"seven-segment\"\ndigits = 1\n");
+    insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built pier.toml"), @"
+    error: the key 'drive' is missing
+       ╭▸ pier.toml, completed from berth.toml:31:1
+       │
+    31 │ [face.pier]
+       │ ━━━━━━━━━━━
+       │
+       ╰ help: write a table [face.NAME.drive] with a method
+    [status 2]
+    ");
+    folder.write("two.toml", "[face.berth]\ndigits = 2\n");
+    insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built two.toml"), @"
+    error: the segments of one digit are wired; the face has 2 digits
+       ╭▸ two.toml, completed from berth.toml:18:1
+       │
+    18 │ [face.berth.drive.segments]
+       │ ━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: write one for each, from left to right, or from top to bottom
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built nowhere.toml"), @"
+    error: there is no rig file nowhere.toml
+     │
+     ╰ help: name another with --rig FILE, or get one to start from: spare-tile demo --out DIR
+    [status 2]
+    ");
+}

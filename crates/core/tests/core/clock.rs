@@ -1,11 +1,19 @@
 //! The one clock: what comes when, and that skipping what comes again changes nothing that is seen.
 
+use std::cell::RefCell;
+use std::time::Duration;
+
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
 use spare_tile_core::board::link::Tap;
 use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::content::text::Align;
+use spare_tile_core::content::{Canvas, Region};
 use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::play::count::Count;
+use spare_tile_core::play::keyboard::KeyEvent;
 use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::play::{Act, Inputs, KeyMoment, Player, Reel, Track};
 use spare_tile_core::units::Nanos;
 
 use crate::common::{rig, saying};
@@ -52,5 +60,193 @@ fn what_is_skipped_is_seen_all_the_same() {
                 assert!((skipped.flashes_hz - sent.flashes_hz).abs() < 1e-6, "{name} {turns}");
             }
         }
+    }
+}
+
+/// Words that stay, or one for each call that was pressed.
+struct Calls(&'static str);
+
+impl Act for Calls {
+    fn draw(&self, _: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        let pressed = inputs.keys.iter().filter(|key| key.event == KeyEvent::Down).count();
+        canvas.write(&format!("{}{pressed}", self.0), Align::Left).unwrap();
+    }
+
+    fn next_change(&self, _: Duration, _: &Inputs) -> Option<Duration> {
+        None
+    }
+
+    fn length(&self) -> Option<Duration> {
+        None
+    }
+}
+
+fn place(rig: &Rig, name: &str) -> usize {
+    rig.faces.iter().position(|mount| mount.face.name == name).unwrap()
+}
+
+fn counting(every: Duration) -> Box<dyn Act> {
+    let hold = Duration::from_secs(1);
+    Box::new(Count { from: 0, to: 9999, step: 1, every, hold, format: Default::default(), again: false })
+}
+
+fn reel(tracks: impl IntoIterator<Item = (usize, Option<Region>, Box<dyn Act>)>) -> Reel {
+    Reel { tracks: tracks.into_iter().map(|(face, region, act)| Track { face, region, act }).collect() }
+}
+
+/// What goes over the lines while a reel plays for so long: the device, and when it began and ended.
+fn sent(rig: &Rig, reel: &Reel, length: Duration) -> Vec<(DeviceId, Nanos, Nanos)> {
+    let sent = RefCell::new(Vec::new());
+    let tell = |device: DeviceId, _: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
+        sent.borrow_mut().push((device, reply.began, reply.ended));
+    };
+    let mut player = Player::new(rig, reel, Tap { link: Board::new(rig), tell }).unwrap();
+    let begin = player.scheduler().now();
+    player.advance(length).unwrap();
+    drop(player);
+    let mut sent = sent.into_inner();
+    sent.retain(|(_, began, _)| *began >= begin);
+    sent
+}
+
+/// Letters at 0x70 and four digits at 0x71, on the same two wires.
+const SHARED: &str = r#"
+    [face.boat]
+    kind = "fourteen-segment"
+    digits = 8
+    [face.boat.drive]
+    method = "ht16k33"
+    pins = { clock = "GPIO22", data = "GPIO21" }
+    addresses = [0x70]
+    [face.wait]
+    kind = "seven-segment"
+    digits = 4
+    [face.wait.drive]
+    method = "ht16k33"
+    pins = { clock = "GPIO22", data = "GPIO21" }
+    addresses = [0x71]
+"#;
+
+#[test]
+fn faces_on_one_bus_take_turns() {
+    let rig = rig(SHARED);
+    assert_eq!(rig.buses.len(), 1);
+    let reel =
+        reel([(0, None, counting(Duration::from_millis(7))), (1, None, counting(Duration::from_millis(5)))]);
+    let sent = sent(&rig, &reel, Duration::from_millis(500));
+    for pair in sent.windows(2) {
+        assert!(pair[0].2 <= pair[1].1, "{pair:?}");
+    }
+    let of = |face: usize| sent.iter().filter(|(device, ..)| *device == rig.faces[face].device).count();
+    // A frame of either is a transfer, or two where what changed lies apart.
+    assert!((71..150).contains(&of(0)) && (99..210).contains(&of(1)), "{} {}", of(0), of(1));
+    let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+    player.advance(Duration::from_millis(500)).unwrap();
+    let now = player.scheduler().now();
+    let board = player.scheduler_mut().link_mut();
+    let readings = [0, 1].map(|face| board.picture(face, now).unwrap().reading());
+    assert_eq!(readings, ["      71", " 100"]);
+}
+
+/// A change that comes while the bus is busy is drawn when it is free, as it is then.
+#[test]
+fn late_frames_are_left_out_and_time_does_not_run_away() {
+    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let clock = place(&rig, "clock");
+    let reel = reel([(clock, None, counting(Duration::from_micros(100)))]);
+    let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+    let mut frames = 0;
+    let length = Duration::from_millis(100);
+    while let Some(next) = player.next_moment().filter(|next| *next < length) {
+        frames += usize::from(player.advance(next).unwrap());
+        let late = player.scheduler().free_at(clock).max(player.moment(next)) - player.moment(next);
+        assert!(late < Nanos(1_000_000), "after {next:?} the bus is behind by {late}");
+    }
+    // An address and a digit are 18 clocks of 10 us with start and stop around them: about 0.22 ms.
+    assert!((400..=460).contains(&frames), "{frames} of 1000");
+    player.advance(length).unwrap();
+    let now = player.scheduler().now();
+    let shown: u32 =
+        player.scheduler_mut().link_mut().picture(clock, now).unwrap().reading().trim().parse().unwrap();
+    assert!((980..=1000).contains(&shown), "{shown}");
+}
+
+#[test]
+fn what_stays_sends_nothing_but_its_resends() {
+    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let sent_for = |face: &str, length: u64| {
+        let reel = reel([(place(&rig, face), None, Box::new(Calls("TEAL ")) as Box<dyn Act>)]);
+        sent(&rig, &reel, Duration::from_secs(length))
+            .into_iter()
+            .map(|(_, began, _)| began)
+            .collect::<Vec<_>>()
+    };
+    // The sign has no resend: the frame, and silence.
+    let sign = sent_for("sign", 100);
+    assert!(
+        !sign.is_empty() && sign.iter().all(|at| *at < Nanos::from(Duration::from_millis(100))),
+        "{sign:?}"
+    );
+    // The desk says everything again every ten seconds: at 10, 20 and 30 of 35.
+    let desk = sent_for("desk", 35);
+    let seconds: std::collections::BTreeSet<u64> = desk.iter().map(|at| at.0 / 1_000_000_000).collect();
+    assert_eq!(seconds.into_iter().collect::<Vec<_>>(), [0, 10, 20, 30]);
+}
+
+#[test]
+fn push_buttons_that_are_polled_become_inputs() {
+    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let desk = place(&rig, "desk");
+    let reel = reel([(desk, None, Box::new(Calls("CALL ")) as Box<dyn Act>)]);
+    let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+    player.poll_keys(desk, Duration::from_millis(5));
+    let mut read = |at: u64, press: Option<bool>| {
+        player.advance(Duration::from_millis(at)).unwrap();
+        let now = player.scheduler().now();
+        let board = player.scheduler_mut().link_mut();
+        if let Some(down) = press {
+            board.press(desk, 2, down);
+        }
+        (board.picture(desk, now).unwrap().reading(), player.inputs_mut().keys.clone())
+    };
+    assert_eq!(read(50, Some(true)).0, "CALL 0  ");
+    // Contacts bounce: a press counts once it has stood for 20 ms.
+    assert_eq!(read(60, None).0, "CALL 0  ");
+    let (reading, keys) = read(100, Some(false));
+    assert_eq!(reading, "CALL 1  ");
+    let [KeyMoment { at, face, button: 2, event: KeyEvent::Down }] = keys[..] else { panic!("{keys:?}") };
+    assert!(face == desk && (70..=85).contains(&at.as_millis()), "{at:?}");
+    let (_, keys) = read(200, None);
+    assert_eq!(keys.iter().map(|key| key.event).collect::<Vec<_>>(), [KeyEvent::Down, KeyEvent::Up]);
+}
+
+#[test]
+fn two_acts_share_a_face() {
+    let rig = crate::common::max7219(8, "");
+    let half = |start| Some(Region::Digits { start, length: 4 });
+    let reel = reel([
+        (0, half(0), Box::new(Calls("At ")) as Box<dyn Act>),
+        (0, half(4), counting(Duration::from_millis(100))),
+    ]);
+    let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+    for (at, reading) in [(50, "At 0   0"), (1250, "At 0  12"), (99_999, "At 0 999")] {
+        player.advance(Duration::from_millis(at)).unwrap();
+        let now = player.scheduler().now();
+        assert_eq!(player.scheduler_mut().link_mut().picture(0, now).unwrap().reading(), reading);
+    }
+}
+
+/// A scan goes on while frames come, and no turn of it is cut: each digit has its whole slot.
+#[test]
+fn frames_never_cut_a_turn_of_the_scan() {
+    let rig = rig(GAUGE);
+    let reel = reel([(0, None, counting(Duration::from_micros(3_300)))]);
+    let sent = sent(&rig, &reel, Duration::from_millis(500));
+    // Frames and the dark before them, by turns: eight writes a turn of 8.33 ms.
+    let begins: Vec<u64> = sent.iter().map(|(_, began, _)| began.0).collect();
+    let slots: Vec<u64> = begins.chunks(2).map(|pair| pair[0]).collect();
+    assert!(slots.len() >= 239, "{}", slots.len());
+    for pair in slots.windows(2) {
+        assert!((2_083_000..=2_084_000).contains(&(pair[1] - pair[0])), "{pair:?}");
     }
 }

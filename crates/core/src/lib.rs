@@ -1,6 +1,6 @@
 //! The heart of Spare Tile.
 //!
-//! One description of the hardware, the [rig](rig), gives everything between what is said and what is seen. The way
+//! One description of the hardware, the [rig], gives everything between what is said and what is seen. The way
 //! through is a pipeline with two sides that share no code: what is *described* drives the sending side, what is *built* is
 //! the receiving side.
 //!

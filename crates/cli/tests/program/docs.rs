@@ -34,7 +34,8 @@ fn pages() -> Vec<Page> {
 
 /// A shell that keeps its working folder from one command to the next.
 struct Shell {
-    folder: Folder,
+    /// Goes when the shell does.
+    _folder: Folder,
     inside: PathBuf,
 }
 
@@ -46,7 +47,7 @@ impl Shell {
             fs::rename(folder.path(name), folder.path("captures").join(name)).unwrap();
         }
         let inside = folder.path("");
-        Self { folder, inside }
+        Self { _folder: folder, inside }
     }
 
     /// What a terminal would show after the command.

@@ -246,3 +246,49 @@ fn what_cannot_be_shown_is_named() {
     [status 2]
     ");
 }
+
+/// The byte that is printed for a rig is the byte that is sent for it, whatever drives the digit and however it is wired.
+#[test]
+fn the_byte_that_is_printed_is_the_byte_that_is_sent() {
+    let folder = Folder::empty();
+    let drives = [
+        ("max7219", "cathode", "pins = { data = 11, clock = 13, select = 10 }"),
+        ("tm1637", "anode", "pins = { data = 11, clock = 13 }"),
+        ("tm1638", "cathode", "pins = { data = 11, clock = 13, strobe = 10 }"),
+        ("shifted", "anode", "pins = { data = 11, clock = 13, latch = 10 }"),
+        ("shifted", "cathode", "pins = { data = 11, clock = 13, latch = 10 }"),
+        ("shifted", "cathode", "pins = { data = 11, clock = 13, latch = 10 }\nsegment_switch = \"pnp\""),
+        (
+            "latched",
+            "anode",
+            "data = [2, 3, 4, 5, 6, 7, 8, 9]\nlatches = [{ latch_enable = 10, output_enable = \"low\" }]",
+        ),
+        (
+            "expander",
+            "anode",
+            "part = \"pcf8574\"\npins = { data = \"A4\", clock = \"A5\" }\naddresses = [0x20]",
+        ),
+    ];
+    for (method, common, drive) in drives {
+        for order in ["dp g f e d c b a", "a b c d e f g dp", "c g dp a f b e d"] {
+            folder.write(
+                "rig.toml",
+                format!(
+                    "[controller]\npart = \"atmega328p\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 1\n\
+                     common = \"{common}\"\n[face.wait.drive]\nmethod = \"{method}\"\n{drive}\nsegments = \"{order}\"\n"
+                ),
+            );
+            for text in ["2", "5.", "F"] {
+                let printed = folder.answer(&format!("encode {text} --rig rig.toml --plain"));
+                let ops = folder.json(&format!("bytes {text} --rig rig.toml"));
+                let frame = ops.as_array().unwrap().iter().rfind(|op| op["role"] == "frame").unwrap();
+                let last = frame["bytes"].as_array().unwrap().last().unwrap().as_str().unwrap();
+                // The data of a latch is on pins of several ports, whose values the bytes are.
+                let data =
+                    frame["note"].as_str().unwrap().strip_prefix("data ").and_then(|note| note.get(..2));
+                let sent = data.unwrap_or(last);
+                assert_eq!(printed.trim(), sent, "{text} on {method}, {common} {order}: {frame}");
+            }
+        }
+    }
+}

@@ -106,7 +106,7 @@ fn table_of(text: &str) -> String {
     let Some(assignment) = text.find('=') else { return text.to_owned() };
     let from = assignment + 1;
     let table = in_brackets(&text[from..]).unwrap_or(0..text.len() - from);
-    only(text, &[from + table.start..from + table.end])
+    only(text, std::slice::from_ref(&(from + table.start..from + table.end)))
 }
 
 /// The first pair of brackets, the outermost.

@@ -1,6 +1,6 @@
 //! From a character to the segments it lights, and back.
 //!
-//! [`segments`] names the segments and holds sets of them; [`seven`], [`fourteen`] and [`sixteen`] draw the
+//! [`segments`] names the segments and holds sets of them; `seven`, `fourteen` and `sixteen` draw the
 //! characters; [`order`] turns a set of segments into the byte that a port or register wants, and [`literals`] reads
 //! bytes as people paste them.
 

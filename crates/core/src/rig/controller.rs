@@ -3,7 +3,7 @@
 use serde_spanned::Spanned;
 
 use super::finding::{Findings, Problem};
-use super::table::Pin;
+use super::pin::{Pin, Reserved};
 use crate::units::{Milliamps, Volts};
 
 /// The controller at the sending end.
@@ -64,38 +64,6 @@ struct LimitKeys {
     pin: Option<f64>,
     port: Option<f64>,
     total: Option<f64>,
-}
-
-/// Why a pin had better be left alone.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Reserved {
-    /// It cannot drive anything.
-    InputOnly,
-    /// The program itself is stored behind it.
-    Flash,
-    /// The program is uploaded through it.
-    Serial,
-    /// Its level at start-up chooses how the controller starts.
-    Strap,
-}
-
-impl Reserved {
-    /// Whether the pin cannot be used at all.
-    #[must_use]
-    pub const fn forbids(self) -> bool {
-        matches!(self, Self::InputOnly | Self::Flash)
-    }
-
-    /// The reason in words.
-    #[must_use]
-    pub const fn reason(self) -> &'static str {
-        match self {
-            Self::InputOnly => "is an input only and drives nothing",
-            Self::Flash => "belongs to the flash memory that holds the program",
-            Self::Serial => "is the serial port through which programs are uploaded",
-            Self::Strap => "is read at start-up and chooses how the controller starts",
-        }
-    }
 }
 
 /// A known controller.

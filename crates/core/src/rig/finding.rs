@@ -4,7 +4,7 @@ use std::cell::{Cell, RefCell};
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::controller::Reserved;
+use super::pin::Reserved;
 use crate::glyph::order::BitOrderError;
 
 /// How grave a finding is.

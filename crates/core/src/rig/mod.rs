@@ -10,12 +10,14 @@ pub(crate) mod face;
 mod finding;
 pub mod glyphs;
 pub mod package;
+mod pin;
 pub mod reader;
 mod table;
 mod text_or_list;
 
-pub use controller::{Controller, Limits, Reserved};
+pub use controller::{Controller, Limits};
 pub use finding::{Finding, Findings, Problem, Severity, Trouble};
 pub use package::{Function, Package};
-pub use table::{Claims, DriveTable, End, Line, Pin, Place, Written};
+pub use pin::{Pin, Reserved};
+pub use table::{Claims, DriveTable, End, Line, Place, Written};
 pub use text_or_list::TextOrList;

@@ -5,7 +5,6 @@ use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::part::Part;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::scheduler::Scheduler;
 
@@ -157,8 +156,7 @@ fn differs(picture: &Picture<'_>, frame: &Frame) -> bool {
 /// Says why the picture is not what was meant, as far as that can be told.
 fn tell_why(built: &Rig, face: usize, odd: &[String], session: &mut Session<'_>) {
     const MOST: usize = 3;
-    let mount = &built.faces[face];
-    let mut reasons = mount.drive.handicaps();
+    let mut reasons = built.faces[face].handicaps();
     let mut known: Vec<&String> = Vec::new();
     for note in odd {
         if !known.contains(&note) {
@@ -169,17 +167,6 @@ fn tell_why(built: &Rig, face: usize, odd: &[String], session: &mut Session<'_>)
     reasons.extend(of_part);
     if known.len() > MOST {
         reasons.push(format!("the part found {} more things odd", known.len() - MOST));
-    }
-    let wants = mount.method;
-    let display = mount.drive.display();
-    if display.circuit().is_none()
-        && display.geometry(&mount.face)
-            == spare_tile_core::geometry::Geometry::dark(display.geometry(&mount.face).node_count())
-    {
-        let common = mount.face.common.name();
-        reasons.push(format!(
-            "the lights have their {common}s joined, and the {wants} drives them the other way round: none can light"
-        ));
     }
     if reasons.is_empty() {
         reasons.push("the hardware is wired otherwise than the rig says".to_owned());

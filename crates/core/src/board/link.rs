@@ -44,6 +44,12 @@ pub trait Link {
         None
     }
 
+    /// Whether everything stands again as it stood then.
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        let _ = (then, now);
+        false
+    }
+
     /// Takes what came since a standing for having come so many times more, a circle of `span` each.
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
         let _ = (since, times, span);
@@ -74,6 +80,10 @@ impl<L: Link + ?Sized> Link for &mut L {
 
     fn standing(&mut self, now: Nanos) -> Option<Standing> {
         (**self).standing(now)
+    }
+
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        (**self).stands_as(then, now)
     }
 
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {

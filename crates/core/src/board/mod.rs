@@ -194,6 +194,10 @@ impl Link for Board<'_> {
         Some(Standing { state, marks: self.nets.ends_mut().map(|end| end.eye_mut().mark()).collect() })
     }
 
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        self.nets.state(now).is_some_and(|state| state == then.state)
+    }
+
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
         for (end, mark) in self.nets.ends_mut().zip(&since.marks) {
             end.eye_mut().repeat(mark, times);

@@ -14,7 +14,7 @@ use toml::de::DeValue;
 
 use crate::bus::Protocol;
 use crate::face::Face;
-use crate::part::Drive;
+use crate::part::{Drive, Part};
 use crate::rig::face::RigKeys;
 use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Problem, reader};
 use crate::wiring::Wiring;
@@ -88,6 +88,23 @@ pub struct Reading {
     pub rig: Option<Rig>,
     /// Everything there is to say about the file, in the order of its places.
     pub findings: Vec<Finding>,
+}
+
+impl Mount {
+    /// Why the face cannot show what is sent to it: control pins that are open or tied wrongly, lights that are the
+    /// other way round than the part drives them.
+    #[must_use]
+    pub fn handicaps(&self) -> Vec<String> {
+        let mut handicaps = self.drive.handicaps();
+        let display = self.drive.display();
+        if display.circuit().is_none() && display.geometry(&self.face).is_dark() {
+            let (common, method) = (self.face.common.name(), self.method);
+            handicaps.push(format!(
+                "the lights have their {common}s joined, and the {method} drives them the other way round: none can light"
+            ));
+        }
+        handicaps
+    }
 }
 
 impl Rig {

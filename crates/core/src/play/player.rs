@@ -13,8 +13,9 @@ use crate::units::Nanos;
 
 /// Plays a reel: draws its tracks at the moments at which they change and hands the frames to the scheduler.
 ///
-/// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up. A change that comes while its face's bus is busy is drawn when that is free, as it
-/// is then: frames that are late by that are left out, and bus time never runs away from act time.
+/// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up. A change that
+/// comes while its face's bus is busy is drawn when that is free, as it is then: frames that are late by that are left out,
+/// and bus time never runs away from act time.
 pub struct Player<'p, L> {
     reel: &'p Reel,
     scheduler: Scheduler<'p, L>,

@@ -5,7 +5,7 @@
 //! one link. Nothing else advances time, and looking at a picture sends nothing.
 
 use crate::board::Board;
-use crate::board::link::{Link, LinkError, Standing};
+use crate::board::link::{Link, LinkError};
 use crate::board::picture::Picture;
 use crate::bus::{Op, Ops, Reply, Role};
 use crate::driver::Driver;
@@ -310,8 +310,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
         };
         let Some(end) = self.send_turn(face, at)? else { return Ok(true) };
         self.link.pass(end);
-        let after = self.link.standing(end);
-        if after.is_none_or(|Standing { state, .. }| state != before.state) {
+        if !self.link.stands_as(&before, end) {
             self.unlike += 1;
             return Ok(true);
         }

@@ -15,6 +15,7 @@
 //! A part's plan is plain data; [`Part`] says what can be had of it, [`Display`] what of one that lights a face, [`Outputs`]
 //! what of one that has outputs. A new part is a folder and a line in the list below.
 
+mod digits;
 pub mod expander;
 mod grid;
 mod tm163x;

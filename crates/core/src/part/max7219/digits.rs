@@ -5,8 +5,9 @@ use super::facts;
 use crate::face::{Element, Face};
 use crate::geometry::Geometry;
 use crate::glyph::BitOrder;
-use crate::rig::{DriveTable, End, Problem};
-use crate::wiring::{Node, Wiring, WiringError};
+use crate::part::digits;
+use crate::rig::{DriveTable, End};
+use crate::wiring::{Node, Wiring};
 
 /// How digits, colons and lamps are wired.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -96,36 +97,13 @@ impl DigitPlan {
     /// The sending side: the wiring of the digits, then of the colons and lamps. One of those may take the point of a
     /// digit.
     pub fn wiring(&self, face: &Face, table: &DriveTable<'_>) -> Option<Wiring> {
-        let extras: Vec<Option<Node>> = self.extras.iter().map(|extra| self.extra_node(extra)).collect();
-        let mut nodes = Vec::with_capacity(face.element_count());
-        for digit in 0..self.digits {
+        let segment_node = |digit, segment| {
             let (part, line) = self.place(digit);
-            let first = part * facts::NODES + line * facts::SEGMENTS;
-            for (segment, name) in face.style().segment_names().iter().enumerate() {
-                let node = self.order.bit_of(segment).map(|bit| Node(first + bit));
-                let taken = node.and_then(|_| extras.iter().position(|extra| *extra == node));
-                match taken {
-                    None => nodes.push(node),
-                    Some(_) if segment == face.style().point_index() => nodes.push(None),
-                    Some(extra) => {
-                        let taken = table.extras()[extra];
-                        let node = taken.get_ref().clone();
-                        table.error(taken.span(), Problem::NodeTaken { node, segment: name });
-                        return None;
-                    }
-                }
-            }
-        }
-        let first_extra = nodes.len();
-        nodes.extend(extras);
-        let wiring = Wiring::new(nodes, self.parts() * facts::NODES);
-        // The digits have nodes of their own, so a node that is shared is one of the extras'.
-        if let Err(WiringError::Shared { second, .. }) = wiring
-            && let Some(name) = second.0.checked_sub(first_extra).and_then(|extra| table.extras().get(extra))
-        {
-            table.error(name.span(), Problem::NodeTwice { node: name.get_ref().clone() });
-        }
-        wiring.ok()
+            let bit = self.order.bit_of(segment)?;
+            Some(Node(part * facts::NODES + line * facts::SEGMENTS + bit))
+        };
+        let extras = self.extras.iter().map(|extra| self.extra_node(extra)).collect();
+        digits::wire(face, segment_node, extras, self.parts() * facts::NODES, table)
     }
 
     /// The receiving side. The parts stand in a row, the fed one at the end `first`; on each the digit lines run from the

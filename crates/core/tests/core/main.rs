@@ -4,6 +4,7 @@
 
 mod bare;
 mod bare_findings;
+mod bare_levels;
 mod captures;
 mod chip_findings;
 mod chips;

@@ -12,6 +12,10 @@ const SHOW_CURSOR: &str = "\u{1b}[?25h";
 
 /// Counts for ever on the berth sign, and waits until it is drawn.
 fn count(folder: &Folder) -> PtySession {
+    count_every(folder, "50ms")
+}
+
+fn count_every(folder: &Folder, every: &str) -> PtySession {
     let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
     command.current_dir(folder.path("")).env("NO_COLOR", "1");
     command.args([
@@ -24,7 +28,7 @@ fn count(folder: &Folder) -> PtySession {
         "--to",
         "0",
         "--every",
-        "50ms",
+        every,
         "--again",
         "--ascii",
     ]);
@@ -47,6 +51,18 @@ fn q_ends_it_and_the_terminal_is_as_before() {
     session.send("q").unwrap();
     session.flush().unwrap();
     session.exp_string(SHOW_CURSOR).unwrap();
+    session.exp_eof().unwrap();
+    assert_eq!(status(&session), "0");
+}
+
+/// Frames that come faster than any terminal draws them are left out, and the keyboard is heard all the same.
+#[test]
+fn q_is_heard_when_frames_come_too_fast() {
+    let folder = Folder::landing();
+    let mut session = count_every(&folder, "10us");
+    session.exp_string(UP_5).unwrap();
+    session.send("q").unwrap();
+    session.flush().unwrap();
     session.exp_eof().unwrap();
     assert_eq!(status(&session), "0");
 }

@@ -95,6 +95,8 @@ pub enum Problem {
     NoPackagePin { package: String, pin: String },
     #[error("address {address:#04x} is given to two parts")]
     AddressTwice { address: u8 },
+    #[error("this chain has {parts} parts here, and another number for another face")]
+    ChainLength { parts: usize },
     #[error("part {part} of this chain is given to two faces")]
     ChainPartTwice { part: usize },
     #[error("{0}")]
@@ -164,6 +166,7 @@ impl Trouble for Problem {
                 "pins count from 1, from the lower left around to the upper left".into()
             }
             Self::AddressTwice { .. } => "strap each part to an address of its own".into(),
+            Self::ChainLength { .. } => "write how many parts the whole chain has, for each face the same".into(),
             Self::ChainPartTwice { .. } => {
                 "give each face its own parts: chain = { parts = ..., first_part = ... }".into()
             }

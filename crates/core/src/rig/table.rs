@@ -72,7 +72,9 @@ enum Claim {
     Pin(Pin),
     /// An address on the bus with these pins.
     Address { clock: Pin, data: Pin, address: u8 },
-    /// A part of the chain behind a select.
+    /// The chain behind a select.
+    Chain { select: Pin },
+    /// A part of it.
     ChainPart { select: Pin, part: usize },
 }
 
@@ -187,6 +189,24 @@ impl DriveTable<'_> {
     pub fn claim_address(&self, address: &Spanned<u8>, clock: &Pin, data: &Pin) {
         let claim = Claim::Address { clock: clock.clone(), data: data.clone(), address: *address.get_ref() };
         self.claim_alone(claim, address.span(), Problem::AddressTwice { address: *address.get_ref() });
+    }
+
+    /// Says how many parts a chain has; all faces on it must say the same. `place` is where the file says so.
+    pub fn claim_chain(&self, parts: usize, select: &Pin, place: Range<usize>) {
+        let claim = Claim::Chain { select: select.clone() };
+        let holder = Holder {
+            place: place.clone(),
+            user: format!("face {}", self.face),
+            shared: Some(parts.to_string()),
+        };
+        let mut claims = self.claims.0.borrow_mut();
+        let first = claims.entry(claim).or_insert(holder);
+        let said = first.shared.clone().unwrap_or_default();
+        if said != parts.to_string() {
+            let also = Some((first.place.clone(), format!("here it has {said}, of {}", first.user)));
+            self.findings.error(place, Problem::ChainLength { parts });
+            self.findings.tell_also(also);
+        }
     }
 
     /// Takes a part of a chain for this face; `place` is where the file says so.

@@ -155,3 +155,45 @@ fn rset_against_the_wanted_current() {
         take 27 kilohm for RSET
     ");
 }
+
+/// Faces of one chain, each with a digit on some of its parts.
+fn chained(chains: &[&str]) -> String {
+    let faces = chains.iter().enumerate().map(|(place, chain)| {
+        format!(
+            "[face.at{place}]\nkind = \"seven-segment\"\ndigits = 8\n[face.at{place}.drive]\nmethod = \"max7219\"\n\
+             pins = {{ clock = 1, data = 2, select = 3 }}\nchain = {{ {chain} }}\n"
+        )
+    });
+    findings(&faces.collect::<String>(), Severity::Warning)
+}
+
+#[test]
+fn a_part_of_a_chain_belongs_to_one_face() {
+    assert_eq!(
+        chained(&["parts = 3, first_part = 0", "parts = 3, first_part = 2", "parts = 3, first_part = 1"]),
+        ""
+    );
+    insta::assert_snapshot!(chained(&["parts = 3, first_part = 1", "parts = 3, first_part = 1"]), @"
+    error at `{ parts = 3, first_part = 1 }`: part 1 of this chain is given to two faces
+        also `{ parts = 3, first_part = 1 }`: here it is a part of face at0
+        give each face its own parts: chain = { parts = ..., first_part = ... }
+    ");
+    insta::assert_snapshot!(chained(&["parts = 3, first_part = 0", "parts = 4, first_part = 1"]), @"
+    error at `{ parts = 4, first_part = 1 }`: this chain has 4 parts here, and another number for another face
+        also `{ parts = 3, first_part = 0 }`: here it has 3, of face at0
+        write how many parts the whole chain has, for each face the same
+    ");
+}
+
+#[test]
+fn an_address_belongs_to_one_part_whatever_it_is() {
+    let crew = "[face.crew]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"anode\"\n[face.crew.drive]\n\
+                method = \"expander\"\npart = \"pcf8574\"\naddresses = [0x20]\nclock_hz = 100_000\nresistor = { ohms = 680, in = \"segments\" }\npins = { clock = 1, data = 2 }\n";
+    let pier = crew.replace("crew", "pier").replace("pcf8574", "mcp23017");
+    insta::assert_snapshot!(findings(&format!("{crew}{pier}"), Severity::Warning), @"
+    error at `0x20`: address 0x20 is given to two parts
+        also `0x20`: here it is a part of face crew
+        strap each part to an address of its own
+    ");
+    assert_eq!(findings(&format!("{crew}{}", pier.replace("0x20", "0x21")), Severity::Warning), "");
+}

@@ -204,6 +204,7 @@ fn share(
         table.error(key.span(), Problem::WrongValue { found, allowed });
         return None;
     }
+    table.claim_chain(of, &select.known, key.span());
     (before..before + parts).for_each(|part| table.claim_chain_part(part, &select.known, key.span()));
     Some(Share { parts, of, before })
 }

@@ -105,6 +105,22 @@ impl<'r> End<'r> {
         self.at_elements(self.eye.light())
     }
 
+    /// Takes edges past the eye, which then sees nothing: for a part that scans its lights by itself and tells of them as
+    /// they stand, at several times the speed.
+    pub fn take_unseen(&mut self, edges: &[Edge]) {
+        if self.powered {
+            self.eye.model_mut().take(edges);
+        }
+    }
+
+    /// The light of each element as the model has it, whatever the eye has seen.
+    #[must_use]
+    pub fn light_of_model(&self) -> Vec<f32> {
+        let mut nodes = vec![0.0; self.geometry.node_count()];
+        self.eye.model().lit(&mut nodes);
+        self.at_elements(&nodes)
+    }
+
     /// What was perceived of each element since the eye was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         let nodes = self.eye.sights(until);

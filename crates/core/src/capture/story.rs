@@ -55,6 +55,8 @@ pub struct Follower<'r> {
     seen: Vec<f32>,
     /// How long a turn is, where the controller scans: pictures are what the eye gets in one.
     turn: Option<Nanos>,
+    /// Whether it is a bare display, whose lights change by themselves.
+    is_bare: bool,
     edges: Vec<Edge>,
     /// The level of each line while nothing is sent.
     idle: Vec<Option<bool>>,
@@ -76,6 +78,7 @@ impl<'r> Follower<'r> {
             changed: None,
             seen: vec![0.0; mount.face.element_count()],
             turn: end.turn(),
+            is_bare: mount.drive.display().circuit().is_some(),
             levels: vec![None; mount.lines.len()],
             end,
             map,
@@ -91,7 +94,7 @@ impl<'r> Follower<'r> {
             let mut edges = std::mem::take(&mut self.edges);
             edges.clear();
             edges.extend(changes.iter().filter_map(|change| self.edge(change)));
-            self.end.take(&edges);
+            self.take_edges(&edges);
             self.edges = edges;
             return;
         }
@@ -130,16 +133,24 @@ impl<'r> Follower<'r> {
     }
 
     fn step(&mut self, edge: Edge) {
+        self.take_edges(&[edge]);
         if self.turn.is_some() {
-            self.end.take(&[edge]);
             return;
         }
-        self.end.take(&[edge]);
         let changes = self.end.eye().model().changes();
         if changes != self.changes {
             self.changes = changes;
             self.changed = Some(edge.at);
         }
+    }
+
+    /// The lights of a bare display follow its lines in their own time; those of a part stand until it is told.
+    fn take_edges(&mut self, edges: &[Edge]) {
+        if self.is_bare { self.end.take(edges) } else { self.end.take_unseen(edges) }
+    }
+
+    fn light(&self) -> Vec<f32> {
+        if self.is_bare { self.end.light() } else { self.end.light_of_model() }
     }
 
     /// Time passes until `now`: pictures that stood are told.
@@ -148,7 +159,7 @@ impl<'r> Follower<'r> {
             None => {
                 if let Some(changed) = self.changed.filter(|changed| now - *changed >= STANDS) {
                     self.changed = None;
-                    let light = self.end.light();
+                    let light = self.light();
                     self.tell(changed, light);
                 }
             }
@@ -171,7 +182,7 @@ impl<'r> Follower<'r> {
     pub fn finish(&mut self, now: Nanos, happened: &mut Vec<Happening<'r>>) {
         self.pass(now);
         if let Some(changed) = self.changed.take() {
-            let light = self.end.light();
+            let light = self.light();
             self.tell(changed, light);
         }
         self.release(happened);
@@ -180,7 +191,7 @@ impl<'r> Follower<'r> {
     /// What is seen now.
     #[must_use]
     pub fn picture(&self) -> Picture<'r> {
-        let light = if self.turn.is_some() { self.seen.clone() } else { self.end.light() };
+        let light = if self.turn.is_some() { self.seen.clone() } else { self.light() };
         self.end.exposed(light)
     }
 

@@ -6,6 +6,7 @@ use std::ops::Range;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use spare_tile_core::board::link::LinkError;
 use spare_tile_core::content::ContentError;
+use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::rig::{Finding, Severity};
 
@@ -84,10 +85,7 @@ impl Failure {
         match error {
             ContentError::Text { error, words } => Self::of_text(error, words),
             ContentError::NotANumber(error) => Self::unusable_plainly(error.to_string()),
-            ContentError::Number(error) => Self::unusable(
-                error.to_string(),
-                "give it more digits, fewer places, --shortest or --engineering",
-            ),
+            ContentError::Number(error) => Self::unusable(error.to_string(), number_help(error)),
             ContentError::Dots(error) => Self::unusable(
                 format!("face {face} shows rows of dots: {error}"),
                 "write the dots in rows: \".##./#..#\"",
@@ -212,5 +210,17 @@ impl Complaint {
             annotate_snippets::renderer::DecorStyle::Unicode
         };
         renderer.decor_style(decor).render(&[report])
+    }
+}
+
+/// The way out of a number that cannot be written.
+fn number_help(error: &NumberError) -> &'static str {
+    match error {
+        NumberError::TooLong { number, .. } if number.contains('.') => {
+            "give it more digits, fewer places, --shortest or --engineering"
+        }
+        NumberError::TooLong { .. } => "give it more digits, or --engineering",
+        NumberError::NoPlaces => "leave out --places, or write it in decimal",
+        NumberError::NotWhole { .. } => "write it in decimal, or a whole number",
     }
 }

@@ -108,7 +108,7 @@ impl NumberForm {
     /// The form in the core's words.
     pub fn format(&self) -> NumberFormat {
         NumberFormat {
-            places: self.places.unwrap_or(0),
+            places: self.places,
             radix: match self.radix {
                 None | Some(RadixArg::Decimal) => Radix::Decimal,
                 Some(RadixArg::Hex) => Radix::Hex,
@@ -132,7 +132,10 @@ impl NumberForm {
 impl Words {
     /// Whether the text is to be taken for a number.
     fn is_number(&self) -> bool {
-        self.number || self.form.places.is_some() || self.form.format() != NumberFormat::default()
+        self.number
+            || self.form.places.is_some()
+            || self.form.radix.is_some()
+            || self.form.format() != NumberFormat::default()
     }
 
     /// What the words are on a face.

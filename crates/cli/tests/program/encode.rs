@@ -180,14 +180,26 @@ fn numbers_get_their_form() {
     assert_eq!(encode("12345 --engineering --plus"), text("+12.3k"));
     assert_eq!(encode("9.91 --most 9.9 --over HI"), text("HI"));
     assert_eq!(encode("9.91 --most 9.9 --digits 3"), text("-- ---"));
+    // No place is dropped that was given, unless --places says so.
+    assert_eq!(encode("3.7"), text("3.7"));
+    assert_eq!(text("3.7 --radix decimal"), text("3.7"));
+    assert_eq!(encode("999.5 --engineering --places 2"), text("999.50"));
+    assert_eq!(encode("0xBEEF --radix hex"), text("BEEF"));
+    assert_eq!(encode("1234 --thousands --zeros --digits 8"), text("00.001.234"));
+    insta::assert_snapshot!(Folder::empty().complaint("encode 31 --radix hex --places 1"), @"
+    error: only a decimal number has places; a base other than ten has none
+     │
+     ╰ help: leave out --places, or write it in decimal
+    [status 2]
+    ");
     insta::assert_snapshot!(Folder::empty().complaint("encode --number 12345 --digits 4"), @"
     error: 12345 takes 5 digits; there are 4
      │
-     ╰ help: give it more digits, fewer places, --shortest or --engineering
+     ╰ help: give it more digits, or --engineering
     [status 2]
     ");
     insta::assert_snapshot!(Folder::empty().complaint("encode --number tEAL"), @"
-    error: 'tEAL' is not a number; write digits with at most one point, such as 48 or -0.4, 27 digits at most
+    error: 'tEAL' is not a number; write digits with at most one point, such as 48, -0.4 or 0x1F, 27 digits at most
     [status 2]
     ");
 }

@@ -24,7 +24,7 @@ const MAX_DIGITS: usize = 27;
 /// Why a text is not a number.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
-    "'{found}' is not a number; write digits with at most one point, such as 48 or -0.4, {MAX_DIGITS} digits at most"
+    "'{found}' is not a number; write digits with at most one point, such as 48, -0.4 or 0x1F, {MAX_DIGITS} digits at most"
 )]
 pub struct DecimalError {
     /// The text as it was found.
@@ -43,6 +43,15 @@ impl FromStr for Decimal {
     fn from_str(text: &str) -> Result<Self, DecimalError> {
         let error = || DecimalError { found: text.to_owned() };
         let unsigned = text.strip_prefix(['-', '+']).unwrap_or(text);
+        let sign = if text.starts_with('-') { -1 } else { 1 };
+        let bases = [("0x", 16), ("0X", 16), ("0b", 2), ("0B", 2), ("0o", 8)];
+        if let Some((digits, radix)) =
+            bases.iter().find_map(|(mark, radix)| Some((unsigned.strip_prefix(mark)?, radix)))
+        {
+            let sound = !digits.starts_with(['-', '+']);
+            let size = u64::from_str_radix(digits, *radix).ok().filter(|_| sound).ok_or_else(error)?;
+            return Ok(Self { mantissa: sign * i128::from(size), scale: 0 });
+        }
         let (whole, fraction) = unsigned.split_once('.').unwrap_or((unsigned, ""));
         let digits = format!("{whole}{fraction}");
         let sound = !digits.is_empty() && digits.bytes().all(|byte| byte.is_ascii_digit());
@@ -50,8 +59,7 @@ impl FromStr for Decimal {
             return Err(error());
         }
         let mantissa: i128 = digits.parse().map_err(|_| error())?;
-        let mantissa = if text.starts_with('-') { -mantissa } else { mantissa };
-        Ok(Self { mantissa, scale: fraction.len() as u32 })
+        Ok(Self { mantissa: sign * mantissa, scale: fraction.len() as u32 })
     }
 }
 
@@ -98,9 +106,9 @@ pub enum Radix {
 /// How a number is written.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct NumberFormat {
-    /// Places after the point.
-    pub places: u32,
-    /// The base; places must be 0 for any but decimal.
+    /// Places after the point; as many as the number was given with where that is not said.
+    pub places: Option<u32>,
+    /// The base; no places in any but decimal.
     pub radix: Radix,
     /// Fill the room with leading zeros.
     pub zeros: bool,
@@ -137,6 +145,9 @@ pub enum NumberError {
         /// The digits there are.
         digits: usize,
     },
+    /// Places in a base other than ten.
+    #[error("only a decimal number has places; a base other than ten has none")]
+    NoPlaces,
     /// A base other than ten for a number that is not whole.
     #[error("only a whole number can be written in this base; found {number}")]
     NotWhole {
@@ -180,9 +191,13 @@ impl NumberFormat {
         if self.most.is_some_and(|most| most.is_less(value)) {
             return Ok(stand_in(&self.over, room));
         }
-        let fewest = if self.shortest { 0 } else { self.places };
+        if self.radix != Radix::Decimal && self.places.is_some_and(|places| places > 0) {
+            return Err(NumberError::NoPlaces);
+        }
+        let most = self.places.unwrap_or(value.scale);
+        let fewest = if self.shortest { 0 } else { most };
         let mut number = String::new();
-        for places in (fewest..=self.places).rev() {
+        for places in (fewest..=most).rev() {
             number = self.at_places(value, places, room)?;
             if room.taken(&number) <= room.digits {
                 return Ok(number);
@@ -201,9 +216,10 @@ impl NumberFormat {
     }
 
     fn at_places(&self, value: Decimal, places: u32, room: Room) -> Result<String, NumberError> {
-        let (units, places, suffix) = match self.engineering.then(|| engineering(value)).flatten() {
+        let (units, places, suffix) = match self.engineering.then(|| engineering(value, places)).flatten() {
             Some(shortened) => shortened,
-            None => (value.rounded(places), places, ""),
+            None if self.radix == Radix::Decimal => (value.rounded(places), places, ""),
+            None => (value.rounded(0), 0, ""),
         };
         let sign = match units {
             ..0 => "-",
@@ -222,11 +238,18 @@ impl NumberFormat {
             Radix::Octal => format!("{size:o}"),
             Radix::Binary => format!("{size:b}"),
         };
-        let digits = if self.thousands && places == 0 { with_thousands(&digits) } else { digits };
-        let tail = format!("{suffix}{}", self.unit);
-        let bare = room.taken(&format!("{sign}{digits}{tail}"));
-        let zeros = if self.zeros { room.digits.saturating_sub(bare) } else { 0 };
-        Ok(format!("{sign}{}{digits}{tail}", "0".repeat(zeros)))
+        let filled = |zeros: usize| {
+            let digits = format!("{}{digits}", "0".repeat(zeros));
+            let digits = if self.thousands && places == 0 { with_thousands(&digits) } else { digits };
+            format!("{sign}{digits}{suffix}{}", self.unit)
+        };
+        if !self.zeros {
+            return Ok(filled(0));
+        }
+        // Where points take digits of their own, a zero more may take two.
+        let spare = room.digits.saturating_sub(room.taken(&filled(0)));
+        let fits = |zeros: &usize| room.taken(&filled(*zeros)) <= room.digits;
+        Ok(filled((0..=spare).rev().find(fits).unwrap_or(0)))
     }
 }
 
@@ -265,10 +288,10 @@ fn with_thousands(digits: &str) -> String {
     grouped
 }
 
-/// A number of a thousand or more by its three leading digits: units, places and suffix.
-fn engineering(value: Decimal) -> Option<(i128, u32, &'static str)> {
+/// A number that is a thousand or more at so many places, by its three leading digits: units, places and suffix.
+fn engineering(value: Decimal, places: u32) -> Option<(i128, u32, &'static str)> {
     const SUFFIXES: [(&str, u32); 4] = [("k", 3), ("M", 6), ("G", 9), ("T", 12)];
-    if value.rounded(0).unsigned_abs() < 1000 {
+    if value.rounded(places).unsigned_abs() < power_of_ten(places).unsigned_abs().saturating_mul(1000) {
         return None;
     }
     let forms = SUFFIXES.iter().flat_map(|(suffix, powers)| {
@@ -289,7 +312,7 @@ mod tests {
     }
 
     fn at(places: u32, value: &str) -> String {
-        NumberFormat { places, ..NumberFormat::default() }.write(decimal(value), ROOM).unwrap()
+        NumberFormat { places: Some(places), ..NumberFormat::default() }.write(decimal(value), ROOM).unwrap()
     }
 
     #[test]
@@ -306,24 +329,51 @@ mod tests {
 
     #[test]
     fn what_is_not_a_number_is_refused() {
-        for text in ["", "-", ".", "1.2.3", "0x1F", "1e3", "NaN", " 1", "1234567890123456789012345678"] {
+        for text in
+            ["", "-", ".", "1.2.3", "0x", "0x-1", "0b12", "1e3", "NaN", " 1", "1234567890123456789012345678"]
+        {
             assert_eq!(text.parse::<Decimal>().unwrap_err().found, text);
         }
+    }
+
+    #[test]
+    fn no_place_is_dropped_unless_places_say_so() {
+        let write = |format: NumberFormat, value| format.write(decimal(value), ROOM).unwrap();
+        let usual = NumberFormat::default;
+        assert_eq!(write(usual(), "3.7"), "3.7");
+        assert_eq!(write(NumberFormat { unit: "m".into(), ..usual() }, "4.20"), "4.20m");
+        assert_eq!(write(NumberFormat { places: Some(0), ..usual() }, "3.7"), "4");
+        let engineering = |places, value| write(NumberFormat { places, engineering: true, ..usual() }, value);
+        assert_eq!(engineering(Some(2), "999.5"), "999.50");
+        assert_eq!(engineering(Some(0), "999.5"), "1.00k");
+        assert_eq!(engineering(None, "999.5"), "999.5");
     }
 
     #[test]
     fn units_signs_zeros_and_bases() {
         let write = |format: NumberFormat, value| format.write(decimal(value), ROOM).unwrap();
         let usual = NumberFormat::default;
-        assert_eq!(write(NumberFormat { places: 1, unit: "m".into(), ..usual() }, "4.2"), "4.2m");
+        assert_eq!(write(NumberFormat { places: Some(1), unit: "m".into(), ..usual() }, "4.2"), "4.2m");
         assert_eq!(write(NumberFormat { unit: "\u{b0}C".into(), plus: true, ..usual() }, "12"), "+12\u{b0}C");
         assert_eq!(write(NumberFormat { zeros: true, ..usual() }, "-48"), "-0000048");
-        assert_eq!(write(NumberFormat { zeros: true, places: 2, ..usual() }, "1.5"), "000001.50");
+        assert_eq!(write(NumberFormat { zeros: true, places: Some(2), ..usual() }, "1.5"), "000001.50");
         assert_eq!(write(NumberFormat { radix: Radix::Hex, ..usual() }, "-31"), "-1F");
         assert_eq!(write(NumberFormat { radix: Radix::Octal, ..usual() }, "8.0"), "10");
         assert_eq!(write(NumberFormat { radix: Radix::Binary, zeros: true, ..usual() }, "5"), "00000101");
         assert_eq!(write(NumberFormat { thousands: true, ..usual() }, "-1234567"), "-1.234.567");
         assert_eq!(write(NumberFormat { thousands: true, ..usual() }, "123"), "123");
+        assert_eq!(write(NumberFormat { thousands: true, zeros: true, ..usual() }, "1234"), "00.001.234");
+        let commas = Room { digits: 8, points: false };
+        let grouped = NumberFormat { thousands: true, zeros: true, ..usual() };
+        assert_eq!(
+            grouped.write(decimal("1234"), commas).unwrap(),
+            "001.234",
+            "another zero would take two digits"
+        );
+        assert_eq!(write(NumberFormat { radix: Radix::Hex, ..usual() }, "0xBEEF"), "BEEF");
+        assert_eq!(write(usual(), "-0b101"), "-5");
+        let placed = NumberFormat { radix: Radix::Hex, places: Some(1), ..usual() };
+        assert_eq!(placed.write(decimal("31"), ROOM), Err(NumberError::NoPlaces));
         let hex = NumberFormat { radix: Radix::Hex, ..usual() };
         assert_eq!(hex.write(decimal("1.5"), ROOM), Err(NumberError::NotWhole { number: "1.5".into() }));
     }
@@ -345,7 +395,7 @@ mod tests {
 
     #[test]
     fn the_shortest_form_that_fits() {
-        let shortest = NumberFormat { places: 3, shortest: true, ..NumberFormat::default() };
+        let shortest = NumberFormat { places: Some(3), shortest: true, ..NumberFormat::default() };
         let write = |value, digits| shortest.write(decimal(value), Room { digits, points: true });
         assert_eq!(write("3.14159", 4).unwrap(), "3.142");
         assert_eq!(write("31.4159", 4).unwrap(), "31.42");
@@ -364,12 +414,12 @@ mod tests {
         let limited = NumberFormat { least: Some(decimal("-0.5")), most: Some(decimal("9.9")), ..words };
         assert_eq!(limited.write(decimal("-0.51"), room).unwrap(), "LO");
         assert_eq!(limited.write(decimal("9.91"), room).unwrap(), "HI");
-        assert_eq!(limited.write(decimal("9.9"), room).unwrap(), "10");
+        assert_eq!(limited.write(decimal("9.9"), room).unwrap(), "9.9");
     }
 
     #[test]
     fn a_point_without_a_light_takes_a_digit() {
-        let tenth = NumberFormat { places: 1, ..NumberFormat::default() };
+        let tenth = NumberFormat { places: Some(1), ..NumberFormat::default() };
         let room = |points| Room { digits: 2, points };
         assert_eq!(tenth.write(decimal("4.2"), room(true)).unwrap(), "4.2");
         assert!(tenth.write(decimal("4.2"), room(false)).is_err());

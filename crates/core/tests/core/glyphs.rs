@@ -94,7 +94,7 @@ proptest! {
 
     #[test]
     fn a_number_is_written_whole_or_not_at_all(value: i64, places in 0..6_u32, digits in 1..12_usize) {
-        let format = NumberFormat { places, ..NumberFormat::default() };
+        let format = NumberFormat { places: Some(places), ..NumberFormat::default() };
         let room = Room { digits, points: true };
         if let Ok(text) = format.write(value.into(), room) {
             prop_assert_eq!(text.split('.').next().unwrap(), value.to_string());

@@ -26,12 +26,6 @@ impl Geometry {
         Self { elements: vec![None; nodes] }
     }
 
-    /// Whether no light can light at all.
-    #[must_use]
-    pub fn is_dark(&self) -> bool {
-        self.elements.iter().all(Option::is_none)
-    }
-
     /// How many nodes there are.
     #[must_use]
     pub fn node_count(&self) -> usize {

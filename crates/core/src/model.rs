@@ -67,17 +67,33 @@ pub trait Model {
         let _ = by;
     }
 
+    /// Where it notes what it hears; none where it hears nothing worth a word.
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        None
+    }
+
     /// Begins to note down what is heard.
-    fn listen(&mut self) {}
+    fn listen(&mut self) {
+        if let Some(notebook) = self.notebook() {
+            notebook.open();
+        }
+    }
 
     /// What was heard since it was last asked, in order of time.
     fn heard(&mut self) -> Vec<Note> {
-        Vec::new()
+        self.notebook().map(Notebook::take).unwrap_or_default()
+    }
+
+    /// Which push buttons of the face are down.
+    fn buttons(&mut self) -> &mut [bool] {
+        &mut []
     }
 
     /// Presses a push button of the face, or lets it go.
     fn press(&mut self, button: usize, down: bool) {
-        let _ = (button, down);
+        if let Some(held) = self.buttons().get_mut(button) {
+            *held = down;
+        }
     }
 }
 
@@ -106,6 +122,12 @@ impl Notebook {
     /// Begins to note down.
     pub fn open(&mut self) {
         self.notes.get_or_insert_default();
+    }
+
+    /// Whether anything is noted down.
+    #[must_use]
+    pub const fn is_open(&self) -> bool {
+        self.notes.is_some()
     }
 
     /// Notes a transaction; its words are only made when they are wanted.

@@ -9,7 +9,7 @@ use crate::bus::Edge;
 use crate::face::{Element, Face};
 use crate::geometry::Geometry;
 use crate::glyph::Common;
-use crate::model::{Model, Note};
+use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
 /// A light between an output of its own and something that it shares with others.
@@ -293,11 +293,7 @@ impl Model for Lights {
         }
     }
 
-    fn listen(&mut self) {
-        self.outputs.listen();
-    }
-
-    fn heard(&mut self) -> Vec<Note> {
-        self.outputs.heard()
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        self.outputs.notebook()
     }
 }

@@ -2,6 +2,9 @@
 
 use crate::units::{Milliamps, Volts};
 
+/// Outputs with a limit together: their name, the limit, and the outputs.
+pub type Group = (String, Milliamps, Vec<usize>);
+
 /// What the outputs of a controller or a part can take.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Ratings {
@@ -15,6 +18,20 @@ pub struct Ratings {
     pub output_absolute: Option<Milliamps>,
     /// An output that gives current, where it gives less than it takes.
     pub output_source: Option<Milliamps>,
-    /// Groups of outputs with a limit together: their name, the limit, and the outputs.
-    pub groups: Vec<(String, Milliamps, Vec<usize>)>,
+    /// Groups of outputs with a limit together.
+    pub groups: Vec<Group>,
+}
+
+/// The outputs of equal parts by the part that they belong to: `width` places a part, and `most` for all of one together.
+pub fn by_part(
+    names: impl IntoIterator<Item = String>,
+    places: &[usize],
+    width: usize,
+    most: Milliamps,
+) -> Vec<Group> {
+    let group = |(part, name)| {
+        let of_part = places.iter().enumerate().filter(|(_, place)| **place / width == part);
+        (name, most, of_part.map(|(output, _)| output).collect())
+    };
+    names.into_iter().enumerate().map(group).collect()
 }

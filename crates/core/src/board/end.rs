@@ -23,9 +23,8 @@ impl<'r> End<'r> {
     /// The receiving end of a face as it is built, with power.
     #[must_use]
     pub fn new(mount: &'r Mount) -> Self {
-        let display = mount.drive.display();
-        let geometry = display.geometry(&mount.face);
-        let eye = Eye::new(display.model(&mount.face), geometry.node_count());
+        let geometry = mount.geometry();
+        let eye = Eye::new(mount.drive.display().model(&mount.face), geometry.node_count());
         Self { mount, eye, geometry, dead: Vec::new(), powered: true }
     }
 

@@ -199,8 +199,8 @@ impl Eye {
     /// What was seen of each node since the window was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         self.pass(until);
+        self.tally_up();
         for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
-            tally.add(*light, self.now);
             // The stretch goes on: it is only measured.
             let turned = tally.turned;
             tally.end_stretch(*light > 0.0, self.now);

@@ -232,7 +232,7 @@ pub trait Display: Part {
     /// The receiving end: edges to lit nodes.
     fn model(&self, face: &Face) -> Box<dyn Model>;
 
-    /// Where the lights at its nodes are, as the receiving side knows it.
+    /// Where the lights at its nodes are, as the receiving side knows it, whatever their common side.
     fn geometry(&self, face: &Face) -> Geometry;
 
     /// How the segments of a digit stand in the bytes that are sent for it.
@@ -500,14 +500,34 @@ fn resend(written: Option<&Spanned<String>>, table: &DriveTable<'_>) -> Option<O
     every.map(|every| Some(every.into()))
 }
 
+/// The place of each push button of a face; `allowed` says in words which there are.
+fn buttons(
+    place: impl Fn(&str) -> Option<Button>,
+    allowed: &str,
+    table: &DriveTable<'_>,
+) -> Option<Vec<Button>> {
+    let of_button = |(_, node): &(&str, &Spanned<String>)| {
+        let found = place(node.get_ref());
+        if found.is_none() {
+            let (found, allowed) = (format!("{:?}", node.get_ref()), allowed.to_owned());
+            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
+        }
+        found
+    };
+    table.keys().iter().map(of_button).collect()
+}
+
+/// The place of a push button in what is read: its byte and bit.
+pub type Button = (usize, u8);
+
 /// A bit of the bytes that a part answers, by name: `byte2.bit4`.
-fn parse_button_bit(name: &str) -> Option<(usize, u8)> {
+fn parse_button_bit(name: &str) -> Option<Button> {
     let (byte, bit) = name.strip_prefix("byte")?.split_once(".bit")?;
     Some((byte.parse().ok()?, bit.parse().ok().filter(|bit| *bit < 8)?))
 }
 
 /// Which of these bits are set in an answer.
-fn buttons_down(bits: &[(usize, u8)], answer: &[u8]) -> Vec<usize> {
-    let is_down = |(byte, bit): &(usize, u8)| answer.get(*byte).is_some_and(|byte| byte >> bit & 1 == 1);
+fn buttons_down(bits: &[Button], answer: &[u8]) -> Vec<usize> {
+    let is_down = |(byte, bit): &Button| answer.get(*byte).is_some_and(|byte| byte >> bit & 1 == 1);
     bits.iter().enumerate().filter(|(_, place)| is_down(place)).map(|(button, _)| button).collect()
 }

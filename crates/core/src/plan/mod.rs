@@ -14,7 +14,8 @@ use toml::de::DeValue;
 
 use crate::bus::Protocol;
 use crate::face::Face;
-use crate::part::{Drive, Part};
+use crate::geometry::Geometry;
+use crate::part::{self, Drive, Method, Part};
 use crate::rig::face::RigKeys;
 use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Problem, reader};
 use crate::wiring::Wiring;
@@ -91,13 +92,25 @@ pub struct Reading {
 }
 
 impl Mount {
+    /// Where its lights are, as the receiving side knows it. Of lights that are the other way round none lights.
+    #[must_use]
+    pub fn geometry(&self) -> Geometry {
+        let geometry = self.drive.display().geometry(&self.face);
+        if self.is_turned_round() { Geometry::dark(geometry.node_count()) } else { geometry }
+    }
+
+    /// Whether the lights are the other way round than the method drives them.
+    fn is_turned_round(&self) -> bool {
+        let drives = part::method(self.method).and_then(Method::common);
+        drives.is_some_and(|drives| drives != self.face.common)
+    }
+
     /// Why the face cannot show what is sent to it: control pins that are open or tied wrongly, lights that are the
     /// other way round than the part drives them.
     #[must_use]
     pub fn handicaps(&self) -> Vec<String> {
         let mut handicaps = self.drive.handicaps();
-        let display = self.drive.display();
-        if display.circuit().is_none() && display.geometry(&self.face).is_dark() {
+        if self.is_turned_round() {
             let (common, method) = (self.face.common.name(), self.method);
             handicaps.push(format!(
                 "the lights have their {common}s joined, and the {method} drives them the other way round: none can light"

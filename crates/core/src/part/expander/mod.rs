@@ -21,13 +21,13 @@ use serde_spanned::Spanned;
 use super::trouble::PartTrouble;
 use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
 use crate::bare::places::{OutputNames, values};
-use crate::bare::ratings::Ratings;
+use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::{CircuitKeys, plan};
 use crate::bus::{Edge, Protocol, Role, Sink, Transfer, i2c};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem};
 use crate::units::{Hertz, Milliamps, Nanos, Volts};
 
@@ -269,18 +269,14 @@ impl Outputs for Plan {
 
     fn ratings(&self) -> Ratings {
         let Facts { name, sink, source, total, .. } = *self.facts;
-        let width = self.facts.outputs.len();
-        let group = |(index, address): (usize, &u8)| {
-            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / width == index);
-            (format!("{name} at {address:#04x}"), total, outputs.map(|(output, _)| output).collect())
-        };
+        let names = self.addresses.iter().map(|address| format!("{name} at {address:#04x}"));
         Ratings {
             part: name.to_owned(),
             high: Some(self.supply),
             output: Some(sink),
             output_absolute: None,
             output_source: Some(source).filter(|source| *source < sink),
-            groups: self.addresses.iter().enumerate().map(group).collect(),
+            groups: by_part(names, &self.places, self.facts.outputs.len(), total),
         }
     }
 
@@ -431,12 +427,8 @@ impl Model for Parts {
         }
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
-    }
-
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 
     fn levels(&self) -> &[Option<bool>] {

@@ -25,7 +25,7 @@ use serde_spanned::Spanned;
 use super::pins::{self as controller_pins, crossings};
 use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
-use crate::bare::ratings::Ratings;
+use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, plan};
 use crate::bus::pins::{self, PinBits};
@@ -282,18 +282,14 @@ impl Outputs for Plan {
     }
 
     fn ratings(&self) -> Ratings {
-        let outputs = |latch: usize| {
-            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / WIDTH == latch);
-            outputs.map(|(output, _)| output).collect()
-        };
-        let group = |latch: usize| (format!("latch {latch}"), PART_MOST, outputs(latch));
+        let names = (0..self.controls.len()).map(|latch| format!("latch {latch}"));
         Ratings {
             part: "74hc573".into(),
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
             output_absolute: None,
             output_source: None,
-            groups: (0..self.controls.len()).map(group).collect(),
+            groups: by_part(names, &self.places, WIDTH, PART_MOST),
         }
     }
 

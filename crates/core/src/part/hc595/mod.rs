@@ -25,7 +25,7 @@ use serde_spanned::Spanned;
 use super::pins::crossings;
 use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
-use crate::bare::ratings::Ratings;
+use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, plan};
 use crate::bus::{Protocol, Transfer, shift};
@@ -273,19 +273,14 @@ impl Outputs for Plan {
     }
 
     fn ratings(&self) -> Ratings {
-        let outputs = |part: usize| {
-            let outputs = self.places.iter().enumerate().filter(move |(_, place)| **place / WIDTH == part);
-            outputs.map(|(output, _)| output).collect()
-        };
+        let names = (0..self.parts).map(|part| format!("74hc595 part {part}"));
         Ratings {
             part: "74hc595".into(),
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
             output_absolute: None,
             output_source: None,
-            groups: (0..self.parts)
-                .map(|part| (format!("74hc595 part {part}"), PART_MOST, outputs(part)))
-                .collect(),
+            groups: by_part(names, &self.places, WIDTH, PART_MOST),
         }
     }
 

@@ -5,7 +5,7 @@
 //! stages at once.
 
 use crate::bus::{Edge, shift};
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
 /// All stages, A of the first part first.
@@ -133,12 +133,8 @@ impl Model for Chain {
         &self.levels
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
-    }
-
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 }
 

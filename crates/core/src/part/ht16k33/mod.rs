@@ -28,7 +28,7 @@ use serde_spanned::Spanned;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    ByteCode, Display, Drive, Meaning, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness,
+    Button, ByteCode, Display, Drive, Meaning, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
     check_common, check_logic, check_supply, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
@@ -92,7 +92,7 @@ pub struct Plan {
     /// The blink bits of the display command.
     pub blink: u8,
     /// Byte and bit of each push button in what all parts answer one after another.
-    pub buttons: Vec<(usize, u8)>,
+    pub buttons: Vec<Button>,
     /// The push buttons by the rig's names.
     pub button_names: Vec<String>,
     /// How often everything is sent again.
@@ -170,13 +170,17 @@ impl Method for Ht16k33 {
         };
         let grid = memory.plan(face, &grid_keys, usual_order(face.style()), table)?;
         let wiring = grid.wiring(face, table)?;
+        let answered = addresses.len() * KEY_BYTES;
+        let is_answered = |name: &str| parse_button_bit(name).filter(|(byte, _)| *byte < answered);
+        let allowed =
+            format!("a bit of what the parts answer, from \"byte0.bit0\" to \"byte{}.bit7\"", answered - 1);
         let plan = Plan {
             addresses: addresses.iter().map(|address| *address.get_ref()).collect(),
             grid,
             clock: Hertz(*clock.get_ref()),
             brightness,
             blink: blink as u8,
-            buttons: buttons(addresses.len(), table)?,
+            buttons: buttons(is_answered, &allowed, table)?,
             button_names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
             resend: resend(grid_keys.resend.as_ref(), table)?,
         };
@@ -190,22 +194,6 @@ impl Method for Ht16k33 {
         let fits = face.dots().is_none() && face.style().point_index() <= ROWS && parts <= 8;
         fits.then(|| Needs { pins: 2, parts: format!("{parts} ht16k33") })
     }
-}
-
-/// Byte and bit of each push button of the face.
-fn buttons(parts: usize, table: &DriveTable<'_>) -> Option<Vec<(usize, u8)>> {
-    let bytes = parts * KEY_BYTES;
-    let bit = |(_, node): &(&str, &Spanned<String>)| {
-        let found = parse_button_bit(node.get_ref()).filter(|(byte, _)| *byte < bytes);
-        if found.is_none() {
-            let found = format!("{:?}", node.get_ref());
-            let allowed =
-                format!("a bit of what the parts answer, from \"byte0.bit0\" to \"byte{}.bit7\"", bytes - 1);
-            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
-        }
-        found
-    };
-    table.keys().iter().map(bit).collect()
 }
 
 impl Part for Plan {
@@ -250,11 +238,7 @@ impl Display for Plan {
     }
 
     fn geometry(&self, face: &Face) -> Geometry {
-        if face.common == COMMON {
-            self.grid.geometry(face)
-        } else {
-            Geometry::dark(self.grid.memory.nodes())
-        }
+        self.grid.geometry(face)
     }
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {

@@ -6,7 +6,7 @@
 use crate::bus::Edge;
 use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
 use crate::bus::watch::Watch;
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
 /// Bytes of a part's key data.
@@ -266,18 +266,12 @@ impl Model for Parts {
         }
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
-    }
-
-    fn press(&mut self, button: usize, down: bool) {
-        if let Some(held) = self.down.get_mut(button) {
-            *held = down;
-        }
+    fn buttons(&mut self) -> &mut [bool] {
+        &mut self.down
     }
 }
 

@@ -120,7 +120,6 @@ impl Display for Plan {
 
     fn geometry(&self, face: &Face) -> Geometry {
         match &self.wired {
-            _ if face.common != COMMON => Geometry::dark(self.share.parts * facts::NODES),
             Wired::Digits(digits) => digits.geometry(face),
             Wired::Modules(modules) => modules.geometry(face),
         }

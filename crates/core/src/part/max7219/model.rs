@@ -6,7 +6,7 @@
 
 use crate::bus::watch::Watch;
 use crate::bus::{Edge, spi};
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
 /// One write, as the part understands its 16 bits.
@@ -172,8 +172,6 @@ pub struct Chain {
     clocked: usize,
     watch: Watch,
     notebook: Notebook,
-    /// Whether anyone wants to know.
-    listens: bool,
 }
 
 impl Chain {
@@ -196,7 +194,6 @@ impl Chain {
             clocked: 0,
             watch: Watch::new(super::facts::LIMITS, spi::CLOCK, spi::DATA),
             notebook: Notebook::default(),
-            listens: false,
         }
     }
 
@@ -218,7 +215,7 @@ impl Chain {
             let word = bits.by_ref().take(16).fold(0, |word, bit| word << 1 | u16::from(*bit));
             part.take(Write::from_word(word));
         }
-        if self.listens {
+        if self.notebook.is_open() {
             self.note_latch(at);
         }
     }
@@ -268,7 +265,7 @@ impl Model for Chain {
 
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
-            if self.listens
+            if self.notebook.is_open()
                 && let Some(violation) = self.watch.take(edge)
             {
                 self.notebook.odd(edge.at, || violation.to_string());
@@ -297,13 +294,8 @@ impl Model for Chain {
         self.latches
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
-        self.listens = true;
-    }
-
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 
     fn lit(&self, nodes: &mut [f32]) {

@@ -18,7 +18,7 @@ use serde_spanned::Spanned;
 
 use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned};
 use crate::bare::circuit::{Output, SwitchKind};
-use crate::bare::ratings::Ratings;
+use crate::bare::ratings::{Group, Ratings};
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, PlannedCircuit, plan};
 use crate::bus::pins::{self, PinBits};
@@ -28,7 +28,7 @@ use crate::face::Face;
 use crate::glyph::Common;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Limits, Line, Pin};
-use crate::units::{Milliamps, Nanos};
+use crate::units::Nanos;
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&Static, &Scanned];
@@ -161,7 +161,7 @@ pub(in crate::part) fn bits(pins: &[Pin]) -> PinBits {
 
 fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
     let Limits { pin, pin_absolute, pin_source, port, port_0, .. } = controller.limits;
-    let mut groups: Vec<(String, Milliamps, Vec<usize>)> = Vec::new();
+    let mut groups: Vec<Group> = Vec::new();
     for (output, pin) in pins.iter().enumerate() {
         let Some((name, _)) = pin.port_bit() else { continue };
         let Some(limit) = (if name == "P0" { port_0.or(port) } else { port }) else { continue };

@@ -4,7 +4,7 @@ use crate::bus::Edge;
 use crate::bus::i2c::Event;
 use crate::bus::two_wire::{CLOCK, DATA, Listener};
 use crate::bus::watch::Watch;
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
 
 /// Six grids of a byte each; the address has three bits.
@@ -133,18 +133,12 @@ impl Model for Part {
         self.registers.lit(nodes);
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
-    }
-
-    fn press(&mut self, button: usize, down: bool) {
-        if let Some(held) = self.down.get_mut(button) {
-            *held = down;
-        }
+    fn buttons(&mut self) -> &mut [bool] {
+        &mut self.down
     }
 }
 

@@ -3,7 +3,7 @@
 use crate::bus::Edge;
 use crate::bus::strobe::{CLOCK, DATA, Event, Listener};
 use crate::bus::watch::Watch;
-use crate::model::{Model, Note, Notebook};
+use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
 use crate::units::Nanos;
 
@@ -126,18 +126,12 @@ impl Model for Part {
         self.registers.lit(nodes);
     }
 
-    fn listen(&mut self) {
-        self.notebook.open();
+    fn notebook(&mut self) -> Option<&mut Notebook> {
+        Some(&mut self.notebook)
     }
 
-    fn heard(&mut self) -> Vec<Note> {
-        self.notebook.take()
-    }
-
-    fn press(&mut self, button: usize, down: bool) {
-        if let Some(held) = self.down.get_mut(button) {
-            *held = down;
-        }
+    fn buttons(&mut self) -> &mut [bool] {
+        &mut self.down
     }
 }
 

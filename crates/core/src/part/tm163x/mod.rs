@@ -11,7 +11,7 @@ use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
-    ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, check_common,
+    Button, ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, buttons, check_common,
     check_supply, resend,
 };
 use crate::bus::watch::Limits;
@@ -21,11 +21,8 @@ use crate::face::Face;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::model::Model;
-use crate::rig::{Controller, DriveTable, Line, Place, Problem};
+use crate::rig::{Controller, DriveTable, Line};
 use crate::units::{Hertz, Nanos, Volts};
-
-/// The place of a push button in what is read: its byte and bit.
-pub type Button = (usize, u8);
 
 /// What is different from part to part: its figures, and what it does with them.
 pub struct Facts {
@@ -141,21 +138,13 @@ pub fn plan<P>(
     };
     let grid = memory.plan(face, grid_keys, usual_order(face.style()), table)?;
     let wiring = grid.wiring(face, table)?;
-    let button = |(_, node): &(&str, &Spanned<String>)| {
-        let button = (facts.button)(node.get_ref());
-        if button.is_none() {
-            let (found, allowed) = (format!("{:?}", node.get_ref()), facts.button_names.to_owned());
-            table.error(Place::Span(node.span()), Problem::WrongValue { found, allowed });
-        }
-        button
-    };
     let clock = Hertz(*clock.get_ref());
     let plan = Plan {
         facts,
         grid,
         clock,
         brightness,
-        buttons: table.keys().iter().map(button).collect::<Option<_>>()?,
+        buttons: buttons(facts.button, facts.button_names, table)?,
         button_names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
         resend: resend(grid_keys.resend.as_ref(), table)?,
     };
@@ -206,11 +195,7 @@ impl Display for Plan {
     }
 
     fn geometry(&self, face: &Face) -> Geometry {
-        if face.common == self.facts.common {
-            self.grid.geometry(face)
-        } else {
-            Geometry::dark(self.grid.memory.nodes())
-        }
+        self.grid.geometry(face)
     }
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {

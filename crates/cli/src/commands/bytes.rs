@@ -227,12 +227,9 @@ impl Asked<'_> {
         let mount = &rig.faces[face];
         let mut board = Board::built_as(rig, built);
         board.record();
-        let lines = board.lines_of(mount).to_vec();
         let mut sent: Vec<Sent> = Vec::new();
         let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, board: &mut Board<'_>| {
-            let line = |net| lines.iter().position(|line| *line == net);
-            let edges = board.recorded();
-            let edges = edges.iter().filter_map(|edge| Some(Edge { line: line(edge.line)?, ..*edge }));
+            let edges = board.recorded_of(mount);
             let listed = Listed {
                 role: op.role,
                 bytes: op.transfer.on_the_wire().collect(),
@@ -245,16 +242,16 @@ impl Asked<'_> {
                 ended: reply.ended,
                 listed,
                 answered: reply.bytes.clone(),
-                edges: edges.collect(),
+                edges,
             });
         };
         let mut scheduler = Scheduler::new(rig, Tap { link: board, tell });
-        let mut begin = (Nanos(0), levels(&scheduler, mount));
+        let mut begin = (Nanos(0), scheduler.link().link.levels_of(mount));
         scheduler.power_up(face)?;
         // Just the update is asked for, or what heals: time begins with that.
         if self.from.is_some() || self.refresh {
             show(&mut scheduler, face, self.from.as_ref().unwrap_or(&self.frame))?;
-            begin = (scheduler.now(), levels(&scheduler, mount));
+            begin = (scheduler.now(), scheduler.link().link.levels_of(mount));
         }
         if self.from.is_some() || !self.refresh {
             show(&mut scheduler, face, &self.frame)?;
@@ -296,13 +293,6 @@ impl Asked<'_> {
         }
         Ok(Traffic { sent, levels, down })
     }
-}
-
-/// The level of each line of a face.
-fn levels<F>(scheduler: &Scheduler<'_, Tap<Board<'_>, F>>, mount: &Mount) -> Vec<Option<bool>> {
-    let board = &scheduler.link().link;
-    let levels = board.levels();
-    board.lines_of(mount).iter().map(|net| levels[*net]).collect()
 }
 
 /// Shows a frame; where the controller does the scan, one turn of it.
@@ -401,11 +391,5 @@ fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: 
 fn write_dump(path: &Path, traffic: &Traffic, mount: &Mount, session: &mut Session<'_>) -> Outcome {
     let edges: Vec<_> = traffic.sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
     let end = edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
-    let scope = Scope {
-        name: &mount.face.name,
-        lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
-        levels: traffic.levels.clone(),
-        edges: &edges,
-    };
-    files::write_dump(path, scope, end, session)
+    files::write_dump(path, Scope::of(mount, traffic.levels.clone(), &edges), end, session)
 }

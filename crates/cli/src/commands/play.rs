@@ -9,7 +9,6 @@ use clap::{Args, Subcommand};
 use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Tap;
-use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::count::Count;
@@ -215,7 +214,7 @@ fn play_live<'p>(
     let mut elapsed = Duration::ZERO;
     loop {
         if player.advance(elapsed)? {
-            let seen = expose(&mut player, None)?;
+            let seen = player.expose(None)?;
             live.draw(&drawing(&mut player, session), session)?;
             elapsed = elapsed.max(seen);
         }
@@ -224,7 +223,7 @@ fn play_live<'p>(
         let next = next.into_iter().chain(length).min();
         if let Some(stop) = live.wait_until(next)? {
             player.off()?;
-            expose(&mut player, None)?;
+            player.expose(None)?;
             live.draw(&drawing(&mut player, session), session)?;
             live.end(session)?;
             return match stop {
@@ -239,31 +238,9 @@ fn play_live<'p>(
     }
 }
 
-/// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
-///
-/// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late where there is time.
-fn expose(player: &mut Player<'_, Board<'_>>, until: Option<Duration>) -> Result<Duration, Failure> {
-    let (begin, turn) = (player.elapsed(), Duration::from(player.exposure()));
-    let end = begin + 2 * turn;
-    let end = until.map_or(end, |until| end.min(until)).max(begin);
-    let opened = player.moment(begin.max(end.saturating_sub(turn)));
-    player.scheduler_mut().run_until(opened)?;
-    player.scheduler_mut().link_mut().open_eyes(opened);
-    let moment = player.moment(end);
-    player.scheduler_mut().run_until(moment)?;
-    Ok(end)
-}
-
 fn drawing<'p>(player: &mut Player<'p, Board<'p>>, session: &Session<'_>) -> String {
-    let pictures = pictures(player);
+    let pictures = player.pictures();
     pictures.iter().map(|picture| view::terminal(picture, session)).collect::<Vec<_>>().join("\n")
-}
-
-/// What is seen of each face that plays.
-fn pictures<'p>(player: &mut Player<'p, Board<'p>>) -> Vec<Picture<'p>> {
-    let (faces, now) = (player.faces().collect::<Vec<_>>(), player.scheduler().now());
-    let board = player.scheduler_mut().link_mut();
-    faces.into_iter().filter_map(|face| board.picture(face, now)).collect()
 }
 
 /// Writes the picture of each frame, as fast as they can be made.
@@ -277,8 +254,8 @@ fn write_frames<'p>(
         let changed = player.advance(elapsed)?;
         let next = player.next_moment().filter(|next| *next < length);
         if changed {
-            expose(&mut player, next)?;
-            for picture in pictures(&mut player) {
+            player.expose(next)?;
+            for picture in player.pictures() {
                 if session.json {
                     let at_ms = elapsed.as_secs_f64() * 1e3;
                     session.write_json_line(&FrameAnswer { at_ms, picture: PictureAnswer::of(&picture) })?;

@@ -125,6 +125,13 @@ impl<'r> Board<'r> {
         self.lines(mount.device).unwrap_or_default()
     }
 
+    /// The level of each line of a face.
+    #[must_use]
+    pub fn levels_of(&self, mount: &Mount) -> Vec<Option<bool>> {
+        let levels = self.levels();
+        self.lines_of(mount).iter().map(|net| levels[*net]).collect()
+    }
+
     fn lines(&self, device: DeviceId) -> Option<&[usize]> {
         self.outward.get(device.bus)?.get(device.device).map(Vec::as_slice)
     }
@@ -137,6 +144,17 @@ impl<'r> Board<'r> {
     /// What happened on the lines since it was last asked, in the order in which it was sent.
     pub fn recorded(&mut self) -> Vec<Edge> {
         self.nets.recorded()
+    }
+
+    /// The same, of the lines of a face and numbered as those; what happened elsewhere is forgotten.
+    pub fn recorded_of(&mut self, mount: &Mount) -> Vec<Edge> {
+        let recorded = self.recorded();
+        let lines = self.lines_of(mount);
+        let of_face = |edge: &Edge| {
+            let line = lines.iter().position(|net| *net == edge.line)?;
+            Some(Edge { line, ..*edge })
+        };
+        recorded.iter().filter_map(of_face).collect()
     }
 
     /// The receiving end of a face, by its place in the rig as built.

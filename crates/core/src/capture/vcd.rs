@@ -3,6 +3,7 @@
 use std::fmt::{self, Write};
 
 use crate::bus::Edge;
+use crate::plan::Mount;
 use crate::units::Nanos;
 
 /// A scope of a dump, with a wire for each line.
@@ -15,6 +16,15 @@ pub struct Scope<'a> {
     pub levels: Vec<Option<bool>>,
     /// Its edges in order of time.
     pub edges: &'a [Edge],
+}
+
+impl<'a> Scope<'a> {
+    /// The lines of a face, from these levels on.
+    #[must_use]
+    pub fn of(mount: &'a Mount, levels: Vec<Option<bool>>, edges: &'a [Edge]) -> Self {
+        let lines = mount.lines.iter().map(|line| line.role.as_str()).collect();
+        Self { name: &mount.face.name, lines, levels, edges }
+    }
 }
 
 /// Writes a dump of these scopes with a timescale of one nanosecond, up to `end`.

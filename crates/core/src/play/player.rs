@@ -5,7 +5,9 @@ use std::time::Duration;
 use super::keyboard::Keyboard;
 use super::scheduler::Scheduler;
 use super::{Inputs, KeyMoment, Reel, Track};
+use crate::board::Board;
 use crate::board::link::{Link, LinkError};
+use crate::board::picture::Picture;
 use crate::content::{Canvas, Region};
 use crate::frame::Frame;
 use crate::plan::Rig;
@@ -126,11 +128,6 @@ impl<'p, L: Link> Player<'p, L> {
         &mut self.scheduler
     }
 
-    /// The faces that play, by their places in the rig.
-    pub fn faces(&self) -> impl Iterator<Item = usize> + '_ {
-        self.stages.iter().map(|stage| stage.face)
-    }
-
     /// The next moment at which something is due.
     #[must_use]
     pub fn next_moment(&self) -> Option<Duration> {
@@ -236,12 +233,34 @@ impl<'p, L: Link> Player<'p, L> {
     pub fn off(&mut self) -> Result<(), LinkError> {
         self.stages.iter().try_for_each(|stage| self.scheduler.off(stage.face))
     }
+}
 
-    /// How long the eye must watch a face to see what it shows: a turn, where the controller does the scan.
-    #[must_use]
-    pub fn exposure(&self) -> Nanos {
+impl<'p> Player<'p, Board<'p>> {
+    /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+    ///
+    /// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late where there is time.
+    ///
+    /// # Errors
+    /// When the board cannot be spoken to.
+    pub fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
         let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
-        turns.max().unwrap_or_default()
+        let turn = Duration::from(turns.max().unwrap_or_default());
+        let begin = self.elapsed();
+        let end = begin + 2 * turn;
+        let end = until.map_or(end, |until| end.min(until)).max(begin);
+        let opened = self.moment(begin.max(end.saturating_sub(turn)));
+        self.scheduler.run_until(opened)?;
+        self.scheduler.link_mut().open_eyes(opened);
+        let seen = self.moment(end);
+        self.scheduler.run_until(seen)?;
+        Ok(end)
+    }
+
+    /// What is seen of each face that plays.
+    pub fn pictures(&mut self) -> Vec<Picture<'p>> {
+        let now = self.scheduler.now();
+        let board = self.scheduler.link_mut();
+        self.stages.iter().filter_map(|stage| board.picture(stage.face, now)).collect()
     }
 }
 

@@ -344,15 +344,27 @@ impl<'r, L: Link> Scheduler<'r, L> {
 }
 
 impl<'r> Scheduler<'r, Board<'r>> {
+    /// Where the controller scans a face, runs the turn in which what was sent takes hold, and opens the eyes after it.
+    /// Whether it does.
+    ///
+    /// # Errors
+    /// When the board cannot be spoken to.
+    pub fn settle(&mut self, face: usize) -> Result<bool, LinkError> {
+        let scans = self.run_turn(face)?;
+        if scans {
+            let now = self.now;
+            self.link.open_eyes(now);
+        }
+        Ok(scans)
+    }
+
     /// Runs on until what was sent to a face can be seen, and looks at it: where the controller does the scan that takes
     /// two turns, one that settles and one that is watched.
     ///
     /// # Errors
     /// When the board has no such face, or cannot be spoken to.
     pub fn expose(&mut self, face: usize) -> Result<Picture<'r>, LinkError> {
-        if self.run_turn(face)? {
-            let now = self.now;
-            self.link.open_eyes(now);
+        if self.settle(face)? {
             self.run_turn(face)?;
         }
         let now = self.now;

@@ -114,9 +114,7 @@ pub fn fates(
         let begin = scheduler.now() + turn;
         scheduler.run_until(begin)?;
         scheduler.show(face, frame)?;
-        scheduler.run_turn(face)?;
-        let now = scheduler.now();
-        scheduler.link_mut().open_eyes(now);
+        scheduler.settle(face)?;
         run(&mut scheduler)?;
         let now = scheduler.now();
         Ok(scheduler.link_mut().sights(face, now))

@@ -48,28 +48,16 @@ impl<'r> Turn<'r> {
         }
         let begin = scheduler.now();
         scheduler.link_mut().link.recorded();
-        let levels = scheduler.link_mut().link.levels();
+        let mount = &described.faces[face];
+        let levels = scheduler.link().link.levels_of(mount);
         scheduler.run_turn(face)?;
         let length = scheduler.now() - begin;
-        let board = &mut scheduler.link_mut().link;
-        let edges = board.recorded();
-        let lines = board.lines_of(&described.faces[face]).to_vec();
+        let mut edges = scheduler.link_mut().link.recorded_of(mount);
         drop(scheduler);
-        let line = |net: usize| lines.iter().position(|line| *line == net);
+        edges.iter_mut().for_each(|edge| edge.at = edge.at - begin);
         writes.retain(|(at, ..)| *at >= begin);
         writes.iter_mut().for_each(|(at, ..)| *at = *at - begin);
-        let edges = edges
-            .iter()
-            .filter_map(|edge| Some(Edge { at: edge.at - begin, line: line(edge.line)?, level: edge.level }));
-        Ok(Some(Self {
-            described,
-            built,
-            face,
-            levels: lines.iter().map(|net| levels[*net]).collect(),
-            edges: edges.collect(),
-            writes,
-            length,
-        }))
+        Ok(Some(Self { described, built, face, levels, edges, writes, length }))
     }
 
     /// The recording played from its beginning, for ever.

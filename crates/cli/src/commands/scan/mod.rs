@@ -147,9 +147,7 @@ fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Resul
     let mut scheduler = Scheduler::new(rig, Board::built_as(rig, built));
     scheduler.power_up(face)?;
     scheduler.show(face, frame)?;
-    scheduler.run_turn(face)?;
-    let begin = scheduler.now();
-    scheduler.link_mut().open_eyes(begin);
+    scheduler.settle(face)?;
     for _ in 0..TURNS {
         scheduler.run_turn(face)?;
     }
@@ -283,11 +281,6 @@ fn write_dump(path: &Path, mount: &Mount, turn: &Turn<'_>, turns: u32, session: 
         let begin = Nanos(turn.length.0 * index);
         edges.extend(turn.edges.iter().map(|edge| Edge { at: begin + edge.at, ..*edge }));
     }
-    let scope = Scope {
-        name: &mount.face.name,
-        lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
-        levels: turn.levels.clone(),
-        edges: &edges,
-    };
+    let scope = Scope::of(mount, turn.levels.clone(), &edges);
     files::write_dump(path, scope, Nanos(turn.length.0 * u64::from(turns)), session)
 }

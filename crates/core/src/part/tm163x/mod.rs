@@ -11,8 +11,8 @@ use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
-    Button, ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, buttons, check_common,
-    check_supply, resend,
+    Button, ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, buttons,
+    check_common, check_supply, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};

@@ -36,7 +36,6 @@ use picture::Picture;
 /// A rig's hardware with power.
 pub struct Board<'r> {
     described: &'r Rig,
-    built: &'r Rig,
     nets: Nets<'r>,
     /// By described bus and device: the net of each line.
     outward: Vec<Vec<Vec<usize>>>,
@@ -74,7 +73,7 @@ impl<'r> Board<'r> {
         nets.power_up();
         let group = groups(&outward, &nets);
         let free = vec![Nanos(0); described.buses.len()];
-        Self { described, built, nets, outward, group, free }
+        Self { described, nets, outward, group, free }
     }
 
     /// Puts a fault on the hardware, from its power-up on.
@@ -99,12 +98,6 @@ impl<'r> Board<'r> {
             }
         }
         self.nets.power_up();
-    }
-
-    /// The rig as it is built.
-    #[must_use]
-    pub const fn built(&self) -> &'r Rig {
-        self.built
     }
 
     /// The pins that have lines, by the data sheet's names: edges number them in this order.

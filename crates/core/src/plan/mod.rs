@@ -1,7 +1,7 @@
 //! The plan of a whole rig: everything that follows from its file, as plain data.
 //!
 //! [`Rig::read`] takes the text through three steps, each apart: the document with its places ([`rig`](crate::rig)), the
-//! checks and plans of the parts ([`part`](crate::part)), and here the rig as a whole: its controller, its buses with the
+//! checks and plans of the parts ([`part`]), and here the rig as a whole: its controller, its buses with the
 //! devices on them, and its faces. [`budget`] works currents out, [`scan`] the timing of a scan, [`wires`] what to connect.
 
 pub mod budget;

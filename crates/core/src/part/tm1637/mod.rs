@@ -52,6 +52,7 @@ pub(super) static FACTS: Facts = Facts {
         ("VDD (16)", "supply", "5 V; most modules also run from 3.3 V, dimmer"),
         ("GND (1)", "ground", ""),
     ],
+    drive: Drive::Tm1637,
     protocol: |clock| Protocol::TwoWire(two_wire::TwoWire { clock }),
     transfer: |bytes, reads| Transfer::TwoWire { bytes, reads },
     model: |buttons| Box::new(model::Part::new(buttons.iter().map(|(_, code)| *code).collect())),
@@ -94,9 +95,7 @@ impl Method for Tm1637 {
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
         let lines = vec![table.shared_line(&keys.pins.clock, "clock"), table.line(&keys.pins.data, "data")];
-        let (plan, rest) =
-            tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)?;
-        Some(rest.with(Drive::Tm1637(plan)))
+        tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -55,6 +55,7 @@ pub(super) static FACTS: Facts = Facts {
     usual_clock: 500_000,
     supply: (Volts(4.5), Volts(5.5)),
     wires: [("VDD", "supply", "5 V, with 100 nF close to the part"), ("GND", "ground", "")],
+    drive: Drive::Tm1638,
     protocol: |clock| Protocol::Strobe(strobe::Strobe { clock }),
     transfer: |bytes, reads| Transfer::Strobe { bytes, reads },
     model: |buttons| Box::new(model::Part::new(buttons.to_vec())),
@@ -98,9 +99,7 @@ impl Method for Tm1638 {
             table.shared_line(data, "data"),
             table.line(strobe, "strobe"),
         ];
-        let (plan, rest) =
-            tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)?;
-        Some(rest.with(Drive::Tm1638(plan)))
+        tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

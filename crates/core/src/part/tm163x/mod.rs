@@ -43,6 +43,8 @@ pub struct Facts {
     pub supply: (Volts, Volts),
     /// Its supply pins, and why.
     pub wires: [(&'static str, &'static str, &'static str); 2],
+    /// The drive that a plan of it is.
+    pub drive: fn(Plan) -> Drive,
     /// The wires at a clock rate.
     pub protocol: fn(Hertz) -> Protocol,
     /// A transfer of these bytes, and how many to read after them.
@@ -123,7 +125,7 @@ pub fn plan<P>(
     (keys, grid_keys): (&Keys<P>, &GridKeys),
     lines: Vec<Line>,
     table: &DriveTable<'_>,
-) -> Option<(Plan, PlannedLines)> {
+) -> Option<Planned> {
     check_common(face, facts.name, facts.common, table);
     check_supply(controller, facts.name, facts.supply, table);
     let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), facts.usual_clock);
@@ -148,22 +150,8 @@ pub fn plan<P>(
         button_names: table.keys().iter().map(|(name, _)| (*name).to_owned()).collect(),
         resend: resend(grid_keys.resend.as_ref(), table)?,
     };
-    sound.then(|| (plan, PlannedLines { protocol: (facts.protocol)(clock), lines, wiring }))
-}
-
-/// What else there is to a plan.
-pub struct PlannedLines {
-    protocol: Protocol,
-    lines: Vec<Line>,
-    wiring: crate::wiring::Wiring,
-}
-
-impl PlannedLines {
-    /// With the drive that the part makes of its plan.
-    pub fn with(self, drive: Drive) -> Planned {
-        let Self { protocol, lines, wiring } = self;
-        Planned { protocol, lines, wiring, drive }
-    }
+    let (protocol, drive) = ((facts.protocol)(clock), (facts.drive)(plan));
+    sound.then_some(Planned { protocol, lines, wiring, drive })
 }
 
 impl Part for Plan {

@@ -50,6 +50,12 @@ pub trait Model {
         &[]
     }
 
+    /// Whether an output without a level is pulled up weakly, as quasi-bidirectional pins are: enough for a gate, too
+    /// little for a light or a base.
+    fn pulls_up(&self) -> bool {
+        false
+    }
+
     /// The level to which it drives the line that it answers on, as things stand; none while it lets that go.
     fn answer(&self) -> Option<bool> {
         None

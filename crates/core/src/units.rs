@@ -130,8 +130,11 @@ impl std::ops::Mul<f64> for Milliamps {
 }
 
 impl fmt::Display for Milliamps {
-    /// With three digits at most: `0.12 mA`, `8.6 mA`, `112 mA`.
+    /// With three digits at most: `0.12 mA`, `8.6 mA`, `112 mA`, `2.98 A`.
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.0.abs() >= 999.5 {
+            return write!(f, "{} A", (self.0 / 10.0).round() / 100.0);
+        }
         let places = match self.0.abs() {
             size if size < 0.995 => 2,
             size if size < 99.95 => 1,
@@ -146,6 +149,14 @@ impl fmt::Display for Milliamps {
 /// A resistance in ohms.
 #[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
 pub struct Ohms(pub f64);
+
+impl Ohms {
+    /// The current that flows through it with so much voltage across it (Ohm's law).
+    #[must_use]
+    pub fn passes(self, across: Volts) -> Milliamps {
+        Milliamps(1e3 * across.0 / self.0)
+    }
+}
 
 impl fmt::Display for Ohms {
     /// `220 ohm`, `4.7 kilohm`.

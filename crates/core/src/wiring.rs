@@ -84,6 +84,12 @@ impl Wiring {
         self.node(element).is_some()
     }
 
+    /// How many elements are wired.
+    #[must_use]
+    pub fn wired(&self) -> usize {
+        self.nodes.iter().filter(|node| **node != NOWHERE).count()
+    }
+
     /// Carries a value of each element to its node. Nodes with no element are left alone.
     #[inline]
     pub fn to_nodes<T: Copy>(&self, elements: &[T], nodes: &mut [T]) {

@@ -101,6 +101,7 @@ fn what_was_assumed_is_explained() {
     where the file leaves it open
         assumed controller.logic_volts = 3.3
         assumed face.desk.common = "cathode"
+        assumed face.desk.drive.rset_ohms = 10000
         assumed face.desk.drive.digit_0 = "right"
         assumed face.desk.drive.first = "right"
         assumed face.desk.drive.segments = "dp a b c d e f g"
@@ -108,6 +109,7 @@ fn what_was_assumed_is_explained() {
         assumed face.gauge.drive.clock_hz = 1000000
         assumed face.gauge.drive.bus_volts = 3.3
         assumed face.gauge.drive.brightness = 8
+        assumed face.gauge.drive.rset_ohms = 10000
         assumed face.gauge.drive.digit_0 = "right"
         assumed face.gauge.drive.first = "right"
         assumed face.gauge.drive.segments = "dp a b c d e f g"

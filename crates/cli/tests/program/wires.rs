@@ -102,20 +102,28 @@ fn the_electrical_budget() {
         a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10, digit 1 GP11, digit 2 GP12, digit 3 GP13
 
     gauge: electrical budget
-        3.3 V from the pins of the rp2040, less 1.9 V of a light and 0.2 V across switches, leave 1.2 V
-        over 220 ohm in the line of each segment: 5.5 mA at its peak
+        3.3 V from the outputs of the rp2040
+        less 1.9 V of a light and 0.2 V across switches leave 1.2 V
+        over 220 ohm in the line of each segment: 5.5 mA
         a light: 5.5 mA at its peak, 1.3 mA on average over a duty of 24.6 %
         all lights of a digit: 43.6 mA; the whole face: 43.6 mA at most
         what carries it                   current  should not pass  must not pass
+        a light, at its peak              5.5 mA   60 mA            -
+        a light, on average               1.3 mA   25 mA            -
         the output of a, like every line  5.5 mA   12 mA            -
-        for 2 mA in each light on average: 147.8 ohm; of E12 150 ohm (8 mA peak), of E24 150 ohm (8 mA peak)
-        for 5.5 mA on average, as if it were not scanned: 54.2 ohm; of E12 56 ohm (21.4 mA peak), of E24 56 ohm (21.4 mA peak)
+        for 2 mA in each light on average: 147.8 ohm
+            too much: the pins of the rp2040 carry 64.9 mA together; 50 mA is the most
+            take 220 ohm (5.5 mA peak) of E12, or 200 ohm (6 mA peak) of E24
+        the brightest within every limit
+            take 220 ohm (5.5 mA peak) of E12, or 200 ohm (6 mA peak) of E24
 
     gauge.toml: sound
     ");
     let json = Folder::landing().json("rig check --rig gauge.toml --electrical");
     assert_eq!(json["electrical"][0]["peak_ma"], 5.455);
-    assert_eq!(json["electrical"][0]["resistors"][0]["e12"], 150.0);
+    let wanted = &json["electrical"][0]["resistors"][0];
+    assert_eq!((&wanted["e12"], &wanted["ohms"]), (&220.0.into(), &147.84.into()));
+    assert!(wanted["breaks"].as_str().unwrap().contains("50 mA"));
 }
 
 #[test]
@@ -134,6 +142,14 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
        │
        ╰ help: take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
 
+    warning: each light carries 63.8 mA on average; the most for it is 25 mA
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+
     warning: the pins of the atmega328p carry 511 mA together; 200 mA is the most
        ╭▸ hot.toml:15:12
        │
@@ -144,7 +160,7 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
 
     berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static, common anode
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
-    hot.toml: not sound: 1 error, 1 warning
+    hot.toml: not sound: 1 error, 2 warnings
     "#);
     assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
 }

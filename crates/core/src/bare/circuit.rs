@@ -114,10 +114,21 @@ pub struct Switch {
     pub kind: SwitchKind,
     /// The level at the output that makes it conduct.
     pub active: bool,
-    /// The voltage across it while it conducts.
+    /// Whether its base or gate is on the side of the lights: then it holds them at the output's voltage, less its drop,
+    /// in place of the rail's.
+    pub follows: bool,
+    /// The voltage across it while it conducts; of one that follows, between its base or gate and the lights.
     pub drop: Volts,
     /// How long it goes on conducting after it was told to stop.
     pub turn_off: Nanos,
+}
+
+impl Switch {
+    /// Whether a stage before it turns the output's level round.
+    #[must_use]
+    pub fn is_turned_round(&self) -> bool {
+        self.kind.conducts_at().is_some_and(|level| level != self.active)
+    }
 }
 
 /// Kinds of switch.
@@ -149,14 +160,32 @@ impl SwitchKind {
         }
     }
 
-    /// The voltage across a conducting one where the rig does not say: a saturated bipolar transistor, or a
-    /// small field-effect one of about an ohm.
+    /// The level at its base or gate that makes it conduct.
     #[must_use]
-    pub const fn usual_drop(self) -> Volts {
+    pub const fn conducts_at(self) -> Option<bool> {
         match self {
-            Self::None => Volts(0.0),
-            Self::Npn | Self::Pnp => Volts(0.2),
-            Self::Nmos | Self::Pmos => Volts(0.05),
+            Self::None => None,
+            Self::Npn | Self::Nmos => Some(true),
+            Self::Pnp | Self::Pmos => Some(false),
+        }
+    }
+
+    /// Whether it follows its base or gate when it connects lights with the high rail, or with the low one.
+    #[must_use]
+    pub const fn follows(self, to_high: bool) -> bool {
+        matches!((self, to_high), (Self::Npn | Self::Nmos, true) | (Self::Pnp | Self::Pmos, false))
+    }
+
+    /// The drop of a conducting one where the rig does not say: across a saturated bipolar transistor, or a small
+    /// field-effect one of about an ohm; of one that follows, from base to emitter, or what a gate needs for sure.
+    #[must_use]
+    pub const fn usual_drop(self, follows: bool) -> Volts {
+        match (self, follows) {
+            (Self::None, _) => Volts(0.0),
+            (Self::Npn | Self::Pnp, false) => Volts(0.2),
+            (Self::Npn | Self::Pnp, true) => Volts(0.7),
+            (Self::Nmos | Self::Pmos, false) => Volts(0.05),
+            (Self::Nmos | Self::Pmos, true) => Volts(2.5),
         }
     }
 

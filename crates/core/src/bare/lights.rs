@@ -104,6 +104,8 @@ pub fn geometry(circuit: &Circuit, face: &Face) -> Geometry {
 struct End {
     /// The level at the output that connects it.
     connects_at: bool,
+    /// Whether the output only charges a gate, for which a weak level will do.
+    is_gate: bool,
 }
 
 impl End {
@@ -115,10 +117,13 @@ impl End {
             SwitchKind::None => is_anode,
             _ => switch.active,
         };
-        Self { connects_at }
+        let is_gate = matches!(switch.kind, SwitchKind::Nmos | SwitchKind::Pmos);
+        Self { connects_at, is_gate }
     }
 
-    fn is_connected(self, level: Option<bool>) -> bool {
+    /// Whether it is connected while its output has this level; `pulls_up` where one without a level is weakly high.
+    fn is_connected(self, level: Option<bool>, pulls_up: bool) -> bool {
+        let level = level.or((self.is_gate && pulls_up).then_some(true));
         level == Some(self.connects_at)
     }
 }
@@ -190,7 +195,7 @@ impl Lights {
 
     /// Looks at the outputs after something happened at `now`.
     fn look(&mut self, now: Nanos) {
-        let levels = self.outputs.levels();
+        let (levels, pulls_up) = (self.outputs.levels(), self.outputs.pulls_up());
         if levels == self.seen {
             return;
         }
@@ -198,7 +203,7 @@ impl Lights {
         self.changes += 1;
         for group in &mut self.groups {
             let Some((output, end)) = group.shared else { continue };
-            if end.is_connected(levels.get(output).copied().flatten()) {
+            if end.is_connected(levels.get(output).copied().flatten(), pulls_up) {
                 (group.connected, group.lingers) = (true, None);
             } else if group.connected && group.lingers.is_none() {
                 match self.turn_off {
@@ -211,7 +216,9 @@ impl Lights {
 
     /// Writes the light of a group whose shared end is connected.
     fn light(&self, group: &Group, nodes: &mut [f32]) {
-        let conducts = |light: &Light| light.end.is_connected(self.seen.get(light.output).copied().flatten());
+        let level = |output: usize| self.seen.get(output).copied().flatten();
+        let pulls_up = self.outputs.pulls_up();
+        let conducts = |light: &Light| light.end.is_connected(level(light.output), pulls_up);
         let each = match self.one_resistor {
             false => 1.0,
             true => 1.0 / group.lights.iter().filter(|light| conducts(light)).count().max(1) as f32,

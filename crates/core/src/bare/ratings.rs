@@ -2,8 +2,18 @@
 
 use crate::units::{Milliamps, Volts};
 
-/// Outputs with a limit together: their name, the limit, and the outputs.
-pub type Group = (String, Milliamps, Vec<usize>);
+/// Outputs with a limit together.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Group {
+    /// What to call them: `port P1`, `74hc595 part 0`.
+    pub name: String,
+    /// The most that they sink together, through the part's ground.
+    pub sink: Milliamps,
+    /// The most that they source together, from the part's supply.
+    pub source: Milliamps,
+    /// Which they are.
+    pub outputs: Vec<usize>,
+}
 
 /// What the outputs of a controller or a part can take.
 #[derive(Debug, Clone, PartialEq)]
@@ -22,16 +32,17 @@ pub struct Ratings {
     pub groups: Vec<Group>,
 }
 
-/// The outputs of equal parts by the part that they belong to: `width` places a part, and `most` for all of one together.
+/// The outputs of equal parts by the part that they belong to: `width` places a part, and what all of one together sink
+/// and source at most.
 pub fn by_part(
     names: impl IntoIterator<Item = String>,
     places: &[usize],
     width: usize,
-    most: Milliamps,
+    (sink, source): (Milliamps, Milliamps),
 ) -> Vec<Group> {
     let group = |(part, name)| {
         let of_part = places.iter().enumerate().filter(|(_, place)| **place / width == part);
-        (name, most, of_part.map(|(output, _)| output).collect())
+        Group { name, sink, source, outputs: of_part.map(|(output, _)| output).collect() }
     };
     names.into_iter().enumerate().map(group).collect()
 }

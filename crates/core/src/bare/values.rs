@@ -23,11 +23,8 @@ impl Values<'_> {
             Some(SwitchKey::Kind(kind)) => (*kind, None),
             Some(SwitchKey::Table(written)) => (written.kind, Some(written)),
         };
-        let active = match kind {
-            SwitchKind::None => to_high,
-            SwitchKind::Npn | SwitchKind::Nmos => true,
-            SwitchKind::Pnp | SwitchKind::Pmos => false,
-        };
+        let active = kind.conducts_at().unwrap_or(to_high);
+        let follows = kind.follows(to_high);
         let turn_off = match written.and_then(|written| written.turn_off.as_ref()) {
             Some(text) => self.duration(text)?,
             None => kind.usual_turn_off(),
@@ -35,7 +32,8 @@ impl Values<'_> {
         Some(Switch {
             kind,
             active: written.and_then(|w| w.active).map_or(active, |level| level == LevelKey::High),
-            drop: written.and_then(|w| w.drop_volts).map_or(kind.usual_drop(), Volts),
+            follows,
+            drop: written.and_then(|w| w.drop_volts).map_or(kind.usual_drop(follows), Volts),
             turn_off,
         })
     }

@@ -34,7 +34,7 @@ use crate::geometry::Geometry;
 use crate::glyph::{BitOrder, Common};
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Place, Problem};
-use crate::units::{Nanos, Volts, parse_duration};
+use crate::units::{Milliamps, Nanos, Volts, parse_duration};
 use crate::wiring::Wiring;
 
 use grid::GridKeys;
@@ -272,6 +272,13 @@ pub trait Display: Part {
         None
     }
 
+    /// What the part takes from the supply on average with so many lights lit, at the brightness of power-up; `None`
+    /// where it feeds no lights itself.
+    fn draws(&self, lights: usize) -> Option<Milliamps> {
+        let _ = lights;
+        None
+    }
+
     /// The lights and what they hang on, where the display is bare.
     fn circuit(&self) -> Option<&Circuit> {
         None
@@ -450,6 +457,12 @@ impl Display for Bare {
     fn ratings(&self) -> Option<Ratings> {
         Some(self.outputs.outputs().ratings())
     }
+}
+
+/// What so many lights take on average at a brightness step: the current of one while it is lit, over the share of time
+/// that it is.
+fn mean_current(display: &dyn Display, lights: usize, each: Milliamps, step: u8) -> Milliamps {
+    each * lights as f64 * f64::from(display.full_duty() * display.step_light(step))
 }
 
 /// Reports lights that are the other way round in their wires than the part drives them.

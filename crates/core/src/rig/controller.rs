@@ -1,5 +1,7 @@
 //! What the lines come from: the controller, its pins and limits, its supply and its levels.
 
+use std::ops::Range;
+
 use serde_spanned::Spanned;
 
 use super::finding::{Findings, Problem};
@@ -15,6 +17,8 @@ pub struct Controller {
     pub supply_volts: Volts,
     /// What the supply can give, when the file says.
     pub supply_current: Option<Milliamps>,
+    /// Where the file tells of the supply, or might.
+    pub supply_place: Range<usize>,
     /// The high level at the controller's pins.
     pub logic_volts: Volts,
     /// What its pins can take.
@@ -43,7 +47,7 @@ pub struct Limits {
 #[serde(deny_unknown_fields)]
 pub struct Keys {
     part: Option<Spanned<String>>,
-    supply: Option<Supply>,
+    supply: Option<Spanned<Supply>>,
     logic_volts: Option<f64>,
     #[serde(default)]
     limits: LimitKeys,
@@ -191,8 +195,12 @@ impl Controller {
             findings.note(table.clone(), assumed);
             volts
         };
-        let supply =
-            keys.supply.as_ref().map(|supply| supply.volts).unwrap_or_else(|| assume("supply.volts", 5.0));
+        let supply_place = keys.supply.as_ref().map_or(table.clone(), Spanned::span);
+        let (volts, amps) = keys.supply.map_or((None, None), |supply| {
+            let Supply { volts, amps } = supply.into_inner();
+            (Some(volts), amps)
+        });
+        let supply = volts.unwrap_or_else(|| assume("supply.volts", 5.0));
         let at_pins = || assume("logic_volts", known.map_or(5.0, |part| part.logic.0));
         let limits = known.map_or(NO_LIMITS, |part| part.limits);
         let own_pin = keys.limits.pin.map(Milliamps);
@@ -200,7 +208,8 @@ impl Controller {
         Some(Self {
             part: known.map(|part| part.name),
             supply_volts: Volts(supply),
-            supply_current: keys.supply.and_then(|supply| supply.amps).map(|amps| Milliamps(1e3 * amps)),
+            supply_current: amps.map(|amps| Milliamps(1e3 * amps)),
+            supply_place,
             logic_volts: Volts(keys.logic_volts.unwrap_or_else(at_pins)),
             limits: Limits {
                 pin: own_pin.or(limits.pin),

@@ -144,7 +144,7 @@ fn currents_and_voltages() {
         write resistor = { ohms = 220, in = "segments" }, with your value
     "#);
     insta::assert_snapshot!(with(&[("220", "68")]), @r#"
-    warning at `{ ohms = 68, in = "segments" }`: the output of a, like every line, carries 17.6 mA; it should not carry more than 12 mA
+    warning at `{ ohms = 68, in = "segments" }`: the output of a, like every line, carries 17.6 mA; the most for it is 12 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     warning at `{ ohms = 68, in = "segments" }`: the pins of the rp2040 carry 141 mA together; 50 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
@@ -154,13 +154,13 @@ fn currents_and_voltages() {
         put a resistor in the line of each segment
     "#);
     insta::assert_snapshot!(with(&[("digit_switch = \"npn\"", "")]), @r#"
-    warning at `{ ohms = 220, in = "segments" }`: the output of digit 0, like every select, carries 50.9 mA; it should not carry more than 12 mA
+    warning at `{ ohms = 220, in = "segments" }`: the output of digit 0, like every select, carries 50.9 mA; the most for it is 12 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     warning at `{ ohms = 220, in = "segments" }`: the pins of the rp2040 carry 50.9 mA together; 50 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
     "#);
     insta::assert_snapshot!(with(&[("1.9", "3.2")]), @r#"
-    error at `{ a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }`: 3.3 V does not reach for a light of 3.2 V and 0.2 V across switches: it stays dark
+    error at `{ a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }`: 3.3 V is not enough for a light of 3.2 V and 0.2 V across switches: it stays dark
         feed the lights from a higher supply through switches, or take lights of a lower forward voltage
     "#);
     insta::assert_snapshot!(with(&[("\"cathode\"", "\"anode\""), ("\"npn\"", "\"pnp\"")]), @r#"
@@ -168,7 +168,7 @@ fn currents_and_voltages() {
         feed the common side from the controller's own supply, or put switches or a register between
     warning at `["GP10", "GP11", "GP12", "GP13"]`: a pnp switch at 5 V is told to stop by 3.3 V: it goes on conducting
         drive it through a small npn or nmos and write { kind = "pnp", active = "high" }, or feed the lights from the controller's own supply
-    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; it should not carry more than 12 mA
+    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; the most for it is 12 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     warning at `{ ohms = 220, in = "segments" }`: the pins of the rp2040 carry 105 mA together; 50 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
@@ -176,12 +176,12 @@ fn currents_and_voltages() {
     insta::assert_snapshot!(
         with(&[("part = \"rp2040\"", "supply = { volts = 5.0, amps = 0.01 }\nlimits = { pin = 4, total = 20 }")]),
         @r#"
-    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; it should not carry more than 4 mA
+    warning at `{ volts = 5.0, amps = 0.01 }`: with everything lit the faces take 105 mA together; the supply gives 10 mA
+        take a supply that gives more, larger resistors, or a lower brightness
+    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; the most for it is 4 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     warning at `{ ohms = 220, in = "segments" }`: the pins of the controller carry 105 mA together; 20 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
-    warning at `{ ohms = 220, in = "segments" }`: the faces take up to 105 mA together; the supply gives 10 mA
-        take larger resistors, or a supply that gives more
     "#
     );
 }
@@ -195,20 +195,20 @@ fn ports_that_give_next_to_nothing() {
     insta::assert_snapshot!(findings(&port, Severity::Warning), @r#"
     warning at `"P1: dp g f e d c b a"`: the mcs51 gives 0.1 mA at a high level: lights with a common cathode stay dark
         use a display with common anode, which the pins only have to pull low, or put a buffer between
-    warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; it should not carry more than 0.1 mA
+    warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; the most for it is 0.1 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
-    warning at `{ ohms = 1000, in = "segments" }`: the output of digit 0, like every select, carries 24.8 mA; it should not carry more than 10 mA
+    warning at `{ ohms = 1000, in = "segments" }`: the output of digit 0, like every select, carries 24.8 mA; the most for it is 10 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
-    warning at `{ ohms = 1000, in = "segments" }`: port P1 carries 24.8 mA; it should not carry more than 15 mA
+    warning at `{ ohms = 1000, in = "segments" }`: port P1 sources 24.8 mA in all; the most for it is 15 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
-    warning at `{ ohms = 1000, in = "segments" }`: port P2 carries 24.8 mA; it should not carry more than 15 mA
+    warning at `{ ohms = 1000, in = "segments" }`: port P2 sinks 24.8 mA in all; the most for it is 15 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     "#);
     let anode = port.replace("\"cathode\"", "\"anode\"").replace("1000", "220") + "digit_switch = \"pnp\"\n";
     insta::assert_snapshot!(findings(&anode, Severity::Warning), @r#"
-    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; it should not carry more than 10 mA
+    warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; the most for it is 10 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
-    warning at `{ ohms = 220, in = "segments" }`: port P1 carries 105 mA; it should not carry more than 15 mA
+    warning at `{ ohms = 220, in = "segments" }`: port P1 sinks 105 mA in all; the most for it is 15 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     warning at `{ ohms = 220, in = "segments" }`: the pins of the mcs51 carry 105 mA together; 71 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
@@ -310,7 +310,7 @@ fn addresses_and_outputs_that_are_not_there() {
     insta::assert_snapshot!(parts_with("\"anode\"\n[face.crew.drive]", "\"cathode\"\n[face.crew.drive]"), @r#"
     error at `"cathode"`: the pcf8574 drives digits with common anode
         use digits with common anode and write common = "anode"
-    warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; it should not carry more than 0.1 mA
+    warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; the most for it is 0.1 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     "#);
     insta::assert_snapshot!(parts_with("data = \"P0\"", "data = [1, 2]"), @"error at `[1, 2]`: found another number of pins; allowed is eight pins, D0 to D7");

@@ -69,7 +69,7 @@ const SEGMENTS: [&str; 8] = ["a", "b", "c", "d", "e", "f", "g", "dp"];
 /// One digit at P1.0 to P1.7, a to dp, with this common side and these lines in its drive.
 fn digit(common: &str, drive: &str) -> Rig {
     rig(&format!(
-        "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"{common}\"\n\
+        "[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"{common}\"\n\
          [face.wait.drive]\nmethod = \"static\"\n{drive}\n"
     ))
 }
@@ -135,7 +135,7 @@ fn the_pins_of_a_package() {
     let wires = "package_pins = { 1 = \"P1.0\", 2 = \"P1.1\", 4 = \"P1.2\", 5 = \"P1.3\", 6 = \"P1.4\", 7 = \"P1.5\", \
                  9 = \"P1.6\", 10 = \"P1.7\" }";
     let rig = rig(&format!(
-        "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"cathode\"\n\
+        "[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"cathode\"\n\
          package = \"single-10\"\n[face.wait.drive]\nmethod = \"static\"\n{wires}\n"
     ));
     for (bit, segment) in ["e", "d", "c", "dp", "b", "a", "f", "g"].into_iter().enumerate() {
@@ -149,7 +149,7 @@ fn the_pins_of_a_package() {
 /// Two digits scanned, a to dp on P1, the selects on P2.0 (the left one) and P2.1.
 fn scanned(common: &str, drive: &str) -> Rig {
     rig(&format!(
-        "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"{common}\"\n\
+        "[face.wait]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"{common}\"\n\
          [face.wait.drive]\nmethod = \"scanned\"\nsegments = \"P1: dp g f e d c b a\"\ndigits = [\"P2.0\", \"P2.1\"]\n\
          {drive}\n"
     ))
@@ -211,7 +211,7 @@ fn the_crossings_of_dots() {
     for (common, row_lights) in [("cathode", false), ("anode", true)] {
         for scan in ["rows", "columns"] {
             let rig = rig(&format!(
-                "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"dots\"\nwidth = 3\nheight = 2\ncommon = \"{common}\"\n\
+                "[face.wait]\nkind = \"dots\"\nwidth = 3\nheight = 2\ncommon = \"{common}\"\n\
                  [face.wait.drive]\nmethod = \"scanned\"\nrows = [\"P1.0\", \"P1.1\"]\ncolumns = [\"P2.0\", \"P2.1\", \"P2.2\"]\n\
                  scan = \"{scan}\"\n"
             ));
@@ -232,4 +232,24 @@ fn the_crossings_of_dots() {
             }
         }
     }
+}
+
+/// The pins of an mcs51 pull low; their high is a weak pull-up, which lights nothing and leaves a gate high.
+#[test]
+fn pins_that_only_pull_up() {
+    let on_mcs51 = |common: &str, switch: &str| {
+        rig(&format!(
+            "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"{common}\"\n\
+             [face.wait.drive]\nmethod = \"static\"\nsegments = \"P1: dp g f e d c b a\"\n{switch}\n"
+        ))
+    };
+    let all: Vec<_> = (0..8).map(|bit| format!("P1.{bit}")).collect();
+    let all: Vec<_> = all.iter().map(String::as_str).collect();
+    assert_eq!(lit_while_high(&on_mcs51("cathode", ""), &all), Vec::<String>::new());
+    assert_eq!(lit_while_high(&on_mcs51("anode", ""), &all[1..]).len(), 1);
+    assert_eq!(
+        lit_while_high(&on_mcs51("anode", "segment_switch = \"npn\""), &all[..1]),
+        Vec::<String>::new()
+    );
+    assert_eq!(lit_while_high(&on_mcs51("anode", "segment_switch = \"nmos\""), &all[..1]).len(), 1);
 }

@@ -5,6 +5,7 @@
 mod bare;
 mod bare_findings;
 mod bare_levels;
+mod budget;
 mod captures;
 mod chip_findings;
 mod chips;

@@ -204,6 +204,7 @@ fn what_was_assumed_is_noted() {
     note at `[face.desk.drive]`: assumed face.desk.drive.clock_hz = 1000000
     note at `[face.desk.drive]`: assumed face.desk.drive.bus_volts = 5
     note at `[face.desk.drive]`: assumed face.desk.drive.brightness = 8
+    note at `[face.desk.drive]`: assumed face.desk.drive.rset_ohms = 10000
     note at `[face.desk.drive]`: assumed face.desk.drive.digit_0 = "right"
     note at `[face.desk.drive]`: assumed face.desk.drive.first = "right"
     note at `[face.desk.drive]`: assumed face.desk.drive.segments = "dp a b c d e f g"

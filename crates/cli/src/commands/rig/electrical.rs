@@ -1,9 +1,10 @@
 //! The electrical budget of `rig check --electrical`.
 
 use serde::Serialize;
-use spare_tile_core::bare::circuit::ResistorPlace;
-use spare_tile_core::plan::Rig;
-use spare_tile_core::plan::budget::{self, Advice, Budget, Flow};
+use spare_tile_core::bare::circuit::{ResistorPlace, Scanned};
+use spare_tile_core::plan::budget::{self, Advice, Budget, Flow, Goal, Load};
+use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::units::Milliamps;
 
 use crate::failure::Outcome;
 use crate::session::Session;
@@ -43,114 +44,150 @@ struct LoadAnswer {
 #[derive(Serialize)]
 struct AdviceAnswer {
     goal: String,
-    ohms: f64,
-    e12: f64,
-    e24: f64,
+    ohms: Option<f64>,
+    e12: Option<f64>,
+    e24: Option<f64>,
+    breaks: Option<String>,
 }
 
 /// The budgets of a rig's bare faces.
 pub fn answer(rig: &Rig) -> Vec<BudgetAnswer<'_>> {
-    rig.faces
-        .iter()
-        .filter_map(|mount| Some((mount, budget::of(mount, &rig.controller)?)))
-        .map(|(mount, budget)| {
-            let milli = |value: f64| (value * 1e3).round() / 1e3;
-            let flow = budget.flow.map(|flow| FlowAnswer {
-                peak_ma: milli(flow.peak.0),
-                average_ma: milli(flow.average.0),
-                common_ma: milli(flow.joined.0),
-                face_ma: milli(flow.face.0),
-                one_to_eight: flow.one_to_eight,
-                loads: flow
-                    .loads
-                    .into_iter()
-                    .map(|load| LoadAnswer {
-                        what: load.what,
-                        ma: milli(load.current.0),
-                        limit_ma: load.limit.map(|limit| limit.0),
-                        absolute_ma: load.absolute.map(|limit| limit.0),
-                    })
-                    .collect(),
-            });
-            BudgetAnswer {
-                face: &mount.face.name,
-                rail_volts: budget.rail.0,
-                forward_volts: budget.forward.0,
-                drops_volts: budget.drops.0,
-                ohms: budget.resistor.map(|resistor| resistor.ohms.0),
-                duty: budget.duty,
-                flow,
-                resistors: budget
-                    .advice
-                    .into_iter()
-                    .map(|advice| AdviceAnswer {
-                        goal: advice.goal,
-                        ohms: milli(advice.exact.0),
-                        e12: advice.e12.0.0,
-                        e24: advice.e24.0.0,
-                    })
-                    .collect(),
-            }
+    let of_face = |(face, mount)| {
+        let budget = budget::of(mount, &rig.controller)?;
+        Some(BudgetAnswer {
+            face: &mount.face.name,
+            rail_volts: budget.rail.0,
+            forward_volts: budget.forward.0,
+            drops_volts: budget.drops.0,
+            ohms: budget.resistor.map(|resistor| resistor.ohms.0),
+            duty: budget.duty,
+            flow: budget.flow.map(FlowAnswer::of),
+            resistors: budget::advise(rig, face).into_iter().map(AdviceAnswer::of).collect(),
         })
-        .collect()
+    };
+    rig.faces.iter().enumerate().filter_map(of_face).collect()
+}
+
+/// To a thousandth.
+fn milli(value: f64) -> f64 {
+    (value * 1e3).round() / 1e3
+}
+
+impl FlowAnswer {
+    fn of(flow: Flow) -> Self {
+        Self {
+            peak_ma: milli(flow.peak.0),
+            average_ma: milli(flow.average.0),
+            common_ma: milli(flow.joined.0),
+            face_ma: milli(flow.face.0),
+            one_to_eight: flow.one_to_eight,
+            loads: flow.loads.into_iter().map(LoadAnswer::of).collect(),
+        }
+    }
+}
+
+impl LoadAnswer {
+    fn of(load: Load) -> Self {
+        Self {
+            what: load.carrier.to_string(),
+            ma: milli(load.current.0),
+            limit_ma: load.limit.map(|limit| limit.0),
+            absolute_ma: load.absolute.map(|limit| limit.0),
+        }
+    }
+}
+
+impl AdviceAnswer {
+    fn of(advice: Advice) -> Self {
+        Self {
+            goal: goal(advice.goal),
+            ohms: advice.exact.map(|exact| milli(exact.0)),
+            e12: advice.choice.map(|choice| choice.e12.0.0),
+            e24: advice.choice.map(|choice| choice.e24.0.0),
+            breaks: advice.breaks.map(|breaks| breaks.to_string()),
+        }
+    }
+}
+
+/// A goal in words.
+fn goal(goal: Goal) -> String {
+    match goal {
+        Goal::Average(wanted) => format!("for {wanted} in each light on average"),
+        Goal::Brightest => "the brightest within every limit".to_owned(),
+    }
 }
 
 /// Prints the budgets of a rig's bare faces.
 pub fn print(rig: &Rig, session: &mut Session<'_>) -> Outcome {
-    for mount in &rig.faces {
+    for (face, mount) in rig.faces.iter().enumerate() {
         let heading = session.bold(&format!("{}: electrical budget", mount.face.name)).into_owned();
         writeln!(session.out, "\n{heading}")?;
         match budget::of(mount, &rig.controller) {
-            Some(budget) => print_budget(&budget, session)?,
-            None => writeln!(session.out, "    the {} sets the currents itself", mount.method)?,
+            Some(budget) => {
+                print_budget(&budget, joined_side(mount), session)?;
+                budget::advise(rig, face).iter().try_for_each(|advice| print_advice(advice, session))?;
+            }
+            None => print_draws(mount, session)?,
         }
     }
     Ok(writeln!(session.out)?)
 }
 
-fn print_budget(budget: &Budget, session: &mut Session<'_>) -> Outcome {
-    let Budget { rail, fed_by, forward, drops, .. } = budget;
+/// Prints what a part takes that sets the currents of its lights.
+fn print_draws(mount: &Mount, session: &mut Session<'_>) -> Outcome {
+    let draws = mount.drive.display().draws(mount.wiring.wired()).unwrap_or_default();
+    writeln!(session.out, "    the {} sets the currents of its lights itself", mount.method)?;
+    Ok(writeln!(session.out, "    with everything lit it takes about {draws} on average")?)
+}
+
+/// What has its lights joined, in words.
+fn joined_side(mount: &Mount) -> &'static str {
+    match mount.drive.display().circuit().map(|circuit| circuit.scanned) {
+        Some(Scanned::Rows) => "row",
+        Some(Scanned::Columns) => "column",
+        _ => "digit",
+    }
+}
+
+fn print_budget(budget: &Budget, side: &str, session: &mut Session<'_>) -> Outcome {
+    let Budget { rail, feed, forward, drops, .. } = budget;
     let across = (budget.across.0 * 1e3).round() / 1e3;
     writeln!(
         session.out,
-        "    {rail} from the {fed_by}, less {forward} of a light and {drops} across switches, leave {across} V"
+        "    {rail} from {feed}\n    less {forward} of a light and {drops} across switches leave {across} V"
     )?;
     match (&budget.flow, budget.resistor) {
         (Some(flow), Some(resistor)) => {
             let place = match resistor.place {
                 ResistorPlace::Segments => "in the line of each segment",
-                ResistorPlace::Digits => "in the common side of each digit",
+                ResistorPlace::Digits => "in each common line",
             };
-            writeln!(session.out, "    over {} {place}: {} at its peak", resistor.ohms, flow.peak)?;
-            print_flow(budget, flow, session)?;
+            writeln!(session.out, "    over {} {place}: {}", resistor.ohms, flow.peak)?;
+            print_flow(budget, flow, side, session)?;
         }
         _ => writeln!(session.out, "    no current can be told: see the findings")?,
     }
-    budget.advice.iter().try_for_each(|advice| print_advice(advice, session))
+    Ok(())
 }
 
-fn print_flow(budget: &Budget, flow: &Flow, session: &mut Session<'_>) -> Outcome {
-    let duty = 100.0 * budget.duty;
-    writeln!(
-        session.out,
-        "    a light: {} at its peak, {} on average over a duty of {duty:.1} %",
-        flow.peak, flow.average
-    )?;
-    writeln!(
-        session.out,
-        "    all lights of a digit: {}; the whole face: {} at most",
-        flow.joined, flow.face
-    )?;
+fn print_flow(budget: &Budget, flow: &Flow, side: &str, session: &mut Session<'_>) -> Outcome {
+    if budget.duty < 1.0 {
+        let (peak, average, duty) = (flow.peak, flow.average, 100.0 * budget.duty);
+        writeln!(
+            session.out,
+            "    a light: {peak} at its peak, {average} on average over a duty of {duty:.1} %"
+        )?;
+    }
+    let (joined, face) = (flow.joined, flow.face);
+    writeln!(session.out, "    all lights of a {side}: {joined}; the whole face: {face} at most")?;
     if flow.one_to_eight > 1.0 {
         writeln!(session.out, "    a 1 is {:.1} times as bright as an 8", flow.one_to_eight)?;
     }
     let mut table = Columns::new(&["what carries it", "current", "should not pass", "must not pass"]);
     for load in &flow.loads {
-        let limit = |limit: Option<_>| {
-            limit.map_or_else(|| "-".to_owned(), |limit: spare_tile_core::units::Milliamps| limit.to_string())
-        };
+        let limit = |limit: Option<Milliamps>| limit.map_or("-".to_owned(), |limit| limit.to_string());
         table.row([
-            load.what.trim_end_matches(',').to_owned(),
+            load.carrier.to_string(),
             load.current.to_string(),
             limit(load.limit),
             limit(load.absolute),
@@ -164,12 +201,21 @@ fn print_flow(budget: &Budget, flow: &Flow, session: &mut Session<'_>) -> Outcom
 }
 
 fn print_advice(advice: &Advice, session: &mut Session<'_>) -> Outcome {
-    let exact = (advice.exact.0 * 10.0).round() / 10.0;
-    let (e12, e24) = (advice.e12, advice.e24);
-    writeln!(
-        session.out,
-        "    {}: {exact} ohm; of E12 {} ({} peak), of E24 {} ({} peak)",
-        advice.goal, e12.0, e12.1, e24.0, e24.1
-    )?;
+    let exact = advice.exact.map(|exact| format!(": {} ohm", (exact.0 * 10.0).round() / 10.0));
+    writeln!(session.out, "    {}{}", goal(advice.goal), exact.unwrap_or_default())?;
+    if let Some(breaks) = &advice.breaks {
+        writeln!(session.out, "        too much: {breaks}")?;
+    }
+    match advice.choice {
+        Some(choice) => {
+            let (e12, e24) = (choice.e12, choice.e24);
+            let (e12, e24) = (format!("{} ({} peak)", e12.0, e12.1), format!("{} ({} peak)", e24.0, e24.1));
+            writeln!(session.out, "        take {e12} of E12, or {e24} of E24")?;
+        }
+        None => writeln!(
+            session.out,
+            "        no resistor does: put switches or a driver part between, or a larger supply"
+        )?,
+    }
     Ok(())
 }

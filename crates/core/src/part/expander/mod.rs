@@ -20,6 +20,7 @@ use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
 use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
+use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::{CircuitKeys, plan};
@@ -53,8 +54,8 @@ pub struct Facts {
     pub sink: Milliamps,
     /// The most that an output gives.
     pub source: Milliamps,
-    /// The most that all together do.
-    pub total: Milliamps,
+    /// The most that all together take and give: through the part's ground, and from its supply.
+    pub total: (Milliamps, Milliamps),
     /// Its supply and control pins, with what they want and why.
     pub wires: &'static [(&'static str, &'static str, &'static str)],
     /// The transfers that bring the outputs from power-up to a value with nothing between.
@@ -92,6 +93,10 @@ pub trait PartModel {
     fn end(&mut self) {}
     /// The level of each output; `None` where it drives nothing, or too weakly to light anything.
     fn levels(&self, levels: &mut [Option<bool>]);
+    /// Whether an output without a level is pulled up weakly.
+    fn pulls_up(&self) -> bool {
+        false
+    }
 }
 
 #[derive(serde::Deserialize)]
@@ -127,9 +132,6 @@ impl Method for Expander {
             table.error(keys.part.span(), Problem::unknown_name("expander", keys.part.get_ref(), &names));
             return None;
         };
-        if let Some(wants) = facts.common {
-            check_common(face, facts.name, wants, table);
-        }
         let Pins { data, clock: clock_pin } = &keys.pins;
         let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
@@ -140,6 +142,10 @@ impl Method for Expander {
         let bits = face.style().segment_count().next_multiple_of(8);
         let numbered = |_: &str, digit: usize, bit: usize| outputs.pin(digit * bits + bit);
         let planned = plan(face, &circuit, Some(false), &numbered, table)?;
+        // Through switches either side can be driven.
+        if let Some(wants) = facts.common.filter(|_| planned.circuit.line_switch.kind == SwitchKind::None) {
+            check_common(face, facts.name, wants, table);
+        }
         let places = outputs.places(&planned, addresses.len(), table)?;
         let clock = Hertz(*clock.get_ref());
         let expanders = Plan { facts, addresses, places, clock, supply: controller.supply_volts };
@@ -433,5 +439,9 @@ impl Model for Parts {
 
     fn levels(&self) -> &[Option<bool>] {
         &self.levels
+    }
+
+    fn pulls_up(&self) -> bool {
+        self.parts.iter().all(|(_, part)| part.pulls_up())
     }
 }

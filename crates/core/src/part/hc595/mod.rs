@@ -280,7 +280,7 @@ impl Outputs for Plan {
             output: Some(OUTPUT_MOST),
             output_absolute: None,
             output_source: None,
-            groups: by_part(names, &self.places, WIDTH, PART_MOST),
+            groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
         }
     }
 

@@ -29,7 +29,7 @@ use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
     Button, ByteCode, Display, Drive, Meaning, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
-    check_common, check_logic, check_supply, parse_button_bit, resend,
+    check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, i2c};
@@ -39,7 +39,7 @@ use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
-use crate::units::{Hertz, Nanos, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Volts};
 
 /// The method `ht16k33`.
 pub struct Ht16k33;
@@ -51,6 +51,8 @@ pub const METHODS: &[&dyn Method] = &[&Ht16k33];
 const COMMONS: usize = 8;
 const ROWS: usize = 16;
 const MAX_BRIGHTNESS: u8 = 15;
+/// What a row line gives while it is at its common's turn (data sheet, I_OH of ROW, typical).
+const LINE_CURRENT: Milliamps = Milliamps(25.0);
 /// Bytes that a part answers when its keys are read.
 const KEY_BYTES: usize = 6;
 const LIMITS: Limits = Limits { clock: Hertz(400_000), setup: Nanos(100), hold: Nanos(0) };
@@ -263,6 +265,10 @@ impl Display for Plan {
 
     fn button_names(&self) -> &[String] {
         &self.button_names
+    }
+
+    fn draws(&self, lights: usize) -> Option<Milliamps> {
+        Some(mean_current(self, lights, LINE_CURRENT, self.brightness))
     }
 
     fn resend_every(&self) -> Option<Nanos> {

@@ -43,6 +43,15 @@ pub const fn bit_order(style: Style) -> &'static str {
 /// What the serial input takes (f_CLK, t_DS, t_DH).
 pub const LIMITS: Limits = Limits { clock: MAX_CLOCK, setup: Nanos(25), hold: Nanos(0) };
 
+/// The least RSET: it gives a segment 40 mA (data sheet, selecting RSET).
+pub const MIN_RSET: Ohms = Ohms(9_530.0);
+/// The RSET where the rig does not say: what most modules carry.
+pub const USUAL_RSET: f64 = 10_000.0;
+/// The lowest segment current of the data sheet's table.
+pub const MIN_TABLED: Milliamps = Milliamps(10.0);
+/// What a part takes without lights (I+, all segments off).
+pub const OWN_CURRENT: Milliamps = Milliamps(8.0);
+
 /// RSET in kilohms for a segment current, by the forward voltage of the lights (data sheet, RSET table).
 const RSET_VOLTS: [f64; 5] = [1.5, 2.0, 2.5, 3.0, 3.5];
 const RSET: [(f64, [f64; 5]); 4] = [

@@ -45,9 +45,9 @@ use crate::face::Face;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::model::Model;
-use crate::units::{Hertz, Nanos};
+use crate::units::{Hertz, Milliamps, Nanos};
 
-use super::{ByteCode, Display, Meaning, Method, NoByte, Part, Wire};
+use super::{ByteCode, Display, Meaning, Method, NoByte, Part, Wire, mean_current};
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&Max7219];
@@ -66,6 +66,8 @@ pub struct Plan {
     pub clock: Hertz,
     /// The intensity at power-up.
     pub brightness: u8,
+    /// What a segment gets while it is lit, by RSET.
+    pub segment: Milliamps,
     /// How often everything is sent again.
     pub resend: Option<Nanos>,
     /// What is wired to the parts.
@@ -140,6 +142,11 @@ impl Display for Plan {
 
     fn step_light(&self, step: u8) -> f32 {
         (2.0 * f32::from(step.min(facts::MAX_INTENSITY)) + 1.0) / 31.0
+    }
+
+    fn draws(&self, lights: usize) -> Option<Milliamps> {
+        let own = facts::OWN_CURRENT * self.share.parts as f64;
+        Some(Milliamps(own.0 + mean_current(self, lights, self.segment, self.brightness).0))
     }
 
     fn resend_every(&self) -> Option<Nanos> {

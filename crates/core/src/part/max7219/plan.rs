@@ -98,7 +98,8 @@ impl Method for Max7219 {
         let bus_volts = table.or_assume("bus_volts", keys.bus_volts.clone(), controller.logic_volts.0);
         let brightness = table.or_assume("brightness", keys.brightness.clone(), 8);
         let lines = lines(&keys, table);
-        check_rset(face, keys.rset_ohms.as_ref(), table);
+        let rset = table.or_assume("rset_ohms", keys.rset_ohms.clone(), facts::USUAL_RSET);
+        check_rset(face, &rset, keys.rset_ohms.is_some(), table);
         let resend = resend(keys.resend.as_ref(), table)?;
         check_levels(controller, &bus_volts, table);
         let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
@@ -124,6 +125,7 @@ impl Method for Max7219 {
             scanned,
             clock,
             brightness: *brightness.get_ref(),
+            segment: facts::current_of(Ohms(*rset.get_ref()), face.light.forward),
             resend,
             wired,
         };
@@ -209,16 +211,21 @@ fn share(
     Some(Share { parts, of, before })
 }
 
-/// Warns when the resistor at ISET gives another current than is wanted.
-fn check_rset(face: &Face, written: Option<&Spanned<f64>>, table: &DriveTable<'_>) {
-    let (Some(written), Some(wanted)) = (written, face.light.wanted) else { return };
-    let forward = face.light.forward;
-    let (needed, given) =
-        (facts::rset_for(wanted, forward), facts::current_of(Ohms(*written.get_ref()), forward));
-    // A fifth is nothing that a person sees.
-    if (given.0 / wanted.0 - 1.0).abs() > 0.2 {
-        let (found, nearest) = (Ohms(*written.get_ref()), nearest_e12(needed));
-        table.warn(written.span(), Max7219Trouble::Rset { found, given, wanted, nearest });
+/// Reports a resistor at ISET that the part does not stand, and warns of one that gives another current than is wanted.
+fn check_rset(face: &Face, rset: &Spanned<f64>, is_written: bool, table: &DriveTable<'_>) {
+    let (found, forward) = (Ohms(*rset.get_ref()), face.light.forward);
+    let most = Ohms(facts::rset_for(facts::MIN_TABLED, forward).0.round());
+    if found < facts::MIN_RSET || found.0.is_nan() {
+        table.defect(rset.span(), Max7219Trouble::RsetLow { found, least: facts::MIN_RSET });
+    } else if found > most {
+        table.warn(rset.span(), Max7219Trouble::RsetHigh { found, most });
+    } else if let Some(wanted) = face.light.wanted.filter(|_| is_written) {
+        let (needed, given) = (facts::rset_for(wanted, forward), facts::current_of(found, forward));
+        // A fifth is nothing that a person sees.
+        if (given.0 / wanted.0 - 1.0).abs() > 0.2 {
+            let nearest = nearest_e12(needed);
+            table.warn(rset.span(), Max7219Trouble::Rset { found, given, wanted, nearest });
+        }
     }
 }
 

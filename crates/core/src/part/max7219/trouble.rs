@@ -8,6 +8,10 @@ use crate::units::{Milliamps, Ohms};
 pub enum Max7219Trouble {
     #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
     Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
+    #[error("RSET {found} is less than the part stands: {least} gives a segment 40 mA, the most for it")]
+    RsetLow { found: Ohms, least: Ohms },
+    #[error("RSET {found} is beyond the data sheet's table, which ends at {most} for 10 mA in a segment")]
+    RsetHigh { found: Ohms, most: Ohms },
     #[error(
         "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
     )]
@@ -18,6 +22,8 @@ impl Trouble for Max7219Trouble {
     fn fix(&self) -> Option<String> {
         Some(match self {
             Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
+            Self::RsetLow { .. } => "take a larger resistor; most modules carry 10 kilohm".into(),
+            Self::RsetHigh { .. } => "take a smaller resistor, and dim by the brightness".into(),
             Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
         })
     }

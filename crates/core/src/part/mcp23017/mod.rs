@@ -18,8 +18,7 @@ pub(super) static FACTS: Facts = Facts {
     common: None,
     sink: Milliamps(25.0),
     source: Milliamps(25.0),
-    // All together: 150 mA out to ground, 125 mA in from the supply; the check uses the lower.
-    total: Milliamps(125.0),
+    total: (Milliamps(150.0), Milliamps(125.0)),
     wires: &[
         ("VDD (9)", "supply", "with 100 nF close to the part"),
         ("VSS (10)", "ground", ""),

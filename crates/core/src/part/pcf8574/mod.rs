@@ -17,7 +17,7 @@ pub(super) static FACTS: Facts = Facts {
     common: Some(Common::Anode),
     sink: Milliamps(25.0),
     source: Milliamps(0.1),
-    total: Milliamps(100.0),
+    total: (Milliamps(100.0), Milliamps(100.0)),
     wires: &[
         ("VDD (16)", "supply", "2.5 to 6 V, with 100 nF close to the part"),
         ("VSS (8)", "ground", ""),
@@ -48,6 +48,10 @@ impl PartModel for Latch {
             let pulls_low = self.0 & (1 << pin) == 0;
             *level = pulls_low.then_some(false);
         }
+    }
+
+    fn pulls_up(&self) -> bool {
+        true
     }
 }
 

@@ -166,9 +166,9 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
         let Some((name, _)) = pin.port_bit() else { continue };
         let Some(limit) = (if name == "P0" { port_0.or(port) } else { port }) else { continue };
         let name = format!("port {name}");
-        match groups.iter_mut().find(|(known, ..)| *known == name) {
-            Some((.., outputs)) => outputs.push(output),
-            None => groups.push((name, limit, vec![output])),
+        match groups.iter_mut().find(|known| known.name == name) {
+            Some(group) => group.outputs.push(output),
+            None => groups.push(Group { name, sink: limit, source: limit, outputs: vec![output] }),
         }
     }
     Ratings {
@@ -218,7 +218,8 @@ impl Outputs for Plan {
     }
 
     fn model(&self) -> Box<dyn Model> {
-        Box::new(PinLevels { levels: vec![None; self.outputs], changes: 0 })
+        let pulls_up = self.ratings.output_source.is_some_and(|source| source.0 < 1.0);
+        Box::new(PinLevels { levels: vec![None; self.outputs], pulls_up, changes: 0 })
     }
 
     fn ratings(&self) -> Ratings {
@@ -254,20 +255,31 @@ impl Writer for PinWriter {
 /// The levels that edges bring: each line is an output.
 struct PinLevels {
     levels: Vec<Option<bool>>,
+    /// Whether a high level is only a weak pull-up, which drives nothing.
+    pulls_up: bool,
     changes: u64,
+}
+
+impl PinLevels {
+    /// The level that an output drives while its latch has this one.
+    fn driven(&self, latch: bool) -> Option<bool> {
+        (!latch || !self.pulls_up).then_some(latch)
+    }
 }
 
 impl Model for PinLevels {
     fn wake(&mut self, levels: &[Option<bool>]) {
-        for (held, level) in self.levels.iter_mut().zip(levels) {
-            *held = *level;
+        let driven: Vec<_> = levels.iter().map(|level| level.and_then(|level| self.driven(level))).collect();
+        for (held, level) in self.levels.iter_mut().zip(driven) {
+            *held = level;
         }
     }
 
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
+            let driven = self.driven(edge.level);
             if let Some(level) = self.levels.get_mut(edge.line) {
-                *level = Some(edge.level);
+                *level = driven;
             }
         }
         self.changes += 1;
@@ -279,6 +291,10 @@ impl Model for PinLevels {
 
     fn levels(&self) -> &[Option<bool>] {
         &self.levels
+    }
+
+    fn pulls_up(&self) -> bool {
+        self.pulls_up
     }
 
     fn state(&self, _: Nanos) -> Option<Vec<u64>> {

@@ -12,7 +12,7 @@ use serde_spanned::Spanned;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
     Button, ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, buttons,
-    check_common, check_supply, resend,
+    check_common, check_supply, mean_current, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -22,7 +22,7 @@ use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line};
-use crate::units::{Hertz, Nanos, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Volts};
 
 /// What is different from part to part: its figures, and what it does with them.
 pub struct Facts {
@@ -88,6 +88,8 @@ impl std::fmt::Debug for Facts {
 }
 
 const MAX_BRIGHTNESS: u8 = 7;
+/// What a segment line gives while it is at its grid's turn (data sheet, I_OH1, typical).
+const LINE_CURRENT: Milliamps = Milliamps(25.0);
 
 /// The keys of the drive table that both parts have, the pins aside.
 #[derive(serde::Deserialize)]
@@ -211,6 +213,10 @@ impl Display for Plan {
 
     fn button_names(&self) -> &[String] {
         &self.button_names
+    }
+
+    fn draws(&self, lights: usize) -> Option<Milliamps> {
+        Some(mean_current(self, lights, LINE_CURRENT, self.brightness))
     }
 
     fn resend_every(&self) -> Option<Nanos> {

@@ -1,0 +1,262 @@
+//! What the currents and voltages of a rig break.
+
+use std::fmt;
+use std::ops::Range;
+
+use super::currents::Load;
+use super::{Budget, Feed, with};
+use crate::bare::circuit::{Circuit, Resistor, SwitchKind};
+use crate::bare::ratings::Ratings;
+use crate::glyph::Common;
+use crate::plan::Rig;
+use crate::rig::{Controller, Severity, Trouble};
+use crate::units::{Milliamps, Volts};
+
+/// Something that a rig breaks.
+#[derive(Debug, Clone, PartialEq)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum Excess {
+    NoResistor,
+    NoVoltage { rail: Volts, forward: Volts, drops: Volts },
+    Load { load: Load, absolute: bool, most: Milliamps },
+    Total { part: String, current: Milliamps, limit: Milliamps },
+    Supply { current: Milliamps, limit: Milliamps },
+    NotDark { supply: Volts, logic: Volts, forward: Volts },
+    NotOff { kind: SwitchKind, supply: Volts, logic: Volts },
+    WeakBase { part: String, source: Milliamps },
+    NoGate { kind: SwitchKind, anode: bool, logic: Volts },
+    SharedResistor { one_to_eight: f64 },
+}
+
+impl fmt::Display for Excess {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::NoResistor => {
+                f.write_str("no resistor is stated: nothing that the rig knows of limits the current")
+            }
+            Self::NoVoltage { rail, forward, drops } => write!(
+                f,
+                "{rail} is not enough for a light of {forward} and {drops} across switches: it stays dark"
+            ),
+            Self::Load { load, absolute: true, most } => {
+                write!(f, "{}; its absolute maximum is {most}", load.sentence())
+            }
+            Self::Load { load, most, .. } => write!(f, "{}; the most for it is {most}", load.sentence()),
+            Self::Total { part, current, limit } => {
+                write!(f, "the pins of the {part} carry {current} together; {limit} is the most")
+            }
+            Self::Supply { current, limit } => {
+                write!(f, "with everything lit the faces take {current} together; the supply gives {limit}")
+            }
+            Self::NotDark { supply, logic, forward } => write!(
+                f,
+                "a dark segment has {} across it, from the {supply} supply to a pin at {logic}, and {forward} light \
+                 it: segments that should be dark may glow, and the pin is pulled above its own supply",
+                Volts(round(supply.0 - logic.0))
+            ),
+            Self::NotOff { kind, supply, logic } => write!(
+                f,
+                "a {} switch at {supply} is told to stop by {logic}: it goes on conducting",
+                kind.name()
+            ),
+            Self::WeakBase { part, source } => write!(
+                f,
+                "the {part} gives {source} at a high level, too little for the base of an npn switch: it hardly \
+                 conducts"
+            ),
+            Self::NoGate { kind, anode: true, logic } => write!(
+                f,
+                "an {} switch between the supply and the lights needs its gate well above the lights' anodes, and \
+                 gets {logic}: it hardly conducts",
+                kind.name()
+            ),
+            Self::NoGate { kind, .. } => write!(
+                f,
+                "a {} switch between the lights and ground needs its gate well below the lights' cathodes, and gets \
+                 0 V: it hardly conducts",
+                kind.name()
+            ),
+            Self::SharedResistor { one_to_eight } => write!(
+                f,
+                "the lights of a digit share one resistor: a 1 is {} times as bright as an 8",
+                round(*one_to_eight)
+            ),
+        }
+    }
+}
+
+impl std::error::Error for Excess {}
+
+impl Trouble for Excess {
+    fn fix(&self) -> Option<String> {
+        Some(match self {
+            Self::NoResistor => "write resistor = { ohms = 220, in = \"segments\" }, with your value".into(),
+            Self::NoVoltage { .. } => "feed the lights from a higher supply through switches, or take lights of a lower \
+                                       forward voltage"
+                .into(),
+            Self::Load { .. } => {
+                "take a larger resistor, or put switches between: digit_switch or segment_switch, \"npn\" or \"pnp\"".into()
+            }
+            Self::Total { .. } => "take larger resistors, or feed the lights through switches or a driver part".into(),
+            Self::Supply { .. } => {
+                "take a supply that gives more, larger resistors, or a lower brightness".into()
+            }
+            Self::NotDark { .. } => {
+                "feed the common side from the controller's own supply, or put switches or a register between".into()
+            }
+            Self::NotOff { .. } => {
+                "drive it through a small npn or nmos and write { kind = \"pnp\", active = \"high\" }, or feed the lights \
+                 from the controller's own supply"
+                    .into()
+            }
+            Self::WeakBase { .. } => {
+                "take pnp or pmos switches, which the outputs pull low, or an nmos, whose gate takes no current".into()
+            }
+            Self::NoGate { anode: true, .. } => {
+                "put a pmos or pnp between the supply and the lights, or an npn, which follows its base".into()
+            }
+            Self::NoGate { .. } => "put an nmos or npn between the lights and ground".into(),
+            Self::SharedResistor { .. } => "put a resistor in the line of each segment".into(),
+        })
+    }
+}
+
+impl Excess {
+    /// How grave it is.
+    pub const fn severity(&self) -> Severity {
+        match self {
+            Self::NoVoltage { .. } | Self::Load { absolute: true, .. } => Severity::Error,
+            _ => Severity::Warning,
+        }
+    }
+
+    /// Whether it is a current over its limit.
+    pub const fn is_overload(&self) -> bool {
+        matches!(self, Self::Load { .. } | Self::Total { .. } | Self::Supply { .. })
+    }
+}
+
+fn round(value: f64) -> f64 {
+    (value * 10.0).round() / 10.0
+}
+
+/// An excess, whose it is, and where in the file its cause is.
+pub struct Found {
+    /// The face, by its place in [`Rig::faces`]; none where it is of all together.
+    pub face: Option<usize>,
+    pub place: Range<usize>,
+    pub excess: Excess,
+}
+
+/// The resistor that a face has, or would have.
+pub type ResistorOf<'r> = &'r dyn Fn(usize, &Circuit) -> Option<Resistor>;
+
+/// Everything that a rig with these resistors breaks.
+pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
+    let mut found = Vec::new();
+    let (mut in_total, mut of_pins, mut last_pins) = (0.0, 0.0, 0..0);
+    for (face, mount) in rig.faces.iter().enumerate() {
+        let display = mount.drive.display();
+        in_total += display.draws(mount.wiring.wired()).map_or(0.0, |draws| draws.0);
+        let (Some(circuit), Some(ratings)) = (display.circuit(), display.ratings()) else { continue };
+        let budget = with(mount, &rig.controller, circuit, &ratings, resistor_of(face, circuit));
+        let of_face = of_face(circuit, &ratings, &budget, &rig.controller);
+        found.extend(of_face.into_iter().map(|(place, excess)| Found { face: Some(face), place, excess }));
+        let Some(flow) = &budget.flow else { continue };
+        in_total += flow.face.0;
+        let straight = circuit.line_switch.kind == SwitchKind::None
+            || circuit.select_switch.kind == SwitchKind::None && !circuit.selects.is_empty();
+        if ratings.high.is_none() && straight {
+            of_pins += flow.face.0;
+            last_pins = circuit.places.resistor.clone();
+        }
+    }
+    if let Some(limit) = rig.controller.limits.total.filter(|limit| of_pins > limit.0) {
+        let part = rig.controller.part.unwrap_or("controller").to_owned();
+        let excess = Excess::Total { part, current: Milliamps(of_pins), limit };
+        found.push(Found { face: None, place: last_pins, excess });
+    }
+    if let Some(limit) = rig.controller.supply_current.filter(|limit| in_total > limit.0) {
+        let excess = Excess::Supply { current: Milliamps(in_total), limit };
+        found.push(Found { face: None, place: rig.controller.supply_place.clone(), excess });
+    }
+    found
+}
+
+/// What a bare face breaks, each with its place.
+fn of_face(
+    circuit: &Circuit,
+    ratings: &Ratings,
+    budget: &Budget,
+    controller: &Controller,
+) -> Vec<(Range<usize>, Excess)> {
+    let places = &circuit.places;
+    let voltages = voltages(circuit, ratings, budget, controller);
+    let has_gates = !voltages.iter().any(|excess| matches!(excess, Excess::NoGate { .. }));
+    let mut found: Vec<_> = voltages.into_iter().map(|excess| (places.selects.clone(), excess)).collect();
+    let Budget { rail, forward, drops, .. } = *budget;
+    match &budget.flow {
+        None if budget.across.0 <= 0.0 && has_gates => {
+            found.push((places.lines.clone(), Excess::NoVoltage { rail, forward, drops }));
+        }
+        None if budget.across.0 <= 0.0 => {}
+        None => found.push((places.drive.clone(), Excess::NoResistor)),
+        Some(flow) => {
+            if flow.one_to_eight > 1.0 {
+                let excess = Excess::SharedResistor { one_to_eight: flow.one_to_eight };
+                found.push((places.resistor.clone(), excess));
+            }
+            let overloads = flow.loads.iter().filter_map(overload);
+            found.extend(overloads.map(|excess| (places.resistor.clone(), excess)));
+        }
+    }
+    found
+}
+
+/// What a load breaks, the graver limit first.
+fn overload(load: &Load) -> Option<Excess> {
+    let over = |limit: Option<Milliamps>| limit.filter(|limit| load.current > *limit);
+    let (most, absolute) = match (over(load.absolute), over(load.limit)) {
+        (Some(most), _) => (most, true),
+        (None, Some(most)) => (most, false),
+        (None, None) => return None,
+    };
+    Some(Excess::Load { load: load.clone(), absolute, most })
+}
+
+/// What is wrong with voltages though current flows.
+fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &Controller) -> Vec<Excess> {
+    let (supply, logic) = (controller.supply_volts, ratings.high.unwrap_or(controller.logic_volts));
+    let mut found = Vec::new();
+    let lines_sink_straight = circuit.common == Common::Anode && circuit.line_switch.kind == SwitchKind::None;
+    if lines_sink_straight && budget.feed == Feed::Supply && supply > logic {
+        // Light begins well below the forward voltage of full light.
+        const GLOW: f64 = 0.4;
+        if supply.0 - logic.0 > budget.forward.0 - GLOW {
+            found.push(Excess::NotDark { supply, logic, forward: budget.forward });
+        }
+    }
+    for (switch, at_anode) in [
+        (&circuit.line_switch, circuit.common == Common::Cathode),
+        (&circuit.select_switch, circuit.common == Common::Anode && !circuit.selects.is_empty()),
+    ] {
+        let kind = switch.kind;
+        // The base of a pnp, or the gate of a small pmos, must come within 0.4 V of its rail to stop.
+        let is_p = matches!(kind, SwitchKind::Pnp | SwitchKind::Pmos);
+        if is_p && at_anode && !switch.is_turned_round() && supply.0 - logic.0 > 0.4 {
+            found.push(Excess::NotOff { kind, supply, logic });
+        }
+        // What a high level of quasi-bidirectional pins gives: a twentieth of what such a switch could carry.
+        if let Some(source) = ratings.output_source.filter(|source| source.0 < 1.0)
+            && kind == SwitchKind::Npn
+            && !switch.is_turned_round()
+        {
+            found.push(Excess::WeakBase { part: ratings.part.clone(), source });
+        }
+        if switch.follows && matches!(kind, SwitchKind::Nmos | SwitchKind::Pmos) {
+            let logic = if switch.is_turned_round() { supply } else { logic };
+            found.push(Excess::NoGate { kind, anode: at_anode, logic });
+        }
+    }
+    found
+}

@@ -1,0 +1,158 @@
+//! The electrical budget of a rig: what flows where, and what the parts can take.
+//!
+//! The current of a light is what is left of the rail after the light and the switches, over the resistor:
+//! `I = (V - Vf - drops) / R`. The resistance of the pins themselves is left out, so the figures are the most
+//! that can flow.
+
+mod advice;
+mod currents;
+mod excess;
+
+use crate::bare::circuit::{Circuit, Resistor, ResistorPlace, Switch, SwitchKind};
+use crate::bare::ratings::Ratings;
+use crate::glyph::{Common, glyph};
+use crate::rig::{Controller, Finding};
+use crate::units::{Milliamps, Volts};
+
+use super::{Mount, Rig};
+
+pub use advice::{Advice, Choice, Goal, advise};
+pub use currents::{Carrier, Load};
+pub use excess::Excess;
+
+/// What flows in a face.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Budget {
+    /// The voltage that the anodes are fed from.
+    pub rail: Volts,
+    /// What feeds them.
+    pub feed: Feed,
+    /// Across a lit light.
+    pub forward: Volts,
+    /// Across the switches in its way.
+    pub drops: Volts,
+    /// What is left for the resistor.
+    pub across: Volts,
+    /// The resistor, when the rig says.
+    pub resistor: Option<Resistor>,
+    /// The share of time that a light gets in a scan.
+    pub duty: f64,
+    /// What flows; none where nothing limits it or the voltage does not reach.
+    pub flow: Option<Flow>,
+}
+
+/// What feeds the anodes of a bare display.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Feed {
+    /// The supply, straight or through switches that short their two ends.
+    Supply,
+    /// Outputs of this part or controller.
+    Outputs(String),
+    /// Switches between supply and lights that stay below what outputs of this part or controller give them.
+    Followers(String),
+}
+
+impl std::fmt::Display for Feed {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Supply => f.write_str("the supply"),
+            Self::Outputs(part) => write!(f, "the outputs of the {part}"),
+            Self::Followers(part) => write!(f, "the outputs of the {part}, which the switches follow"),
+        }
+    }
+}
+
+/// Currents of a face.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Flow {
+    /// Of one light while it is lit.
+    pub peak: Milliamps,
+    /// Of one light in the mean.
+    pub average: Milliamps,
+    /// Of the joined side of a digit, row or column with all its lights lit.
+    pub joined: Milliamps,
+    /// Of the whole face with everything lit.
+    pub face: Milliamps,
+    /// How many times as bright a 1 is as an 8; 1 with a resistor for each segment.
+    pub one_to_eight: f64,
+    /// Each current and what it may be.
+    pub loads: Vec<Load>,
+}
+
+/// The budget of a face; none where it is not bare.
+#[must_use]
+pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
+    let circuit = mount.drive.display().circuit()?;
+    Some(with(mount, controller, circuit, &mount.drive.display().ratings()?, circuit.resistor))
+}
+
+/// The budget of a face if it had this resistor.
+fn with(
+    mount: &Mount,
+    controller: &Controller,
+    circuit: &Circuit,
+    ratings: &Ratings,
+    resistor: Option<Resistor>,
+) -> Budget {
+    let forward = mount.face.light.forward;
+    let (rail, feed) = rail(circuit, ratings, controller);
+    let drops = Volts(circuit.line_switch.drop.0 + circuit.select_switch.drop.0);
+    let across = rail - forward - drops;
+    let duty = circuit.timing.map_or(1.0, |timing| timing.duty());
+    let limits = resistor.filter(|resistor| across.0 > 0.0 && resistor.ohms.0 > 0.0);
+    let flow = limits.map(|resistor| {
+        let peak = resistor.ohms.passes(across);
+        let is_shared = resistor.place == ResistorPlace::Digits;
+        let currents = currents::Currents { circuit, peak, is_shared };
+        let shares = is_shared && mount.face.digits() > 0;
+        Flow {
+            peak,
+            average: peak * duty,
+            joined: currents.of_fullest_side(),
+            face: currents.of_all(),
+            one_to_eight: if shares { one_to_eight(mount) } else { 1.0 },
+            loads: currents.loads(ratings, duty),
+        }
+    });
+    Budget { rail, feed, forward, drops, across, resistor, duty, flow }
+}
+
+/// How many times as many lights an 8 has as a 1, which is how much more light each has of one resistor.
+fn one_to_eight(mount: &Mount) -> f64 {
+    let segments = |character| {
+        glyph(mount.face.style(), character).map_or(1, |glyph| glyph.segments.0.count_ones()).max(1)
+    };
+    f64::from(segments('8')) / f64::from(segments('1'))
+}
+
+/// What feeds the anodes, and at which voltage.
+fn rail(circuit: &Circuit, ratings: &Ratings, controller: &Controller) -> (Volts, Feed) {
+    let supply = controller.supply_volts;
+    let outputs = ratings.high.unwrap_or(controller.logic_volts);
+    let straight_to_supply = circuit.common == Common::Anode && circuit.selects.is_empty();
+    let switch = anode_switch(circuit);
+    match switch.kind {
+        _ if straight_to_supply => (supply, Feed::Supply),
+        SwitchKind::None => (outputs, Feed::Outputs(ratings.part.clone())),
+        // A stage before it that turns it round brings its base or gate up to the supply.
+        _ if switch.follows && !switch.is_turned_round() && outputs < supply => {
+            (outputs, Feed::Followers(ratings.part.clone()))
+        }
+        _ => (supply, Feed::Supply),
+    }
+}
+
+/// The switch between the anodes and what feeds them.
+const fn anode_switch(circuit: &Circuit) -> &Switch {
+    match circuit.common {
+        Common::Cathode => &circuit.line_switch,
+        Common::Anode => &circuit.select_switch,
+    }
+}
+
+/// What the currents of a rig break, as findings in its file.
+#[must_use]
+pub fn check(rig: &Rig) -> Vec<Finding> {
+    let found = excess::all(rig, &|_, circuit| circuit.resistor);
+    found.into_iter().map(|found| Finding::new(found.excess.severity(), found.place, found.excess)).collect()
+}

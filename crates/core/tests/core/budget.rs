@@ -1,0 +1,200 @@
+//! Currents and voltages, each worked out by hand from the circuit in the comment above it.
+
+use proptest::prelude::*;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::budget::{self, Budget, Carrier, Goal};
+use spare_tile_core::rig::Severity;
+
+use crate::common::rig;
+use crate::rig_findings::findings;
+
+/// A face of so many digits with this common side behind this drive.
+fn bare(controller: &str, digits: usize, common: &str, drive: &str) -> String {
+    format!(
+        "[controller]\n{controller}\n[face.gauge]\nkind = \"seven-segment\"\ndigits = {digits}\ncommon = \"{common}\"\n\
+         light = {{ forward_volts = 2.0 }}\n[face.gauge.drive]\n{drive}\n"
+    )
+}
+
+fn budget_of(source: &str) -> Budget {
+    let rig = rig(source);
+    budget::of(&rig.faces[0], &rig.controller).unwrap()
+}
+
+/// What a group of outputs carries.
+fn group(budget: &Budget, name: &str, sinks: bool) -> Option<f64> {
+    let wanted = Carrier::Group { name: name.to_owned(), sinks };
+    let load = budget.flow.as_ref().unwrap().loads.iter().find(|load| load.carrier == wanted);
+    load.map(|load| (load.current.0 * 10.0).round() / 10.0)
+}
+
+fn peak(budget: &Budget) -> f64 {
+    (budget.flow.as_ref().unwrap().peak.0 * 100.0).round() / 100.0
+}
+
+const REGISTER: &str = "method = \"shifted\"\npins = { data = 1, clock = 2, latch = 3 }\n";
+
+#[test]
+fn lights_that_share_a_resistor_share_its_current() {
+    // (5 - 2) V / 220 ohm = 13.64 mA for all eight segments together; each with its own resistor takes as much.
+    let shared = bare("", 1, "cathode", &format!("{REGISTER}resistor = {{ ohms = 220, in = \"digits\" }}"));
+    let shared = budget_of(&shared);
+    assert_eq!((peak(&shared), group(&shared, "74hc595 part 0", false)), (13.64, Some(13.6)));
+    let own = bare("", 1, "cathode", &format!("{REGISTER}resistor = {{ ohms = 220, in = \"segments\" }}"));
+    let own = budget_of(&own);
+    assert_eq!((peak(&own), group(&own, "74hc595 part 0", false)), (13.64, Some(109.1)));
+    assert_eq!(group(&own, "74hc595 part 0", true), None, "with a common cathode nothing is sunk");
+}
+
+#[test]
+fn a_port_with_one_resistor_for_a_digit() {
+    // (5 - 2 - 0.2) V / 220 ohm = 12.73 mA through the pnp; whatever is lit, the port sinks no more than that.
+    let drive = "method = \"scanned\"\nsegments = \"P1: dp g f e d c b a\"\ndigits = [\"P3.2\", \"P3.3\"]\n\
+                 digit_switch = \"pnp\"\nresistor = { ohms = 220, in = \"digits\" }";
+    let budget = budget_of(&bare("part = \"mcs51\"", 2, "anode", drive));
+    assert_eq!((peak(&budget), group(&budget, "port P1", true)), (12.73, Some(12.7)));
+}
+
+#[test]
+fn an_expander_sinks_more_than_it_sources() {
+    // Sixteen lights at (5 - 2) V / 330 ohm = 9.09 mA make 145.5 mA: VSS takes 150, VDD gives 125.
+    let drive = "method = \"expander\"\npart = \"mcp23017\"\npins = { data = 1, clock = 2 }\naddresses = [0x20]\n\
+                 resistor = { ohms = 330, in = \"segments\" }";
+    assert_eq!(findings(&bare("", 2, "anode", drive), Severity::Warning), "");
+    insta::assert_snapshot!(findings(&bare("", 2, "cathode", drive), Severity::Warning), @r#"
+    warning at `{ ohms = 330, in = "segments" }`: mcp23017 at 0x20 sources 145 mA in all; the most for it is 125 mA
+        take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+    "#);
+}
+
+/// Two digits with common anode on a controller of 3.3 V, scanned through these switches.
+fn switched(switch: &str) -> String {
+    let drive = format!(
+        "method = \"scanned\"\nsegments = {{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }}\ndigits = [10, 11]\n\
+         digit_switch = {switch}\nresistor = {{ ohms = 330, in = \"segments\" }}"
+    );
+    bare("part = \"rp2040\"", 2, "anode", &drive)
+}
+
+#[test]
+fn a_transistor_with_the_lights_at_its_emitter_follows_its_base() {
+    // (3.3 - 0.7 - 2.0) V / 330 ohm = 1.82 mA: the supply of 5 V does not matter.
+    assert_eq!(peak(&budget_of(&switched("\"npn\""))), 1.82);
+    // An inverter before it brings its base to the supply: (5 - 0.7 - 2.0) V / 330 ohm = 6.97 mA.
+    assert_eq!(peak(&budget_of(&switched("{ kind = \"npn\", active = \"low\" }"))), 6.97);
+    // A pnp shorts its rail: (5 - 0.2 - 2.0) V / 330 ohm = 8.48 mA.
+    assert_eq!(peak(&budget_of(&switched("{ kind = \"pnp\", active = \"high\" }"))), 8.48);
+}
+
+#[test]
+fn switches_on_the_wrong_side_for_their_gate() {
+    insta::assert_snapshot!(findings(&switched("\"nmos\""), Severity::Warning), @r#"
+    warning at `[10, 11]`: an nmos switch between the supply and the lights needs its gate well above the lights' anodes, and gets 3.3 V: it hardly conducts
+        put a pmos or pnp between the supply and the lights, or an npn, which follows its base
+    "#);
+}
+
+#[test]
+fn outputs_that_are_only_pulled_up_do_not_feed_a_base() {
+    let with = |switch: &str| {
+        let drive = format!(
+            "method = \"expander\"\npart = \"pcf8574\"\npins = {{ data = 1, clock = 2 }}\naddresses = [0x20]\n\
+             segment_switch = \"{switch}\"\nresistor = {{ ohms = 1000, in = \"segments\" }}"
+        );
+        bare("", 1, "anode", &drive)
+    };
+    insta::assert_snapshot!(findings(&with("npn"), Severity::Warning), @r#"
+    warning at `[face.gauge.drive]`: the pcf8574 gives 0.1 mA at a high level, too little for the base of an npn switch: it hardly conducts
+        take pnp or pmos switches, which the outputs pull low, or an nmos, whose gate takes no current
+    "#);
+    assert_eq!(findings(&with("nmos"), Severity::Warning), "");
+    // And the picture agrees.
+    for (switch, is_lit) in [("npn", false), ("nmos", true)] {
+        let rig = rig(&with(switch));
+        let mut powered = crate::common::Powered::new(&rig);
+        powered.say("8", spare_tile_core::content::text::Align::Left).unwrap();
+        let picture = crate::common::lit(&powered.picture());
+        assert_eq!(picture[..7], [is_lit; 7], "{switch}");
+    }
+}
+
+#[test]
+fn driver_parts_count_on_the_supply() {
+    // RSET of 28 kilohm gives 20 mA at 2.0 V: 64 lights, an eighth of the time each, (2 x 8 + 1) / 32 of that, are
+    // 85 mA; 8 mA for the part itself.
+    let one = "[controller]\nsupply = { volts = 5.0, amps = 0.2 }\n[face.desk]\nkind = \"seven-segment\"\ndigits = 8\n\
+               light = { forward_volts = 2.0 }\n[face.desk.drive]\nmethod = \"max7219\"\n\
+               pins = { data = 1, clock = 2, select = 3 }\nrset_ohms = 28_000\n";
+    let mount = rig(one).faces[0].clone();
+    assert!((mount.drive.display().draws(64).unwrap().0 - 93.0).abs() < 0.1);
+    assert_eq!(findings(one, Severity::Warning), "");
+    let many = one.replace("\"seven-segment\"\ndigits = 8", "\"dots\"\nwidth = 256\nheight = 8");
+    insta::assert_snapshot!(findings(&many, Severity::Warning), @"
+    warning at `{ volts = 5.0, amps = 0.2 }`: with everything lit the faces take 2.98 A together; the supply gives 200 mA
+        take a supply that gives more, larger resistors, or a lower brightness
+    ");
+}
+
+#[test]
+fn rset_within_the_data_sheet() {
+    let with = |ohms: &str| {
+        let source = "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\nlight = { forward_volts = 2.0 }\n\
+                      [face.desk.drive]\nmethod = \"max7219\"\npins = { data = 1, clock = 2, select = 3 }\nrset_ohms = ";
+        findings(&format!("{source}{ohms}\n"), Severity::Warning)
+    };
+    insta::assert_snapshot!(with("1000"), @"
+    error at `1000`: RSET 1 kilohm is less than the part stands: 9.53 kilohm gives a segment 40 mA, the most for it
+        take a larger resistor; most modules carry 10 kilohm
+    ");
+    assert!(with("-5").starts_with("error") && with("nan").starts_with("error"));
+    assert_eq!(with("9530") + &with("10000") + &with("63700"), "");
+    assert!(with("100000").starts_with("warning"));
+}
+
+proptest! {
+    /// With a resistor that is advised, the check has nothing to say of currents.
+    #[test]
+    fn advice_keeps_every_limit(
+        controller in prop::sample::select(vec!["rp2040", "atmega328p", "esp32", "pic16f54"]),
+        digits in 1_usize..5,
+        common in prop::sample::select(vec!["anode", "cathode"]),
+        switch in prop::sample::select(vec!["none", "npn", "pnp"]),
+        place in prop::sample::select(vec!["segments", "digits"]),
+        (ohms, wanted, amps) in (1_u32..2_000, 1_u32..40, 1_u32..100),
+    ) {
+        let numbered = |first: usize, count: usize| (first..first + count).map(|pin| match controller {
+            "pic16f54" if pin < 8 => format!("\"RB{pin}\""),
+            "pic16f54" => format!("\"RA{}\"", pin - 8),
+            "atmega328p" if pin < 6 => format!("\"PD{}\"", pin + 2),
+            "atmega328p" => format!("\"PB{}\"", pin - 6),
+            "esp32" => ["16", "17", "18", "19", "21", "22", "23", "25", "26", "27", "32", "33"][pin].to_owned(),
+            _ => format!("\"GP{pin}\""),
+        }).collect::<Vec<_>>();
+        let segments: Vec<_> = ["a", "b", "c", "d", "e", "f", "g", "dp"]
+            .iter().zip(numbered(0, 8)).map(|(name, pin)| format!("{name} = {pin}")).collect();
+        let source = |ohms: f64| format!(
+            "[controller]\npart = \"{controller}\"\nsupply = {{ volts = 5.0, amps = {} }}\n[face.gauge]\n\
+             kind = \"seven-segment\"\ndigits = {digits}\ncommon = \"{common}\"\n\
+             light = {{ forward_volts = 1.9, milliamps = {wanted} }}\n[face.gauge.drive]\nmethod = \"scanned\"\n\
+             segments = {{ {} }}\ndigits = [{}]\ndigit_switch = \"{switch}\"\n\
+             resistor = {{ ohms = {ohms}, in = \"{place}\" }}\n",
+            f64::from(amps) / 100.0, segments.join(", "), numbered(8, digits).join(", "),
+        );
+        let Some(rig) = Rig::read(&source(ohms.into())).rig else { return Ok(()) };
+        for advice in budget::advise(&rig, 0) {
+            let Some(choice) = advice.choice else { continue };
+            for (ohms, current) in [choice.e12, choice.e24] {
+                let overloads: Vec<_> = Rig::read(&source(ohms.0)).findings.iter()
+                    .map(|finding| finding.trouble.to_string())
+                    .filter(|words| words.contains("the most for it") || words.contains("absolute")
+                        || words.contains("together"))
+                    .collect();
+                prop_assert!(overloads.is_empty(), "{ohms} at {current}: {overloads:?}");
+                if let (Goal::Average(wanted), None) = (advice.goal, &advice.breaks) {
+                    let duty = budget::of(&rig.faces[0], &rig.controller).unwrap().duty;
+                    prop_assert!((current.0 * duty / wanted.0 - 1.0).abs() < 0.2, "{current} for {wanted}");
+                }
+            }
+        }
+    }
+}

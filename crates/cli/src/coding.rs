@@ -23,7 +23,7 @@ pub struct CodingArgs {
     #[arg(long, value_enum)]
     common: Option<CommonSide>,
     /// The segments on the bits, most significant first, - for an unused bit [default: dp g f e d c b a]
-    #[arg(long, value_name = "NAMES")]
+    #[arg(long, value_name = "NAMES", allow_hyphen_values = true)]
     bit_order: Option<String>,
     /// Take style, polarity, bit order and own glyphs from the wiring of a face of this rig file: the byte that is printed is
     /// the byte that is sent

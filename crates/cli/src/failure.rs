@@ -155,7 +155,12 @@ impl Complaint {
 
     /// Something to look out for that is at no place.
     pub fn warning(message: String, help: impl Into<String>) -> Self {
-        Self { severity: Severity::Warning, message, place: None, help: Some(help.into()) }
+        Self::plain(Severity::Warning, message, help)
+    }
+
+    /// Something that is at no place.
+    pub fn plain(severity: Severity, message: String, help: impl Into<String>) -> Self {
+        Self { severity, message, place: None, help: Some(help.into()) }
     }
 
     /// About a place in a file or other text.

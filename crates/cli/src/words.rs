@@ -7,6 +7,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Content, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
+use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
@@ -153,12 +154,37 @@ impl Words {
     }
 
     /// A frame of the face with the words in their place.
-    pub fn frame(&self, placing: &Placing, face: &Face, session: &mut Session<'_>) -> Result<Frame, Failure> {
-        let (face, words, frame) = self.lay_out(&self.text, placing, face)?;
+    pub fn frame(
+        &self,
+        placing: &Placing,
+        mount: &Mount,
+        session: &mut Session<'_>,
+    ) -> Result<Frame, Failure> {
+        let (face, words, frame) = self.lay_out(&self.text, placing, &mount.face)?;
         if let Some(words) = words {
             self.check_legible(&words, &face, session)?;
         }
+        let lacks = mount.lacks(&frame);
+        self.complain(lacks.iter().map(|lack| self.lack(lack)).collect(), session)?;
         Ok(frame)
+    }
+
+    fn severity(&self) -> Severity {
+        if self.strict { Severity::Error } else { Severity::Warning }
+    }
+
+    /// What the face cannot show, as a complaint.
+    fn lack(&self, lack: &Lack) -> Complaint {
+        Complaint::plain(self.severity(), lack.to_string(), lack.fix())
+    }
+
+    /// Warns, or refuses when that is asked for.
+    fn complain(&self, complaints: Vec<Complaint>, session: &mut Session<'_>) -> Outcome {
+        if self.strict && !complaints.is_empty() {
+            return Err(Failure { exit: Exit::Unusable, complaints });
+        }
+        session.warn(&complaints);
+        Ok(())
     }
 
     /// A frame with other words in the same form and place.
@@ -187,13 +213,8 @@ impl Words {
     /// Warns of what may be misread, or refuses it when that is asked for.
     pub fn check_legible(&self, text: &str, face: &Face, session: &mut Session<'_>) -> Outcome {
         let doubts = legibility::doubts(text, face);
-        let severity = if self.strict { Severity::Error } else { Severity::Warning };
-        let complaints: Vec<_> = doubts.iter().map(|doubt| complaint(doubt, text, severity)).collect();
-        if self.strict && !complaints.is_empty() {
-            return Err(Failure { exit: Exit::Unusable, complaints });
-        }
-        session.warn(&complaints);
-        Ok(())
+        let complaint = |doubt| complaint(doubt, text, self.severity());
+        self.complain(doubts.iter().map(complaint).collect(), session)
     }
 }
 
@@ -203,6 +224,10 @@ fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
             "choose another word, or draw it yourself: {a d g} in the text, or glyphs in the rig"
         }
         Doubt::ReadsAsNumber { .. } => "choose another word, or other letter cases",
+        Doubt::NoColon { .. } => {
+            "leave it out, or give the face a colon in the rig: colons = [{ after = 2, ... }]"
+        }
+        Doubt::NoPoint { .. } => "leave it out, or wire the points",
     };
     let (position, length) = doubt.place();
     Complaint::in_text(severity, doubt.to_string(), text, position, length, help)

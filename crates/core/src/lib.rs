@@ -72,6 +72,7 @@ pub mod firmware;
 pub mod frame;
 pub mod geometry;
 pub mod glyph;
+pub mod meaning;
 pub mod model;
 pub mod part;
 pub mod plan;

@@ -4,6 +4,7 @@
 //! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
 
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
+use crate::meaning::Meaning;
 use crate::units::Nanos;
 
 /// A part as it behaves, wrong use included. Whatever the edges, it does not panic.
@@ -42,6 +43,11 @@ pub trait Model {
     /// by itself.
     fn lit(&self, nodes: &mut [f32]) {
         nodes.fill(0.0);
+    }
+
+    /// Why it lights nothing as things stand, whatever it was given to show; none where it does, or could.
+    fn why_dark(&self) -> Option<&'static str> {
+        None
     }
 
     /// The level of each output; `None` where nothing drives it, or too weakly to light anything. Empty where the part
@@ -115,7 +121,7 @@ pub struct Note {
     /// Whether it is odd: not as the data sheet wants it.
     pub odd: bool,
     /// What it was.
-    pub words: String,
+    pub meaning: Meaning,
 }
 
 /// What a part heard, where someone wants to know.
@@ -136,17 +142,17 @@ impl Notebook {
         self.notes.is_some()
     }
 
-    /// Notes a transaction; its words are only made when they are wanted.
-    pub fn said(&mut self, at: Nanos, words: impl FnOnce() -> String) {
+    /// Notes a transaction; its meaning is only told when it is wanted.
+    pub fn said(&mut self, at: Nanos, meaning: impl FnOnce() -> Meaning) {
         if let Some(notes) = &mut self.notes {
-            notes.push(Note { at, odd: false, words: words() });
+            notes.push(Note { at, odd: false, meaning: meaning() });
         }
     }
 
     /// Notes something odd.
     pub fn odd(&mut self, at: Nanos, words: impl FnOnce() -> String) {
         if let Some(notes) = &mut self.notes {
-            notes.push(Note { at, odd: true, words: words() });
+            notes.push(Note { at, odd: true, meaning: Meaning::Words(words()) });
         }
     }
 

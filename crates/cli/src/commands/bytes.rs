@@ -11,6 +11,7 @@ use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::firmware::ops::{self, Listed};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::part::Part;
+use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::Nanos;
@@ -22,6 +23,7 @@ use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::view::counted;
 use crate::words::{Placing, Words};
 
 /// List the bus traffic of power-up and one frame, explained
@@ -140,7 +142,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     let other = bytes.built.load(&bytes.rig.file, &rig, session)?;
     let mount = &rig.faces[face];
     let asked = Asked {
-        frame: bytes.words.frame(&bytes.placing, &mount.face, session)?,
+        frame: bytes.words.frame(&bytes.placing, mount, session)?,
         from: bytes
             .from
             .as_deref()
@@ -227,6 +229,7 @@ impl Asked<'_> {
         let mount = &rig.faces[face];
         let mut board = Board::built_as(rig, built);
         board.record();
+        let teller = Teller::new(mount);
         let mut sent: Vec<Sent> = Vec::new();
         let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, board: &mut Board<'_>| {
             let edges = board.recorded_of(mount);
@@ -235,7 +238,7 @@ impl Asked<'_> {
                 bytes: op.transfer.on_the_wire().collect(),
                 reads: op.transfer.reads(),
                 not_before: op.not_before,
-                words: mount.drive.words(&op.transfer),
+                words: teller.of_transfer(&op.transfer),
             };
             sent.push(Sent {
                 at: reply.began,
@@ -354,9 +357,8 @@ fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Sessio
     }
     if options.from.is_some() {
         let total: usize = sent.iter().map(|sent| sent.listed.bytes.len()).sum();
-        let plural = |count: usize| if count == 1 { "" } else { "s" };
-        let transfers = sent.len();
-        writeln!(session.out, "{total} byte{} in {transfers} transfer{}", plural(total), plural(transfers))?;
+        let transfers = counted(sent.len(), "transfer", "transfers");
+        writeln!(session.out, "{} in {transfers}", counted(total, "byte", "bytes"))?;
     }
     Ok(())
 }

@@ -6,13 +6,14 @@ use clap::{ArgGroup, Args};
 use serde::Serialize;
 use spare_tile_core::content::guess::{self, Guess};
 use spare_tile_core::glyph::literals::{self, BareBase};
-use spare_tile_core::glyph::{Segments, Style, characters, glyph, readings};
+use spare_tile_core::glyph::{BitOrder, Segments, Style, characters, glyph, readings};
 
 use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::session::Session;
+use crate::view::counted;
 use crate::view::rows;
 
 /// Show what bytes light, and which characters that is
@@ -75,6 +76,8 @@ struct GuessAnswer {
 #[derive(Serialize)]
 struct WrongAnswer {
     entry: usize,
+    found: String,
+    right: String,
     lacks: Vec<&'static str>,
     extra: Vec<&'static str>,
 }
@@ -85,7 +88,7 @@ pub fn run(decode: &Decode, session: &mut Session<'_>) -> Outcome {
     let values = values(decode, &coding)?;
     match &decode.expect {
         Some(expected) => {
-            let guesses = guess::guess_expecting(&values, expected, coding.style())
+            let guesses = guess::guess_expecting(&values, expected, (&coding.order, coding.polarity))
                 .map_err(|error| Failure::unusable(error.to_string(), "give as many characters as bytes"))?;
             tell_expected(&guesses, &coding, session)
         }
@@ -132,7 +135,7 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
     writeln!(session.out, "{}", session.bold(&heading))?;
     for (value, segments) in entries {
         let bits = rows::bits_under(&names, value);
-        let bytes = hex(value, coding);
+        let bytes = hex(value, &coding.order);
         let lit: Vec<_> = segments.names(style).collect();
         let text =
             format!("{bytes:byte_width$}   {bits}   {:15}   {}", lit.join(" "), read_words(segments, coding));
@@ -141,8 +144,8 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
     Ok(())
 }
 
-fn hex(value: u32, coding: &Coding) -> String {
-    Base::Hex.write_all(&coding.order.bytes(value).collect::<Vec<_>>())
+fn hex(value: u32, order: &BitOrder) -> String {
+    Base::Hex.write_all(&order.bytes(value).collect::<Vec<_>>())
 }
 
 /// The characters that these segments may be, or the nearest one.
@@ -195,7 +198,7 @@ fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer 
     let characters = characters_of(bare, coding);
     let nearest = if characters.is_empty() { nearest(bare, style) } else { None };
     EntryAnswer {
-        value: hex(value, coding),
+        value: hex(value, &coding.order),
         segments: segments.names(style).collect(),
         point: segments.has(style.point()),
         nearest: nearest.map(|(character, wanted)| NearestAnswer {
@@ -249,13 +252,20 @@ fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) 
             )?;
         }
         match best.wrong.len() {
+            0 if best.count == 1 => writeln!(session.out, "the entry shows what was expected")?,
             0 => writeln!(session.out, "all {} entries show what was expected", best.count)?,
             wrong => {
-                let are = if wrong == 1 { "is" } else { "are" };
-                writeln!(session.out, "{wrong} of {} entries {are} wrong:", best.count)?;
+                let (entries, are) =
+                    (counted(best.count, "entry", "entries"), if wrong == 1 { "is" } else { "are" });
+                writeln!(session.out, "{wrong} of {entries} {are} wrong:")?;
                 for wrong in &best.wrong {
                     let parts = differences(wrong.lacks, wrong.extra, style);
-                    writeln!(session.out, "    entry {} {parts}", wrong.entry)?;
+                    let (found, right) = (hex(wrong.found, &best.order), hex(wrong.right, &best.order));
+                    writeln!(
+                        session.out,
+                        "    entry {}: {found} {parts}; {right} would be right",
+                        wrong.entry
+                    )?;
                 }
             }
         }
@@ -277,6 +287,8 @@ fn guess_answer(guess: &Guess) -> GuessAnswer {
             .iter()
             .map(|wrong| WrongAnswer {
                 entry: wrong.entry,
+                found: hex(wrong.found, &guess.order),
+                right: hex(wrong.right, &guess.order),
                 lacks: names(&wrong.lacks),
                 extra: names(&wrong.extra),
             })

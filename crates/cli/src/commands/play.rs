@@ -10,8 +10,10 @@ use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Tap;
 use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::content::number::Decimal;
+use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
-use spare_tile_core::play::count::Count;
+use spare_tile_core::play::count::{Count, CountError, Pace, Range};
 use spare_tile_core::play::selftest::SelfTest;
 use spare_tile_core::play::{Player, Reel, Track};
 use spare_tile_core::units::parse_duration;
@@ -41,13 +43,14 @@ pub struct PlayCount {
     rig: FaceOfRig,
     /// The first number
     #[arg(long, value_name = "N", default_value = "0", allow_negative_numbers = true)]
-    from: i64,
-    /// The last number; below the first it counts down
+    from: Decimal,
+    /// The last number, or the last whole step before it; below the first it counts down [default: count on as long as
+    /// numbers fit, and begin again]
     #[arg(long, value_name = "N", allow_negative_numbers = true)]
-    to: i64,
-    /// How far each step goes
-    #[arg(long, value_name = "N", default_value = "1", value_parser = clap::value_parser!(u64).range(1..))]
-    step: u64,
+    to: Option<Decimal>,
+    /// How far each step goes, such as 1, 0.5 or -1
+    #[arg(long, value_name = "N", default_value = "1", allow_negative_numbers = true)]
+    step: Decimal,
     /// How long each number stays: 250ms, 1.5s, 2m
     #[arg(long, value_name = "TIME", default_value = "1s", value_parser = every)]
     every: Duration,
@@ -142,11 +145,15 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let face = play.rig.place(&rig)?;
     let mount = &rig.faces[face];
     let PlayCount { from, to, step, every, again, .. } = *play;
-    let count =
-        Count { from, to, step, every, hold: play.hold.unwrap_or(every), format: play.form.format(), again };
-    count.check(&mount.face).map_err(|error| {
-        let message = format!("the count from {from} to {to} does not fit face {}: {error}", mount.face.name);
-        Failure::unusable(message, "count between shorter numbers, or pick a wider face")
+    let range = Range { from, to, step };
+    let pace = Pace { every, hold: play.hold.unwrap_or(every), again };
+    let count = Count::new(range, pace, play.form.format(), &mount.face).map_err(|error| {
+        let help = match error {
+            CountError::NoStep => "give a step such as 1, 0.5 or -1",
+            CountError::Dots => "pick a face with digits",
+            CountError::Number(_) => "count between shorter numbers, or pick a wider face",
+        };
+        Failure::unusable(format!("this cannot be counted on face {}: {error}", mount.face.name), help)
     })?;
     let tracks = vec![Track { face, region: None, act: Box::new(count) }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
@@ -178,11 +185,12 @@ fn write_ops(
     length: Duration,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let mount = |id: DeviceId| rig.faces.iter().find(|mount| mount.device == id);
+    let tellers: Vec<_> = rig.faces.iter().map(|mount| (mount, Teller::new(mount))).collect();
+    let of_device = |id: DeviceId| tellers.iter().find(|(mount, _)| mount.device == id);
     let mut written: Outcome = Ok(());
     let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
-        if let Some(mount) = mount(id).filter(|_| written.is_ok()) {
-            written = write_op(mount, op, reply, session);
+        if let Some((mount, teller)) = of_device(id).filter(|_| written.is_ok()) {
+            written = write_op(mount, teller, op, reply, session);
         }
     };
     let mut player = Player::new(rig, reel, Tap { link: Board::built_as(rig, built), tell })?;
@@ -192,10 +200,16 @@ fn write_ops(
     written
 }
 
-fn write_op(mount: &Mount, op: &Op<'_>, reply: &Reply, session: &mut Session<'_>) -> Outcome {
+fn write_op(
+    mount: &Mount,
+    teller: &Teller<'_>,
+    op: &Op<'_>,
+    reply: &Reply,
+    session: &mut Session<'_>,
+) -> Outcome {
     let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
     let (role, bytes) = (op.role.name(), Base::Hex.write_all(&bytes));
-    let (note, at) = (mount.drive.words(&op.transfer), Duration::from(reply.began));
+    let (note, at) = (teller.of_transfer(&op.transfer), Duration::from(reply.began));
     let face = mount.face.name.as_str();
     if session.json {
         let at_ms = at.as_secs_f64() * 1e3;

@@ -5,7 +5,7 @@ use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 
 use crate::brightness::Brightness;
@@ -102,7 +102,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let other = show.built.load(&show.rig.file, &rig, session)?;
     let built = other.as_ref().unwrap_or(&rig);
     let mount = &rig.faces[face];
-    let frame = show.words.frame(&show.placing, &mount.face, session)?;
+    let frame = show.words.frame(&show.placing, mount, session)?;
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
     let Seen { picture, odd } = look(&rig, built, face, &frame, brightness)?;
     if session.json {
@@ -112,7 +112,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
         writeln!(session.out, "{drawing}")?;
     }
     if differs(&picture, &frame) {
-        tell_why(built, face, &odd, session);
+        tell_why(&built.faces[face], odd, mount.lacks(&frame).is_empty(), session);
     }
     show.drawing.write(|| view::picture::draw(&picture), session)
 }
@@ -143,7 +143,12 @@ fn look<'r>(
     }
     let picture = scheduler.expose(face)?;
     let heard = scheduler.link_mut().end(face).map(|end| end.heard()).unwrap_or_default();
-    let odd = heard.into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+    let mut odd: Vec<_> =
+        heard.into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
+    let why_dark = scheduler.link_mut().end(face).and_then(|end| end.eye().model().why_dark());
+    // What is tied wrongly says so itself.
+    let is_free = built.faces[face].handicaps().is_empty();
+    odd.extend(why_dark.filter(|_| is_free).map(str::to_owned));
     Ok(Seen { picture, odd })
 }
 
@@ -153,22 +158,24 @@ fn differs(picture: &Picture<'_>, frame: &Frame) -> bool {
     !picture.light.iter().map(|light| *light > 0.0).eq(lit)
 }
 
-/// Says why the picture is not what was meant, as far as that can be told.
-fn tell_why(built: &Rig, face: usize, odd: &[String], session: &mut Session<'_>) {
+/// Says why the picture is not what was meant, as far as that can be told. `was_whole` unless it was said already what
+/// the face cannot show.
+fn tell_why(built: &Mount, odd: Vec<String>, was_whole: bool, session: &mut Session<'_>) {
     const MOST: usize = 3;
-    let mut reasons = built.faces[face].handicaps();
-    let mut known: Vec<&String> = Vec::new();
+    let mut reasons = built.handicaps();
+    let mut known: Vec<String> = Vec::new();
     for note in odd {
         if !known.contains(&note) {
             known.push(note);
         }
     }
-    let of_part = known.iter().take(MOST).map(|note| format!("the part found this odd: {note}"));
-    reasons.extend(of_part);
-    if known.len() > MOST {
-        reasons.push(format!("the part found {} more things odd", known.len() - MOST));
+    let more = known.len().saturating_sub(MOST);
+    known.truncate(MOST);
+    reasons.extend(known.into_iter().map(|note| format!("the part found this odd: {note}")));
+    if more > 0 {
+        reasons.push(format!("the part found {more} more things odd"));
     }
-    if reasons.is_empty() {
+    if reasons.is_empty() && was_whole {
         reasons.push("the hardware is wired otherwise than the rig says".to_owned());
     }
     let complaints: Vec<_> = reasons

@@ -9,20 +9,20 @@ fn power_up_and_frame_in_words() {
            0.0 us  power-up    0F 00  display test: off
           17.0 us  power-up    0C 00  shutdown: on, the display is dark
           34.0 us  power-up    09 00  decode mode: none, data bits are segments
-          51.0 us  power-up    0B 03  scan limit: digits 0-3
+          51.0 us  power-up    0B 03  scan limit: digit lines 0-3
           68.0 us  power-up    0A 08  intensity: 8, lit 17/32 of the time
-          85.0 us  power-up    01 00  digit 0: blank
-         102.0 us  power-up    02 00  digit 1: blank
-         119.0 us  power-up    03 00  digit 2: blank
-         136.0 us  power-up    04 00  digit 3: blank
-         153.0 us  power-up    05 00  digit 4: blank
-         170.0 us  power-up    06 00  digit 5: blank
-         187.0 us  power-up    07 00  digit 6: blank
-         204.0 us  power-up    08 00  digit 7: blank
+          85.0 us  power-up    01 00  digit 3: blank
+         102.0 us  power-up    02 00  digit 2: blank
+         119.0 us  power-up    03 00  digit 1: blank
+         136.0 us  power-up    04 00  digit 0: blank
+         153.0 us  power-up    05 00  digit line 4: blank
+         170.0 us  power-up    06 00  digit line 5: blank
+         187.0 us  power-up    07 00  digit line 6: blank
+         204.0 us  power-up    08 00  digit line 7: blank
          221.0 us  power-up    0C 01  shutdown: off, the part runs
-         238.0 us  frame       02 33  digit 1: b c f g
-         255.0 us  frame       03 FE  digit 2: dp a b c d e f
-         272.0 us  frame       04 01  digit 3: g
+         238.0 us  frame       02 33  digit 2: 4, b c f g
+         255.0 us  frame       03 FE  digit 1: 0., a b c d e f dp
+         272.0 us  frame       04 01  digit 0: -, g
     ");
     insta::assert_snapshot!(folder.answer("bytes 2 --rig berth.toml --base bin"), @"
     berth: 8 controller pins on ports PB and PD, static, common anode; a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
@@ -42,8 +42,8 @@ fn a_chain_says_which_part_gets_what() {
     let answer = folder.answer("bytes \"bErtH 2 48\" --face gauge");
     let last: Vec<_> = answer.lines().rev().take(2).collect();
     insta::assert_snapshot!(last.join("\n"), @"
-    627.0 us  frame       08 00 08 05  part 0: digit 7: e g; part 1: digit 7: blank
-    594.0 us  frame       07 00 07 0F  part 0: digit 6: d e f g; part 1: digit 6: blank
+    627.0 us  frame       08 00 08 05  digit 2: r, e g
+    594.0 us  frame       07 00 07 0F  digit 3: t, d e f g
     ");
 }
 
@@ -110,7 +110,7 @@ fn an_update_is_as_short_as_the_part_allows() {
     insta::assert_snapshot!(folder.answer("bytes 08:00 --from 07:59 --rig desk.toml --face clock"), @"
     clock: 1 tm1637, clock 100 kHz; clock GPIO32, data GPIO33
             at     role        bytes        says
-           0.0 us  frame       C1 FF 3F 3F  grid 2: seg 1 2 3 4 5 6 7 8, grid 3: seg 1 2 3 4 5 6, grid 4: seg 1 2 3 4 5 6
+           0.0 us  frame       C1 FF 3F 3F  digit 1: 8, a b c d e f g; digit 2: 0, a b c d e f; digit 3: 0, a b c d e f; colon2 on
     4 bytes in 1 transfer
     ");
     insta::assert_snapshot!(folder.answer("bytes 48 --from 48 --rig desk.toml --face desk"), @"
@@ -122,7 +122,7 @@ fn an_update_is_as_short_as_the_part_allows() {
     insta::assert_snapshot!(bits.lines().take(8).collect::<Vec<_>>().join("\n"), @"
     clock: 1 tm1637, clock 100 kHz; clock GPIO32, data GPIO33
             at     role        bytes  says
-           0.0 us  frame       C0 6F  grid 1: seg 1 2 3 4 6 7
+           0.0 us  frame       C0 6F  digit 0: 9, a b c d f g
           0.00 us      clock 1  data 0
           5.00 us      clock 0  data 0
          10.00 us      clock 1  data 0
@@ -152,7 +152,7 @@ fn every_step_of_every_part_is_explained() {
           18.0 us  off         80                                                  display off
           36.0 us  on          8F                                                  display on, brightness 7: a pulse of 14/16
           54.0 us  refresh     40                                                  write, the address counts up
-          72.0 us  refresh     C0 7F 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00  grid 1: seg 1 2 3 4 5 6 7, grid 2: blank, grid 3: blank, grid 4: blank, grid 5: blank, grid 6: blank, grid 7: blank, grid 8: blank
+          72.0 us  refresh     C0 7F 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00  digit 0: 8, a b c d e f g; digits 1-7: blank
          346.0 us  refresh     8F                                                  display on, brightness 7: a pulse of 14/16
          364.0 us  keys        42 > 00 00 00 00                                    read the keys
          446.0 us  keys        40                                                  write, the address counts up

@@ -112,10 +112,10 @@ fn an_expected_text_finds_any_wiring_and_wrong_entries() {
     insta::assert_snapshot!(run.out, @"
     common cathode, bit order dp g f e d c b a
     1 of 10 entries is wrong:
-        entry 6 lacks segment e
+        entry 6: 6D lacks segment e; 7D would be right
     ");
     insta::assert_snapshot!(folder.answer("decode 06 3F --expect 10"), @"
-    common cathode, bit order g dp a d e b c f
+    common cathode, bit order dp g f e d c b a
     the text does not tell b c apart: their bits may be exchanged
     the text does not tell a d e f apart: their bits may be exchanged
     the text does not tell g dp apart: their bits may be exchanged

@@ -228,7 +228,7 @@ fn wide_styles_and_patterns_in_braces() {
 fn what_cannot_be_shown_is_named() {
     let folder = Folder::empty();
     insta::assert_snapshot!(folder.complaint("encode \"tEAL {a x}\""), @"
-    error: seven segments have no 'x'; their names are a b c d e f g dp
+    error: there is no segment 'x'; seven segments are a b c d e f g dp
       ╭▸ text:1:6
       │
     1 │ tEAL {a x}

@@ -65,7 +65,7 @@ fn what_cannot_be_played() {
     let folder = Folder::landing();
     let play = |line: &str| folder.complaint(&format!("play count --rig berth.toml {line}"));
     insta::assert_snapshot!(play("--from 9 --to 10"), @"
-    error: the count from 9 to 10 does not fit face berth: 10 takes 2 digits; there are 1
+    error: this cannot be counted on face berth: 10 takes 2 digits; there are 1
      │
      ╰ help: count between shorter numbers, or pick a wider face
     [status 2]
@@ -89,9 +89,9 @@ fn what_cannot_be_played() {
     [status 2]
     ");
     insta::assert_snapshot!(play("--to 9 --step 0"), @"
-    error: invalid value '0' for '--step <N>': 0 is not in 1..18446744073709551615
-
-    For more information, try '--help'.
+    error: this cannot be counted on face berth: a step of 0 leads nowhere
+     │
+     ╰ help: give a step such as 1, 0.5 or -1
     [status 2]
     ");
 }

@@ -300,6 +300,10 @@ impl Model for Lights {
         }
     }
 
+    fn why_dark(&self) -> Option<&'static str> {
+        self.outputs.why_dark()
+    }
+
     fn notebook(&mut self) -> Option<&mut Notebook> {
         self.outputs.notebook()
     }

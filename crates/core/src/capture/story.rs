@@ -4,16 +4,27 @@ use super::{Change, Level};
 use crate::board::End;
 use crate::board::picture::Picture;
 use crate::bus::{Edge, Protocol};
-use crate::model::Note;
+use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
 use crate::units::Nanos;
 
 /// Something that happened.
 pub enum Happening<'r> {
     /// The bus said something, or something about it was odd.
-    Note(Note),
+    Note(Told),
     /// The picture changed, and stood.
     Picture(Nanos, Picture<'r>),
+}
+
+/// Something that was said, in words.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Told {
+    /// When it was complete.
+    pub at: Nanos,
+    /// Whether it is odd: not as the data sheet wants it.
+    pub odd: bool,
+    /// What it was.
+    pub words: String,
 }
 
 impl Happening<'_> {
@@ -45,6 +56,7 @@ const STANDS: Nanos = Nanos(1_000_000);
 pub struct Follower<'r> {
     wanted: Wanted,
     end: End<'r>,
+    teller: Teller<'r>,
     /// By wire: the line that it is.
     map: Vec<Option<usize>>,
     levels: Vec<Option<bool>>,
@@ -80,6 +92,7 @@ impl<'r> Follower<'r> {
             turn: end.turn(),
             is_bare: mount.drive.display().circuit().is_some(),
             levels: vec![None; mount.lines.len()],
+            teller: Teller::new(mount),
             end,
             map,
             edges: Vec::new(),
@@ -109,7 +122,12 @@ impl<'r> Follower<'r> {
 
     /// Hands out, in order of time, what nothing can come before any more.
     fn release(&mut self, happened: &mut Vec<Happening<'r>>) {
-        self.waiting.extend(self.end.heard().into_iter().map(Happening::Note));
+        let teller = &self.teller;
+        let told = self.end.heard().into_iter().map(|note| {
+            let words = teller.words(&note.meaning);
+            Happening::Note(Told { at: note.at, odd: note.odd, words })
+        });
+        self.waiting.extend(told);
         self.waiting.sort_by_key(Happening::at);
         let settled = self.changed.map_or(self.waiting.len(), |changed| {
             self.waiting.partition_point(|happening| happening.at() <= changed)

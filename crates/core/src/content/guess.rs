@@ -12,6 +12,10 @@ pub struct WrongEntry {
     pub lacks: Segments,
     /// The segments that it lights and should not.
     pub extra: Segments,
+    /// What it is.
+    pub found: u32,
+    /// What would be right.
+    pub right: u32,
 }
 
 /// A way to read a table.
@@ -97,11 +101,17 @@ pub fn read(values: &[u32], order: BitOrder, common: Common) -> Guess {
 }
 
 /// Finds the wiring under which a table shows a text, over all orders and both polarities: the one in which
-/// the fewest bits are wrong. Gives one guess for each polarity, the better first.
+/// the fewest bits are wrong. Gives one guess for each polarity, the better first; before them the wiring that is thought
+/// to be there, or a usual one, where no other is better.
 ///
 /// # Errors
 /// When the text is not as long as the table, or the style cannot show it.
-pub fn guess_expecting(values: &[u32], expected: &str, style: Style) -> Result<Vec<Guess>, GuessError> {
+pub fn guess_expecting(
+    values: &[u32],
+    expected: &str,
+    (order, common): (&BitOrder, Common),
+) -> Result<Vec<Guess>, GuessError> {
+    let style = order.style();
     let own = OwnGlyphs::default();
     let wanted = text::cells(expected, true).map(|cell| cell.segments(style, &own));
     let wanted: Vec<_> = wanted.collect::<Result<_, _>>()?;
@@ -111,7 +121,31 @@ pub fn guess_expecting(values: &[u32], expected: &str, style: Style) -> Result<V
     let mut guesses: Vec<_> =
         COMMONS.iter().filter_map(|common| best_order(values, &wanted, *common, style)).collect();
     guesses.sort_by_key(|guess| wrong_bits(&guess.wrong));
+    let fewest = guesses.first().map_or(u32::MAX, |best| wrong_bits(&best.wrong));
+    let usual =
+        usual_orders(style).into_iter().flat_map(|order| COMMONS.map(|common| (order.clone(), common)));
+    let known = std::iter::once((order.clone(), common)).chain(usual);
+    let mut known = known.map(|(order, common)| judge(values, &wanted, order, common));
+    if let Some(known) = known.find(|guess| wrong_bits(&guess.wrong) <= fewest) {
+        guesses.insert(0, known);
+    }
     Ok(guesses)
+}
+
+/// Reads a table in one way and compares it with what was expected.
+fn judge(values: &[u32], wanted: &[Segments], order: BitOrder, common: Common) -> Guess {
+    let wrong = values.iter().zip(wanted).enumerate().filter_map(|(entry, (found, wanted))| {
+        let shown = order.segments(*found, common);
+        (shown != *wanted).then(|| WrongEntry {
+            entry,
+            lacks: wanted.less(shown),
+            extra: shown.less(*wanted),
+            found: *found,
+            right: order.bits(*wanted, common),
+        })
+    });
+    let (wrong, untold) = (wrong.collect(), untold(wanted, order.style().segment_count()));
+    Guess { wrong, untold, ..read(values, order, common) }
 }
 
 /// How many bits of a table are wrong.
@@ -153,13 +187,7 @@ fn best_order(values: &[u32], wanted: &[Segments], common: Common, style: Style)
         set &= !(1 << segment);
     }
     let order = BitOrder::of_indices(style, indices)?;
-    let shown = values.iter().map(|value| order.segments(*value, common));
-    let wrong = shown.zip(wanted).enumerate().filter_map(|(entry, (shown, wanted))| {
-        let wrong = WrongEntry { entry, lacks: wanted.less(shown), extra: shown.less(*wanted) };
-        (shown != *wanted).then_some(wrong)
-    });
-    let wrong = wrong.collect();
-    Some(Guess { wrong, untold: untold(wanted, count), ..read(values, order, common) })
+    Some(judge(values, wanted, order, common))
 }
 
 /// How many entries speak against each bit being each segment: bit `b`, segment `s` at `b * count + s`.
@@ -192,6 +220,20 @@ fn untold(wanted: &[Segments], count: usize) -> Vec<Segments> {
 mod tests {
     use super::*;
 
+    fn expecting(values: &[u32], text: &str, style: Style) -> Result<Vec<Guess>, GuessError> {
+        guess_expecting(values, text, (&BitOrder::usual(style), Common::Cathode))
+    }
+
+    /// Of several wirings that explain a table, the one that is thought to be there is told.
+    #[test]
+    fn what_is_thought_is_kept_where_it_may_be() {
+        let mine = BitOrder::parse("a b c d e f g dp", Style::Seven).unwrap();
+        let best = guess_expecting(&[0x60, 0xFC], "10", (&mine, Common::Cathode)).unwrap().remove(0);
+        assert_eq!((best.order, best.wrong), (mine, vec![]));
+        let usual = expecting(&[0x3F], "0", Style::Seven).unwrap().remove(0);
+        assert_eq!((usual.order, usual.common), (BitOrder::usual(Style::Seven), Common::Cathode));
+    }
+
     const DIGITS: [u32; 10] = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x7D, 0x07, 0x7F, 0x6F];
 
     #[test]
@@ -213,7 +255,7 @@ mod tests {
         let order = BitOrder::parse("c g dp a f b e d", Style::Seven).unwrap();
         let usual = BitOrder::usual(Style::Seven);
         let scrambled = DIGITS.map(|value| order.bits(usual.segments(value, Common::Cathode), Common::Anode));
-        let best = guess_expecting(&scrambled, "0123456789", Style::Seven).unwrap().remove(0);
+        let best = expecting(&scrambled, "0123456789", Style::Seven).unwrap().remove(0);
         assert_eq!(
             (best.order, best.common, best.wrong, best.untold),
             (order, Common::Anode, vec![], vec![])
@@ -224,15 +266,18 @@ mod tests {
     fn one_wrong_entry_is_named() {
         let mut table = DIGITS;
         table[6] = 0x6D; // 6 without its segment e
-        let best = guess_expecting(&table, "0123456789", Style::Seven).unwrap().remove(0);
+        let best = expecting(&table, "0123456789", Style::Seven).unwrap().remove(0);
         let e = Segments(1 << 4);
         assert_eq!(best.order, BitOrder::usual(Style::Seven));
-        assert_eq!(best.wrong, [WrongEntry { entry: 6, lacks: e, extra: Segments::NONE }]);
+        assert_eq!(
+            best.wrong,
+            [WrongEntry { entry: 6, lacks: e, extra: Segments::NONE, found: 0x6D, right: 0x7D }]
+        );
     }
 
     #[test]
     fn what_a_short_text_cannot_tell_is_said() {
-        let best = guess_expecting(&[0x06, 0x3F], "10", Style::Seven).unwrap().remove(0);
+        let best = expecting(&[0x06, 0x3F], "10", Style::Seven).unwrap().remove(0);
         let names = |group: &Segments| group.names(Style::Seven).collect::<String>();
         assert_eq!(best.untold.iter().map(names).collect::<Vec<_>>(), ["bc", "adef", "gdp"]);
     }
@@ -248,13 +293,13 @@ mod tests {
         let bits =
             |character| order.bits(crate::glyph::glyph(style, character).unwrap().segments, Common::Cathode);
         let values: Vec<_> = text.chars().map(bits).collect();
-        let best = guess_expecting(&values, &text, style).unwrap().remove(0);
+        let best = expecting(&values, &text, style).unwrap().remove(0);
         assert_eq!((wrong_bits(&best.wrong), best.order), (0, order));
     }
 
     #[test]
     fn a_text_of_another_length_is_refused() {
         let error = GuessError::Length { expected: 2, entries: 10 };
-        assert_eq!(guess_expecting(&DIGITS, "01", Style::Seven), Err(error));
+        assert_eq!(expecting(&DIGITS, "01", Style::Seven), Err(error));
     }
 }

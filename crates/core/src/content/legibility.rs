@@ -17,6 +17,18 @@ pub enum Doubt {
         /// The style.
         style: Style,
     },
+    /// A colon on a face that has none.
+    #[error("the face has no colon; a stand-in takes a digit of its own")]
+    NoColon {
+        /// Its place in the text.
+        position: usize,
+    },
+    /// A point on a face whose digits have none.
+    #[error("the digits of the face have no points; it takes a digit of its own, like a comma")]
+    NoPoint {
+        /// Its place in the text.
+        position: usize,
+    },
     /// A word that can be taken for a number.
     #[error("'{word}' can be read as the number {number}")]
     ReadsAsNumber {
@@ -34,7 +46,9 @@ impl Doubt {
     #[must_use]
     pub fn place(&self) -> (usize, usize) {
         match self {
-            Self::StandIn { position, .. } => (*position, 1),
+            Self::StandIn { position, .. } | Self::NoColon { position } | Self::NoPoint { position } => {
+                (*position, 1)
+            }
             Self::ReadsAsNumber { position, word, .. } => (*position, word.chars().count()),
         }
     }
@@ -87,11 +101,18 @@ pub fn doubts(words: &str, face: &Face) -> Vec<Doubt> {
     let style = face.style();
     let is_glyph = |cell: &Cell<'_>| !(face.has_colons() && cell.shows == Shows::Character(':'));
     let cells: Vec<_> = text::cells(words, face.points).filter(is_glyph).collect();
+    let characters: Vec<char> = words.chars().collect();
     let stand_in = |cell: &Cell<'_>| match cell.shows {
         Shows::Character(character) => {
-            let glyph = face.own_glyphs.glyph(style, character)?;
             let position = cell.position;
-            (glyph.grade == Grade::StandIn).then_some(Doubt::StandIn { character, position, style })
+            if character == ',' && !face.points && characters.get(position) == Some(&'.') {
+                return Some(Doubt::NoPoint { position });
+            }
+            let glyph = face.own_glyphs.glyph(style, character)?;
+            (glyph.grade == Grade::StandIn).then_some(match character {
+                ':' => Doubt::NoColon { position },
+                character => Doubt::StandIn { character, position, style },
+            })
         }
         _ => None,
     };
@@ -150,7 +171,7 @@ mod tests {
     fn a_colon_that_the_face_has_is_in_no_doubt() {
         let clock = desk("colons = [{ after = 2, node = \"digit4.a\" }]");
         assert_eq!(doubts("07:58", &clock), []);
-        assert_eq!(doubts("07:58", &desk("")).len(), 1);
+        assert_eq!(doubts("07:58", &desk("")), [Doubt::NoColon { position: 2 }]);
     }
 
     #[test]

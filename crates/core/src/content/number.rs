@@ -64,6 +64,24 @@ impl FromStr for Decimal {
 }
 
 impl Decimal {
+    /// The number `mantissa / 10^scale`.
+    #[must_use]
+    pub const fn new(mantissa: i128, scale: u32) -> Self {
+        Self { mantissa, scale }
+    }
+
+    /// How many places it was given with.
+    #[must_use]
+    pub const fn places(self) -> u32 {
+        self.scale
+    }
+
+    /// The number in units of `10^-places`, of which there are at least as many as it was given with.
+    #[must_use]
+    pub fn in_units(self, places: u32) -> i128 {
+        self.rounded(places)
+    }
+
     /// The number in units of `10^-places`, rounded, ties away from zero.
     fn rounded(self, places: u32) -> i128 {
         match places.checked_sub(self.scale) {

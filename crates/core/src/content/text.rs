@@ -58,6 +58,7 @@ impl Cell<'_> {
                 found: found.to_owned(),
                 position,
                 style,
+                lamps: Vec::new(),
             }),
             Shows::Unclosed => Err(TextError::Unclosed { position }),
             Shows::Character(character) => Err(TextError::NoGlyph { character, position, style }),
@@ -104,7 +105,9 @@ pub enum TextError {
         style: Style,
     },
     /// A name between braces that is no segment.
-    #[error("{style} segments have no '{found}'; their names are {}", style.segment_names().join(" "))]
+    #[error(
+        "there is no segment '{found}'; {style} segments are {}{}", style.segment_names().join(" "), also(lamps)
+    )]
     UnknownSegment {
         /// The name.
         found: String,
@@ -112,6 +115,8 @@ pub enum TextError {
         position: usize,
         /// The style.
         style: Style,
+        /// The colons and lamps that could be named too.
+        lamps: Vec<String>,
     },
     /// A colon where the face has none, though it has others.
     #[error("the face has no colon after digit {}; it has one after digit {}", after, has.join(", "))]
@@ -141,7 +146,20 @@ pub enum TextError {
     },
 }
 
+/// Colons and lamps behind a list of segments.
+fn also(lamps: &[String]) -> String {
+    if lamps.is_empty() { String::new() } else { format!(", lamps and colons {}", lamps.join(" ")) }
+}
+
 impl TextError {
+    /// The same, with the names that the face has besides.
+    fn on(mut self, face: &Face) -> Self {
+        if let Self::UnknownSegment { lamps, .. } = &mut self {
+            *lamps = face.extras.iter().map(|extra| extra.name.clone()).collect();
+        }
+        self
+    }
+
     /// The place in the text that the error is about, counted in characters from 0.
     #[must_use]
     pub const fn position(&self) -> usize {
@@ -237,7 +255,10 @@ pub enum Spot {
 pub fn spot(cell: Cell<'_>, face: &Face, before: usize) -> Result<Spot, TextError> {
     match extras(cell, face, before)? {
         Some(extras) => Ok(Spot::Extras(extras)),
-        None => cell.segments(face.style(), &face.own_glyphs).map(Spot::Digit),
+        None => match cell.segments(face.style(), &face.own_glyphs) {
+            Ok(segments) => Ok(Spot::Digit(segments)),
+            Err(error) => Err(error.on(face)),
+        },
     }
 }
 
@@ -292,7 +313,8 @@ pub fn write(text: &str, face: &Face, field: Field, frame: &mut Frame) -> Result
             let (needed, digits) = (digits(text, face), field.length);
             return Err(TextError::TooLong { needed, digits, position: cell.position });
         }
-        face.put(frame, field.start + used, cell.segments(face.style(), &face.own_glyphs)?);
+        let segments = cell.segments(face.style(), &face.own_glyphs).map_err(|error| error.on(face))?;
+        face.put(frame, field.start + used, segments);
         used += 1;
     }
     Ok(used - inset)
@@ -390,7 +412,12 @@ mod tests {
         };
         assert_eq!(segments("{a d,g}"), Ok(Segments(0b100_1001)));
         assert_eq!(segments("{}"), Ok(Segments::NONE));
-        let unknown = TextError::UnknownSegment { found: "x".into(), position: 0, style: Style::Seven };
+        let unknown = TextError::UnknownSegment {
+            found: "x".into(),
+            position: 0,
+            style: Style::Seven,
+            lamps: Vec::new(),
+        };
         assert_eq!(segments("{a x}"), Err(unknown));
     }
 

@@ -31,7 +31,8 @@ use crate::bus::{Protocol, Transfer};
 use crate::driver::{Driver, Writer};
 use crate::face::Face;
 use crate::geometry::Geometry;
-use crate::glyph::{BitOrder, Common};
+use crate::glyph::{BitOrder, Common, Segments};
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Place, Problem};
 use crate::units::{Milliamps, Nanos, Volts, parse_duration};
@@ -201,7 +202,7 @@ pub trait Part {
     /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
     fn summary(&self) -> String;
 
-    /// What a transfer says, in words, told from its bytes alone.
+    /// What a transfer says, told from its bytes alone.
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning;
 
     /// What to connect besides the lines, in the order in which one would plug it.
@@ -213,15 +214,6 @@ pub trait Part {
     fn handicaps(&self) -> Vec<String> {
         Vec::new()
     }
-}
-
-/// What a transfer says.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Meaning {
-    /// In words.
-    Words(String),
-    /// It sets outputs to these levels and leaves those without one alone.
-    Levels(Vec<Option<bool>>),
 }
 
 /// A part that lights a face, or all that does.
@@ -270,6 +262,13 @@ pub trait Display: Part {
     /// How often everything is to be sent again, where the rig asks for it.
     fn resend_every(&self) -> Option<Nanos> {
         None
+    }
+
+    /// Whether these segments of a digit can be lit together, and no others: a part that draws characters by itself has
+    /// few of them.
+    fn can_light(&self, face: &Face, segments: Segments) -> bool {
+        let _ = (face, segments);
+        true
     }
 
     /// What the part takes from the supply on average with so many lights lit, at the brightness of power-up; `None`
@@ -350,19 +349,6 @@ impl Part for Drive {
 
     fn handicaps(&self) -> Vec<String> {
         self.display().handicaps()
-    }
-}
-
-impl Drive {
-    /// What a transfer says, in words.
-    #[must_use]
-    pub fn words(&self, transfer: &Transfer<'_>) -> String {
-        match self.explain(transfer) {
-            Meaning::Words(words) => words,
-            Meaning::Levels(levels) => {
-                self.display().circuit().map_or_else(String::new, |circuit| circuit.words(&levels))
-            }
-        }
     }
 }
 

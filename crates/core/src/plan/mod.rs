@@ -7,7 +7,9 @@
 pub mod budget;
 mod built;
 mod face;
+mod lack;
 pub mod scan;
+pub mod teller;
 pub mod wires;
 
 use toml::de::DeValue;
@@ -21,6 +23,7 @@ use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Prob
 use crate::wiring::Wiring;
 
 pub use built::BuiltError;
+pub use lack::Lack;
 
 use face::{FacePlan, Unseated};
 

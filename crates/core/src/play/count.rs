@@ -4,58 +4,125 @@ use std::time::Duration;
 
 use super::{Act, Inputs};
 use crate::content::Canvas;
-use crate::content::number::{NumberError, NumberFormat, Room};
+use crate::content::number::{Decimal, NumberError, NumberFormat, Room};
 use crate::content::text::Align;
 use crate::face::Face;
 
+/// What is counted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Range {
+    /// The first number.
+    pub from: Decimal,
+    /// Where it ends; none where it goes on as long as numbers fit the face.
+    pub to: Option<Decimal>,
+    /// How far each step goes. Towards an end its sign does not matter.
+    pub step: Decimal,
+}
+
 /// Counts from one number to another, up or down as they lie, right-aligned on the face.
 ///
-/// Each number stays for `every`, the last one for `hold`. When the step does not divide the way, the last
-/// step is shorter, so that the count always ends on `to`.
+/// Each number stays for `every`, the last one for `hold`. The last one is the end, or where the step does not divide the
+/// way, the last whole step before it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Count {
-    /// The first number.
-    pub from: i64,
-    /// The last number.
-    pub to: i64,
-    /// How far each step goes, at least 1; its direction follows from `from` and `to`.
-    pub step: u64,
+    /// The first number, in units of the last place.
+    from: i128,
+    /// How far each step goes, in the same units.
+    step: i128,
+    /// How many steps lead to the last number.
+    steps: u64,
+    /// How many places the numbers have.
+    places: u32,
     /// How long each number but the last stays; more than zero.
-    pub every: Duration,
+    every: Duration,
     /// How long the last number stays.
-    pub hold: Duration,
+    hold: Duration,
     /// How the numbers are written.
-    pub format: NumberFormat,
+    format: NumberFormat,
     /// Whether it begins again after the hold.
+    again: bool,
+}
+
+/// How long numbers stay.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Pace {
+    /// Each number but the last; more than zero.
+    pub every: Duration,
+    /// The last number.
+    pub hold: Duration,
+    /// Whether it begins again after that. A count without an end always does.
     pub again: bool,
 }
 
+/// Why something cannot be counted.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say it")]
+pub enum CountError {
+    #[error("a step of 0 leads nowhere")]
+    NoStep,
+    #[error("the face has dots and no digits to count on")]
+    Dots,
+    #[error("{0}")]
+    Number(#[from] NumberError),
+}
+
+/// More steps than anybody watches.
+const MOST_STEPS: u64 = 1_000_000_000_000;
+
 impl Count {
-    /// Checks that the numbers that come fit the face.
+    /// A count on a face.
     ///
     /// # Errors
-    /// When one does not.
-    pub fn check(&self, face: &Face) -> Result<(), NumberError> {
-        // The ends are the longest numbers that come.
-        for end in [self.from, self.to] {
-            self.format.write(end.into(), Room::of(face))?;
+    /// When a number that comes does not fit the face.
+    pub fn new(range: Range, pace: Pace, format: NumberFormat, face: &Face) -> Result<Self, CountError> {
+        if face.dots().is_some() {
+            return Err(CountError::Dots);
         }
-        Ok(())
-    }
-
-    /// How many steps lead to the last number.
-    fn steps(&self) -> u64 {
-        self.from.abs_diff(self.to).div_ceil(self.step.max(1))
+        let Range { from, to, step } = range;
+        let places = from.places().max(step.places()).max(to.map_or(0, Decimal::places));
+        let (first, last) = (from.in_units(places), to.map(|to| to.in_units(places)));
+        let step = match (step.in_units(places), last) {
+            (0, _) => return Err(CountError::NoStep),
+            (step, Some(last)) if last < first => -step.abs(),
+            (step, Some(_)) => step.abs(),
+            (step, None) => step,
+        };
+        let mut count = Self {
+            from: first,
+            step,
+            steps: 0,
+            places,
+            every: pace.every,
+            hold: if last.is_some() { pace.hold } else { pace.every },
+            format,
+            again: pace.again || last.is_none(),
+        };
+        let room = Room::of(face);
+        count.format.write(count.number(0), room)?;
+        let fits = |steps: u64| count.format.write(count.number(steps), room).map(|_| ());
+        count.steps = match last {
+            Some(last) => {
+                let steps = first.abs_diff(last) / step.unsigned_abs();
+                let steps = u64::try_from(steps).unwrap_or(u64::MAX).min(MOST_STEPS);
+                // The ends are the longest numbers that come.
+                fits(steps)?;
+                steps
+            }
+            None => most_that(|steps| fits(steps).is_ok()),
+        };
+        Ok(count)
     }
 
     /// The number after `steps` steps.
-    fn number(&self, steps: u64) -> i64 {
-        let way = self.from.abs_diff(self.to).min(steps.saturating_mul(self.step.max(1)));
-        if self.from <= self.to {
-            self.from.saturating_add_unsigned(way)
-        } else {
-            self.from.saturating_sub_unsigned(way)
-        }
+    const fn number(&self, steps: u64) -> Decimal {
+        let way = self.step.saturating_mul(steps as i128);
+        Decimal::new(self.from.saturating_add(way), self.places)
+    }
+
+    /// The last number.
+    #[must_use]
+    pub const fn last(&self) -> Decimal {
+        self.number(self.steps)
     }
 
     fn every_nanos(&self) -> u128 {
@@ -64,7 +131,7 @@ impl Count {
 
     /// The length of one run, in nanoseconds.
     fn run(&self) -> u128 {
-        u128::from(self.steps()).saturating_mul(self.every_nanos()).saturating_add(self.hold.as_nanos())
+        u128::from(self.steps).saturating_mul(self.every_nanos()).saturating_add(self.hold.as_nanos())
     }
 
     /// When the current run began, and how many steps have been taken since.
@@ -72,19 +139,19 @@ impl Count {
         let (elapsed, run) = (elapsed.as_nanos(), self.run());
         let began = if self.again && run > 0 { elapsed - elapsed % run } else { 0 };
         let taken = (elapsed - began) / self.every_nanos();
-        (began, u64::try_from(taken).unwrap_or(u64::MAX).min(self.steps()))
+        (began, u64::try_from(taken).unwrap_or(u64::MAX).min(self.steps))
     }
 
     /// The number at a moment.
     #[must_use]
-    pub fn number_at(&self, elapsed: Duration) -> i64 {
+    pub fn number_at(&self, elapsed: Duration) -> Decimal {
         self.number(self.place(elapsed).1)
     }
 }
 
 impl Act for Count {
     fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
-        let number = self.format.write_live(self.number_at(elapsed).into(), canvas.room());
+        let number = self.format.write_live(self.number_at(elapsed), canvas.room());
         // A unit or word that the face cannot show leaves it dark: there is nobody to tell.
         if canvas.write(&number, Align::Right).is_err() {
             canvas.clear();
@@ -93,9 +160,9 @@ impl Act for Count {
 
     fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
         let (began, taken) = self.place(elapsed);
-        let next = if taken < self.steps() {
+        let next = if taken < self.steps {
             began.saturating_add((u128::from(taken) + 1).saturating_mul(self.every_nanos()))
-        } else if self.again && self.steps() > 0 {
+        } else if self.again && self.steps > 0 {
             began.saturating_add(self.run())
         } else {
             return None;
@@ -106,6 +173,20 @@ impl Act for Count {
     fn length(&self) -> Option<Duration> {
         (!self.again).then(|| from_nanos(self.run()))
     }
+}
+
+/// The most steps that will do, where fewer always do too.
+fn most_that(will_do: impl Fn(u64) -> bool) -> u64 {
+    let mut too_many = 1;
+    while too_many < MOST_STEPS && will_do(too_many) {
+        too_many *= 2;
+    }
+    let (mut least, mut most) = (too_many / 2, too_many.min(MOST_STEPS));
+    while most - least > 1 {
+        let middle = least + (most - least) / 2;
+        if will_do(middle) { least = middle } else { most = middle }
+    }
+    least
 }
 
 /// A duration of so many nanoseconds, or the longest there is.
@@ -121,53 +202,83 @@ mod tests {
 
     const SECOND: Duration = Duration::from_secs(1);
 
-    fn count(from: i64, to: i64) -> Count {
-        Count {
-            from,
-            to,
-            step: 1,
-            every: SECOND,
-            hold: 3 * SECOND,
-            format: NumberFormat::default(),
-            again: false,
-        }
+    const PACE: Pace = Pace { every: SECOND, hold: Duration::from_secs(3), again: false };
+
+    fn desk() -> Face {
+        let rig = crate::plan::Rig::read(
+            "[face.desk]\nkind = \"seven-segment\"\ndigits = 4\n[face.desk.drive]\nmethod = \"max7219\"\n\
+             pins = { data = 1, clock = 2, select = 3 }",
+        );
+        rig.rig.unwrap().faces.remove(0).face
+    }
+
+    fn count(from: &str, to: Option<&str>, step: &str, pace: Pace) -> Result<Count, CountError> {
+        let decimal = |text: &str| text.parse().unwrap();
+        let range = Range { from: decimal(from), to: to.map(decimal), step: decimal(step) };
+        Count::new(range, pace, NumberFormat::default(), &desk())
     }
 
     /// The numbers and the moments at which they appear, as a player would see them.
-    fn shown(count: &Count, moments: usize) -> Vec<(u64, i64)> {
+    fn shown(count: &Count, moments: usize) -> Vec<(u64, String)> {
         let times = std::iter::successors(Some(Duration::ZERO), |elapsed| {
             count.next_change(*elapsed, &Inputs::default())
         });
-        times.take(moments).map(|elapsed| (elapsed.as_secs(), count.number_at(elapsed))).collect()
+        let room = Room::of(&desk());
+        let number = |elapsed| count.format.write(count.number_at(elapsed), room).unwrap();
+        times.take(moments).map(|elapsed| (elapsed.as_secs(), number(elapsed))).collect()
+    }
+
+    fn moments(expected: &[(u64, &str)]) -> Vec<(u64, String)> {
+        expected.iter().map(|(at, number)| (*at, (*number).to_owned())).collect()
     }
 
     #[test]
     fn it_counts_down_and_holds_the_end() {
-        let down = count(2, 0);
-        assert_eq!(shown(&down, 9), [(0, 2), (1, 1), (2, 0)]);
+        let down = count("2", Some("0"), "1", PACE).unwrap();
+        assert_eq!(shown(&down, 9), moments(&[(0, "2"), (1, "1"), (2, "0")]));
         assert_eq!(down.length(), Some(5 * SECOND));
-        assert_eq!(down.number_at(100 * SECOND), 0);
+        assert_eq!(down.number_at(100 * SECOND), Decimal::new(0, 0));
     }
 
     #[test]
     fn again_begins_after_the_hold() {
-        let again = Count { again: true, ..count(0, 1) };
-        assert_eq!(shown(&again, 5), [(0, 0), (1, 1), (4, 0), (5, 1), (8, 0)]);
+        let again = count("0", Some("1"), "1", Pace { again: true, ..PACE }).unwrap();
+        assert_eq!(shown(&again, 5), moments(&[(0, "0"), (1, "1"), (4, "0"), (5, "1"), (8, "0")]));
         assert_eq!(again.length(), None);
     }
 
     #[test]
-    fn the_last_step_is_shortened_to_end_on_the_goal() {
-        let uneven = Count { step: 4, ..count(-5, 5) };
-        assert_eq!(shown(&uneven, 9), [(0, -5), (1, -1), (2, 3), (3, 5)]);
+    fn steps_are_never_shortened() {
+        let uneven = count("-5", Some("5"), "4", PACE).unwrap();
+        assert_eq!(shown(&uneven, 9), moments(&[(0, "-5"), (1, "-1"), (2, "3")]));
+        assert_eq!(uneven.last(), Decimal::new(3, 0));
+        let tenths = count("0", Some("-0.5"), "0.25", PACE).unwrap();
+        assert_eq!(shown(&tenths, 9), moments(&[(0, "0.00"), (1, "-0.25"), (2, "-0.50")]));
+        assert_eq!(count("1", Some("9"), "0.0", PACE), Err(CountError::NoStep));
+    }
+
+    #[test]
+    fn without_an_end_it_goes_on_while_numbers_fit_and_then_begins_again() {
+        let up = count("9998", None, "1", PACE).unwrap();
+        assert_eq!(shown(&up, 4), moments(&[(0, "9998"), (1, "9999"), (2, "9998"), (3, "9999")]));
+        let down = count("-997", None, "-1", PACE).unwrap();
+        assert_eq!((down.last(), down.length()), (Decimal::new(-999, 0), None));
+        assert!(matches!(count("-1000", None, "1", PACE), Err(CountError::Number(_))));
     }
 
     #[test]
     fn extremes_do_not_overflow() {
-        let vast = Count { every: Duration::MAX, again: true, ..count(i64::MIN, i64::MAX) };
-        assert_eq!(vast.number_at(Duration::MAX), i64::MIN + 1);
+        let vast = Pace { every: Duration::MAX, again: true, ..PACE };
+        let vast = count("-999", Some("9999"), "1", vast).unwrap();
+        assert_eq!(vast.number_at(Duration::MAX), Decimal::new(-998, 0));
         assert_eq!(vast.next_change(Duration::MAX, &Inputs::default()), Some(Duration::MAX));
-        let still = Count { hold: Duration::ZERO, again: true, ..count(7, 7) };
-        assert_eq!((still.number_at(SECOND), still.next_change(SECOND, &Inputs::default())), (7, None));
+        let still = count("7", Some("7"), "1", Pace { hold: Duration::ZERO, again: true, ..PACE }).unwrap();
+        assert_eq!(
+            (still.number_at(SECOND), still.next_change(SECOND, &Inputs::default())),
+            (Decimal::new(7, 0), None)
+        );
+        let long = "123456789012345678901234567";
+        assert!(count(long, None, long, PACE).is_err());
+        assert!(count("0", Some("1"), long, PACE).unwrap().length() == Some(3 * SECOND));
     }
 }

@@ -241,8 +241,11 @@ fn each_part_answers_for_its_own_keys() {
     assert_eq!(powered.scheduler.buttons(0).unwrap(), [0, 1]);
     // What went over the wires says it of the part that it is of.
     let heard = powered.scheduler.link_mut().end(0).unwrap().heard();
-    let answers: Vec<_> =
-        heard.into_iter().map(|note| note.words).filter(|words| words.contains("answers")).collect();
+    let answers: Vec<_> = heard
+        .into_iter()
+        .map(|note| note.meaning.plainly())
+        .filter(|words| words.contains("answers"))
+        .collect();
     assert_eq!(
         answers,
         [

@@ -9,8 +9,9 @@ use spare_tile_core::board::link::Tap;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
+use spare_tile_core::face::Face;
 use spare_tile_core::plan::{DeviceId, Rig};
-use spare_tile_core::play::count::Count;
+use spare_tile_core::play::count::{Count, Pace, Range};
 use spare_tile_core::play::keyboard::KeyEvent;
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::{Act, Inputs, KeyMoment, Player, Reel, Track};
@@ -85,9 +86,10 @@ fn place(rig: &Rig, name: &str) -> usize {
     rig.faces.iter().position(|mount| mount.face.name == name).unwrap()
 }
 
-fn counting(every: Duration) -> Box<dyn Act> {
+fn counting(every: Duration, face: &Face) -> Box<dyn Act> {
     let hold = Duration::from_secs(1);
-    Box::new(Count { from: 0, to: 9999, step: 1, every, hold, format: Default::default(), again: false })
+    let range = Range { from: 0.into(), to: Some(9999.into()), step: 1.into() };
+    Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), face).unwrap())
 }
 
 fn reel(tracks: impl IntoIterator<Item = (usize, Option<Region>, Box<dyn Act>)>) -> Reel {
@@ -131,8 +133,10 @@ const SHARED: &str = r#"
 fn faces_on_one_bus_take_turns() {
     let rig = rig(SHARED);
     assert_eq!(rig.buses.len(), 1);
-    let reel =
-        reel([(0, None, counting(Duration::from_millis(7))), (1, None, counting(Duration::from_millis(5)))]);
+    let reel = reel([
+        (0, None, counting(Duration::from_millis(7), &rig.faces[0].face)),
+        (1, None, counting(Duration::from_millis(5), &rig.faces[1].face)),
+    ]);
     let sent = sent(&rig, &reel, Duration::from_millis(500));
     for pair in sent.windows(2) {
         assert!(pair[0].2 <= pair[1].1, "{pair:?}");
@@ -153,7 +157,7 @@ fn faces_on_one_bus_take_turns() {
 fn late_frames_are_left_out_and_time_does_not_run_away() {
     let rig = rig(include_str!("../../../../demo/desk.toml"));
     let clock = place(&rig, "clock");
-    let reel = reel([(clock, None, counting(Duration::from_micros(100)))]);
+    let reel = reel([(clock, None, counting(Duration::from_micros(100), &rig.faces[clock].face))]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
     let mut frames = 0;
     let length = Duration::from_millis(100);
@@ -226,7 +230,7 @@ fn two_acts_share_a_face() {
     let half = |start| Some(Region::Digits { start, length: 4 });
     let reel = reel([
         (0, half(0), Box::new(Calls("At ")) as Box<dyn Act>),
-        (0, half(4), counting(Duration::from_millis(100))),
+        (0, half(4), counting(Duration::from_millis(100), &rig.faces[0].face)),
     ]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
     for (at, reading) in [(50, "At 0   0"), (1250, "At 0  12"), (99_999, "At 0 999")] {
@@ -240,7 +244,7 @@ fn two_acts_share_a_face() {
 #[test]
 fn frames_never_cut_a_turn_of_the_scan() {
     let rig = rig(GAUGE);
-    let reel = reel([(0, None, counting(Duration::from_micros(3_300)))]);
+    let reel = reel([(0, None, counting(Duration::from_micros(3_300), &rig.faces[0].face))]);
     let sent = sent(&rig, &reel, Duration::from_millis(500));
     // Frames and the dark before them, by turns: eight writes a turn of 8.33 ms.
     let begins: Vec<u64> = sent.iter().map(|(_, began, _)| began.0).collect();

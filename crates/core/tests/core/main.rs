@@ -18,4 +18,5 @@ mod faults;
 mod glyphs;
 mod layers;
 mod rig_findings;
+mod teller;
 mod two_rigs;

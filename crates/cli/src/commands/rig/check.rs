@@ -10,6 +10,7 @@ use super::electrical;
 use crate::failure::{Failure, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
+use crate::view::counted;
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
@@ -102,17 +103,17 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     let (errors, warnings) = (count(Severity::Error), count(Severity::Warning));
     let verdict = match (errors, warnings) {
         (0, 0) => "sound".to_owned(),
-        (0, warnings) => format!("usable, with {}", counted(warnings, "warning")),
-        (errors, 0) => format!("not sound: {}", counted(errors, "error")),
+        (0, warnings) => format!("usable, with {}", counted(warnings, "warning", "warnings")),
+        (errors, 0) => format!("not sound: {}", counted(errors, "error", "errors")),
         (errors, warnings) => {
-            format!("not sound: {}, {}", counted(errors, "error"), counted(warnings, "warning"))
+            format!(
+                "not sound: {}, {}",
+                counted(errors, "error", "errors"),
+                counted(warnings, "warning", "warnings")
+            )
         }
     };
     Ok(writeln!(session.out, "{}: {verdict}", text.origin)?)
-}
-
-fn counted(count: usize, what: &str) -> String {
-    format!("{count} {what}{}", if count == 1 { "" } else { "s" })
 }
 
 /// The pins of a drive in a line: `data GP19, clock GP18`.

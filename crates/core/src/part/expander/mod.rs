@@ -19,7 +19,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
-use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
+use super::{Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
 use crate::bare::ratings::{Ratings, by_part};
@@ -28,6 +28,7 @@ use crate::bus::{Edge, Protocol, Role, Sink, Transfer, i2c};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
+use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem};
 use crate::units::{Hertz, Milliamps, Nanos, Volts};
@@ -66,6 +67,8 @@ pub struct Facts {
     pub model: fn() -> Box<dyn PartModel>,
     /// What a transfer says after its address byte, in words.
     pub explain: fn(&[u8]) -> String,
+    /// The outputs that a transfer sets, told from what follows its address byte: each by its place, and its level.
+    pub sets: fn(&[u8]) -> Vec<(usize, bool)>,
 }
 
 impl PartialEq for Facts {
@@ -214,9 +217,7 @@ impl Part for Plan {
         let Transfer::I2c { address, bytes, .. } = transfer else {
             return Meaning::Words("nothing".to_owned());
         };
-        let known = self.addresses.contains(address);
-        let said = if known { (self.facts.explain)(bytes) } else { "nobody answers".to_owned() };
-        Meaning::Words(format!("to {address:#04x}: {said}"))
+        meaning(self.facts, *address, bytes, self.addresses.iter().copied(), &self.places)
     }
 
     fn wires(&self) -> Vec<Wire> {
@@ -230,6 +231,28 @@ impl Part for Plan {
         };
         self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
     }
+}
+
+/// What a transfer says to parts at these addresses, whose outputs follow one another.
+fn meaning(
+    facts: &Facts,
+    address: u8,
+    bytes: &[u8],
+    addresses: impl IntoIterator<Item = u8>,
+    places: &[usize],
+) -> Meaning {
+    let Some(part) = addresses.into_iter().position(|known| known == address) else {
+        return Meaning::Words(format!("to {address:#04x}: nobody answers"));
+    };
+    let sets = (facts.sets)(bytes);
+    if sets.is_empty() {
+        return Meaning::Words(format!("to {address:#04x}: {}", (facts.explain)(bytes)));
+    }
+    let first = part * facts.outputs.len();
+    let level = |place: &usize| {
+        sets.iter().rev().find(|(output, _)| first + output == *place).map(|(_, level)| *level)
+    };
+    Meaning::Levels(places.iter().map(level).collect())
 }
 
 /// The pull-ups of an I2C bus.
@@ -387,8 +410,10 @@ impl Parts {
             (i2c::Event::Stop, addressed) => {
                 if let Addressed::Part(part) = addressed {
                     self.parts[*part].1.end();
-                    let (address, words) = (self.parts[*part].0, || (self.facts.explain)(&self.transfer));
-                    self.notebook.said(at, || format!("to {address:#04x}: {}", words()));
+                    let (address, parts) = (self.parts[*part].0, &self.parts);
+                    let (facts, transfer, places) = (self.facts, &self.transfer, &self.places);
+                    let addresses = || parts.iter().map(|(address, _)| *address);
+                    self.notebook.said(at, || meaning(facts, address, transfer, addresses(), places));
                 }
                 self.addressed = Addressed::Nobody;
                 self.refresh();

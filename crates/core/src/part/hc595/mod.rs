@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::crossings;
-use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use super::{Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -32,6 +32,7 @@ use crate::bus::{Protocol, Transfer, shift};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, End, Pin};
 use crate::units::{Hertz, Milliamps, Volts};

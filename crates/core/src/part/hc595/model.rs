@@ -5,6 +5,7 @@
 //! stages at once.
 
 use crate::bus::{Edge, shift};
+use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
@@ -53,13 +54,9 @@ impl Chain {
             let wanted = stages.len();
             self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
         }
+        let places = &self.places;
         self.notebook.said(at, || {
-            let parts = stages
-                .chunks(8)
-                .map(|part| part.iter().rev().map(|bit| if *bit { '1' } else { '0' }).collect::<String>());
-            let words: Vec<_> =
-                parts.enumerate().map(|(part, bits)| format!("part {part}: QH to QA {bits}")).collect();
-            words.join("; ")
+            Meaning::Levels(places.iter().map(|place| stages.get(*place).copied()).collect())
         });
     }
 
@@ -131,6 +128,10 @@ impl Model for Chain {
 
     fn levels(&self) -> &[Option<bool>] {
         &self.levels
+    }
+
+    fn why_dark(&self) -> Option<&'static str> {
+        (self.output_enable != Some(false)).then_some("OE is not low: the outputs are off")
     }
 
     fn notebook(&mut self) -> Option<&mut Notebook> {

@@ -28,7 +28,7 @@ use serde_spanned::Spanned;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Display, Drive, Meaning, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
+    Button, ByteCode, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
     check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
@@ -37,6 +37,7 @@ use crate::driver::Driver;
 use crate::face::Face;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Pin, Place, Problem};
 use crate::units::{Hertz, Milliamps, Nanos, Volts};
@@ -206,10 +207,7 @@ impl Part for Plan {
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
         let bytes: Vec<u8> = transfer.on_the_wire().collect();
-        Meaning::Words(match bytes.first() {
-            Some(first) if self.addresses.contains(&(first >> 1)) => model::explain(&bytes),
-            _ => "nobody answers".to_owned(),
-        })
+        model::explain(&bytes, self.addresses.iter().copied())
     }
 
     fn wires(&self) -> Vec<Wire> {

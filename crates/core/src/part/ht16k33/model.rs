@@ -6,6 +6,7 @@
 use crate::bus::Edge;
 use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
 use crate::bus::watch::Watch;
+use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
@@ -185,7 +186,8 @@ impl Parts {
             .is_some_and(|first| self.parts.iter().any(|(address, _)| first >> 1 == *address));
         if known {
             let transfer = std::mem::take(&mut self.transfer);
-            self.notebook.said(at, || explain(&transfer));
+            let addresses = self.parts.iter().map(|(address, _)| *address);
+            self.notebook.said(at, || explain(&transfer, addresses));
             self.transfer = transfer;
         }
         self.transfer.clear();
@@ -266,6 +268,14 @@ impl Model for Parts {
         }
     }
 
+    fn why_dark(&self) -> Option<&'static str> {
+        let all = |is: &dyn Fn(&Part) -> bool| self.parts.iter().all(|(_, part)| is(part));
+        if all(&|part| !part.runs) {
+            return Some("the parts are in standby: the oscillator stands");
+        }
+        all(&|part| !part.is_on || !part.runs).then_some("the display is switched off in the parts")
+    }
+
     fn notebook(&mut self) -> Option<&mut Notebook> {
         Some(&mut self.notebook)
     }
@@ -275,21 +285,38 @@ impl Model for Parts {
     }
 }
 
-/// What a transfer says, told from its bytes alone.
-pub fn explain(bytes: &[u8]) -> String {
-    let [address, rest @ ..] = bytes else { return "nothing".to_owned() };
-    let said = match rest {
-        _ if address & 1 == 1 => {
-            let down = rest.iter().enumerate().flat_map(|(byte, value)| {
-                (0..8).filter(move |bit| value >> bit & 1 == 1).map(move |bit| format!("byte{byte}.bit{bit}"))
-            });
-            match down.collect::<Vec<_>>() {
-                none if none.is_empty() => "answers: no key is down".to_owned(),
-                down => format!("answers: keys {} down", down.join(" ")),
-            }
+/// What a transfer says, told from its bytes alone. The nodes of the parts follow one another in the order of their
+/// addresses.
+pub fn explain(bytes: &[u8], addresses: impl IntoIterator<Item = u8>) -> Meaning {
+    let [address, rest @ ..] = bytes else { return Meaning::words("nothing") };
+    let Some(part) = addresses.into_iter().position(|known| known == address >> 1) else {
+        return Meaning::words("nobody answers");
+    };
+    match rest {
+        [first @ 0x00..=0x0F, data @ ..] if address & 1 == 0 && !data.is_empty() => {
+            memory(part, address >> 1, usize::from(*first), data)
         }
+        rest => {
+            let said = if address & 1 == 1 { answer_words(rest) } else { command_words(rest) };
+            Meaning::Words(format!("{:#04x}: {said}", address >> 1))
+        }
+    }
+}
+
+fn answer_words(answer: &[u8]) -> String {
+    let down = answer.iter().enumerate().flat_map(|(byte, value)| {
+        (0..8).filter(move |bit| value >> bit & 1 == 1).map(move |bit| format!("byte{byte}.bit{bit}"))
+    });
+    match down.collect::<Vec<_>>() {
+        none if none.is_empty() => "answers: no key is down".to_owned(),
+        down => format!("answers: keys {} down", down.join(" ")),
+    }
+}
+
+fn command_words(bytes: &[u8]) -> String {
+    match bytes {
         [] => "its address, and no command".to_owned(),
-        [command @ 0x00..=0x0F, data @ ..] => memory_words(usize::from(*command), data),
+        [first @ 0x00..=0x0F] => format!("points at byte {first}"),
         [0x21, ..] => "oscillator on".to_owned(),
         [0x20, ..] => "standby".to_owned(),
         [0x40..=0x45, ..] => "points at its key data".to_owned(),
@@ -305,31 +332,27 @@ pub fn explain(bytes: &[u8]) -> String {
             format!("dimming {step}: lit {}/16 of its turn", step + 1)
         }
         [command, ..] => format!("{command:02X}: no command of the part"),
-    };
-    format!("{:#04x}: {said}", address >> 1)
+    }
 }
 
-fn memory_words(first: usize, data: &[u8]) -> String {
-    if data.is_empty() {
-        return format!("points at byte {first}");
-    }
-    if data.len() == 16 && data.iter().all(|byte| *byte == 0) {
-        return "all rows of all commons: blank".to_owned();
-    }
-    let mut words: Vec<(usize, Vec<String>)> = Vec::new();
-    for (offset, byte) in data.iter().enumerate() {
-        let place = (first + offset) % 16;
-        let rows = (0..8).filter(|row| byte >> row & 1 == 1).map(|row| (row + 8 * (place % 2)).to_string());
-        match words.last_mut().filter(|(common, _)| *common == place / 2) {
-            Some((_, all)) => all.extend(rows),
-            None => words.push((place / 2, rows.collect())),
+/// What data from this byte on write, common by common.
+fn memory(part: usize, address: u8, first: usize, data: &[u8]) -> Meaning {
+    let places: Vec<_> = data.iter().enumerate().map(|(offset, value)| ((first + offset) % 16, *value)).collect();
+    let of_common = |bytes: &[(usize, u8)]| {
+        let common = bytes[0].0 / 2;
+        let bits = bytes.iter().flat_map(|(place, value)| {
+            let below = 8 * (place % 2);
+            (0..8).map(move |bit| (below + bit, value >> bit & 1 == 1))
+        });
+        let bits: Vec<_> = bits.collect();
+        let lit: Vec<_> = bits.iter().filter(|(_, lit)| *lit).map(|(row, _)| row.to_string()).collect();
+        Written {
+            place: format!("{address:#04x} com {common}"),
+            data: lines_or_blank("row", &lit),
+            nodes: bits.into_iter().map(|(row, lit)| (128 * part + 16 * common + row, lit)).collect(),
         }
-    }
-    let common = |(common, rows): &(usize, Vec<String>)| {
-        let lit = if rows.is_empty() { "blank".to_owned() } else { format!("row {}", rows.join(" ")) };
-        format!("com {common}: {lit}")
     };
-    words.iter().map(common).collect::<Vec<_>>().join(", ")
+    Meaning::Memory(places.chunk_by(|a, b| a.0 / 2 == b.0 / 2).map(of_common).collect())
 }
 
 #[cfg(test)]
@@ -348,7 +371,7 @@ mod tests {
             let write = Transfer::I2c { address: transfer[0] >> 1, bytes: &transfer[1..], reads: 0 };
             at = protocol.send(write, at, &mut wires).ended;
         }
-        let odd = parts.heard().into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+        let odd = parts.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (parts, odd)
     }
 

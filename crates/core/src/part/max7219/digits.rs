@@ -89,6 +89,15 @@ impl DigitPlan {
         (part, place * self.lines_per_digit())
     }
 
+    /// By part: the digit lines that have a digit, a bit each. Lines of lamps are not decoded.
+    pub fn decoded(&self) -> Vec<u8> {
+        let mut lines = vec![0; self.parts()];
+        for (part, line) in (0..self.digits).map(|digit| self.place(digit)) {
+            lines[part] |= 1 << line;
+        }
+        lines
+    }
+
     fn extra_node(&self, extra: &ExtraNode) -> Option<Node> {
         let bit = facts::BIT_ORDER.split(' ').rev().position(|known| known == extra.segment)?;
         Some(Node(extra.part * facts::NODES + extra.line * facts::SEGMENTS + bit))

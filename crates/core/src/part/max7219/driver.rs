@@ -24,8 +24,8 @@ pub struct Chain {
     /// How many digit lines each part scans, 1 to 8.
     scanned: usize,
     brightness: u8,
-    /// Whether the parts decode code B.
-    decodes: bool,
+    /// By part: the digit lines that decode code B, a bit each.
+    decoded: Vec<u8>,
     is_on: bool,
     /// The digit registers of each part, by part and line, as they are and as they are to be.
     held: Vec<Option<u8>>,
@@ -35,17 +35,30 @@ pub struct Chain {
 }
 
 impl Chain {
-    pub fn new(share: Share, scanned: usize, brightness: u8, decodes: bool) -> Self {
-        let blank = if decodes { CODE_B_BLANK } else { 0 };
-        Self {
+    pub fn new(share: Share, scanned: usize, brightness: u8, decoded: Vec<u8>) -> Self {
+        let mut chain = Self {
             share,
             scanned,
             brightness,
-            decodes,
+            decoded,
             is_on: false,
             held: vec![None; LINES * share.parts],
-            wanted: vec![blank; LINES * share.parts],
+            wanted: vec![0; LINES * share.parts],
             words: vec![0; 2 * share.of],
+        };
+        chain.blank();
+        chain
+    }
+
+    /// Whether a digit register is decoded, by part and line.
+    fn is_decoded(&self, place: usize) -> bool {
+        self.decoded.get(place / LINES).is_some_and(|lines| lines >> (place % LINES) & 1 == 1)
+    }
+
+    /// Everything is to be dark.
+    fn blank(&mut self) {
+        for place in 0..self.wanted.len() {
+            self.wanted[place] = if self.is_decoded(place) { CODE_B_BLANK } else { 0 };
         }
     }
 
@@ -73,7 +86,7 @@ impl Chain {
     }
 
     fn set_up(&mut self, role: Role, sink: &mut dyn Sink) {
-        self.all(role, DECODE_MODE, if self.decodes { 0xFF } else { 0 }, sink);
+        self.put(role, |chain, part| [DECODE_MODE, chain.decoded.get(part).copied().unwrap_or(0)], sink);
         self.all(role, SCAN_LIMIT, self.scanned as u8 - 1, sink);
         self.all(role, INTENSITY, self.brightness.min(15), sink);
         for line in 0..LINES {
@@ -87,9 +100,9 @@ impl Chain {
     }
 }
 
-/// The data that makes a decoding part light these segments, dp in bit 7 and a to g from bit 6 on. Code B has few
-/// characters: others stay blank.
-fn code_b(lit: u8) -> u8 {
+/// The data that makes a decoding part light these segments, dp in bit 7 and a to g from bit 6 on; none where code B has no
+/// such character.
+pub fn code_b(lit: u8) -> Option<u8> {
     let code = match lit & 0x7F {
         0x7E => 0,
         0x30 => 1,
@@ -106,9 +119,10 @@ fn code_b(lit: u8) -> u8 {
         0x37 => 12,
         0x0E => 13,
         0x67 => 14,
-        _ => CODE_B_BLANK,
+        0x00 => CODE_B_BLANK,
+        _ => return None,
     };
-    lit & 0x80 | code
+    Some(lit & 0x80 | code)
 }
 
 impl Driver for Chain {
@@ -117,15 +131,18 @@ impl Driver for Chain {
         // The test register is not cleared by every supply's rise, so that comes first.
         self.all(Role::PowerUp, TEST_MODE, 0, sink);
         self.switch(Role::PowerUp, false, sink);
-        self.wanted.fill(if self.decodes { CODE_B_BLANK } else { 0 });
+        self.blank();
         self.set_up(Role::PowerUp, sink);
         self.switch(Role::PowerUp, true, sink);
     }
 
     fn frame(&mut self, nodes: &[Level], sink: &mut dyn Sink) {
-        for (data, bits) in self.wanted.iter_mut().zip(nodes.chunks_exact(8)) {
+        let decodes = self.decoded.iter().any(|lines| *lines != 0);
+        for (place, bits) in nodes.chunks_exact(8).enumerate().take(self.wanted.len()) {
             let lit = bits.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
-            *data = if self.decodes { code_b(lit) } else { lit };
+            // Code B has few characters: others stay blank.
+            let is_code = decodes && self.is_decoded(place);
+            self.wanted[place] = if is_code { code_b(lit).unwrap_or(lit & 0x80 | CODE_B_BLANK) } else { lit };
         }
         for line in 0..self.scanned {
             let changed = |part: usize| {
@@ -168,13 +185,13 @@ mod tests {
     use crate::bus::Ops;
 
     fn alone(parts: usize, scanned: usize) -> Chain {
-        Chain::new(Share { parts, of: parts, before: 0 }, scanned, 8, false)
+        Chain::new(Share { parts, of: parts, before: 0 }, scanned, 8, vec![0; parts])
     }
 
     #[test]
     fn the_parts_of_other_faces_are_left_as_they_are() {
         let mut ops = Ops::default();
-        Chain::new(Share { parts: 1, of: 3, before: 1 }, 1, 8, false).off(&mut ops);
+        Chain::new(Share { parts: 1, of: 3, before: 1 }, 1, 8, vec![0]).off(&mut ops);
         assert_eq!(bytes(&ops), [[0, 0, 0x0C, 0, 0, 0]]);
     }
 
@@ -230,6 +247,7 @@ mod tests {
 
     #[test]
     fn code_b_has_its_sixteen_characters() {
-        assert_eq!([0x7E, 0x30, 0xFF, 0x01, 0x00, 0x77].map(code_b), [0, 1, 0x88, 10, 15, 15]);
+        assert_eq!([0x7E, 0x30, 0xFF, 0x01, 0x00].map(code_b), [0, 1, 0x88, 10, 15].map(Some));
+        assert_eq!(code_b(0x77), None);
     }
 }

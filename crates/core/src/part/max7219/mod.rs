@@ -43,11 +43,12 @@ use crate::bus::Transfer;
 use crate::driver::Driver;
 use crate::face::Face;
 use crate::geometry::Geometry;
-use crate::glyph::Common;
+use crate::glyph::{Common, Segments};
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos};
 
-use super::{ByteCode, Display, Meaning, Method, NoByte, Part, Wire, mean_current};
+use super::{ByteCode, Display, Method, NoByte, Part, Wire, mean_current};
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&Max7219];
@@ -84,9 +85,12 @@ pub enum Wired {
 }
 
 impl Plan {
-    /// Whether the parts draw the characters themselves.
-    fn decodes(&self) -> bool {
-        matches!(&self.wired, Wired::Digits(digits) if digits.decodes)
+    /// By part: the digit lines whose characters it draws itself, a bit each.
+    fn decoded(&self) -> Vec<u8> {
+        match &self.wired {
+            Wired::Digits(digits) if digits.decodes => digits.decoded(),
+            _ => vec![0; self.share.parts],
+        }
     }
 }
 
@@ -103,7 +107,11 @@ impl Part for Plan {
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
-        Meaning::Words(model::explain(transfer.bytes()))
+        let (decoded, before) = (self.decoded(), self.share.before);
+        let is_decoded = |part: usize, line: usize| {
+            part.checked_sub(before).and_then(|part| decoded.get(part)).is_some_and(|lines| lines >> line & 1 == 1)
+        };
+        model::seen_from(before, model::explain(transfer.bytes(), is_decoded))
     }
 
     fn wires(&self) -> Vec<Wire> {
@@ -113,7 +121,7 @@ impl Part for Plan {
 
 impl Display for Plan {
     fn driver(&self) -> Box<dyn Driver> {
-        Box::new(driver::Chain::new(self.share, self.scanned, self.brightness, self.decodes()))
+        Box::new(driver::Chain::new(self.share, self.scanned, self.brightness, self.decoded()))
     }
 
     fn model(&self, _: &Face) -> Box<dyn Model> {
@@ -142,6 +150,16 @@ impl Display for Plan {
 
     fn step_light(&self, step: u8) -> f32 {
         (2.0 * f32::from(step.min(facts::MAX_INTENSITY)) + 1.0) / 31.0
+    }
+
+    fn can_light(&self, face: &Face, segments: Segments) -> bool {
+        match &self.wired {
+            Wired::Digits(digits) if digits.decodes => {
+                let lit = digits.order.bits(segments, Common::Cathode);
+                driver::code_b(lit as u8).is_some()
+            }
+            _ => face.dots().is_none() || segments == Segments::NONE,
+        }
     }
 
     fn draws(&self, lights: usize) -> Option<Milliamps> {

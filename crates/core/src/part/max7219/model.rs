@@ -6,6 +6,7 @@
 
 use crate::bus::watch::Watch;
 use crate::bus::{Edge, spi};
+use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook};
 use crate::units::Nanos;
 
@@ -44,18 +45,18 @@ impl Write {
     fn words(self) -> String {
         match self {
             Self::NoOp => "no operation".to_owned(),
-            Self::Digit { line, data } => format!("digit {line}: {}", data_words(data)),
+            Self::Digit { line, data } => format!("digit line {line}: data {data:02X}"),
             Self::Decode(0) => "decode mode: none, data bits are segments".to_owned(),
             Self::Decode(mask) => {
                 let digits: Vec<_> =
                     (0..8).filter(|digit| mask >> digit & 1 == 1).map(|d| d.to_string()).collect();
-                format!("decode mode: code B on digits {}", digits.join(" "))
+                format!("decode mode: code B on digit lines {}", digits.join(" "))
             }
             Self::Intensity(step) => {
                 format!("intensity: {step}, lit {}/32 of the time", 2 * u16::from(step) + 1)
             }
-            Self::ScanLimit(0) => "scan limit: digit 0 alone".to_owned(),
-            Self::ScanLimit(last) => format!("scan limit: digits 0-{last}"),
+            Self::ScanLimit(0) => "scan limit: digit line 0 alone".to_owned(),
+            Self::ScanLimit(last) => format!("scan limit: digit lines 0-{last}"),
             Self::Run(true) => "shutdown: off, the part runs".to_owned(),
             Self::Run(false) => "shutdown: on, the display is dark".to_owned(),
             Self::Test(true) => "display test: on, every segment lit".to_owned(),
@@ -65,31 +66,79 @@ impl Write {
     }
 }
 
-/// The segment lines that undecoded data lights, by the data sheet's names.
-fn data_words(data: u8) -> String {
-    const BITS: [&str; 8] = ["dp", "a", "b", "c", "d", "e", "f", "g"];
-    let lit: Vec<_> = (0..8).filter(|bit| data << bit & 0x80 != 0).map(|bit| BITS[bit]).collect();
-    if lit.is_empty() { "blank".to_owned() } else { lit.join(" ") }
+/// Code B by the low four bits of the data: 0-9, minus, E, H, L, P, blank; bit 6 a to bit 0 g.
+const CODE_B: [u8; 16] = [
+    0b111_1110, 0b011_0000, 0b110_1101, 0b111_1001, 0b011_0011, 0b101_1011, 0b101_1111, 0b111_0000,
+    0b111_1111, 0b111_1011, 0b000_0001, 0b100_1111, 0b011_0111, 0b000_1110, 0b110_0111, 0b000_0000,
+];
+
+/// The segment lines that are high for a digit's data: bit 7 dp, then a to g.
+const fn segment_lines(data: u8, is_decoded: bool) -> u8 {
+    if is_decoded { data & 0x80 | CODE_B[(data & 0xF) as usize] } else { data }
 }
 
-/// What one transfer says to the parts of a chain, told from its bytes alone.
-pub fn explain(bytes: &[u8]) -> String {
-    let words: Vec<_> = bytes
+/// The segment lines that are lit, by the data sheet's names, behind the code that they come from.
+fn data_words(data: u8, is_decoded: bool) -> String {
+    const BITS: [&str; 8] = ["dp", "a", "b", "c", "d", "e", "f", "g"];
+    let lines = segment_lines(data, is_decoded);
+    let lit: Vec<_> =
+        (0..8).filter(|bit| lines << bit & 0x80 != 0).map(|bit| BITS[bit].to_owned()).collect();
+    let code = if is_decoded { format!("code B {}, ", data & 0xF) } else { String::new() };
+    code + &lines_or_blank("", &lit)
+}
+
+/// What a digit register of a part is given. The nodes of the parts follow one another, the fed one's first.
+fn written(part: usize, parts: usize, line: u8, data: u8, is_decoded: bool) -> Written {
+    let of_part = if parts > 1 { format!("part {part}: ") } else { String::new() };
+    let first = 64 * part + 8 * usize::from(line);
+    let lines = segment_lines(data, is_decoded);
+    Written {
+        place: format!("{of_part}digit line {line}"),
+        data: data_words(data, is_decoded),
+        nodes: (0..8).map(|bit| (first + bit, lines >> bit & 1 == 1)).collect(),
+    }
+}
+
+/// What one transfer says to the parts of a chain, told from its bytes alone, where it is known which digit lines of which
+/// part are decoded.
+pub fn explain(bytes: &[u8], is_decoded: impl Fn(usize, usize) -> bool) -> Meaning {
+    let parts = bytes.len() / 2;
+    let writes: Option<Vec<_>> = bytes
         .rchunks(2)
-        .map(|word| match word {
-            [high, low] => Write::from_word(u16::from_be_bytes([*high, *low])).words(),
-            _ => "a word cut short".to_owned(),
-        })
+        .map(|word| Some(Write::from_word(u16::from_be_bytes(word.try_into().ok()?))))
         .collect();
-    match &words[..] {
-        [] => "nothing".to_owned(),
-        [word] => word.clone(),
-        [first, rest @ ..] if rest.iter().all(|word| word == first) => format!("every part: {first}"),
-        words => {
-            let parts = words.iter().enumerate().map(|(part, word)| format!("part {part}: {word}"));
-            parts.collect::<Vec<_>>().join("; ")
+    let Some(writes) = writes else { return Meaning::words("a word cut short") };
+    let of_digit = |(part, write): (usize, &Write)| match *write {
+        Write::Digit { line, data } => {
+            Some(written(part, parts, line, data, is_decoded(part, usize::from(line))))
+        }
+        _ => None,
+    };
+    let is_data = |write: &Write| matches!(write, Write::Digit { .. } | Write::NoOp);
+    let digits: Vec<_> = writes.iter().enumerate().filter_map(of_digit).collect();
+    match &writes[..] {
+        [] => Meaning::words("nothing"),
+        writes if !digits.is_empty() && writes.iter().all(is_data) => Meaning::Memory(digits),
+        [write] => Meaning::Words(write.words()),
+        [first, rest @ ..] if rest.iter().all(|write| write == first) => {
+            Meaning::Words(format!("every part: {}", first.words()))
+        }
+        writes => {
+            let parts = writes.iter().enumerate().map(|(part, write)| format!("part {part}: {}", write.words()));
+            Meaning::Words(parts.collect::<Vec<_>>().join("; "))
         }
     }
+}
+
+/// A meaning for someone whose first part is not the first of the chain.
+pub fn seen_from(first: usize, meaning: Meaning) -> Meaning {
+    let Meaning::Memory(mut written) = meaning else { return meaning };
+    for place in &mut written {
+        // Nodes of parts before it are nobody's.
+        let own = |(node, lit): &(usize, bool)| Some((node.checked_sub(64 * first)?, *lit));
+        place.nodes = place.nodes.iter().filter_map(own).collect();
+    }
+    Meaning::Memory(written)
 }
 
 /// The registers of one part.
@@ -120,15 +169,9 @@ impl Registers {
         }
     }
 
-    /// The segment lines that are high while a digit line has its turn: bit 7 dp, then a to g.
-    fn segment_lines(&self, line: usize) -> u8 {
-        /// Code B by the low four bits of the data: 0-9, minus, E, H, L, P, blank; bit 6 a to bit 0 g.
-        const CODE_B: [u8; 16] = [
-            0b111_1110, 0b011_0000, 0b110_1101, 0b111_1001, 0b011_0011, 0b101_1011, 0b101_1111, 0b111_0000,
-            0b111_1111, 0b111_1011, 0b000_0001, 0b100_1111, 0b011_0111, 0b000_1110, 0b110_0111, 0b000_0000,
-        ];
-        let data = self.digits[line];
-        if self.decode >> line & 1 == 1 { data & 0x80 | CODE_B[usize::from(data & 0xF)] } else { data }
+    /// Whether a digit line's data is decoded.
+    const fn decodes(&self, line: usize) -> bool {
+        self.decode >> line & 1 == 1
     }
 
     /// Writes the share of time that each of the part's 64 nodes is lit.
@@ -145,7 +188,7 @@ impl Registers {
             let lines = match (on && line <= last, self.test) {
                 (false, _) => 0,
                 (true, true) => 0xFF,
-                (true, false) => self.segment_lines(line),
+                (true, false) => segment_lines(self.digits[line], self.decodes(line)),
             };
             for (bit, node) in bits.iter_mut().enumerate() {
                 *node = if lines >> bit & 1 == 1 { share } else { 0.0 };
@@ -233,18 +276,16 @@ impl Chain {
         let word = |bits: &[bool]| bits.iter().fold(0, |word, bit| word << 1 | u16::from(*bit));
         let words: Vec<u16> = bits.chunks_exact(16).map(word).collect();
         let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
-        self.notebook.said(at, || explain(&bytes));
+        let (registers, first) = (&self.parts, self.first);
+        let is_decoded = |part: usize, line| registers.get(part).is_some_and(|part| part.decodes(line));
+        self.notebook.said(at, || seen_from(first, explain(&bytes, is_decoded)));
         for (part, word) in words.iter().rev().enumerate() {
             let registers = &self.parts[part];
             match Write::from_word(*word) {
                 Write::Digit { line, data } if line > registers.scan_limit && data != 0 => {
                     let limit = registers.scan_limit;
                     self.notebook
-                        .odd(at, || format!("part {part}: digit {line} is beyond the scan limit {limit}"));
-                }
-                Write::Digit { data, .. } if !registers.running && data != 0 => {
-                    self.notebook
-                        .odd(at, || format!("part {part}: digit data while in shutdown: it stays dark"));
+                        .odd(at, || format!("part {part}: digit line {line} is beyond the scan limit {limit}"));
                 }
                 Write::Test(true) => self.notebook.odd(at, || format!("part {part}: the display test is on")),
                 Write::Nothing(register) => {
@@ -292,6 +333,11 @@ impl Model for Chain {
 
     fn changes(&self) -> u64 {
         self.latches
+    }
+
+    fn why_dark(&self) -> Option<&'static str> {
+        let is_down = |part: &Registers| !part.running && !part.test;
+        self.parts.iter().skip(self.first).all(is_down).then_some("the parts are in shutdown")
     }
 
     fn notebook(&mut self) -> Option<&mut Notebook> {
@@ -386,9 +432,12 @@ mod tests {
 
     #[test]
     fn words_are_told_from_bytes() {
-        assert_eq!(explain(&[0x0B, 0x07]), "scan limit: digits 0-7");
+        let explain = |bytes: &[u8]| explain(bytes, |part, line| (part, line) == (0, 1)).plainly();
+        assert_eq!(explain(&[0x0B, 0x07]), "scan limit: digit lines 0-7");
         assert_eq!(explain(&[0x0C, 0x01, 0x0C, 0x01]), "every part: shutdown: off, the part runs");
-        assert_eq!(explain(&[0x01, 0x00, 0x01, 0xC1]), "part 0: digit 0: dp a g; part 1: digit 0: blank");
+        assert_eq!(explain(&[0x01, 0x00, 0x01, 0xC1]), "part 0: digit line 0: dp a g, part 1: digit line 0: blank");
+        assert_eq!(explain(&[0x02, 0x82]), "digit line 1: code B 2, dp a b d e g");
+        assert_eq!(explain(&[0x00, 0x00, 0x02, 0x0F]), "part 0: digit line 1: code B 15, blank");
         assert_eq!(explain(&[0x01]), "a word cut short");
         assert_eq!(explain(&[]), "nothing");
     }

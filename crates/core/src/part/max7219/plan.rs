@@ -8,7 +8,7 @@ use super::trouble::Max7219Trouble;
 use super::{COMMON, DigitPlan, Plan, Share, Wired, facts};
 use crate::bus::{Protocol, spi};
 use crate::face::Face;
-use crate::glyph::{BitOrder, Common};
+use crate::glyph::{BitOrder, Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, Needs, Planned, Sample, check_common, check_supply, resend};
 use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem};
@@ -149,6 +149,7 @@ fn digits(face: &Face, keys: &Keys, table: &DriveTable<'_>) -> Option<(DigitPlan
         table.error(segments.span(), Problem::WrongValue { found, allowed });
         return None;
     }
+    check_code_b(face, keys.decode.as_ref(), &order, table)?;
     let mut plan = DigitPlan {
         digits: face.digits(),
         first: *first.get_ref(),
@@ -173,6 +174,25 @@ fn digits(face: &Face, keys: &Keys, table: &DriveTable<'_>) -> Option<(DigitPlan
     plan.extras = extras;
     let wiring = plan.wiring(face, table)?;
     Some((plan, wiring))
+}
+
+/// Code B draws seven segments, and on its own lines.
+fn check_code_b(
+    face: &Face,
+    decode: Option<&Spanned<Decode>>,
+    order: &BitOrder,
+    table: &DriveTable<'_>,
+) -> Option<()> {
+    let Some(decode) = decode.filter(|decode| *decode.get_ref() == Decode::CodeB) else { return Some(()) };
+    if face.style() != Style::Seven {
+        let allowed = "\"none\": code B draws seven segments".to_owned();
+        table.error(decode.span(), Problem::WrongValue { found: "\"code-b\"".to_owned(), allowed });
+        return None;
+    }
+    if order.to_string() != facts::BIT_ORDER {
+        table.warn(decode.span(), Max7219Trouble::Scrambled { order: order.to_string() });
+    }
+    Some(())
 }
 
 /// The three lines in their places. Clock and data may be shared with other parts: each has its own select, unless it is

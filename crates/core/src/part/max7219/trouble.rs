@@ -13,6 +13,11 @@ pub enum Max7219Trouble {
     #[error("RSET {found} is beyond the data sheet's table, which ends at {most} for 10 mA in a segment")]
     RsetHigh { found: Ohms, most: Ohms },
     #[error(
+        "code B draws on the part's segment lines in their own order; with these segments at \"{order}\" its characters \
+         are scrambled"
+    )]
+    Scrambled { order: String },
+    #[error(
         "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
     )]
     FewDigits { lines: usize },
@@ -24,6 +29,7 @@ impl Trouble for Max7219Trouble {
             Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
             Self::RsetLow { .. } => "take a larger resistor; most modules carry 10 kilohm".into(),
             Self::RsetHigh { .. } => "take a smaller resistor, and dim by the brightness".into(),
+            Self::Scrambled { .. } => "leave decode out, or wire the segments to the lines of their names".into(),
             Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
         })
     }

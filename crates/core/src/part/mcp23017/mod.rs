@@ -29,4 +29,5 @@ pub(super) static FACTS: Facts = Facts {
     write: driver::write,
     model: || Box::new(model::Registers::default()),
     explain: model::explain,
+    sets: model::sets,
 };

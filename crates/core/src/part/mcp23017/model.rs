@@ -68,6 +68,20 @@ impl PartModel for Registers {
     }
 }
 
+/// The outputs that a transfer sets: those of the latches that it writes, if it writes nothing else.
+pub fn sets(data: &[u8]) -> Vec<(usize, bool)> {
+    let [pointer, values @ ..] = data else { return Vec::new() };
+    let registers = (usize::from(*pointer)..).map(|register| register % COUNT);
+    if registers.clone().take(values.len()).any(|register| !(LATCH..LATCH + 2).contains(&register)) {
+        return Vec::new();
+    }
+    let of_port = |(register, value): (usize, &u8)| {
+        let (first, value) = (8 * (register - LATCH), *value);
+        (0..8).map(move |pin| (first + pin, value >> pin & 1 == 1))
+    };
+    registers.zip(values).flat_map(of_port).collect()
+}
+
 /// What a transfer says after the address.
 pub fn explain(data: &[u8]) -> String {
     let [pointer, values @ ..] = data else { return "no register named".to_owned() };

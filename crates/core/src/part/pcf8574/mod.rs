@@ -27,6 +27,7 @@ pub(super) static FACTS: Facts = Facts {
     write,
     model: || Box::new(Latch(0xFF)),
     explain,
+    sets,
 };
 
 fn write(role: Role, address: u8, value: u16, sink: &mut dyn Sink) {
@@ -53,6 +54,11 @@ impl PartModel for Latch {
     fn pulls_up(&self) -> bool {
         true
     }
+}
+
+/// The last byte stays at the pins.
+fn sets(data: &[u8]) -> Vec<(usize, bool)> {
+    data.last().map_or_else(Vec::new, |byte| (0..8).map(|pin| (pin, byte >> pin & 1 == 1)).collect())
 }
 
 /// What a transfer says after the address.

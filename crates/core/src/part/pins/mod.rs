@@ -16,7 +16,7 @@
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
-use super::{Meaning, Method, Needs, OutputPlan, Outputs, Part, Planned};
+use super::{Method, Needs, OutputPlan, Outputs, Part, Planned};
 use crate::bare::circuit::{Output, SwitchKind};
 use crate::bare::ratings::{Group, Ratings};
 use crate::bare::trouble::CircuitTrouble;
@@ -26,6 +26,7 @@ use crate::bus::{Edge, Protocol, Role, Sink, Transfer};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Limits, Line, Pin};
 use crate::units::Nanos;

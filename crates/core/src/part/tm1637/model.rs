@@ -4,6 +4,7 @@ use crate::bus::Edge;
 use crate::bus::i2c::Event;
 use crate::bus::two_wire::{CLOCK, DATA, Listener};
 use crate::bus::watch::Watch;
+use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
 
@@ -129,6 +130,10 @@ impl Model for Part {
         self.registers.changes()
     }
 
+    fn why_dark(&self) -> Option<&'static str> {
+        self.registers.why_dark()
+    }
+
     fn lit(&self, nodes: &mut [f32]) {
         self.registers.lit(nodes);
     }
@@ -143,7 +148,7 @@ impl Model for Part {
 }
 
 /// What a transfer says, told from its bytes alone.
-pub fn explain(bytes: &[u8]) -> String {
+pub fn explain(bytes: &[u8]) -> Meaning {
     model::explain(bytes, LAYOUT)
 }
 
@@ -163,7 +168,7 @@ mod tests {
         for bytes in transfers {
             at = protocol.send(Transfer::TwoWire { bytes, reads: 0 }, at, &mut wires).ended;
         }
-        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (part, odd)
     }
 

@@ -3,6 +3,7 @@
 use crate::bus::Edge;
 use crate::bus::strobe::{CLOCK, DATA, Event, Listener};
 use crate::bus::watch::Watch;
+use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
 use crate::units::Nanos;
@@ -122,6 +123,10 @@ impl Model for Part {
         self.registers.changes()
     }
 
+    fn why_dark(&self) -> Option<&'static str> {
+        self.registers.why_dark()
+    }
+
     fn lit(&self, nodes: &mut [f32]) {
         self.registers.lit(nodes);
     }
@@ -136,7 +141,7 @@ impl Model for Part {
 }
 
 /// What a transfer says, told from its bytes alone.
-pub fn explain(bytes: &[u8]) -> String {
+pub fn explain(bytes: &[u8]) -> Meaning {
     model::explain(bytes, LAYOUT)
 }
 
@@ -155,7 +160,7 @@ mod tests {
         for bytes in transfers {
             at = protocol.send(Transfer::Strobe { bytes, reads: 0 }, at, &mut wires).ended;
         }
-        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.words).collect();
+        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (part, odd)
     }
 
@@ -195,7 +200,7 @@ mod tests {
         assert_eq!(answer([true, true]), [1, 0, 0, 0x10]);
         assert_eq!(answer([false, true]), [0, 0, 0, 0x10]);
         assert_eq!(answer([false, false]), [0; 4]);
-        assert_eq!(explain(&[0x42, 1, 0, 0, 0x10]), "read the keys: byte0.bit0 byte3.bit4 down");
+        assert_eq!(explain(&[0x42, 1, 0, 0, 0x10]).plainly(), "read the keys: byte0.bit0 byte3.bit4 down");
     }
 
     #[test]
@@ -213,7 +218,7 @@ mod tests {
             .for_each(|edge| edge.at = edge.at - Nanos(500));
         hasty.take(&edges);
         assert!(
-            hasty.heard().iter().any(|note| note.odd && note.words.starts_with("keys clocked out 500 ns"))
+            hasty.heard().iter().any(|note| note.odd && note.meaning.plainly().starts_with("keys clocked out 500 ns"))
         );
     }
 }

@@ -11,8 +11,8 @@ use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
-    Button, ByteCode, Display, Drive, Meaning, Needs, NoByte, Part, Planned, Wire, brightness, buttons,
-    check_common, check_supply, mean_current, resend,
+    Button, ByteCode, Display, Drive, Needs, NoByte, Part, Planned, Wire, brightness, buttons, check_common,
+    check_supply, mean_current, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -20,6 +20,7 @@ use crate::driver::Driver;
 use crate::face::Face;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
+use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line};
 use crate::units::{Hertz, Milliamps, Nanos, Volts};
@@ -57,7 +58,7 @@ pub struct Facts {
     /// Which buttons an answer says are down.
     pub buttons_down: fn(&[Button], &[u8]) -> Vec<usize>,
     /// What a transfer says.
-    pub explain: fn(&[u8]) -> String,
+    pub explain: fn(&[u8]) -> Meaning,
 }
 
 impl Facts {
@@ -162,7 +163,7 @@ impl Part for Plan {
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
-        Meaning::Words((self.facts.explain)(transfer.bytes()))
+        (self.facts.explain)(transfer.bytes())
     }
 
     fn wires(&self) -> Vec<Wire> {

@@ -4,6 +4,7 @@
 //! control (bit 3 on, bits 2-0 pulse width), 11 an address, which data may follow. Each command wants a transfer of its
 //! own.
 
+use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::Notebook;
 use crate::units::Nanos;
 
@@ -142,6 +143,11 @@ impl Registers {
         self.transfer.clear();
     }
 
+    /// Why nothing is lit.
+    pub const fn why_dark(&self) -> Option<&'static str> {
+        if self.is_on { None } else { Some("the display is switched off in the part") }
+    }
+
     pub const fn changes(&self) -> u64 {
         self.changes
     }
@@ -158,19 +164,22 @@ impl Registers {
 }
 
 /// What a transfer says, told from its bytes alone.
-pub fn explain(bytes: &[u8], layout: Layout) -> String {
-    let [command, data @ ..] = bytes else { return "nothing".to_owned() };
+pub fn explain(bytes: &[u8], layout: Layout) -> Meaning {
+    let [command, data @ ..] = bytes else { return Meaning::words("nothing") };
     match command >> 6 {
-        0b01 if command & 2 != 0 => read_words(data),
-        0b01 if command & 4 != 0 => "write to a fixed address".to_owned(),
-        0b01 => "write, the address counts up".to_owned(),
-        0b10 if command & 8 == 0 => "display off".to_owned(),
+        0b01 if command & 2 != 0 => Meaning::Words(read_words(data)),
+        0b01 if command & 4 != 0 => Meaning::words("write to a fixed address"),
+        0b01 => Meaning::words("write, the address counts up"),
+        0b10 if command & 8 == 0 => Meaning::words("display off"),
         0b10 => {
             let step = command & 7;
-            format!("display on, brightness {step}: a pulse of {}/16", PULSE[usize::from(step)])
+            Meaning::Words(format!(
+                "display on, brightness {step}: a pulse of {}/16",
+                PULSE[usize::from(step)]
+            ))
         }
-        0b11 => memory_words(usize::from(*command) & (layout.wraps - 1), data, layout),
-        _ => format!("{command:02X}: no command of the part"),
+        0b11 => memory(usize::from(*command) & (layout.wraps - 1), data, layout),
+        _ => Meaning::Words(format!("{command:02X}: no command of the part")),
     }
 }
 
@@ -194,23 +203,28 @@ fn read_words(data: &[u8]) -> String {
     }
 }
 
-fn memory_words(first: usize, data: &[u8], layout: Layout) -> String {
+/// What data from this address on write, grid by grid.
+fn memory(first: usize, data: &[u8], layout: Layout) -> Meaning {
     if data.is_empty() {
-        return format!("address {first}, and no data");
+        return Meaning::Words(format!("address {first}, and no data"));
     }
-    let mut grids: Vec<(usize, Vec<String>)> = Vec::new();
-    for (offset, value) in data.iter().enumerate() {
-        let address = (first + offset) % layout.wraps;
-        let (grid, base) = (address / layout.bytes_a_grid + 1, 1 + 8 * (address % layout.bytes_a_grid));
-        let lines = (0..8).filter(|line| value >> line & 1 == 1).map(|line| (line + base).to_string());
-        match grids.last_mut().filter(|(last, _)| *last == grid) {
-            Some((_, all)) => all.extend(lines),
-            None => grids.push((grid, lines.collect())),
+    let Layout { grids, bytes_a_grid, lines, wraps } = layout;
+    let places = data.iter().enumerate().map(|(offset, value)| ((first + offset) % wraps, *value));
+    let places: Vec<_> = places.filter(|(address, _)| *address < grids * bytes_a_grid).collect();
+    let of_grid = |bytes: &[(usize, u8)]| {
+        let grid = bytes[0].0 / bytes_a_grid;
+        let bits = bytes.iter().flat_map(|(address, value)| {
+            let below = 8 * (address % bytes_a_grid);
+            (0..8).map(move |bit| (below + bit, value >> bit & 1 == 1)).filter(move |(line, _)| *line < lines)
+        });
+        let bits: Vec<_> = bits.collect();
+        let lit: Vec<_> =
+            bits.iter().filter(|(_, lit)| *lit).map(|(line, _)| (line + 1).to_string()).collect();
+        Written {
+            place: format!("grid {}", grid + 1),
+            data: lines_or_blank("seg", &lit),
+            nodes: bits.into_iter().map(|(line, lit)| (grid * lines + line, lit)).collect(),
         }
-    }
-    let grid = |(grid, lines): &(usize, Vec<String>)| {
-        let lit = if lines.is_empty() { "blank".to_owned() } else { format!("seg {}", lines.join(" ")) };
-        format!("grid {grid}: {lit}")
     };
-    grids.iter().map(grid).collect::<Vec<_>>().join(", ")
+    Meaning::Memory(places.chunk_by(|a, b| a.0 / bytes_a_grid == b.0 / bytes_a_grid).map(of_grid).collect())
 }

@@ -304,7 +304,8 @@ fn a_panel_picture_as_bursts(bencher: Bencher<'_, '_>) {
 fn guess_seven_expecting_digits(bencher: Bencher<'_, '_>) {
     let table = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x6D, 0x07, 0x7F, 0x6F];
     let usual = BitOrder::usual(Style::Seven);
-    bencher.bench_local(|| guess::guess_expecting(black_box(&table), "0123456789", (&usual, Common::Cathode)));
+    bencher
+        .bench_local(|| guess::guess_expecting(black_box(&table), "0123456789", (&usual, Common::Cathode)));
 }
 
 /// The same over all 17! wirings of sixteen segments and their point.

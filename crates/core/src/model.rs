@@ -3,6 +3,8 @@
 //! A [`Model`] is written from the part's side of the data sheet and shares no code with the driver that it checks. It
 //! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
 
+use std::collections::BTreeMap;
+
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
 use crate::meaning::Meaning;
 use crate::units::Nanos;
@@ -79,6 +81,11 @@ pub trait Model {
         let _ = by;
     }
 
+    /// What has begun on its wires and not ended, in words: bits that it never took, a transfer without its end.
+    fn pending(&self) -> Option<String> {
+        None
+    }
+
     /// Where it notes what it hears; none where it hears nothing worth a word.
     fn notebook(&mut self) -> Option<&mut Notebook> {
         None
@@ -128,6 +135,8 @@ pub struct Note {
 #[derive(Debug, Clone, Default)]
 pub struct Notebook {
     notes: Option<Vec<Note>>,
+    others: BTreeMap<u8, usize>,
+    doubts: usize,
 }
 
 impl Notebook {
@@ -154,6 +163,30 @@ impl Notebook {
         if let Some(notes) = &mut self.notes {
             notes.push(Note { at, odd: true, meaning: Meaning::Words(words()) });
         }
+    }
+
+    /// Counts a transfer to an address that is another part's.
+    pub fn other(&mut self, address: u8) {
+        if self.is_open() {
+            *self.others.entry(address).or_insert(0) += 1;
+        }
+    }
+
+    /// Counts something that is allowed and that nobody does: it speaks against the traffic being for this part.
+    pub fn doubt(&mut self) {
+        self.doubts += usize::from(self.is_open());
+    }
+
+    /// How many transfers went to other addresses, by address.
+    #[must_use]
+    pub const fn others(&self) -> &BTreeMap<u8, usize> {
+        &self.others
+    }
+
+    /// How much spoke against the traffic being for this part.
+    #[must_use]
+    pub const fn doubts(&self) -> usize {
+        self.doubts
     }
 
     /// Takes the notes out.

@@ -25,7 +25,7 @@ fn a_fault_is_found_in_the_story() {
            254.5 us  said     digit 2: 4, b c f g
            271.5 us  said     digit 1: 0., a b c d e f dp
            288.5 us  said     digit 0: -, g
-    2 things were odd; at the end the display shows nothing
+    2 things were odd; at the end the display shows nothing: the parts are in shutdown
     ");
 }
 
@@ -115,7 +115,7 @@ fn the_part_and_the_wires_are_told_by_the_traffic_alone() {
         folder.write("unnamed", unnamed);
         let run = folder.run("capture unnamed --final");
         assert_eq!(run.status, 0, "{}", run.err);
-        assert!(run.err.starts_with(&format!("looks like a {part}: ")), "{file}: {}", run.err);
+        assert!(run.err.starts_with(&format!("looks like {part}: ")), "{file}: {}", run.err);
         assert!(run.out.contains(shows), "{file}: {}", run.out);
     }
 }
@@ -251,4 +251,136 @@ fn recordings_that_are_none() {
     // Mixed line ends and an end in the middle of a change are no fault.
     folder.write("mixed", sound.replace("#33", "\r\n#33").trim_end_matches(|c: char| c != '#'));
     assert_eq!(folder.run("capture mixed --part max7219 --final").status, 0);
+}
+
+/// A rig with one ht16k33 at this address.
+fn board_at(address: &str) -> String {
+    format!(
+        "[face.board]\nkind = \"seven-segment\"\ndigits = 4\n[face.board.drive]\nmethod = \"ht16k33\"\n\
+         pins = {{ clock = 1, data = 2 }}\naddresses = [{address}]\n"
+    )
+}
+
+#[test]
+fn what_was_not_understood_is_named_and_is_no_answer() {
+    let folder = Folder::landing();
+    let sound = folder.read("gauge.vcd");
+    let told = |text: &str, options: &str| {
+        folder.write("told.vcd", text);
+        let run = folder.run(&format!("capture told.vcd {options}"));
+        let last: Vec<_> = run.out.lines().skip_while(|line| !line.starts_with("not understood")).collect();
+        format!("{}\n[status {}]", last.join("\n"), run.status)
+    };
+    // Select stands still: everything is clocked in, and nothing is ever taken.
+    let stuck = sound.replace("\n0#", "").replace("\n1#", "").replace("$dumpvars", "$dumpvars\n1#");
+    insta::assert_snapshot!(told(&stuck, GAUGE), @"
+    not understood: no transfer to this face: clock changes 544 times, data changes 53 times, select never changes
+    not understood: 272 bits were clocked in and never taken: select did not rise
+    nothing was understood; at the end the display shows nothing: the parts are in shutdown
+    [status 1]
+    ");
+    // The recording ends in the middle of a word.
+    insta::assert_snapshot!(told(&sound[..sound.find("#200000").unwrap()], GAUGE), @"
+    not understood: 13 bits were clocked in and never taken: select did not rise
+    nothing was odd in what was understood; at the end the display shows nothing: the parts are in shutdown
+    [status 1]
+    ");
+    // Wires that have nothing to do with it.
+    let still = "$var wire 1 ! clock $end $var wire 1 a data $end $var wire 1 b select $end $enddefinitions $end\n#0 0! 0a 1b #9 ";
+    insta::assert_snapshot!(told(still, GAUGE), @"
+    not understood: none of the lines ever changes: are these the wires?
+    nothing was understood; at the end the display shows nothing: the parts are in shutdown
+    [status 1]
+    ");
+    // Clock and data exchanged.
+    let swapped = sound
+        .replace(" clock $end", " x $end")
+        .replace(" data $end", " clock $end")
+        .replace(" x $end", " data $end");
+    insta::assert_snapshot!(told(&swapped, GAUGE), @"
+    not understood: more of it is odd than makes sense: are these the wires and the part?
+    44 things were odd; at the end the display shows nothing: the parts are in shutdown
+    [status 1]
+    ");
+    let aside = folder.run(&format!("capture told.vcd {GAUGE}")).err;
+    assert!(
+        aside.contains("more if clock is data, data is clock")
+            && aside.contains("--map clock=data,data=clock"),
+        "{aside}"
+    );
+}
+
+#[test]
+fn addresses_are_found_given_and_missed() {
+    let folder = Folder::landing();
+    folder.write("at71.toml", board_at("0x71"));
+    folder.write("at70.toml", board_at("0x70"));
+    folder.answer("bytes 1234 --rig at71.toml --vcd at71.vcd");
+    let missed = folder.run("capture at71.vcd --rig at70.toml");
+    assert_eq!(missed.status, 1);
+    insta::assert_snapshot!(missed.out, @"
+    not understood: no transfer to this face: clock changes 680 times, data changes 142 times; 7 transfers to 0x71: is the part strapped to another address?
+    nothing was understood; at the end the display shows nothing: the parts are in standby: the oscillator stands
+    ");
+    let found = folder.run("capture at71.vcd --final");
+    assert!(found.err.contains("spoken to: 0x71"), "{}", found.err);
+    assert!(found.out.contains("\"1234"), "{}", found.out);
+    for (options, status) in
+        [("", 0), ("--address 0x71", 0), ("--address 0x70,0x71", 0), ("--address 0x72", 1)]
+    {
+        let run = folder.run(&format!("capture at71.vcd --part ht16k33 {options}"));
+        assert_eq!(run.status, status, "{options}: {}", run.out);
+    }
+    insta::assert_snapshot!(folder.complaint("capture at71.vcd --part ht16k33 --address 0x20"), @"
+    error: the ht16k33 has no such address
+     │
+     ╰ help: its addresses: 0x70 to 0x77
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture at71.vcd --address 0x71"), @"
+    error: an address says nothing without the part that has it
+     │
+     ╰ help: name the part: --part ht16k33
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture clock.vcd --part tm1637 --address 0x71"), @"
+    error: the tm1637 has no address
+     │
+     ╰ help: leave --address out
+    [status 2]
+    ");
+    let end = folder.run("capture at71.vcd --rig at70.toml --json").out;
+    let end: serde_json::Value = serde_json::from_str(end.lines().last().unwrap()).unwrap();
+    assert_eq!((&end["kind"], &end["other_addresses"][0]["address"]), (&"end".into(), &"0x71".into()));
+}
+
+#[test]
+fn what_fits_no_part_is_called_none() {
+    let folder = Folder::landing();
+    folder.answer("bytes 42 --rig quay.toml --face minutes --vcd minutes.vcd");
+    let none = folder.run("capture minutes.vcd");
+    assert_eq!(none.status, 2);
+    assert!(
+        none.err.starts_with("error: no part that the tool can tell by its traffic fits"),
+        "{}",
+        none.err
+    );
+}
+
+#[test]
+fn samples_with_a_byte_order_mark_and_bad_cells() {
+    let folder = Folder::landing();
+    let sound = folder.read("desk.csv");
+    folder.write("marked.csv", format!("\u{feff}{sound}"));
+    assert_eq!(
+        folder.answer("capture marked.csv --part tm1638"),
+        folder.answer("capture desk.csv --part tm1638")
+    );
+    folder.write("bad.csv", "time,D0,D1\n0,1,1\n1e-6,1,maybe\n");
+    insta::assert_snapshot!(folder.complaint("capture bad.csv --part tm1637"), @r#"
+    error: bad.csv: line 3: "maybe" is not a level: 0, 1, z or x
+     │
+     ╰ help: samples are rows of 0 and 1, with a column of times or --rate
+    [status 2]
+    "#);
 }

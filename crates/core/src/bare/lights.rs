@@ -300,6 +300,10 @@ impl Model for Lights {
         }
     }
 
+    fn pending(&self) -> Option<String> {
+        self.outputs.pending()
+    }
+
     fn why_dark(&self) -> Option<&'static str> {
         self.outputs.why_dark()
     }

@@ -105,6 +105,12 @@ impl Listener {
         (self.clock, self.data, self.strobe) = (level(CLOCK), level(DATA), level(STROBE));
     }
 
+    /// How many bits of a byte have come and are not yet one.
+    #[must_use]
+    pub const fn bits(&self) -> u8 {
+        self.bits
+    }
+
     /// Takes one edge.
     pub fn take(&mut self, edge: &Edge) -> Option<Event> {
         match edge.line {

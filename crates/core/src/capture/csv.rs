@@ -22,8 +22,8 @@ pub struct Samples {
     now: Nanos,
     /// Samples at an even rate so far.
     samples: u64,
-    /// The first time, from which the others count.
-    first: Option<f64>,
+    /// The time 0 of the recording, or its first where that lies before it, as times do that count from a trigger.
+    zero: Option<f64>,
 }
 
 /// How the columns are used.
@@ -46,13 +46,15 @@ impl Samples {
             levels: Vec::new(),
             now: Nanos(0),
             samples: 0,
-            first: None,
+            zero: None,
         }
     }
 
     fn row(&mut self, row: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError> {
         self.line += 1;
         let row = row.strip_suffix(b"\r").unwrap_or(row);
+        // Some programs begin a text with a byte order mark.
+        let row = row.strip_prefix("\u{feff}".as_bytes()).filter(|_| self.line == 1).unwrap_or(row);
         if row.iter().all(u8::is_ascii_whitespace) || row[0] == b'#' {
             return Ok(());
         }
@@ -70,9 +72,9 @@ impl Samples {
         if let Some((time, unit)) = columns.time {
             let cell = row.split(|byte| *byte == columns.divider).nth(time).unwrap_or_default();
             let time = parse(cell).ok_or_else(|| cell_error(cell, "a time"))? * unit;
-            let first = *self.first.get_or_insert(time);
-            let now = Nanos((time - first).max(0.0).round() as u64);
-            if time < first || now < self.now {
+            let zero = *self.zero.get_or_insert(time.min(0.0));
+            let now = Nanos((time - zero).max(0.0).round() as u64);
+            if time < zero || now < self.now {
                 return Err(cell_error(cell, "a time after the one before"));
             }
             self.now = now;
@@ -130,9 +132,11 @@ impl Samples {
             cells.iter().enumerate().filter(|(column, _)| time.is_none_or(|(time, _)| time != *column));
         self.wires = lines
             .enumerate()
-            .map(|(wire, (_, cell))| Wire {
-                name: if is_heading { cell.clone() } else { format!("D{wire}") },
-            })
+            .map(
+                |(wire, (_, cell))| {
+                    if is_heading { Wire::named(cell) } else { Wire::named(&format!("D{wire}")) }
+                },
+            )
             .collect();
         self.levels = vec![None; self.wires.len()];
         self.columns = Some(Columns { divider, time });
@@ -159,7 +163,7 @@ fn unit_of(heading: &str) -> f64 {
 }
 
 impl Reader for Samples {
-    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError> {
+    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<usize, ReadError> {
         let mut rest = piece;
         while let Some(end) = rest.iter().position(|byte| *byte == b'\n') {
             let (row, later) = (&rest[..end], &rest[end + 1..]);
@@ -178,7 +182,7 @@ impl Reader for Samples {
         if self.unfinished.len() > LONGEST {
             return Err(ReadError::LongLine { offset: 0, most: LONGEST });
         }
-        Ok(())
+        Ok(piece.len())
     }
 
     fn finish(&mut self, changes: &mut Vec<Change>) -> Result<(), ReadError> {
@@ -219,11 +223,16 @@ mod tests {
     #[test]
     fn times_or_a_rate_with_a_heading_or_without() {
         use Level::{High, Low};
-        let expected =
-            vec![(0, "D0".to_owned(), Low), (0, "D1".to_owned(), High), (1_000, "D0".to_owned(), High)];
-        assert_eq!(read("0.5,0,1\r\n0.500001,1,1\n", None, 3), Ok(expected.clone()));
-        assert_eq!(read("0;1\n1;1", Some(Hertz(1_000_000)), 2), Ok(expected.clone()));
-        assert_eq!(read("D0,Time [us],D1\n0,5,1\n1,6,1\n", None, 5), Ok(expected));
+        let from = |zero: u64| {
+            let told = [(zero, "D0", Low), (zero, "D1", High), (zero + 1_000, "D0", High)];
+            Ok(told.map(|(at, name, level)| (at, name.to_owned(), level)).to_vec())
+        };
+        assert_eq!(read("0.5,0,1\r\n0.500001,1,1\n", None, 3), from(500_000_000));
+        assert_eq!(read("0;1\n1;1", Some(Hertz(1_000_000)), 2), from(0));
+        assert_eq!(read("D0,Time [us],D1\n0,5,1\n1,6,1\n", None, 5), from(5_000));
+        assert_eq!(read("\u{feff}Time [us],D0,D1\n5,0,1\n6,1,1\n", None, 2), from(5_000));
+        // Before a trigger times are below zero: they count from the first.
+        assert_eq!(read("-0.5,0,1\n-0.499999,1,1\n", None, 9), from(0));
     }
 
     #[test]

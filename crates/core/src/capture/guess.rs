@@ -1,7 +1,7 @@
 //! Which wire is which line, and which part the traffic is for, where nobody says: every arrangement is tried on the
 //! beginning of the recording, and the one that makes the most sense of it is taken.
 
-use super::story::{Follower, Happening, Wanted};
+use super::story::{Account, Follower, Wanted};
 use super::{Change, Wire};
 use crate::part::{Method, Sample, method, methods};
 use crate::plan::{Mount, Rig};
@@ -11,17 +11,23 @@ use crate::plan::{Mount, Rig};
 pub struct Guess {
     /// The line of each wire.
     pub map: Vec<Option<usize>>,
-    /// How many transactions made sense.
-    pub said: usize,
-    /// How much was odd.
-    pub odd: usize,
+    /// How much was understood.
+    pub account: Account,
 }
 
 impl Guess {
-    /// The higher, the more sense it makes: oddities weigh more than what may be chance.
+    /// The higher, the more sense it makes: what is odd or doubtful weighs more than what may be chance.
     #[must_use]
     pub fn score(&self) -> i64 {
-        self.said as i64 - 4 * self.odd as i64
+        let Account { said, odd, doubts, .. } = self.account;
+        said as i64 - 4 * (odd + doubts) as i64
+    }
+
+    /// Whether the traffic can be taken for what the arrangement makes of it: most of it makes sense, and it says more
+    /// than one sort of thing, which noise seldom does.
+    #[must_use]
+    pub fn fits(&self) -> bool {
+        self.score() > 0 && self.account.said > 1 && self.account.kinds > 1
     }
 }
 
@@ -46,8 +52,10 @@ pub fn by_names(mount: &Mount, wires: &[Wire]) -> Option<Vec<Option<usize>>> {
         let role = of_line.role.replace(' ', "_").to_lowercase();
         let pin = of_line.pin.to_string().to_lowercase();
         let wire = wires.iter().position(|wire| {
-            let name = wire.name.to_lowercase();
-            name == role || name == pin || known.contains(&name.as_str())
+            wire.is_called(|name| {
+                let name = name.to_lowercase();
+                name == role || name == pin || known.contains(&name.as_str())
+            })
         })?;
         map[wire] = Some(line);
     }
@@ -60,14 +68,7 @@ const MOST: usize = 6;
 /// The best arrangement of the wires that change, tried in every order on these changes.
 #[must_use]
 pub fn by_activity(rig: &Rig, mount: &Mount, wires: usize, changes: &[Change]) -> Option<Guess> {
-    let mut activity = vec![0_usize; wires];
-    for change in changes {
-        if let Some(count) = activity.get_mut(change.wire as usize) {
-            *count += 1;
-        }
-    }
-    let mut active: Vec<usize> = (0..wires).filter(|wire| activity[*wire] > 1).collect();
-    active.sort_by_key(|wire| std::cmp::Reverse(activity[*wire]));
+    let mut active = changing(wires, changes);
     active.truncate(MOST);
     let lines = mount.lines.len();
     if lines > active.len() || lines > 4 {
@@ -88,6 +89,24 @@ pub fn by_activity(rig: &Rig, mount: &Mount, wires: usize, changes: &[Change]) -
     best
 }
 
+/// The wires that change, the busiest first.
+#[must_use]
+pub fn changing(wires: usize, changes: &[Change]) -> Vec<usize> {
+    let mut levels = vec![None; wires];
+    let mut activity = vec![0_usize; wires];
+    for change in changes {
+        let wire = change.wire as usize;
+        let before = levels.get_mut(wire).and_then(|level: &mut Option<_>| level.replace(change.level));
+        // How a recording begins is no change.
+        if before.is_some_and(|before| before != change.level) {
+            activity[wire] += 1;
+        }
+    }
+    let mut active: Vec<usize> = (0..wires).filter(|wire| activity[*wire] > 0).collect();
+    active.sort_by_key(|wire| std::cmp::Reverse(activity[*wire]));
+    active
+}
+
 /// Calls `found` with every way of choosing so many of these in an order.
 fn arrange(from: &[usize], count: usize, chosen: &mut Vec<usize>, found: &mut impl FnMut(&[usize])) {
     if chosen.len() == count {
@@ -106,16 +125,8 @@ fn arrange(from: &[usize], count: usize, chosen: &mut Vec<usize>, found: &mut im
 #[must_use]
 pub fn judge(rig: &Rig, mount: &Mount, map: Vec<Option<usize>>, changes: &[Change]) -> Guess {
     let mut follower = Follower::new(rig, mount, map.clone(), Wanted::Story);
-    let mut happened = Vec::new();
-    follower.take(changes, &mut happened);
-    let notes = || {
-        happened.iter().filter_map(|happening| match happening {
-            Happening::Note(note) => Some(note.odd),
-            Happening::Picture(..) => None,
-        })
-    };
-    let odd = notes().filter(|odd| *odd).count();
-    Guess { map, said: notes().count() - odd, odd }
+    follower.take(changes, &mut Vec::new());
+    Guess { map, account: follower.account() }
 }
 
 /// A part that traffic may be for, on a face of the part's usual size.
@@ -126,21 +137,28 @@ pub struct Candidate {
     pub rig: Rig,
 }
 
-/// A rig with one part of this method; none where there is nothing usual.
+/// A rig with parts of this method, one for each address where it has any; none where there is nothing usual, or where no
+/// such part has the address.
 #[must_use]
-pub fn sample(name: &str) -> Option<Candidate> {
+pub fn sample(name: &str, addresses: &[u8]) -> Option<Candidate> {
     let method = method(name)?;
-    let (name, Sample { face, drive }) = (method.name(), method.sample()?);
+    let (name, Sample { digits, drive, .. }) = (method.name(), method.sample()?);
+    let list: Vec<_> = addresses.iter().map(|address| format!("{address:#04x}")).collect();
+    let addressed =
+        if list.is_empty() { String::new() } else { format!("addresses = [{}]\n", list.join(", ")) };
+    let digits = digits * addresses.len().max(1);
     let source = format!(
-        "[controller]\nlogic_volts = 5.0\n[face.{name}]\n{face}[face.{name}.drive]\nmethod = \"{name}\"\n{drive}"
+        "[controller]\nlogic_volts = 5.0\n[face.{name}]\nkind = \"seven-segment\"\ndigits = {digits}\n\
+         [face.{name}.drive]\nmethod = \"{name}\"\n{drive}{addressed}"
     );
     Rig::read(&source).rig.map(|rig| Candidate { method: name, rig })
 }
 
-/// Every part that traffic may be for.
+/// Every part that traffic may be for, those with addresses at every one.
 #[must_use]
 pub fn candidates() -> Vec<Candidate> {
-    methods().map(Method::name).filter_map(sample).collect()
+    let all = |method: &dyn Method| sample(method.name(), method.sample()?.addresses);
+    methods().filter_map(all).collect()
 }
 
 #[cfg(test)]
@@ -151,5 +169,7 @@ mod tests {
     fn every_sample_is_a_sound_rig() {
         let names: Vec<_> = candidates().iter().map(|candidate| candidate.method).collect();
         assert_eq!(names, ["max7219", "tm1637", "tm1638", "ht16k33"]);
+        assert_eq!(sample("ht16k33", &[0x71, 0x70]).unwrap().rig.faces[0].face.digits(), 16);
+        assert!(sample("ht16k33", &[0x20]).is_none());
     }
 }

@@ -21,6 +21,29 @@ use crate::units::Nanos;
 pub struct Wire {
     /// Its name; a bit of a vector with its index: `port[3]`.
     pub name: String,
+    /// Other names for it.
+    pub also: Vec<String>,
+}
+
+impl Wire {
+    /// A wire with one name, of which no more than so much is kept.
+    #[must_use]
+    pub fn named(name: &str) -> Self {
+        Self { name: shortened(name), also: Vec::new() }
+    }
+
+    /// Whether this is one of its names.
+    pub fn is_called(&self, mut is: impl FnMut(&str) -> bool) -> bool {
+        is(&self.name) || self.also.iter().any(|name| is(name))
+    }
+}
+
+/// A name without what nobody reads of it.
+fn shortened(name: &str) -> String {
+    match name.char_indices().nth(MAX_NAME) {
+        None => name.to_owned(),
+        Some((end, _)) => format!("{}\u{2026}", &name[..end]),
+    }
 }
 
 /// A wire changing at one time.
@@ -47,8 +70,12 @@ pub enum Level {
     Unknown,
 }
 
-/// More wires than any analyser has: a file that tells of more is not what it seems.
+/// More wires than any analyser has, with all their names: a file that tells of more is not what it seems.
 pub const MAX_WIRES: usize = 65_536;
+/// The most characters of a wire's name that are kept.
+pub const MAX_NAME: usize = 64;
+/// A reader stops for a while when it has so many changes.
+pub const MAX_AT_ONCE: usize = 65_536;
 
 /// Why a recording cannot be read.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -72,11 +99,12 @@ pub enum ReadError {
 
 /// Reads a recording piece by piece.
 pub trait Reader {
-    /// Takes the next piece of the file and adds the changes in it, in order of time.
+    /// Takes the next piece of the file and adds the changes in it, in order of time. Returns how many bytes of it were
+    /// taken: not all where they tell of very many changes; the rest is to come again.
     ///
     /// # Errors
     /// When the file breaks its form; what came before has been added.
-    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError>;
+    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<usize, ReadError>;
 
     /// The file has ended.
     ///

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use super::{Change, Level, MAX_WIRES, ReadError, Reader, Wire};
+use super::{Change, Level, MAX_AT_ONCE, MAX_WIRES, ReadError, Reader, Wire, shortened};
 use crate::units::Nanos;
 
 /// The longest token: an identifier, a number, or the bits of a vector.
@@ -16,6 +16,10 @@ pub struct Dump {
     /// The place of the piece in the file.
     offset: u64,
     wires: Vec<Wire>,
+    /// The last level of each wire of a vector: only what changes is told.
+    levels: Vec<Option<Level>>,
+    /// How many names were declared.
+    names: usize,
     /// For identifiers of one character, the commonest by far: its wire and how many it has.
     short: [Option<(u32, u32)>; 94],
     long: HashMap<Vec<u8>, (u32, u32)>,
@@ -54,6 +58,8 @@ impl Default for Dump {
             unfinished: Vec::new(),
             offset: 0,
             wires: Vec::new(),
+            levels: Vec::new(),
+            names: 0,
             short: [None; 94],
             long: HashMap::new(),
             scale: (1, 1),
@@ -140,24 +146,26 @@ impl Dump {
         let size: u32 = size.parse().map_err(|_| malformed("a declaration with a size"))?;
         // Reals and texts have no levels: they get no wire.
         let count = if matches!(kind.as_str(), "real" | "realtime" | "string") { 0 } else { size };
-        let first = self.wires.len();
-        if first + count as usize > MAX_WIRES {
+        self.names += count.max(1) as usize;
+        if self.names > MAX_WIRES {
             return Err(ReadError::TooManyWires);
         }
-        let range =
-            rest.first().and_then(|range| range.strip_prefix('[')?.strip_suffix(']')?.split_once(':'));
-        let high: Option<(i64, i64)> =
-            range.and_then(|(high, low)| Some((high.trim().parse().ok()?, low.trim().parse().ok()?)));
-        for bit in 0..i64::from(count) {
-            let name = match high {
-                _ if count == 1 => format!("{name}{}", rest.join("")),
-                Some((high, low)) if high >= low => format!("{name}[{}]", high - bit),
-                Some((high, _)) => format!("{name}[{}]", high + bit),
-                None => format!("{name}[{}]", i64::from(count) - 1 - bit),
-            };
-            self.wires.push(Wire { name });
+        let names = bit_names(name, rest, count);
+        // The same wire may have several names, in every scope that it is seen from.
+        if let Ok((first, known)) = self.find(identifier.as_bytes(), at) {
+            if known != count {
+                return Err(malformed(
+                    "a declaration of the same size as the one before with its identifier",
+                ));
+            }
+            for (wire, name) in self.wires[first as usize..].iter_mut().zip(names) {
+                wire.also.push(name);
+            }
+            return Ok(());
         }
-        let place = (first as u32, count);
+        let place = (self.wires.len() as u32, count);
+        self.wires.extend(names.map(|name| Wire { name, also: Vec::new() }));
+        self.levels.resize(self.wires.len(), None);
         match identifier.as_bytes() {
             [one @ b'!'..=b'~'] => self.short[usize::from(one - b'!')] = Some(place),
             long => {
@@ -311,14 +319,30 @@ impl Dump {
                     wanted: "bits of 0, 1, x and z",
                 })?,
             };
-            changes.push(Change { at: self.now, wire: first + bit as u32, level });
+            let wire = first + bit as u32;
+            if self.levels[wire as usize].replace(level) != Some(level) {
+                changes.push(Change { at: self.now, wire, level });
+            }
         }
         Ok(())
     }
 }
 
+/// The names of a declaration's bits, the highest first: `port[3]` for `port [3:0]`.
+fn bit_names<'n>(name: &'n str, rest: &'n [String], count: u32) -> impl Iterator<Item = String> + use<'n> {
+    let range = rest.first().and_then(|range| range.strip_prefix('[')?.strip_suffix(']')?.split_once(':'));
+    let ends = range.and_then(|(high, low)| Some((high.trim().parse().ok()?, low.trim().parse().ok()?)));
+    let (high, low): (i64, i64) = ends.unwrap_or((i64::from(count) - 1, 0));
+    let short = shortened(name);
+    (0..i64::from(count)).map(move |bit| match count {
+        1 => shortened(&format!("{short}{}", rest.concat())),
+        _ if high >= low => format!("{short}[{}]", high.saturating_sub(bit)),
+        _ => format!("{short}[{}]", high.saturating_add(bit)),
+    })
+}
+
 impl Reader for Dump {
-    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<(), ReadError> {
+    fn feed(&mut self, piece: &[u8], changes: &mut Vec<Change>) -> Result<usize, ReadError> {
         let mut rest = piece;
         if !self.unfinished.is_empty() {
             let begun = self.offset - self.unfinished.len() as u64;
@@ -337,7 +361,7 @@ impl Reader for Dump {
         }
         let base = self.offset + (piece.len() - rest.len()) as u64;
         let mut begin = 0;
-        while begin < rest.len() {
+        while begin < rest.len() && changes.len() < MAX_AT_ONCE {
             if self.state == State::Body {
                 begin += self.common(&rest[begin..], changes);
                 if begin >= rest.len() {
@@ -351,13 +375,15 @@ impl Reader for Dump {
             let length = rest[begin..].iter().position(|byte| is_space(*byte));
             let Some(length) = length else {
                 self.unfinished.extend_from_slice(&rest[begin..]);
+                begin = rest.len();
                 break;
             };
             self.token(&rest[begin..begin + length], base + begin as u64, changes)?;
             begin += length + 1;
         }
-        self.offset += piece.len() as u64;
-        Ok(())
+        let taken = piece.len() - rest.len() + begin.min(rest.len());
+        self.offset += taken as u64;
+        Ok(taken)
     }
 
     fn finish(&mut self, changes: &mut Vec<Change>) -> Result<(), ReadError> {
@@ -395,8 +421,15 @@ mod tests {
     /// Reads a text in pieces of this length.
     fn read(text: &[u8], piece: usize) -> Result<(Vec<String>, Vec<Change>), ReadError> {
         let (mut dump, mut changes) = (Dump::default(), Vec::new());
-        for piece in text.chunks(piece) {
-            dump.feed(piece, &mut changes)?;
+        for mut piece in text.chunks(piece) {
+            while !piece.is_empty() {
+                let taken = dump.feed(piece, &mut changes)?;
+                piece = &piece[taken..];
+                assert!(taken > 0 || changes.len() >= MAX_AT_ONCE);
+                if taken == 0 {
+                    changes.clear();
+                }
+            }
         }
         dump.finish(&mut changes)?;
         Ok((dump.wires().iter().map(|wire| wire.name.clone()).collect(), changes))
@@ -446,10 +479,43 @@ mod tests {
             read(b"$timescale 3 ns $end ", 50).unwrap_err().to_string(),
             "byte 16: \"3ns\" is not a timescale: 1, 10 or 100 and s, ms, us, ns, ps or fs"
         );
-        let many = format!("{} $enddefinitions $end ", "$var wire 1000 ! a $end ".repeat(2_000));
+        let var = |number: u32| format!("$var wire 1000 n{number} a $end ");
+        let many: String = (0..2_000).map(var).chain(["$enddefinitions $end ".to_owned()]).collect();
         assert_eq!(read(many.as_bytes(), 4_096).unwrap_err(), ReadError::TooManyWires);
         let long = [b"$comment ".as_slice(), &[b'x'; 70_000]].concat();
         assert!(matches!(read(&long, 1_000), Err(ReadError::LongLine { .. })));
+    }
+
+    /// IEEE 1364 lets one identifier stand for a net in several scopes.
+    #[test]
+    fn several_names_for_one_wire() {
+        let dump = "$var wire 1 ! CLK $end $var wire 1 ! top.clock $end $enddefinitions $end #0 1! ";
+        let (mut reader, mut changes) = (Dump::default(), Vec::new());
+        reader.feed(dump.as_bytes(), &mut changes).unwrap();
+        assert_eq!(reader.wires(), [Wire { name: "CLK".into(), also: vec!["top.clock".into()] }]);
+        assert_eq!(changes.len(), 1);
+        let other = "$var wire 1 ! a $end $var wire 2 ! b $end ";
+        assert!(matches!(read(other.as_bytes(), 99), Err(ReadError::Malformed { .. })));
+    }
+
+    /// A short value may change very many wires: it is told in portions.
+    #[test]
+    fn wide_vectors_and_long_names_take_no_more_memory() {
+        let name = "n".repeat(60_000);
+        let header = format!("$var wire 65000 ! {name} $end $enddefinitions $end #0 ");
+        let mut dump = Dump::default();
+        let mut changes = Vec::new();
+        dump.feed(header.as_bytes(), &mut changes).unwrap();
+        assert!(dump.wires().iter().all(|wire| wire.name.len() < 80));
+        let body = "b0 !\nbx !\n".repeat(50);
+        let (mut rest, mut told) = (body.as_bytes(), 0);
+        while !rest.is_empty() {
+            rest = &rest[dump.feed(rest, &mut changes).unwrap()..];
+            assert!(changes.len() < 2 * MAX_AT_ONCE);
+            told += changes.len();
+            changes.clear();
+        }
+        assert_eq!(told, 100 * 65_000);
     }
 
     #[test]

@@ -1,9 +1,12 @@
 //! What a recording put on a display: everything that was said on the bus, and every change of the picture.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use super::{Change, Level};
 use crate::board::End;
 use crate::board::picture::Picture;
 use crate::bus::{Edge, Protocol};
+use crate::meaning::Meaning;
 use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
 use crate::units::Nanos;
@@ -49,6 +52,41 @@ pub enum Wanted {
     Last,
 }
 
+/// How much of a recording was understood.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Account {
+    /// How many transfers were understood.
+    pub said: usize,
+    /// How much was odd.
+    pub odd: usize,
+    /// How much was allowed, and yet speaks against the traffic being for this part.
+    pub doubts: usize,
+    /// How many different things were said: commands, and places of a memory.
+    pub kinds: usize,
+    /// How often each line changed.
+    pub edges: Vec<usize>,
+    /// Transfers to addresses that are not this face's.
+    pub others: BTreeMap<u8, usize>,
+    /// What had begun when the recording ended.
+    pub pending: Option<String>,
+    /// Why the display is dark at the end, whatever it was given to show.
+    pub why_dark: Option<&'static str>,
+}
+
+/// Before the name of a place, among the kinds of things that are said.
+const PLACE: char = '@';
+
+/// What sorts of things a transfer says: a command by its words without their numbers, a place of the memory by its name.
+fn kinds(meaning: &Meaning) -> Vec<String> {
+    match meaning {
+        Meaning::Words(words) => vec![words.chars().filter(|c| !c.is_ascii_digit()).collect()],
+        Meaning::Memory(written) => {
+            written.iter().map(|written| format!("{PLACE}{}", written.place)).collect()
+        }
+        Meaning::Levels(_) => vec!["levels".to_owned()],
+    }
+}
+
 /// A picture that changes again within this time is on its way to the next: a frame takes several transfers.
 const STANDS: Nanos = Nanos(1_000_000);
 
@@ -74,7 +112,14 @@ pub struct Follower<'r> {
     idle: Vec<Option<bool>>,
     /// What happened after the last change of lights: a picture may yet come before it.
     waiting: Vec<Happening<'r>>,
+    /// What was said and odd, and how often each line changed.
+    account: Account,
+    /// The different things that were said.
+    kinds: BTreeSet<String>,
 }
+
+/// More different things are not told apart.
+const MOST_KINDS: usize = 64;
 
 impl<'r> Follower<'r> {
     /// Follows a recording of a face's lines; `map` has the line of each wire.
@@ -98,6 +143,8 @@ impl<'r> Follower<'r> {
             edges: Vec::new(),
             idle: rig.protocol(mount).map_or_else(Vec::new, Protocol::idle),
             waiting: Vec::new(),
+            account: Account { edges: vec![0; mount.lines.len()], ..Account::default() },
+            kinds: BTreeSet::new(),
         }
     }
 
@@ -123,7 +170,15 @@ impl<'r> Follower<'r> {
     /// Hands out, in order of time, what nothing can come before any more.
     fn release(&mut self, happened: &mut Vec<Happening<'r>>) {
         let teller = &self.teller;
-        let told = self.end.heard().into_iter().map(|note| {
+        let heard = self.end.heard();
+        for note in &heard {
+            self.account.odd += usize::from(note.odd);
+            self.account.said += usize::from(!note.odd);
+            if !note.odd && self.kinds.len() < MOST_KINDS {
+                self.kinds.extend(kinds(&note.meaning));
+            }
+        }
+        let told = heard.into_iter().map(|note| {
             let words = teller.words(&note.meaning);
             Happening::Note(Told { at: note.at, odd: note.odd, words })
         });
@@ -147,7 +202,9 @@ impl<'r> Follower<'r> {
         let before = self.levels[line].replace(level);
         // How a recording begins is no edge where the line rests as it should.
         let begins = before.is_none() && self.idle[line] == Some(level);
-        (before != Some(level) && !begins).then_some(Edge { at: change.at, line, level })
+        let is_edge = before != Some(level) && !begins;
+        self.account.edges[line] += usize::from(is_edge);
+        is_edge.then_some(Edge { at: change.at, line, level })
     }
 
     fn step(&mut self, edge: Edge) {
@@ -204,6 +261,21 @@ impl<'r> Follower<'r> {
             self.tell(changed, light);
         }
         self.release(happened);
+    }
+
+    /// How much was understood so far.
+    #[must_use]
+    pub fn account(&mut self) -> Account {
+        let model = self.end.model_mut();
+        let (pending, why_dark) = (model.pending(), model.why_dark());
+        let (others, doubts) = model
+            .notebook()
+            .map(|notebook| (notebook.others().clone(), notebook.doubts()))
+            .unwrap_or_default();
+        // A place of the memory is a third of a kind: many values land in one or two by chance.
+        let places = self.kinds.iter().filter(|kind| kind.starts_with(PLACE)).count();
+        let kinds = self.kinds.len() - places + places / 3;
+        Account { kinds, others, doubts, pending, why_dark, ..self.account.clone() }
     }
 
     /// What is seen now.

@@ -141,13 +141,15 @@ pub trait Method: Sync {
     fn needs(&self, face: &Face) -> Option<Needs>;
 }
 
-/// The keys of a face on one part, and those of its drive.
+/// A usual face of seven segments on one part.
 #[derive(Debug, Clone, Copy)]
 pub struct Sample {
-    /// The keys of the face.
-    pub face: &'static str,
-    /// The keys of the drive, without the method.
+    /// How many digits it has.
+    pub digits: usize,
+    /// The keys of the drive, without the method and the addresses.
     pub drive: &'static str,
+    /// The addresses that such parts may have, each with so many digits; none where they have none.
+    pub addresses: &'static [u8],
 }
 
 /// The method of this name.

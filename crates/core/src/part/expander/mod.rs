@@ -394,6 +394,9 @@ impl Parts {
             (i2c::Event::Byte { value, .. }, Addressed::Anybody) => {
                 let part = self.parts.iter().position(|(address, _)| value == address << 1);
                 self.addressed = part.map_or(Addressed::Nobody, Addressed::Part);
+                if part.is_none() {
+                    self.notebook.other(value >> 1);
+                }
                 if let Some(part) = part {
                     self.parts[part].1.begin();
                 }
@@ -452,10 +455,20 @@ impl Model for Parts {
             let parts = &self.parts;
             // Nothing is ever read from them: the pins are outputs.
             self.target.take(edge, |address| parts.iter().any(|(known, _)| *known == address), || 0xFF);
+            let bits = self.listener.bits();
             if let Some(event) = self.listener.take(edge) {
+                // The rise before a stop is counted as a bit.
+                if event == i2c::Event::Stop && bits > 1 {
+                    self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                }
                 self.hear(event, edge.at);
             }
         }
+    }
+
+    fn pending(&self) -> Option<String> {
+        let is_amid = self.listener.bits() > 0 || !matches!(self.addressed, Addressed::Nobody);
+        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
     }
 
     fn notebook(&mut self) -> Option<&mut Notebook> {

@@ -130,6 +130,10 @@ impl Model for Chain {
         &self.levels
     }
 
+    fn pending(&self) -> Option<String> {
+        (self.clocked > 0).then(|| format!("{} bits were clocked in and never taken: latch did not rise", self.clocked))
+    }
+
     fn why_dark(&self) -> Option<&'static str> {
         (self.output_enable != Some(false)).then_some("OE is not low: the outputs are off")
     }

@@ -113,8 +113,9 @@ impl Method for Ht16k33 {
 
     fn sample(&self) -> Option<Sample> {
         Some(Sample {
-            face: "kind = \"seven-segment\"\ndigits = 8\n",
+            digits: 8,
             drive: "pins = { clock = 1, data = 2 }\n",
+            addresses: &[0x70, 0x71, 0x72, 0x73, 0x74, 0x75, 0x76, 0x77],
         })
     }
 

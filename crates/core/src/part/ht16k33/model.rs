@@ -144,6 +144,9 @@ impl Parts {
         }
         if place == 0 {
             self.addressed = self.parts.iter().position(|(address, _)| value >> 1 == *address);
+            if self.addressed.is_none() {
+                self.notebook.other(value >> 1);
+            }
             return;
         }
         let Some((_, part)) = self.addressed.and_then(|part| self.parts.get_mut(part)).filter(|_| !reads)
@@ -266,6 +269,11 @@ impl Model for Parts {
                 }
             }
         }
+    }
+
+    fn pending(&self) -> Option<String> {
+        let is_amid = !self.transfer.is_empty() || self.listener.bits() > 0;
+        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
     }
 
     fn why_dark(&self) -> Option<&'static str> {

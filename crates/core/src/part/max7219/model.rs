@@ -279,6 +279,11 @@ impl Chain {
         let (registers, first) = (&self.parts, self.first);
         let is_decoded = |part: usize, line| registers.get(part).is_some_and(|part| part.decodes(line));
         self.notebook.said(at, || seen_from(first, explain(&bytes, is_decoded)));
+        // Bits 15 to 12 are of no concern to the part, and every program leaves them 0.
+        words.iter().filter(|word| **word >> 12 != 0).for_each(|_| self.notebook.doubt());
+        if words.iter().all(|word| Write::from_word(*word) == Write::NoOp) {
+            self.notebook.doubt();
+        }
         for (part, word) in words.iter().rev().enumerate() {
             let registers = &self.parts[part];
             match Write::from_word(*word) {
@@ -333,6 +338,10 @@ impl Model for Chain {
 
     fn changes(&self) -> u64 {
         self.latches
+    }
+
+    fn pending(&self) -> Option<String> {
+        (self.clocked > 0).then(|| format!("{} bits were clocked in and never taken: select did not rise", self.clocked))
     }
 
     fn why_dark(&self) -> Option<&'static str> {

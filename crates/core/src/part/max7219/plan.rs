@@ -77,8 +77,9 @@ impl Method for Max7219 {
 
     fn sample(&self) -> Option<Sample> {
         Some(Sample {
-            face: "kind = \"seven-segment\"\ndigits = 8\n",
+            digits: 8,
             drive: "pins = { clock = 1, data = 2, select = 3 }\n",
+            addresses: &[],
         })
     }
 

@@ -87,8 +87,9 @@ impl Method for Tm1637 {
 
     fn sample(&self) -> Option<Sample> {
         Some(Sample {
-            face: "kind = \"seven-segment\"\ndigits = 6\n",
+            digits: 6,
             drive: "pins = { clock = 1, data = 2 }\n",
+            addresses: &[],
         })
     }
 

@@ -130,6 +130,11 @@ impl Model for Part {
         self.registers.changes()
     }
 
+    fn pending(&self) -> Option<String> {
+        let is_amid = self.registers.is_spoken_to() || self.listener.bits() > 0;
+        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
+    }
+
     fn why_dark(&self) -> Option<&'static str> {
         self.registers.why_dark()
     }

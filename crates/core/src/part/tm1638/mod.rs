@@ -85,8 +85,9 @@ impl Method for Tm1638 {
 
     fn sample(&self) -> Option<Sample> {
         Some(Sample {
-            face: "kind = \"seven-segment\"\ndigits = 8\n",
+            digits: 8,
             drive: "pins = { clock = 1, data = 2, strobe = 3 }\n",
+            addresses: &[],
         })
     }
 

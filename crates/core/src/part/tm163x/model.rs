@@ -143,6 +143,11 @@ impl Registers {
         self.transfer.clear();
     }
 
+    /// Whether a transfer is on its way.
+    pub const fn is_spoken_to(&self) -> bool {
+        !self.transfer.is_empty()
+    }
+
     /// Why nothing is lit.
     pub const fn why_dark(&self) -> Option<&'static str> {
         if self.is_on { None } else { Some("the display is switched off in the part") }

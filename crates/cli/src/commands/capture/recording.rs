@@ -1,0 +1,115 @@
+//! A recording that is read piece by piece.
+
+use std::io::{self, Read};
+use std::ops::Range;
+use std::path::Path;
+
+use spare_tile_core::capture::csv::Samples;
+use spare_tile_core::capture::read::Dump;
+use spare_tile_core::capture::{Change, ReadError, Reader, Wire};
+use spare_tile_core::units::{Hertz, Nanos};
+
+use crate::failure::{Failure, Outcome};
+use crate::session::Session;
+
+/// How much of a recording is looked at to tell wires and part.
+const LOOK_AT: usize = 20_000;
+/// How much is read at once.
+const PIECE: usize = 64 * 1024;
+
+/// A recording that is being read.
+pub struct Recording {
+    name: String,
+    source: Box<dyn Read>,
+    reader: Box<dyn Reader>,
+    /// What was read, and which of it has not been taken yet.
+    piece: Vec<u8>,
+    rest: Range<usize>,
+    ended: bool,
+    /// What broke the form: what came before it is still told.
+    broken: Option<ReadError>,
+}
+
+impl Recording {
+    pub fn open(file: &Path, rate: Option<Hertz>, session: &Session<'_>) -> Result<Self, Failure> {
+        let name = file.display().to_string();
+        let mut source: Box<dyn Read> =
+            if name == "-" { Box::new(io::stdin().lock()) } else { session.shelf.open(file)? };
+        // The first byte that is no blank tells the form: a dump begins with a keyword.
+        let mut piece = vec![0_u8; PIECE];
+        let mut filled = 0;
+        while filled < PIECE && !piece[..filled].iter().any(|byte| !byte.is_ascii_whitespace()) {
+            match source.read(&mut piece[filled..]).map_err(|error| cannot_read(&name, &error))? {
+                0 => break,
+                read => filled += read,
+            }
+        }
+        let first = piece[..filled].iter().find(|byte| !byte.is_ascii_whitespace());
+        let reader: Box<dyn Reader> = match first {
+            Some(b'$') => Box::new(Dump::default()),
+            _ => Box::new(Samples::new(rate)),
+        };
+        let source = Box::new(io::Cursor::new(piece[..filled].to_vec()).chain(source));
+        Ok(Self { name, source, reader, piece, rest: 0..0, ended: false, broken: None })
+    }
+
+    /// Reads a piece; whether there may be more.
+    pub fn read(&mut self, changes: &mut Vec<Change>) -> Result<bool, Failure> {
+        if self.ended {
+            return Ok(false);
+        }
+        if self.rest.is_empty() {
+            let read = self.source.read(&mut self.piece).map_err(|error| cannot_read(&self.name, &error))?;
+            self.rest = 0..read;
+        }
+        let outcome = if self.rest.is_empty() {
+            self.ended = true;
+            self.reader.finish(changes)
+        } else {
+            self.reader.feed(&self.piece[self.rest.clone()], changes).map(|taken| self.rest.start += taken)
+        };
+        if let Err(error) = outcome {
+            self.ended = true;
+            self.broken = Some(error);
+        }
+        Ok(!self.ended)
+    }
+
+    /// Its wires, all of them once there was a change.
+    pub fn wires(&self) -> &[Wire] {
+        self.reader.wires()
+    }
+
+    /// The latest time that it told.
+    pub fn now(&self) -> Nanos {
+        self.reader.now()
+    }
+
+    /// Whether it was sound so far.
+    pub fn check(&self) -> Outcome {
+        self.broken.as_ref().map_or(Ok(()), |error| Err(broken(&self.name, error)))
+    }
+
+    /// The first changes, enough to tell wires and part.
+    pub fn beginning(&mut self) -> Result<Vec<Change>, Failure> {
+        let mut changes = Vec::new();
+        while changes.len() < LOOK_AT && self.read(&mut changes)? {}
+        if changes.is_empty() {
+            self.check()?;
+        }
+        Ok(changes)
+    }
+}
+
+fn cannot_read(name: &str, error: &io::Error) -> Failure {
+    Failure::unusable_plainly(format!("cannot read {name}: {error}"))
+}
+
+fn broken(name: &str, error: &ReadError) -> Failure {
+    let help = match error {
+        ReadError::Cell { .. } => "samples are rows of 0 and 1, with a column of times or --rate",
+        ReadError::TooManyWires => "record fewer wires, or write out just the display's",
+        _ => "a value change dump begins with $ and its declarations; samples are rows of columns",
+    };
+    Failure::unusable(format!("{name}: {error}"), help)
+}

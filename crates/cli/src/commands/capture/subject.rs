@@ -1,0 +1,274 @@
+//! What a recording is of: which face or part, and which wire is which of its lines.
+
+use std::path::Path;
+
+use spare_tile_core::capture::guess::{self, Candidate, Guess};
+use spare_tile_core::capture::story::Account;
+use spare_tile_core::capture::{Change, Wire};
+use spare_tile_core::part::{Method, method as method_of, methods};
+use spare_tile_core::plan::{Mount, Rig};
+
+use super::Capture;
+use crate::failure::Failure;
+use crate::rigs::{FaceOfRig, RigFile};
+use crate::session::Session;
+use crate::view::counted;
+
+/// How many changes of a recording are tried with every arrangement of wires.
+const TRY_ON: usize = 2_000;
+
+/// A face and the line of each wire.
+pub struct Subject {
+    pub rig: Rig,
+    /// The face, by its place in the rig.
+    face: usize,
+    pub map: Vec<Option<usize>>,
+}
+
+impl Subject {
+    pub fn mount(&self) -> &Mount {
+        &self.rig.faces[self.face]
+    }
+}
+
+/// What a part makes of traffic.
+struct Found {
+    candidate: Candidate,
+    guess: Guess,
+}
+
+impl Found {
+    /// In words: `tm1638: 6 transfers make sense, nothing is odd`.
+    fn words(&self) -> String {
+        let Account { said, odd, doubts, .. } = self.guess.account;
+        let odd = match odd + doubts {
+            0 => "nothing is odd".to_owned(),
+            odd => counted(odd, "thing is odd", "things are odd"),
+        };
+        let sense = counted(said, "transfer makes sense", "transfers make sense");
+        format!("{}: {sense}, {odd}", self.candidate.method)
+    }
+}
+
+/// The part that fits traffic best, if any does.
+fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> Result<Subject, Failure> {
+    const MOST: usize = 3;
+    let mut ranked = ranked(wires, beginning);
+    if !ranked.first().is_some_and(|best| best.guess.fits()) {
+        let message = "no part that the tool can tell by its traffic fits this recording";
+        let tried: Vec<_> = ranked.iter().take(MOST).map(Found::words).collect();
+        let tried = if tried.is_empty() { String::new() } else { format!(" (as {})", tried.join("; as ")) };
+        let help =
+            "name the rig: --rig FILE, or the part: --part NAME; and the wires: --map clock=D0,data=D1";
+        return Err(Failure::unusable(format!("{message}{tried}"), help));
+    }
+    let best = ranked.remove(0);
+    let (method, map) = (best.candidate.method, best.guess.map.clone());
+    let mut rig = best.candidate.rig;
+    let known = addresses_of(method);
+    let addresses = spoken_to(method, known, &map, beginning);
+    if addresses.len() < known.len()
+        && let Some(narrower) = guess::sample(method, &addresses)
+    {
+        rig = narrower.rig;
+    }
+    let best = Found { candidate: Candidate { method, rig: rig.clone() }, guess: best.guess };
+    let words = map_words(&rig.faces[0], &map, wires);
+    session.say_aside(&format!("looks like {}; {words}", best.words()));
+    for next in ranked.iter().take(1) {
+        session.say_aside(&format!("next likely: {}", next.words()));
+    }
+    if !known.is_empty() {
+        let list: Vec<_> = addresses.iter().map(|address| format!("{address:#04x}")).collect();
+        session.say_aside(&format!("spoken to: {}", list.join(", ")));
+    }
+    Ok(Subject { rig, face: 0, map })
+}
+
+/// Why the lines are not found among the wires.
+fn cannot_tell(mount: &Mount, wires: &[Wire], changing: usize) -> Failure {
+    let names: Vec<_> = wires.iter().take(24).map(|wire| wire.name.as_str()).collect();
+    let lines: Vec<_> = mount.lines.iter().map(|line| line.role.as_str()).collect();
+    let (needed, lines) = (lines.len(), lines.join(", "));
+    let why = if changing < needed {
+        let change = counted(changing, "wire changes", "wires change");
+        format!(": {change} in this recording, and there are {needed} lines")
+    } else {
+        String::new()
+    };
+    let message = format!("cannot tell which of the wires {} are the lines {lines}{why}", names.join(", "));
+    Failure::unusable(message, "say it: --map LINE=WIRE,LINE=WIRE")
+}
+
+/// A map as an option.
+fn map_option(mount: &Mount, map: &[Option<usize>], wires: &[Wire]) -> String {
+    let pairs = map.iter().enumerate().filter_map(|(wire, line)| {
+        Some(format!("{}={}", mount.lines.get((*line)?)?.role, wires.get(wire)?.name))
+    });
+    format!("--map {}", pairs.collect::<Vec<_>>().join(","))
+}
+
+fn map_words(mount: &Mount, map: &[Option<usize>], wires: &[Wire]) -> String {
+    let pairs = map.iter().enumerate().filter_map(|(wire, line)| {
+        Some(format!("{} is {}", mount.lines.get((*line)?)?.role, wires.get(wire)?.name))
+    });
+    pairs.collect::<Vec<_>>().join(", ")
+}
+
+/// What of a recording is looked at to tell wires and part.
+fn look(beginning: &[Change]) -> &[Change] {
+    &beginning[..beginning.len().min(TRY_ON)]
+}
+
+/// What every part makes of the beginning of a recording, with the best arrangement of wires, the best first.
+fn ranked(wires: &[Wire], beginning: &[Change]) -> Vec<Found> {
+    let look = look(beginning);
+    let judged = |candidate: Candidate| {
+        let mount = &candidate.rig.faces[0];
+        let by_names =
+            guess::by_names(mount, wires).map(|map| guess::judge(&candidate.rig, mount, map, look));
+        let by_activity = guess::by_activity(&candidate.rig, mount, wires.len(), look);
+        let guess =
+            by_names.into_iter().chain(by_activity).max_by_key(|guess| (guess.fits(), guess.score()))?;
+        (guess.account.said > 0).then_some(Found { candidate, guess })
+    };
+    let mut found: Vec<_> = guess::candidates().into_iter().filter_map(judged).collect();
+    found.sort_by_key(|found| std::cmp::Reverse((found.guess.fits(), found.guess.score())));
+    found
+}
+
+/// Just the addresses of a part that something was said to; all where nothing was.
+fn spoken_to(method: &str, addresses: &[u8], map: &[Option<usize>], beginning: &[Change]) -> Vec<u8> {
+    let is_spoken_to = |address: &u8| {
+        guess::sample(method, &[*address]).is_some_and(|candidate| {
+            let mount = &candidate.rig.faces[0];
+            guess::judge(&candidate.rig, mount, map.to_vec(), look(beginning)).account.said > 0
+        })
+    };
+    let spoken: Vec<_> = addresses.iter().copied().filter(is_spoken_to).collect();
+    if spoken.is_empty() { addresses.to_vec() } else { spoken }
+}
+
+/// The addresses that parts of a method may have.
+fn addresses_of(method: &str) -> &'static [u8] {
+    method_of(method).and_then(Method::sample).map_or(&[], |sample| sample.addresses)
+}
+
+impl Capture {
+    /// What the recording is of: the rig that is named, the part that is, or what fits best.
+    pub fn subject(
+        &self,
+        wires: &[Wire],
+        beginning: &[Change],
+        session: &mut Session<'_>,
+    ) -> Result<Subject, Failure> {
+        if let Some(part) = &self.part {
+            let known = addresses_of(part);
+            let wanted = if self.address.is_empty() { known } else { &self.address[..] };
+            let candidate = self.sample(part, wanted)?;
+            let map = self.map_of(&candidate.rig, &candidate.rig.faces[0], wires, beginning, session)?;
+            let addresses = if self.address.is_empty() {
+                spoken_to(part, known, &map, beginning)
+            } else {
+                self.address.clone()
+            };
+            return Ok(Subject { rig: self.sample(part, &addresses)?.rig, face: 0, map });
+        }
+        if !self.address.is_empty() {
+            let message = "an address says nothing without the part that has it";
+            return Err(Failure::unusable(message, "name the part: --part ht16k33"));
+        }
+        if let Some(file) = &self.rig {
+            let file = self.face_of_rig(file);
+            let rig = file.load(session)?;
+            let face = file.place(&rig)?;
+            let map = self.map_of(&rig, &rig.faces[face], wires, beginning, session)?;
+            return Ok(Subject { rig, face, map });
+        }
+        identify(wires, beginning, session)
+    }
+
+    fn sample(&self, part: &str, addresses: &[u8]) -> Result<Candidate, Failure> {
+        guess::sample(part, addresses).ok_or_else(|| {
+            let known = addresses_of(part);
+            if let (Some(first), Some(last)) = (known.first(), known.last()) {
+                let message = format!("the {part} has no such address");
+                return Failure::unusable(message, format!("its addresses: {first:#04x} to {last:#04x}"));
+            }
+            if method_of(part).is_some_and(|method| method.sample().is_some()) {
+                return Failure::unusable(format!("the {part} has no address"), "leave --address out");
+            }
+            let known: Vec<_> =
+                methods().filter(|method| method.sample().is_some()).map(|method| method.name()).collect();
+            Failure::unusable(
+                format!("there is no part '{part}' to look at traffic by"),
+                format!("the parts: {}; for others write a rig: --rig FILE", known.join(", ")),
+            )
+        })
+    }
+
+    fn face_of_rig(&self, rig: &Path) -> FaceOfRig {
+        FaceOfRig { file: RigFile { rig: rig.to_owned() }, face: self.face.clone() }
+    }
+
+    /// The line of each wire: as it is written, by the names, or by what makes most sense.
+    fn map_of(
+        &self,
+        rig: &Rig,
+        mount: &Mount,
+        wires: &[Wire],
+        beginning: &[Change],
+        session: &mut Session<'_>,
+    ) -> Result<Vec<Option<usize>>, Failure> {
+        if !self.map.is_empty() {
+            return self.written_map(mount, wires);
+        }
+        let look = look(beginning);
+        if let Some(map) = guess::by_names(mount, wires) {
+            let named = guess::judge(rig, mount, map, look);
+            if !named.fits()
+                && let Some(other) = guess::by_activity(rig, mount, wires.len(), look)
+                && other.fits()
+                && other.score() > named.score()
+            {
+                let (is, option) =
+                    (map_words(mount, &other.map, wires), map_option(mount, &other.map, wires));
+                session.say_aside(&format!(
+                    "by their names the wires make little sense; more if {is}: {option}"
+                ));
+            }
+            return Ok(named.map);
+        }
+        let guess = guess::by_activity(rig, mount, wires.len(), look)
+            .ok_or_else(|| cannot_tell(mount, wires, guess::changing(wires.len(), look).len()))?;
+        session.say_aside(&format!("by what makes most sense: {}", map_words(mount, &guess.map, wires)));
+        Ok(guess.map)
+    }
+
+    fn written_map(&self, mount: &Mount, wires: &[Wire]) -> Result<Vec<Option<usize>>, Failure> {
+        let mut map = vec![None; wires.len()];
+        for pair in &self.map {
+            let (line, wire) = pair.split_once('=').ok_or_else(|| {
+                Failure::unusable(
+                    format!("'{pair}' is no pair of line and wire"),
+                    "write --map clock=D0,data=D1",
+                )
+            })?;
+            let roles: Vec<_> = mount.lines.iter().map(|line| line.role.as_str()).collect();
+            let line = roles.iter().position(|role| *role == line.trim()).ok_or_else(|| {
+                Failure::unusable(
+                    format!("the face has no line '{line}'"),
+                    format!("its lines: {}", roles.join(", ")),
+                )
+            })?;
+            let is_wire = |known: &Wire| known.is_called(|name| name == wire.trim());
+            let place = wires.iter().position(is_wire).ok_or_else(|| {
+                let names: Vec<_> = wires.iter().take(24).map(|wire| wire.name.as_str()).collect();
+                let help = format!("its wires: {}", names.join(", "));
+                Failure::unusable(format!("the recording has no wire '{wire}'"), help)
+            })?;
+            map[place] = Some(line);
+        }
+        Ok(map)
+    }
+}

@@ -1,10 +1,15 @@
 //! The command line: the commands, and the options that all of them share.
 
+use std::borrow::Cow;
 use std::ffi::OsString;
+use std::io::{self, IsTerminal, Write};
+use std::process::ExitCode;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 
 use crate::commands::{bytes, capture, decode, demo, encode, play, rig, scan, show, table};
+use crate::failure::{Exit, Failure};
+use crate::visible::{visible, visible_lines};
 
 /// Describe a display once; get its bytes and a picture of what the hardware really lights.
 #[derive(Parser)]
@@ -105,6 +110,36 @@ pub enum When {
 }
 
 impl Cli {
+    /// Reads the command line of this process. Help and what is wrong with it are told here; then there is just an exit
+    /// status.
+    pub fn read() -> Result<Self, ExitCode> {
+        // Without a terminal there is no width to be had: lines are as long as on a small one.
+        let narrow = (!io::stdout().is_terminal()).then_some(80);
+        let command = narrow.into_iter().fold(Self::command(), |command, width| command.term_width(width));
+        let parsed = command.try_get_matches().and_then(|matches| Self::from_arg_matches(&matches));
+        parsed.map_err(|error| {
+            // The line is repeated in the complaint: a terminal is to show it, not to obey it.
+            let is_plain = std::env::args_os().all(|word| match word.to_str() {
+                Some(word) => matches!(visible(word), Cow::Borrowed(_)),
+                None => false,
+            });
+            if error.use_stderr() {
+                let told = if is_plain {
+                    error.print()
+                } else {
+                    write!(io::stderr(), "{}", visible_lines(&error.render().to_string()))
+                };
+                // When even standard error is gone there is nobody left to tell.
+                let _ = told;
+                return ExitCode::from(Exit::Unusable as u8);
+            }
+            match error.print().and_then(|()| io::stdout().flush()) {
+                Ok(()) => ExitCode::SUCCESS,
+                Err(error) => Failure::from(error).tell(),
+            }
+        })
+    }
+
     /// Reads a command line that the program itself wrote, as `demo` does.
     pub fn of_words<'w>(words: impl IntoIterator<Item = &'w str>) -> Result<Self, clap::Error> {
         let program = OsString::from("spare-tile");

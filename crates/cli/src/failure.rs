@@ -1,7 +1,9 @@
 //! When the answer is not "done": why, where, and what to do next.
 
-use std::io;
+use std::io::{self, Write};
 use std::ops::Range;
+use std::process::ExitCode;
+use std::sync::Arc;
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use spare_tile_core::board::link::LinkError;
@@ -9,6 +11,8 @@ use spare_tile_core::content::ContentError;
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::rig::{Finding, Severity};
+
+use crate::visible::{visible, visible_lines};
 
 /// What a command comes back with.
 pub type Outcome = Result<(), Failure>;
@@ -35,6 +39,9 @@ pub struct Failure {
     pub complaints: Vec<Complaint>,
 }
 
+/// More complaints than this are counted and not told: whoever mends the first meets the others.
+pub const MOST_COMPLAINTS: usize = 20;
+
 /// One thing to complain about.
 #[derive(Debug)]
 pub struct Complaint {
@@ -49,12 +56,30 @@ pub struct Complaint {
 struct Place {
     /// The file, or what else the text is.
     origin: String,
-    source: String,
+    /// Its text, which all complaints about it share.
+    source: Arc<str>,
     span: Range<usize>,
     also: Option<(Range<usize>, String)>,
 }
 
 impl Failure {
+    /// Tells it where there is no session to do so, and gives the exit status.
+    pub fn tell(&self) -> ExitCode {
+        for complaint in &self.complaints {
+            // When even standard error is gone there is nobody left to tell.
+            let _ = writeln!(io::stderr(), "{}", complaint.render(false, false, 80));
+        }
+        ExitCode::from(self.exit as u8)
+    }
+
+    /// As many of the complaints as a person reads, and how many are left.
+    pub fn of_many(exit: Exit, mut complaints: Vec<Complaint>) -> Self {
+        let more = complaints.len().saturating_sub(MOST_COMPLAINTS);
+        complaints.truncate(MOST_COMPLAINTS);
+        complaints.extend(Complaint::of_more(more));
+        Self { exit, complaints }
+    }
+
     /// Unusable input or options, with the next step.
     pub fn unusable(message: impl Into<String>, help: impl Into<String>) -> Self {
         Self::of_message(message.into(), Some(help.into()))
@@ -149,8 +174,15 @@ impl Complaint {
     ) -> Self {
         let byte = |position: usize| text.char_indices().nth(position).map_or(text.len(), |(byte, _)| byte);
         let span = byte(position)..byte(position.saturating_add(length));
-        let place = Place { origin: "text".into(), source: text.to_owned(), span, also: None };
+        let place = Place { origin: "text".into(), source: text.into(), span, also: None };
         Self { severity, message, place: Some(place), help: Some(help.into()) }
+    }
+
+    /// That there are so many more; none where there are none.
+    pub fn of_more(more: usize) -> Option<Self> {
+        let message = if more == 1 { "and 1 more".to_owned() } else { format!("and {more} more") };
+        let help = Some("mend these first: others may go with them".to_owned());
+        (more > 0).then_some(Self { severity: Severity::Note, message, place: None, help })
     }
 
     /// Something to look out for that is at no place.
@@ -165,18 +197,18 @@ impl Complaint {
 
     /// About a place in a file or other text.
     pub fn at(message: String, origin: &str, source: &str, span: Range<usize>) -> Self {
-        let place = Place { origin: origin.to_owned(), source: source.to_owned(), span, also: None };
+        let place = Place { origin: origin.to_owned(), source: source.into(), span, also: None };
         Self { severity: Severity::Error, message, place: Some(place), help: None }
     }
 
     /// A finding in a rig file.
-    pub fn of_finding(finding: &Finding, origin: &str, source: &str) -> Self {
+    pub fn of_finding(finding: &Finding, origin: &str, source: &Arc<str>) -> Self {
         Self {
             severity: finding.severity,
             message: finding.trouble.to_string(),
             place: Some(Place {
                 origin: origin.to_owned(),
-                source: source.to_owned(),
+                source: Arc::clone(source),
                 span: finding.span.clone(),
                 also: finding.also.clone(),
             }),
@@ -185,27 +217,35 @@ impl Complaint {
     }
 
     /// The complaint as a person reads it, with its place in the source.
-    pub fn render(&self, colour: bool, ascii: bool) -> String {
+    pub fn render(&self, colour: bool, ascii: bool, columns: usize) -> String {
         let level = match self.severity {
             Severity::Error => Level::ERROR,
             Severity::Warning => Level::WARNING,
             Severity::Note => Level::NOTE,
         };
-        let title = level.primary_title(self.message.as_str());
-        let mut report = match &self.place {
+        let message = wrapped(&self.message, columns, self.severity.name());
+        let title = level.primary_title(message.as_str());
+        let excerpt = self.place.as_ref().map(Excerpt::of);
+        let origin = self.place.as_ref().map_or("".into(), |place| visible(&place.origin));
+        let mut report = match &excerpt {
             None => Group::with_title(title),
-            Some(place) => {
-                let marked = AnnotationKind::Primary.span(place.span.clone());
-                let mut snippet =
-                    Snippet::source(place.source.as_str()).path(place.origin.as_str()).annotation(marked);
-                if let Some((span, label)) = &place.also {
+            Some(excerpt) => {
+                let marked = AnnotationKind::Primary.span(excerpt.span.clone());
+                let mut snippet = Snippet::source(excerpt.source.as_str())
+                    .line_start(excerpt.first_line)
+                    .path(&*origin)
+                    .annotation(marked);
+                if let Some((span, label)) = &excerpt.also {
                     snippet =
                         snippet.annotation(AnnotationKind::Context.span(span.clone()).label(label.as_str()));
                 }
                 title.element(snippet)
             }
         };
-        if let Some(help) = &self.help {
+        // Under a snippet help stands behind its line numbers.
+        let gutter = excerpt.as_ref().map_or(1, |excerpt| excerpt.last_line().to_string().len());
+        let help = self.help.as_deref().map(|help| wrapped(help, columns.saturating_sub(gutter + 3), "help"));
+        if let Some(help) = &help {
             report = report.element(Level::HELP.message(help.as_str()));
         }
         let renderer = if colour { Renderer::styled() } else { Renderer::plain() };
@@ -214,7 +254,51 @@ impl Complaint {
         } else {
             annotate_snippets::renderer::DecorStyle::Unicode
         };
-        renderer.decor_style(decor).render(&[report])
+        renderer.decor_style(decor).term_width(columns).render(&[report])
+    }
+}
+
+/// A text safe to print that stands behind a word and a colon in so many columns, broken between words.
+fn wrapped(text: &str, columns: usize, behind: &str) -> String {
+    let width = columns.saturating_sub(behind.len() + 2).max(20);
+    textwrap::wrap(&visible(text), width).join("\n")
+}
+
+/// The lines of a source that a complaint is about, safe to print.
+struct Excerpt {
+    source: String,
+    first_line: usize,
+    span: Range<usize>,
+    also: Option<(Range<usize>, String)>,
+}
+
+impl Excerpt {
+    fn last_line(&self) -> usize {
+        self.first_line + self.source.matches('\n').count()
+    }
+
+    fn of(place: &Place) -> Self {
+        let source = &*place.source;
+        let within = |at: usize| source.floor_char_boundary(at.min(source.len()));
+        let clamp = |span: &Range<usize>| within(span.start)..within(span.end.max(span.start));
+        let span = clamp(&place.span);
+        let also = place.also.as_ref().map(|(span, label)| (clamp(span), label));
+        let first = also.as_ref().map_or(span.start, |(also, _)| also.start.min(span.start));
+        let last = also.as_ref().map_or(span.end, |(also, _)| also.end.max(span.end));
+        let begin = source[..first].rfind('\n').map_or(0, |newline| newline + 1);
+        let end = source[last..].find('\n').map_or(source.len(), |newline| last + newline);
+        // A picture may be longer than what it stands for: places are counted anew.
+        let length = |range: Range<usize>| visible_lines(&source[range]).len();
+        let moved = |span: &Range<usize>| {
+            let start = length(begin..span.start);
+            start..start + length(span.clone())
+        };
+        Self {
+            source: visible_lines(&source[begin..end]).into_owned(),
+            first_line: source[..begin].matches('\n').count() + 1,
+            span: moved(&span),
+            also: also.map(|(also, label)| (moved(&also), visible(label).into_owned())),
+        }
     }
 }
 

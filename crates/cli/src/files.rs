@@ -61,8 +61,8 @@ pub fn write_and_tell(path: &Path, bytes: &[u8], session: &mut Session<'_>) -> O
     Ok(())
 }
 
-/// The largest text file that is read. A rig of 64 faces takes a hundredth of it.
-const TEXT_LIMIT: u64 = 4 * 1024 * 1024;
+/// The largest text file that is read. A rig of 64 faces takes a tenth of it.
+const TEXT_LIMIT: u64 = 1024 * 1024;
 
 /// Reads a text file.
 pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {

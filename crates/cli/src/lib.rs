@@ -12,16 +12,18 @@ mod files;
 mod rigs;
 mod session;
 pub mod view;
+mod visible;
 mod words;
 
 use std::process::ExitCode;
 
-use clap::Parser;
-
 /// Runs the program from its command line to its exit status.
 #[must_use]
 pub fn run() -> ExitCode {
-    let cli = args::Cli::parse();
+    let cli = match args::Cli::read() {
+        Ok(cli) => cli,
+        Err(exit) => return exit,
+    };
     let mut session = session::Session::of_process(&cli.manners);
     let outcome = commands::run(&cli.command, &mut session);
     session.close(outcome)

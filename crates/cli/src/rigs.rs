@@ -1,6 +1,7 @@
 //! Loading rigs and picking faces: what most commands begin with.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use clap::Args;
 use spare_tile_core::face::Face;
@@ -33,7 +34,7 @@ pub struct FaceOfRig {
 pub struct RigText {
     /// The file's name, for messages.
     pub origin: String,
-    pub source: String,
+    pub source: Arc<str>,
     pub reading: Reading,
 }
 
@@ -41,7 +42,11 @@ impl RigText {
     /// Reads a rig file.
     pub fn read(file: &RigFile, session: &Session<'_>) -> Result<Self, Failure> {
         let source = session.shelf.read(&file.rig)?;
-        Ok(Self { origin: file.rig.display().to_string(), reading: Rig::read(&source), source })
+        Ok(Self {
+            origin: file.rig.display().to_string(),
+            reading: Rig::read(&source),
+            source: source.into(),
+        })
     }
 
     /// A finding as a person reads it.
@@ -53,7 +58,7 @@ impl RigText {
     pub fn into_rig(self) -> Result<Rig, Failure> {
         let errors = self.reading.findings.iter().filter(|finding| finding.severity == Severity::Error);
         let complaints = errors.map(|finding| self.complaint(finding)).collect();
-        self.reading.rig.ok_or(Failure { exit: Exit::Unusable, complaints })
+        self.reading.rig.ok_or_else(|| Failure::of_many(Exit::Unusable, complaints))
     }
 }
 
@@ -78,7 +83,7 @@ impl BuiltFile {
             Some(source) => (source, format!("{}, completed from {}", path.display(), file.rig.display())),
             None => (over, path.display().to_string()),
         };
-        let built = RigText { origin, reading: Rig::read(&source), source }.into_rig()?;
+        let built = RigText { origin, reading: Rig::read(&source), source: source.into() }.into_rig()?;
         let built = built.as_built_for(rig).map_err(|error| {
             let help = "the hardware has the same faces as the rig; only their wiring and drive may differ";
             Failure::unusable(format!("{}: {error}", path.display()), help)
@@ -127,11 +132,11 @@ impl GlyphFile {
     /// Adds the file's characters to those of a face.
     pub fn add_to(&self, face: &mut Face) -> Result<(), Failure> {
         let Some(path) = &self.glyphs else { return Ok(()) };
-        let source = files::read_text(path, "glyph")?;
+        let source: Arc<str> = files::read_text(path, "glyph")?.into();
         let glyphs = glyphs::read(&source, face.style()).map_err(|findings| {
             let origin = path.display().to_string();
             let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
-            Failure { exit: Exit::Unusable, complaints: findings.iter().map(complain).collect() }
+            Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect())
         })?;
         face.own_glyphs.add(&glyphs);
         Ok(())

@@ -11,6 +11,8 @@ use serde::Serialize;
 use crate::args::{Manners, When};
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files;
+use crate::view::columns::hung;
+use crate::visible::visible_lines;
 
 /// How many colours an output shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -131,13 +133,27 @@ impl<'s> Session<'s> {
         if self.depth == Depth::Plain { text.into() } else { format!("\u{1b}[1m{text}\u{1b}[0m").into() }
     }
 
+    /// Writes a name in bold and what there is to say of it, its further lines hanging.
+    pub fn write_named(&mut self, name: &str, words: &str) -> Outcome {
+        let text = hung(&format!("{name}: {words}"), self.columns, 4);
+        let rest = text.strip_prefix(name).unwrap_or_default().to_owned();
+        let name = self.bold(name).into_owned();
+        Ok(writeln!(self.out, "{name}{rest}")?)
+    }
+
     /// The complaint as it belongs among the answers.
     pub fn render(&self, complaint: &Complaint) -> String {
-        complaint.render(self.depth != Depth::Plain, self.ascii)
+        complaint.render(self.depth != Depth::Plain, self.ascii, self.columns)
     }
 
     /// Says something aside, on standard error: it is no part of the answer. The answer so far comes first.
     pub fn say_aside(&mut self, text: &str) {
+        let lines: Vec<_> = visible_lines(text).lines().map(|line| hung(line, self.columns, 4)).collect();
+        self.write_aside(&lines.join("\n"));
+    }
+
+    /// Writes something aside that is safe to print.
+    fn write_aside(&mut self, text: &str) {
         let _ = self.out.flush();
         // When even standard error is gone there is nobody left to tell.
         let _ = writeln!(io::stderr(), "{text}");
@@ -146,8 +162,8 @@ impl<'s> Session<'s> {
     /// Tells complaints aside that do not end the run.
     pub fn warn(&mut self, complaints: &[Complaint]) {
         for complaint in complaints {
-            let words = complaint.render(self.errors_in_colour, self.ascii);
-            self.say_aside(&words);
+            let words = complaint.render(self.errors_in_colour, self.ascii, self.columns);
+            self.write_aside(&words);
         }
     }
 

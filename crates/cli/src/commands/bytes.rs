@@ -1,12 +1,13 @@
 //! `bytes`: the bus traffic of power-up, frames and whatever else a driver sends, explained.
 
+use std::borrow::Cow;
 use std::path::{Path, PathBuf};
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::{Link, LinkError, Tap};
-use spare_tile_core::bus::{Edge, Op, Protocol, Reply};
+use spare_tile_core::bus::{Clocking, Edge, Op, Protocol, Reply};
 use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::firmware::ops::{self, Listed};
 use spare_tile_core::frame::Frame;
@@ -23,6 +24,7 @@ use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::view::columns::broken;
 use crate::view::counted;
 use crate::words::{Placing, Words};
 
@@ -158,7 +160,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     match bytes.language.as_deref() {
         None if session.json => session.write_json(&answer(&traffic.sent, mount, protocol, bytes))?,
         None => {
-            print(&traffic, mount, bytes, session)?;
+            print(&traffic, mount, rig.protocol(mount).and_then(Protocol::clocking), bytes, session)?;
             if bytes.then.contains(&Step::Keys) {
                 print_keys(&traffic.down, mount, session)?;
             }
@@ -331,10 +333,18 @@ fn answer<'a>(sent: &'a [Sent], mount: &'a Mount, bus: &'a str, bytes: &Bytes) -
     sent.iter().map(answer).collect()
 }
 
-fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Session<'_>) -> Outcome {
+/// More of a column of bytes goes on the next line.
+const BYTES_MOST: usize = 24;
+
+fn print(
+    traffic: &Traffic,
+    mount: &Mount,
+    clocking: Option<Clocking>,
+    options: &Bytes,
+    session: &mut Session<'_>,
+) -> Outcome {
     let sent = &traffic.sent;
-    let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}; {}", mount.drive.summary(), pins(mount))?;
+    session.write_named(&mount.face.name, &format!("{}; {}", mount.drive.summary(), pins(mount)))?;
     let reads = |sent: &Sent| match sent.listed.reads {
         0 => String::new(),
         reads if sent.answered.is_empty() => format!(" +{reads}"),
@@ -344,15 +354,22 @@ fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Sessio
         .iter()
         .map(|sent| format!("{}{}", options.base.write_all(&sent.listed.bytes), reads(sent)))
         .collect();
-    let width = bytes.iter().map(String::len).max().unwrap_or(0).max("bytes".len());
-    let heading = format!("{:>10}     {:10}  {:width$}  says", "at", "role", "bytes");
+    let widest = bytes.iter().map(String::len).max().unwrap_or(0).min(BYTES_MOST).max("bytes".len());
+    let heading = format!("{:>10}     {:10}  {:widest$}  says", "at", "role", "bytes");
     writeln!(session.out, "{}", session.bold(&heading))?;
     let mut levels = traffic.levels.clone();
     for (sent, bytes) in sent.iter().zip(bytes) {
-        let (at, role) = (sent.at.as_micros(), sent.listed.role);
-        writeln!(session.out, "{at:>10.1} us  {role:10}  {bytes:width$}  {}", sent.listed.words)?;
+        let before = format!("{:>10.1} us  {:10}  ", sent.at.as_micros(), sent.listed.role);
+        let room = session.columns.saturating_sub(before.len() + widest + 2).max(20);
+        let (bytes, words) = (broken(&bytes, widest), broken(&sent.listed.words, room));
+        for line in 0..bytes.len().max(words.len()) {
+            let cell = |cells: &[Cow<'_, str>]| cells.get(line).map_or(String::new(), ToString::to_string);
+            let before = if line == 0 { before.as_str() } else { "" };
+            let text = format!("{before:27}{:widest$}  {}", cell(&bytes), cell(&words));
+            writeln!(session.out, "{}", text.trim_end())?;
+        }
         if options.bits {
-            print_bits(sent, mount, &mut levels, session)?;
+            print_bits(sent, mount, clocking, &mut levels, session)?;
         }
     }
     if options.from.is_some() {
@@ -363,10 +380,22 @@ fn print(traffic: &Traffic, mount: &Mount, options: &Bytes, session: &mut Sessio
     Ok(())
 }
 
-/// The level of every line at each moment at which one changes.
-fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: &mut Session<'_>) -> Outcome {
+/// The level of every line at each moment at which one changes, and which bit of which byte is read there.
+fn print_bits(
+    sent: &Sent,
+    mount: &Mount,
+    clocking: Option<Clocking>,
+    levels: &mut [Option<bool>],
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mut clocks = 0;
     for moment in sent.edges.chunk_by(|a, b| a.at == b.at) {
+        let mut mark = String::new();
         for edge in moment {
+            if let Some(clocking) = clocking.filter(|clocking| edge.line == clocking.clock && edge.level) {
+                mark = bit_mark(sent, clocking, clocks);
+                clocks += 1;
+            }
             if let Some(level) = levels.get_mut(edge.line) {
                 *level = Some(edge.level);
             }
@@ -384,9 +413,23 @@ fn print_bits(sent: &Sent, mount: &Mount, levels: &mut [Option<bool>], session: 
                 format!("{} {level}", line.role)
             })
             .collect();
-        writeln!(session.out, "{:>10.2} us      {}", moment[0].at.as_micros(), lines.join("  "))?;
+        let text = format!("{:>10.2} us      {}  {mark}", moment[0].at.as_micros(), lines.join("  "));
+        writeln!(session.out, "{}", text.trim_end())?;
     }
     Ok(())
+}
+
+/// Which bit a clock reads: `3F bit 7`.
+fn bit_mark(sent: &Sent, clocking: Clocking, clock: usize) -> String {
+    let (byte, bit) = clocking.place(clock);
+    let written = &sent.listed.bytes;
+    let byte = written.get(byte).or_else(|| sent.answered.get(byte.checked_sub(written.len())?));
+    match (byte, bit) {
+        (Some(byte), Some(bit)) => format!("{byte:02X} bit {bit}"),
+        (Some(byte), None) => format!("{byte:02X} acknowledged"),
+        // The clock of a stop, or of an address that is sent anew to read.
+        (None, _) => String::new(),
+    }
 }
 
 /// Writes the edges of all operations as a dump.

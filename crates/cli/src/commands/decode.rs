@@ -13,6 +13,7 @@ use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::session::Session;
+use crate::view::columns::broken;
 use crate::view::counted;
 use crate::view::rows;
 
@@ -131,15 +132,25 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
     let order = names.join(" ");
     writeln!(session.out, "{style} segments, {}", coding.polarity_words())?;
     let byte_width = (3 * coding.order.byte_count() - 1).max("hex".len());
-    let heading = format!("{:1$}{2:byte_width$}   {order}   lit", "", rows::indent(style), "hex");
+    let indent = rows::indent(style);
+    let heading = format!("{:indent$}{:byte_width$}   {order}   lit", "", "hex");
     writeln!(session.out, "{}", session.bold(&heading))?;
     for (value, segments) in entries {
         let bits = rows::bits_under(&names, value);
         let bytes = hex(value, &coding.order);
         let lit: Vec<_> = segments.names(style).collect();
-        let text =
-            format!("{bytes:byte_width$}   {bits}   {:15}   {}", lit.join(" "), read_words(segments, coding));
-        writeln!(session.out, "{}", rows::row(segments, style, &text))?;
+        let (coded, read) = (format!("{bytes:byte_width$}   {bits}"), read_words(segments, coding));
+        let whole = format!("{coded}   {:15}   {read}", lit.join(" "));
+        let room = session.columns.saturating_sub(indent);
+        let texts = if whole.chars().count() <= room {
+            vec![whole]
+        } else {
+            let margin = " ".repeat(byte_width + 3);
+            let below = format!("{}; {read}", lit.join(" "));
+            let below = broken(&below, room.saturating_sub(margin.len()));
+            std::iter::once(coded).chain(below.iter().map(|line| format!("{margin}{line}"))).collect()
+        };
+        writeln!(session.out, "{}", rows::row(segments, style, &texts))?;
     }
     Ok(())
 }

@@ -15,6 +15,7 @@ use crate::args::Cli;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::{Session, Shelf};
+use crate::view::columns::hung;
 use crate::view::live;
 
 /// Walk through the whole pipeline at Quillmoor landing
@@ -163,7 +164,7 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     }
     for (place, step) in STEPS.iter().enumerate() {
         let title = format!("{} of {}: {}", place + 1, STEPS.len(), step.title);
-        writeln!(session.out, "{}\n{}", session.bold(&title), step.look)?;
+        writeln!(session.out, "{}\n{}", session.bold(&title), hung(step.look, session.columns, 0))?;
         for command in step.commands {
             writeln!(session.out, "\n{}", session.bold(&typed(command)))?;
             run_command(command, &mut session.with_shelf(DemoRigs))?;

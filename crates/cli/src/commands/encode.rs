@@ -11,6 +11,7 @@ use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
+use crate::view::columns::broken;
 use crate::view::rows;
 use crate::words::Words;
 
@@ -147,7 +148,7 @@ fn answer<'a>(encoded: &'a [Encoded], coding: &'a Coding, base: Base) -> Answer<
     }
 }
 
-/// A row a character, as high as its drawing.
+/// A row a character, as high as its drawing. Where all does not fit beside it on one line, what it lights comes below.
 fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
     writeln!(session.out, "{style} segments, {}", coding.polarity_words())?;
@@ -157,8 +158,14 @@ fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session
     let byte_width = (base.write(0xFF).len() + 1) * coding.order.byte_count() - 1;
     let byte_width = byte_width.max(base.name().len());
     let (indent, order) = (rows::indent(style), names.join(" "));
-    let heading =
-        format!("{:indent$}     {:lit_width$}   {order}   {:byte_width$}   read", "", "lit", base.name());
+    let read_width = encoded.iter().map(|encoded| encoded.read().len()).max().unwrap_or(0).max("read".len());
+    let width = indent + 5 + lit_width + 3 + order.len() + 3 + byte_width + 3 + read_width;
+    let fits = width <= session.columns;
+    let heading = if fits {
+        format!("{:indent$}     {:lit_width$}   {order}   {:byte_width$}   read", "", "lit", base.name())
+    } else {
+        format!("{:indent$}     {order}   {}", "", base.name())
+    };
     writeln!(session.out, "{}", session.bold(&heading))?;
     for encoded in encoded {
         let name =
@@ -168,8 +175,16 @@ fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session
             Lights::Extras(_) => (Segments::NONE, " ".repeat(order.len())),
         };
         let (lit, bytes, read) = (lit(encoded), base.write_all(&encoded.bytes(coding)), encoded.read());
-        let text = format!("{name:4} {lit:lit_width$}   {bits}   {bytes:byte_width$}   {read}");
-        writeln!(session.out, "{}", rows::row(segments, style, &text))?;
+        let texts = if fits {
+            vec![format!("{name:4} {lit:lit_width$}   {bits}   {bytes:byte_width$}   {read}")]
+        } else {
+            let below = broken(&format!("{lit}; {read}"), session.columns.saturating_sub(indent + 5))
+                .into_iter()
+                .map(|line| format!("{:4} {line}", ""))
+                .collect::<Vec<_>>();
+            std::iter::once(format!("{name:4} {bits}   {bytes}")).chain(below).collect()
+        };
+        writeln!(session.out, "{}", rows::row(segments, style, &texts))?;
     }
     Ok(())
 }

@@ -146,7 +146,7 @@ fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
 
 fn failure(error: &TableError) -> Failure {
     let help = match error {
-        TableError::Name { .. } => "choose a name such as --name digits",
+        TableError::Name { .. } | TableError::Taken { .. } => "choose a name such as --name digits",
         TableError::NoGlyph { .. } => "leave the character out, or draw it in the rig's glyphs",
         TableError::Empty => "name characters with --set or --only-used",
         TableError::TooLong { .. } => "take fewer characters: --only-used TEXT",

@@ -9,15 +9,17 @@ pub fn indent(style: Style) -> usize {
     3 + lines::small(Segments::NONE, style)[0].chars().count() + 3
 }
 
-/// A row: the drawing, and the text on its middle line.
-pub fn row(lit: Segments, style: Style, text: &str) -> String {
+/// A row: the drawing, and the lines of text beside it, the first on its middle line.
+pub fn row(lit: Segments, style: Style, texts: &[String]) -> String {
     let drawing = lines::small(lit, style);
     let middle = drawing.len() / 2;
-    let line = |(place, line): (usize, &String)| {
-        let text = if place == middle { text } else { "" };
+    let blank = " ".repeat(indent(style) - 6);
+    let line = |place: usize| {
+        let line = drawing.get(place).unwrap_or(&blank);
+        let text = place.checked_sub(middle).and_then(|text| texts.get(text)).map_or("", String::as_str);
         format!("   {line}   {text}").trim_end().to_owned()
     };
-    drawing.iter().enumerate().map(line).collect::<Vec<_>>().join("\n")
+    (0..drawing.len().max(middle + texts.len())).map(line).collect::<Vec<_>>().join("\n")
 }
 
 /// The bits of a pattern so many bits wide, most significant first.

@@ -12,7 +12,8 @@ fn rig_files_that_are_none() {
     insta::assert_snapshot!(folder.complaint("show 2"), @"
     error: there is no rig file rig.toml
      │
-     ╰ help: name another with --rig FILE, or get one to start from: spare-tile demo --out DIR
+     ╰ help: name another with --rig FILE, or get one to start from: spare-tile
+             demo --out DIR
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("show 2 --rig ."), @"
@@ -41,7 +42,7 @@ fn rig_files_that_are_none() {
     ");
     folder.write("vast.toml", vec![b'#'; 5 << 20]);
     insta::assert_snapshot!(folder.complaint("show 2 --rig vast.toml"), @"
-    error: vast.toml is larger than 4 MiB, too large for a rig file
+    error: vast.toml is larger than 1 MiB, too large for a rig file
      │
      ╰ help: name the rig file itself
     [status 2]
@@ -77,7 +78,8 @@ fn texts_that_do_not_fit() {
     1 │ -0.45.2
       │       ━
       │
-      ╰ help: shorten the text; where digits have points, one after a character takes no digit of its own
+      ╰ help: shorten the text; where digits have points, one after a character
+              takes no digit of its own
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("bytes 48.5.2.1 --rig berth.toml"), @"
@@ -87,7 +89,8 @@ fn texts_that_do_not_fit() {
     1 │ 48.5.2.1
       │  ━━━━━━━
       │
-      ╰ help: shorten the text; where digits have points, one after a character takes no digit of its own
+      ╰ help: shorten the text; where digits have points, one after a character
+              takes no digit of its own
     [status 2]
     ");
 }

@@ -25,7 +25,8 @@ fn power_up_and_frame_in_words() {
          272.0 us  frame       04 01  digit 0: -, g
     ");
     insta::assert_snapshot!(folder.answer("bytes 2 --rig berth.toml --base bin"), @"
-    berth: 8 controller pins on ports PB and PD, static, common anode; a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
+    berth: 8 controller pins on ports PB and PD, static, common anode; a PD2, b PD3,
+        c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
             at     role        bytes              says
            0.0 us  power-up    11111111 11111111  all dark
            2.0 us  frame       11111110 10010011  lit: a b d e g
@@ -110,7 +111,9 @@ fn an_update_is_as_short_as_the_part_allows() {
     insta::assert_snapshot!(folder.answer("bytes 08:00 --from 07:59 --rig desk.toml --face clock"), @"
     clock: 1 tm1637, clock 100 kHz; clock GPIO32, data GPIO33
             at     role        bytes        says
-           0.0 us  frame       C1 FF 3F 3F  digit 1: 8, a b c d e f g; digit 2: 0, a b c d e f; digit 3: 0, a b c d e f; colon2 on
+           0.0 us  frame       C1 FF 3F 3F  digit 1: 8, a b c d e f g; digit 2: 0, a
+                                            b c d e f; digit 3: 0, a b c d e f;
+                                            colon2 on
     4 bytes in 1 transfer
     ");
     insta::assert_snapshot!(folder.answer("bytes 48 --from 48 --rig desk.toml --face desk"), @"
@@ -125,9 +128,9 @@ fn an_update_is_as_short_as_the_part_allows() {
            0.0 us  frame       C0 6F  digit 0: 9, a b c d f g
           0.00 us      clock 1  data 0
           5.00 us      clock 0  data 0
-         10.00 us      clock 1  data 0
+         10.00 us      clock 1  data 0  C0 bit 0
          15.00 us      clock 0  data 0
-         20.00 us      clock 1  data 0
+         20.00 us      clock 1  data 0  C0 bit 1
     ");
 }
 
@@ -147,15 +150,22 @@ fn every_step_of_every_part_is_explained() {
     }
     insta::assert_snapshot!(folder.answer("bytes 8 --from 8 --rig desk.toml --face desk --then brightness,off,on,refresh,keys"), @"
     desk: 1 tm1638, clock 500 kHz; clock GPIO26, data GPIO27, strobe GPIO25
-            at     role        bytes                                               says
-           0.0 us  brightness  8F                                                  display on, brightness 7: a pulse of 14/16
-          18.0 us  off         80                                                  display off
-          36.0 us  on          8F                                                  display on, brightness 7: a pulse of 14/16
-          54.0 us  refresh     40                                                  write, the address counts up
-          72.0 us  refresh     C0 7F 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00  digit 0: 8, a b c d e f g; digits 1-7: blank
-         346.0 us  refresh     8F                                                  display on, brightness 7: a pulse of 14/16
-         364.0 us  keys        42 > 00 00 00 00                                    read the keys
-         446.0 us  keys        40                                                  write, the address counts up
+            at     role        bytes                     says
+           0.0 us  brightness  8F                        display on, brightness 7: a
+                                                         pulse of 14/16
+          18.0 us  off         80                        display off
+          36.0 us  on          8F                        display on, brightness 7: a
+                                                         pulse of 14/16
+          54.0 us  refresh     40                        write, the address counts
+                                                         up
+          72.0 us  refresh     C0 7F 00 00 00 00 00 00   digit 0: 8, a b c d e f g;
+                               00 00 00 00 00 00 00 00   digits 1-7: blank
+                               00
+         346.0 us  refresh     8F                        display on, brightness 7: a
+                                                         pulse of 14/16
+         364.0 us  keys        42 > 00 00 00 00          read the keys
+         446.0 us  keys        40                        write, the address counts
+                                                         up
     24 bytes in 8 transfers
     no key is down
     ");

@@ -15,8 +15,8 @@ fn each_byte_with_what_it_lights_and_says() {
        |_     F9     1 1 1 1 1 0 0 1   a d e f g dp      'E' and the point
        |_ .
         _
-        _     55     0 1 0 1 0 1 0 1   a c e g           no character; nearest 'K', lacks segment f
-       | |
+        _     55     0 1 0 1 0 1 0 1
+       | |          a c e g; no character; nearest 'K', lacks segment f
     ");
     insta::assert_snapshot!(folder.answer("decode 0xF9 --common anode --json"), @r#"
     [

@@ -56,15 +56,19 @@ fn a_rig_gives_style_polarity_and_order() {
 fn a_wiring_without_a_byte_is_refused_with_the_reason() {
     let folder = Folder::landing();
     insta::assert_snapshot!(folder.complaint("encode 2 --rig berth.toml"), @"
-    error: face berth has no byte for a digit: its segments are spread over the bits of several bytes
+    error: face berth has no byte for a digit: its segments are spread over the bits
+           of several bytes
      │
-     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and --common yourself
+     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and
+             --common yourself
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("table --rig gauge.toml"), @"
-    error: face gauge has no byte for a digit: its segments are at single pins, which are bits of no byte
+    error: face gauge has no byte for a digit: its segments are at single pins,
+           which are bits of no byte
      │
-     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and --common yourself
+     ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and
+             --common yourself
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("decode 3F --rig beacon.toml"), @"
@@ -147,7 +151,8 @@ fn what_may_be_misread_is_said_and_refused_when_strict() {
     1 │ KNOT SOS
       │ ━
       │
-      ╰ help: choose another word, or draw it yourself: {a d g} in the text, or glyphs in the rig
+      ╰ help: choose another word, or draw it yourself: {a d g} in the text, or
+              glyphs in the rig
     warning: 'SOS' can be read as the number 505
       ╭▸ text:1:6
       │
@@ -199,7 +204,8 @@ fn numbers_get_their_form() {
     [status 2]
     ");
     insta::assert_snapshot!(Folder::empty().complaint("encode --number tEAL"), @"
-    error: 'tEAL' is not a number; write digits with at most one point, such as 48, -0.4 or 0x1F, 27 digits at most
+    error: 'tEAL' is not a number; write digits with at most one point, such as 48,
+           -0.4 or 0x1F, 27 digits at most
     [status 2]
     ");
 }
@@ -209,16 +215,16 @@ fn wide_styles_and_patterns_in_braces() {
     let folder = Folder::empty();
     insta::assert_snapshot!(folder.answer("encode \"K{h m}.\" --style fourteen"), @r"
     fourteen segments, common cathode: a 1 lights
-                     lit               dp m l k j i h g2 g1 f e d c b a   hex     read
+                     dp m l k j i h g2 g1 f e d c b a   hex
 
        |  /
-        -       'K'  e f g1 j m         0 1 0 0 1 0 0  0  1 1 1 0 0 0 0   24 70   exact
-       |  \
+        -       'K'   0 1 0 0 1 0 0  0  1 1 1 0 0 0 0   24 70
+       |  \          e f g1 j m; exact
 
 
         \
-                     h m dp             1 1 0 0 0 0 1  0  0 0 0 0 0 0 0   61 00   as written
-          \
+                      1 1 0 0 0 0 1  0  0 0 0 0 0 0 0   61 00
+          \          h m dp; as written
             o
     ");
     insta::assert_snapshot!(folder.answer("encode 0 --style sixteen --plain"), @"00 30 FF");
@@ -234,7 +240,8 @@ fn what_cannot_be_shown_is_named() {
     1 │ tEAL {a x}
       │      ━━━
       │
-      ╰ help: write segments between braces, such as {a d g}, and {{ or }} for a brace itself
+      ╰ help: write segments between braces, such as {a d g}, and {{ or }} for a
+              brace itself
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("encode 2€"), @"
@@ -248,7 +255,8 @@ fn what_cannot_be_shown_is_named() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("encode 8 --bit-order \"a b c\""), @"
-    error: --bit-order: segment d is missing from the bit order; write each of a b c d e f g dp once
+    error: --bit-order: segment d is missing from the bit order; write each of a b c
+           d e f g dp once
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("encode 8 --style eight"), @"

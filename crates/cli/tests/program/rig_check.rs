@@ -3,13 +3,15 @@ use crate::folder::Folder;
 #[test]
 fn a_usable_rig_with_a_warning() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml"), @"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this
+             supply
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
        │ ━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+       ╰ help: put a level converter between and write bus_volts = 5.0; without one
+               it may work and glitch
 
     desk: 8 seven-segment digits, 1 max7219, clock 1 MHz
         clock GP18, data GP19, select GP17
@@ -90,13 +92,15 @@ fn a_sound_rig_in_json() {
 #[test]
 fn what_was_assumed_is_explained() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml --explain"), @r#"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
+    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this
+             supply
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
        │ ━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+       ╰ help: put a level converter between and write bus_volts = 5.0; without one
+               it may work and glitch
 
     where the file leaves it open
         assumed controller.logic_volts = 3.3
@@ -158,7 +162,8 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
     9 │ digitz = 4
       │ ━━━━━━
       │
-      ╰ help: did you mean 'digits'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
+      ╰ help: did you mean 'digits'? keys here: kind, digits, width, height, common,
+              package, light, colons, lamps, keys, glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge
        ╭▸ rig.toml:13:49

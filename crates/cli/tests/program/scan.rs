@@ -3,7 +3,8 @@ use crate::folder::Folder;
 #[test]
 fn the_plan_and_what_the_eye_gets() {
     insta::assert_snapshot!(Folder::landing().answer("scan --rig gauge.toml -0.4"), @"
-    gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn switches, common cathode
+    gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn
+        switches, common cathode
 
     the scan
     a turn    8.33 ms  120 of them a second
@@ -12,11 +13,12 @@ fn the_plan_and_what_the_eye_gets() {
     on-time   2.05 ms  a duty of 24.6 %
     writes    960 /s   busy 0.1 % of the time
 
-    the eye, of -0.4  light   flashes  percent flicker  flicker index  longest dark  ghosts
-    digit 0           24.6 %  120 /s   100              0.75           6.28 ms       none
-    digit 1           24.6 %  120 /s   100              0.75           6.28 ms       none
-    digit 2           24.6 %  120 /s   100              0.75           6.28 ms       none
-    digit 3           dark                                                           none
+    the eye, of  light   flashes  percent  flicker  longest dark  ghosts
+    -0.4                          flicker  index
+    digit 0      24.6 %  120 /s   100      0.75     6.28 ms       none
+    digit 1      24.6 %  120 /s   100      0.75     6.28 ms       none
+    digit 2      24.6 %  120 /s   100      0.75     6.28 ms       none
+    digit 3      dark                                             none
 
     other ways        pins  and
     static            32
@@ -29,7 +31,8 @@ fn the_plan_and_what_the_eye_gets() {
     tm1638            3     1 tm1638
     ht16k33           2     1 ht16k33
 
-    warning: 120 Hz beats with a camera of 50 frames a second: in its pictures the display pulses 20 times a second
+    warning: 120 Hz beats with a camera of 50 frames a second: in its pictures the
+             display pulses 20 times a second
      │
      ╰ help: if it is to be filmed, take a multiple of both 50 and 60: 300 or 600
     ");
@@ -40,15 +43,19 @@ fn what_blocking_does() {
     let answer = Folder::landing().answer("scan --rig gauge.toml --stall \"40ms every 1s\"");
     let (_, stall) = answer.split_once("blocked for").unwrap();
     insta::assert_snapshot!(stall, @"
-     40 ms every 1 s  brightness  longest lit  longest dark
-    digit 0                      96 %        2.05 ms      46.3 ms       goes dark, and that is seen
-    digit 1                      96 %        2.05 ms      46.3 ms       goes dark, and that is seen
-    digit 2                      96 %        2.05 ms      46.3 ms       goes dark, and that is seen
-    digit 3                      112 %       42.1 ms      6.28 ms       burns at its peak
+     40 ms  mean light  longest lit  longest dark
+    every 1 s
+    digit 0            96 %        2.05 ms      46.3 ms       seen to go dark
+    digit 1            96 %        2.05 ms      46.3 ms       seen to go dark
+    digit 2            96 %        2.05 ms      46.3 ms       seen to go dark
+    digit 3            112 %       42.1 ms      6.28 ms       burns at its peak
+    mean light: over 1 s, as a share of what it is without blocking
 
     warning: the scan stands still while the program blocks
      │
-     ╰ help: do the scan in a timer interrupt every 2.08 ms, or cut the work into pieces shorter than that, or put a part between that scans by itself (max7219) or holds (74hc573, 74hc595)
+     ╰ help: do the scan in a timer interrupt every 2.08 ms, or cut the work into
+             pieces shorter than that, or put a part between that scans by itself
+             (max7219) or holds (74hc573, 74hc595)
     ");
     let once = Folder::landing().json("scan --rig gauge.toml --stall-for 200ms");
     let digits = once["stall"]["digits"].as_array().unwrap();
@@ -75,7 +82,7 @@ fn a_face_without_a_scan_is_told_its_ways() {
     tm1638            3     1 tm1638
     ht16k33           2     1 ht16k33
     ");
-    insta::assert_snapshot!(Folder::landing().complaint("scan --rig landing.toml --face desk --json --vcd x.vcd").lines().count(), @"4");
+    insta::assert_snapshot!(Folder::landing().complaint("scan --rig landing.toml --face desk --json --vcd x.vcd").lines().count(), @"5");
 }
 
 #[test]
@@ -149,7 +156,8 @@ fn options_without_sense() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("scan --rig beacon.toml 123"), @r#"
-    error: face beacon shows rows of dots: row 0 has '1'; write # for a lit dot, . for a dark one, and / between rows
+    error: face beacon shows rows of dots: row 0 has '1'; write # for a lit dot, .
+           for a dark one, and / between rows
      │
      ╰ help: write the dots in rows: ".##./#..#"
     [status 2]

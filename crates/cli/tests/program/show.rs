@@ -268,7 +268,7 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     let bytes = |more: &str| folder.answer(&format!("bytes 4 --rig berth.toml{more}"));
     assert_eq!(bytes(""), bytes(" --built cathode.toml"));
     let told = folder.run("show 4 --rig berth.toml --built cathode.toml").err;
-    assert!(told.contains("wired otherwise than the rig says"), "{told}");
+    assert!(told.contains("the hardware is wired otherwise"), "{told}");
     assert_eq!(folder.run("show 4 --rig berth.toml").err, "");
     // Without output enable a shift register shows nothing, and the words say why.
     folder.write("open.toml", "[face.minutes.drive]\noutput_enable = \"open\"\n");
@@ -299,7 +299,8 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built nowhere.toml"), @"
     error: there is no rig file nowhere.toml
      │
-     ╰ help: name another with --rig FILE, or get one to start from: spare-tile demo --out DIR
+     ╰ help: name another with --rig FILE, or get one to start from: spare-tile
+             demo --out DIR
     [status 2]
     ");
 }

@@ -5,19 +5,23 @@ fn a_bare_display_pin_by_pin() {
     insta::assert_snapshot!(Folder::landing().answer("rig wires --rig gauge.toml"), @"
     gauge: 4 seven-segment digits, common cathode
 
-    display pin  function    through                                            to rp2040
-    1            segment e   220 ohm                                            GP6
-    2            segment d   220 ohm                                            GP5
-    3            segment dp  220 ohm                                            GP9
-    4            segment c   220 ohm                                            GP4
-    5            segment g   220 ohm                                            GP8
-    6            digit 3     npn switch to ground, its base through 1.2 kilohm  GP13
-    7            segment b   220 ohm                                            GP3
-    8            digit 2     npn switch to ground, its base through 1.2 kilohm  GP12
-    9            digit 1     npn switch to ground, its base through 1.2 kilohm  GP11
-    10           segment f   220 ohm                                            GP7
-    11           segment a   220 ohm                                            GP2
-    12           digit 0     npn switch to ground, its base through 1.2 kilohm  GP10
+    display pin  function    through                                     to rp2040
+    1            segment e   220 ohm                                     GP6
+    2            segment d   220 ohm                                     GP5
+    3            segment dp  220 ohm                                     GP9
+    4            segment c   220 ohm                                     GP4
+    5            segment g   220 ohm                                     GP8
+    6            digit 3     npn switch to ground, its base through 1.2  GP13
+                             kilohm
+    7            segment b   220 ohm                                     GP3
+    8            digit 2     npn switch to ground, its base through 1.2  GP12
+                             kilohm
+    9            digit 1     npn switch to ground, its base through 1.2  GP11
+                             kilohm
+    10           segment f   220 ohm                                     GP7
+    11           segment a   220 ohm                                     GP2
+    12           digit 0     npn switch to ground, its base through 1.2  GP10
+                             kilohm
     ");
 }
 
@@ -51,15 +55,21 @@ fn a_display_behind_registers_with_their_control_pins() {
     latch  A2
 
     and besides                 to
-    74hc595 part 0, VCC (16)    supply                    with 100 nF close to the part
+    74hc595 part 0, VCC (16)    supply                    with 100 nF close to the
+                                                          part
     74hc595 part 0, GND (8)     ground
-    74hc595 part 0, OE (13)     ground                    forgotten, the display stays dark
-    74hc595 part 0, SRCLR (10)  supply                    forgotten, the register is cleared now and then
+    74hc595 part 0, OE (13)     ground                    forgotten, the display
+                                                          stays dark
+    74hc595 part 0, SRCLR (10)  supply                    forgotten, the register is
+                                                          cleared now and then
     74hc595 part 0, QH' (9)     74hc595 part 1, SER (14)  the chain goes on
-    74hc595 part 1, VCC (16)    supply                    with 100 nF close to the part
+    74hc595 part 1, VCC (16)    supply                    with 100 nF close to the
+                                                          part
     74hc595 part 1, GND (8)     ground
-    74hc595 part 1, OE (13)     ground                    forgotten, the display stays dark
-    74hc595 part 1, SRCLR (10)  supply                    forgotten, the register is cleared now and then
+    74hc595 part 1, OE (13)     ground                    forgotten, the display
+                                                          stays dark
+    74hc595 part 1, SRCLR (10)  supply                    forgotten, the register is
+                                                          cleared now and then
     ");
 }
 
@@ -98,8 +108,10 @@ fn a_pin_that_nothing_is_connected_to_keeps_its_place() {
 #[test]
 fn the_electrical_budget() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig gauge.toml --electrical"), @"
-    gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn switches, common cathode
-        a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10, digit 1 GP11, digit 2 GP12, digit 3 GP13
+    gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn
+        switches, common cathode
+        a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10, digit
+        1 GP11, digit 2 GP12, digit 3 GP13
 
     gauge: electrical budget
         3.3 V from the outputs of the rp2040
@@ -107,12 +119,13 @@ fn the_electrical_budget() {
         over 220 ohm in the line of each segment: 5.5 mA
         a light: 5.5 mA at its peak, 1.3 mA on average over a duty of 24.6 %
         all lights of a digit: 43.6 mA; the whole face: 43.6 mA at most
-        what carries it                   current  should not pass  must not pass
-        a light, at its peak              5.5 mA   60 mA            -
-        a light, on average               1.3 mA   25 mA            -
-        the output of a, like every line  5.5 mA   12 mA            -
+        what carries it                   current  limit  absolute
+        a light, at its peak              5.5 mA   60 mA  -
+        a light, on average               1.3 mA   25 mA  -
+        the output of a, like every line  5.5 mA   12 mA  -
         for 2 mA in each light on average: 147.8 ohm
-            too much: the pins of the rp2040 carry 64.9 mA together; 50 mA is the most
+            too much: the pins of the rp2040 carry 64.9 mA together; 50 mA is the
+                most
             take 220 ohm (5.5 mA peak) of E12, or 200 ohm (6 mA peak) of E24
         the brightest within every limit
             take 220 ohm (5.5 mA peak) of E12, or 200 ohm (6 mA peak) of E24
@@ -134,13 +147,15 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     let run = folder.run("rig check --rig hot.toml");
     assert_eq!(run.status, 1);
     insta::assert_snapshot!(run.out, @r#"
-    error: the output of a, like every line, carries 63.8 mA; its absolute maximum is 40 mA
+    error: the output of a, like every line, carries 63.8 mA; its absolute maximum
+           is 40 mA
        ╭▸ hot.toml:15:12
        │
     15 │ resistor = { ohms = 47, in = "segments" }
        │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+       ╰ help: take a larger resistor, or put switches between: digit_switch or
+               segment_switch, "npn" or "pnp"
 
     warning: each light carries 63.8 mA on average; the most for it is 25 mA
        ╭▸ hot.toml:15:12
@@ -148,7 +163,8 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     15 │ resistor = { ohms = 47, in = "segments" }
        │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+       ╰ help: take a larger resistor, or put switches between: digit_switch or
+               segment_switch, "npn" or "pnp"
 
     warning: the pins of the atmega328p carry 511 mA together; 200 mA is the most
        ╭▸ hot.toml:15:12
@@ -156,9 +172,11 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     15 │ resistor = { ohms = 47, in = "segments" }
        │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: take larger resistors, or feed the lights through switches or a driver part
+       ╰ help: take larger resistors, or feed the lights through switches or a
+               driver part
 
-    berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static, common anode
+    berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static,
+        common anode
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
     hot.toml: not sound: 1 error, 2 warnings
     "#);

@@ -331,6 +331,32 @@ pub enum Protocol {
     Panel(panel::Panel),
 }
 
+/// How the bits of bytes follow one another: each is read while the clock rises.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Clocking {
+    /// The clock's line.
+    pub clock: usize,
+    /// How many clocks a byte takes, that of its acknowledge included.
+    pub bits: usize,
+    /// Whether the least significant bit is the first.
+    pub lsb_first: bool,
+}
+
+impl Clocking {
+    /// What the clock of this number stands for, counted from 0 at the beginning of a transfer: the byte, and its bit, or none
+    /// for its acknowledge.
+    #[must_use]
+    pub const fn place(&self, clock: usize) -> (usize, Option<usize>) {
+        let (byte, within) = (clock / self.bits, clock % self.bits);
+        let bit = match (within, self.lsb_first) {
+            (8, _) => None,
+            (bit, true) => Some(bit),
+            (bit, false) => Some(7 - bit),
+        };
+        (byte, bit)
+    }
+}
+
 impl Protocol {
     /// The name in listings.
     #[must_use]
@@ -357,6 +383,20 @@ impl Protocol {
             Self::Pins(pins) => vec![None; pins.lines()],
             Self::Panel(panel) => panel.idle(),
         }
+    }
+
+    /// How bits follow one another, where bytes go out bit by bit.
+    #[must_use]
+    pub const fn clocking(&self) -> Option<Clocking> {
+        let (bits, lsb_first) = match self {
+            Self::Spi(_) => (8, false),
+            Self::I2c(_) => (9, false),
+            Self::TwoWire(_) => (9, true),
+            Self::Strobe(_) => (8, true),
+            Self::Shift(shift) => (8, shift.lsb_first),
+            Self::Pins(_) | Self::Panel(_) => return None,
+        };
+        Some(Clocking { clock: 0, bits, lsb_first })
     }
 
     /// The line that a part may drive too, if there is one. It has a pull-up.

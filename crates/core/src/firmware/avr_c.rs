@@ -1,6 +1,6 @@
 //! C for parts whose constants stay in flash only when they are told to, with the reading of it.
 
-use super::c::accessor;
+use super::c::{C_WORDS, accessor};
 use super::{Form, Table, TableError};
 
 pub struct AvrC;
@@ -20,7 +20,8 @@ impl Form for AvrC {
             16 => "pgm_read_word",
             _ => "pgm_read_dword",
         };
-        let access = accessor(table, "uint8_t", &format!("{read}(&{name}[index])"));
+        table.check_name(self.name(), C_WORDS)?;
+        let access = accessor(table, "uint8_t", |index| format!("{read}(&{name}[{index}])"));
         Ok(format!(
             "{comment}#ifndef {guard}_H\n#define {guard}_H\n\n#include <avr/pgmspace.h>\n#include <stdint.h>\n\n\
              static const uint{bits}_t {name}[{length}] PROGMEM = {{\n{rows}}};\n\n\

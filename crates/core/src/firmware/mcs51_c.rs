@@ -1,6 +1,6 @@
 //! C for the mcs51 with its table in code memory.
 
-use super::c::accessor;
+use super::c::{C_WORDS, accessor};
 use super::{Form, Table, TableError};
 
 pub struct Mcs51C;
@@ -20,7 +20,8 @@ impl Form for Mcs51C {
             16 => "unsigned int",
             _ => "unsigned long",
         };
-        let access = accessor(table, "unsigned char", &format!("{name}[index]"));
+        table.check_name(self.name(), C_WORDS)?;
+        let access = accessor(table, "unsigned char", |index| format!("{name}[{index}]"));
         Ok(format!(
             "{comment}#ifndef {guard}_H\n#define {guard}_H\n\n\
              static const __code {word} {name}[{length}] = {{\n{rows}}};\n\n\

@@ -61,6 +61,8 @@ pub enum TableError {
         "'{found}' is no name for a table; use a letter, then letters, digits and underscores, and no word of the language"
     )]
     Name { found: String },
+    #[error("'{found}' is no name for a {form} table: it means something else there")]
+    Taken { form: &'static str, found: String },
     #[error("{} segments cannot show {character:?}", order.style())]
     NoGlyph { character: char, order: BitOrder },
     #[error("the table has no character")]
@@ -111,7 +113,8 @@ impl Table {
         own: &OwnGlyphs,
     ) -> Result<Self, TableError> {
         let mut letters = name.chars();
-        let first = letters.next().is_some_and(|c| c.is_ascii_alphabetic() || c == '_');
+        // A name that begins with an underscore is the compiler's own.
+        let first = letters.next().is_some_and(|c| c.is_ascii_alphabetic());
         let rest = letters.all(|c| c.is_ascii_alphanumeric() || c == '_');
         let reserved = RESERVED.split(' ').any(|word| word == name.to_ascii_lowercase());
         if !first || !rest || reserved {
@@ -147,6 +150,12 @@ impl Table {
     /// How many bits an entry takes in a language with words of 8, 16 and 32.
     fn word_bits(&self) -> usize {
         8 * self.order.byte_count().next_power_of_two()
+    }
+
+    /// Refuses a name that is one of a form's own words.
+    fn check_name(&self, form: &'static str, words: &str) -> Result<(), TableError> {
+        let is_word = words.split(' ').any(|word| word == self.name.to_ascii_lowercase());
+        if is_word { Err(TableError::Taken { form, found: self.name.clone() }) } else { Ok(()) }
     }
 
     /// Refuses a table that a form cannot hold.
@@ -223,9 +232,35 @@ mod tests {
 
     #[test]
     fn names_that_would_not_compile_are_refused() {
-        for name in ["", "7seg", "a-b", "int", "Fn", "def", "\u{e9}"] {
+        for name in ["", "7seg", "a-b", "int", "Fn", "def", "\u{e9}", "_", "_Bool"] {
             assert_eq!(table(name, "0", Index::Checked), Err(TableError::Name { found: name.into() }));
         }
+    }
+
+    #[test]
+    fn names_that_a_language_has_given_away_are_refused() {
+        let told =
+            |name: &str, language| form(language).unwrap().write(&table(name, "0", Index::Masked).unwrap());
+        for (language, name) in [
+            ("c", "index"),
+            ("c", "uint8_t"),
+            ("c", "NULL"),
+            ("avr-c", "PROGMEM"),
+            ("mcs51-c", "main"),
+            ("pic-asm", "PCL"),
+            ("pic-asm", "movlw"),
+        ] {
+            let found = name.to_owned();
+            let form = form(language).unwrap().name();
+            assert_eq!(told(name, language), Err(TableError::Taken { form, found }), "{language} {name}");
+        }
+        assert!(
+            told("index", "rust").is_ok() && told("index", "micropython").is_ok(),
+            "the table's name is in capitals"
+        );
+        // A name that has one in it is as good as any.
+        let masked = told("my_index", "c").unwrap();
+        assert!(masked.contains("return my_index[index & (unsigned)0x0u];"), "{masked}");
     }
 
     #[test]

@@ -10,6 +10,15 @@ use super::{Form, Index, Table, TableError};
 
 pub struct PicAsm;
 
+/// Instructions of the core, the assembler's directives and the names of the registers and their bits.
+const WORDS: &str = "\
+addwf andlw andwf bcf bsf btfsc btfss call clrf clrw clrwdt comf decf decfsz goto incf incfsz iorlw iorwf movf movlw \
+movwf nop option retlw rlf rrf sleep subwf swapf tris xorlw xorwf \
+banksel cblock config constant data db de dt dw else end endc endif endm endw equ error exitm expand extern fill global \
+idata ifdef ifndef include list local macro messg noexpand nolist org page pagesel processor radix res set space \
+subtitle title udata undefine variable while \
+indf tmr0 pcl status fsr porta portb portc osccal c dc z not_pd not_to pa0 pa1 pa2 ps0 ps1 ps2 psa t0se t0cs";
+
 /// 256 words of half a page less the two of the jump, as a power of two.
 const MOST: usize = 128;
 
@@ -24,6 +33,7 @@ impl Form for PicAsm {
             return Err(TableError::MaskedOnly { form });
         }
         table.check_length(form, MOST)?;
+        table.check_name(form, WORDS)?;
         let mut source = String::new();
         for line in table.description() {
             // Writing to a string cannot fail.

@@ -13,6 +13,11 @@ use crate::rig::{Claims, Controller, DriveTable, Findings, Line, Package, Proble
 use crate::units::{Milliamps, Volts};
 use crate::wiring::Wiring;
 
+/// The longest name of a face.
+const MAX_NAME: usize = 64;
+/// The most colons, lamps and keys of a face.
+const MAX_EXTRAS: usize = 1024;
+
 /// A planned face that has no place on a bus yet.
 pub struct Unseated {
     pub face: Face,
@@ -35,6 +40,11 @@ pub struct FacePlan<'t> {
 impl FacePlan<'_> {
     /// Plans the face of this name.
     pub fn mount(&self, name: &str, value: &Spanned<DeValue<'_>>) -> Option<Unseated> {
+        if let Some(allowed) = unfit(name) {
+            let problem =
+                Problem::WrongValue { found: format!("the name {name:?}"), allowed: allowed.into() };
+            return self.findings.stop(value.span(), problem);
+        }
         let keys: FaceKeys = reader::read(value.get_ref(), value.span(), self.findings)?;
         let drive = value.get_ref().as_table()?.get("drive")?;
         let method_of_face = self.method(drive)?;
@@ -148,6 +158,12 @@ impl FacePlan<'_> {
             Layout::Digits { style, count } => (Some(style), count),
             Layout::Dots(_) => (None, 0),
         };
+        let found = keys.colons.len() + keys.lamps.len() + keys.keys.len();
+        if found > MAX_EXTRAS {
+            let place = keys.lamps.first().or(keys.keys.first()).map_or(0..0, |lamp| lamp.name.span());
+            let what = "colons, lamps and keys";
+            return self.findings.stop(place, Problem::TooMany { what, found, most: MAX_EXTRAS });
+        }
         let mut extras: Vec<Extra> = Vec::new();
         for colon in &keys.colons {
             let found = *colon.after.get_ref();
@@ -162,10 +178,16 @@ impl FacePlan<'_> {
             }
             extras.push(colon_there);
         }
+        let is_plain =
+            |name: &str| !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_".contains(c));
+        if let Some(key) = keys.keys.iter().find(|key| !is_plain(key.name.get_ref())) {
+            let found = format!("{:?}", key.name.get_ref());
+            let problem = Problem::WrongValue { found, allowed: "letters, digits, - and _".into() };
+            return self.findings.stop(key.name.span(), problem);
+        }
         for lamp in &keys.lamps {
             let name = lamp.name.get_ref();
-            let plain = !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_".contains(c));
-            if !plain || style.is_some_and(|style| style.segment_index(name).is_some()) {
+            if !is_plain(name) || style.is_some_and(|style| style.segment_index(name).is_some()) {
                 let allowed = "letters and digits, and no name of a segment".into();
                 let problem = Problem::WrongValue { found: format!("{name:?}"), allowed };
                 return self.findings.stop(lamp.name.span(), problem);
@@ -196,6 +218,13 @@ impl FacePlan<'_> {
         }
         self.findings.stop(value.span(), Problem::MissingKey { key: "common" })
     }
+}
+
+/// What is allowed, where something is not fit to be the name of a face: it stands in messages, drawings and sources.
+fn unfit(name: &str) -> Option<&'static str> {
+    let is_fit = |c: char| c.is_alphanumeric() || "-_. ".contains(c);
+    let fits = !name.trim().is_empty() && name.chars().count() <= MAX_NAME && name.chars().all(is_fit);
+    (!fits).then_some("letters, digits, blanks and - _ . up to 64 of them")
 }
 
 /// Where a face's table stands.

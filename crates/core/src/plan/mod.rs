@@ -27,6 +27,9 @@ pub use lack::Lack;
 
 use face::{FacePlan, Unseated};
 
+/// The most faces of one controller.
+pub const MAX_FACES: usize = 64;
+
 /// The hardware: a controller, buses, and the faces on them.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rig {
@@ -167,6 +170,10 @@ impl Rig {
             }
             None => return findings.stop(0..0, Problem::NoFaces),
         };
+        if faces.len() > MAX_FACES {
+            let problem = Problem::TooMany { what: "faces", found: faces.len(), most: MAX_FACES };
+            return findings.stop(root.get("face").map_or(0..0, |face| face.span()), problem);
+        }
         let mut faces: Vec<_> = faces.iter().collect();
         faces.sort_by_key(|(name, _)| name.span().start);
         let claims = Claims::default();

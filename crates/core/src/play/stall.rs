@@ -40,6 +40,15 @@ pub enum StallError {
     },
 }
 
+impl Stall {
+    /// How long is looked at: from one blocking to the next, or a second of scan with one that comes once; no more than
+    /// twenty seconds beside it.
+    #[must_use]
+    pub fn window(&self) -> Nanos {
+        self.every.unwrap_or(ONCE + self.length).min(WINDOW_MOST + self.length)
+    }
+}
+
 impl std::str::FromStr for Stall {
     type Err = StallError;
 
@@ -123,7 +132,7 @@ pub fn fates(
         let until = scheduler.now() + Nanos(4 * turn.0);
         scheduler.run_until(until)
     })?;
-    let window = stall.every.unwrap_or(ONCE + stall.length).min(WINDOW_MOST + stall.length);
+    let window = stall.window();
     let stalled = watch(&|scheduler| {
         // Whole turns, so that the last digit is the one that stays lit.
         let turns = (window - stall.length).0.div_ceil(turn.0);

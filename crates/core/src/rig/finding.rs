@@ -1,6 +1,7 @@
 //! What there is to say about a rig file, each with its place.
 
 use std::cell::{Cell, RefCell};
+use std::collections::BTreeSet;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -57,6 +58,10 @@ pub trait Trouble: std::error::Error + Send + Sync {
 pub enum Problem {
     #[error("this is not TOML: {message}")]
     Syntax { message: String },
+    #[error("from here on {more} more places are not TOML: is this a rig file?")]
+    HardlyToml { more: usize },
+    #[error("there are {found} {what}; {most} is the most")]
+    TooMany { what: &'static str, found: usize, most: usize },
     #[error("unknown key '{found}'")]
     UnknownKey { found: String, allowed: Vec<&'static str> },
     #[error("the key '{key}' is missing")]
@@ -170,6 +175,8 @@ impl Trouble for Problem {
             Self::ChainPartTwice { .. } => {
                 "give each face its own parts: chain = { parts = ..., first_part = ... }".into()
             }
+            Self::HardlyToml { .. } => "name the rig file itself: --rig FILE".into(),
+            Self::TooMany { .. } => "leave some out, or spread them over several rigs".into(),
             Self::Syntax { .. } | Self::WrongValue { .. } | Self::BitOrder(_) | Self::Assumed { .. } => {
                 return None;
             }
@@ -197,6 +204,8 @@ pub fn nearest<'a>(found: &str, allowed: impl Iterator<Item = &'a str>) -> Optio
 #[derive(Debug, Default)]
 pub struct Findings {
     found: RefCell<Vec<Finding>>,
+    /// What was noted, in words.
+    noted: RefCell<BTreeSet<String>>,
     /// Whether any of them keeps the rig from being used.
     blocked: Cell<bool>,
 }
@@ -216,11 +225,9 @@ impl Findings {
 
     /// Adds a note, once.
     pub fn note(&self, span: Range<usize>, trouble: impl Trouble + 'static) {
-        let words = trouble.to_string();
-        if self.found.borrow().iter().any(|known| known.trouble.to_string() == words) {
-            return;
+        if self.noted.borrow_mut().insert(trouble.to_string()) {
+            self.add(Finding::new(Severity::Note, span, trouble));
         }
-        self.add(Finding::new(Severity::Note, span, trouble));
     }
 
     /// Adds a finding that lets the rig be used: with what it breaks, the picture is what the hardware would show.

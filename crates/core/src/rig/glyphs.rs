@@ -21,6 +21,10 @@ pub fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<OwnGlyphs>
             let problem = Problem::WrongValue { found, allowed: "a single character".into() };
             return findings.stop(name.span(), problem);
         };
+        if character.is_control() {
+            let (found, allowed) = (format!("{character:?}"), "a character that can be seen".to_owned());
+            return findings.stop(name.span(), Problem::WrongValue { found, allowed });
+        }
         match Segments::parse(segments.get_ref(), style) {
             Ok(segments) => own.draw(character, segments),
             Err(found) => {

@@ -18,12 +18,19 @@ use toml::de::{DeTable, DeValue};
 
 use super::finding::{Findings, Problem};
 
+/// More places that are no TOML are counted and not told.
+const MOST_ERRORS: usize = 100;
+
 /// Parses a TOML text into its tree; what is wrong becomes findings, and then there is no tree.
 pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, Range<usize>)> {
     let (root, errors) = DeTable::parse_recoverable(source);
-    for error in &errors {
+    for error in errors.iter().take(MOST_ERRORS) {
         let place = error.span().unwrap_or(0..0);
         findings.error(place, Problem::Syntax { message: error.message().to_owned() });
+    }
+    if let Some(error) = errors.get(MOST_ERRORS) {
+        let more = errors.len() - MOST_ERRORS;
+        findings.error(error.span().unwrap_or(0..0), Problem::HardlyToml { more });
     }
     let whole = root.span();
     errors.is_empty().then(|| (DeValue::Table(root.into_inner()), whole))

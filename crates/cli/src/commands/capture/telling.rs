@@ -14,6 +14,7 @@ use super::Capture;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
+use crate::view::columns::hung;
 use crate::view::{self, counted};
 
 #[derive(Serialize)]
@@ -66,17 +67,23 @@ impl<'t, 's> Teller<'t, 's> {
                     let at_us = note.at.as_micros();
                     if self.session.json {
                         self.session.write_json_line(&NoteAnswer { at_us, kind, words: &note.words })?;
-                    } else if note.odd {
-                        let words = self.session.bold(&note.words).into_owned();
-                        writeln!(self.session.out, "{at_us:>12.1} us  odd      {words}")?;
                     } else {
-                        writeln!(self.session.out, "{at_us:>12.1} us  said     {}", note.words)?;
+                        self.say(at_us, kind, &note.words)?;
                     }
                 }
                 Happening::Picture(at, picture) => self.picture(at, &picture)?,
             }
         }
         Ok(())
+    }
+
+    /// A line of the story, what is odd in bold, its further lines hanging.
+    fn say(&mut self, at_us: f64, kind: &str, words: &str) -> Outcome {
+        const BEFORE: usize = 26;
+        let told = hung(&format!("{at_us:>12.1} us  {kind:7}  {words}"), self.session.columns, BEFORE);
+        let (before, words) = told.split_at_checked(BEFORE).unwrap_or((&told, ""));
+        let words = if kind == "odd" { self.session.bold(words) } else { words.into() };
+        Ok(writeln!(self.session.out, "{before}{words}")?)
     }
 
     fn picture(&mut self, at: Nanos, picture: &Picture<'_>) -> Outcome {
@@ -101,7 +108,7 @@ impl<'t, 's> Teller<'t, 's> {
             let picture = PictureAnswer::of(picture);
             return self.session.write_json_line(&PictureAtAnswer { at_us, kind: "picture", picture });
         }
-        writeln!(self.session.out, "{at_us:>12.1} us  picture  {}", seen(picture))?;
+        self.say(at_us, "picture", &seen(picture))?;
         if self.capture.pictures {
             let drawing = view::terminal(picture, self.session);
             writeln!(self.session.out, "{drawing}\n")?;
@@ -188,11 +195,12 @@ impl Ending<'_> {
             return if gaps.is_empty() { Ok(()) } else { Err(Failure::no()) };
         }
         for gap in &gaps {
-            let gap = session.bold(gap).into_owned();
-            writeln!(session.out, "not understood: {gap}")?;
+            let gap = hung(&format!("not understood: {gap}"), session.columns, 4);
+            writeln!(session.out, "{}", session.bold(&gap))?;
         }
         if *said > 0 && !others.is_empty() {
-            writeln!(session.out, "left alone: {}", others_words(others))?;
+            let others = hung(&format!("left alone: {}", others_words(others)), session.columns, 4);
+            writeln!(session.out, "{others}")?;
         }
         let odd = match odd {
             0 if gaps.is_empty() => "nothing was odd".to_owned(),
@@ -202,7 +210,8 @@ impl Ending<'_> {
         };
         let dark = why_dark.filter(|_| self.picture.light.iter().all(|light| *light == 0.0));
         let dark = dark.map_or_else(String::new, |why| format!(": {why}"));
-        writeln!(session.out, "{odd}; at the end the display shows {}{dark}", seen(&self.picture))?;
+        let end = format!("{odd}; at the end the display shows {}{dark}", seen(&self.picture));
+        writeln!(session.out, "{}", hung(&end, session.columns, 4))?;
         if gaps.is_empty() { Ok(()) } else { Err(Failure::no()) }
     }
 

@@ -7,10 +7,12 @@ use spare_tile_core::plan::Mount;
 use spare_tile_core::rig::{Finding, Severity};
 
 use super::electrical;
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
+use crate::view::columns::hung;
 use crate::view::counted;
+use crate::visible::visible;
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
@@ -78,8 +80,10 @@ pub fn run(check: &Check, session: &mut Session<'_>) -> Outcome {
 fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     let (assumed, found): (Vec<_>, Vec<_>) =
         text.reading.findings.iter().partition(|finding| finding.severity == Severity::Note);
-    for finding in found {
-        let complaint = session.render(&text.complaint(finding));
+    let complaints = found.iter().take(MOST_COMPLAINTS).map(|finding| text.complaint(finding));
+    let more = Complaint::of_more(found.len().saturating_sub(MOST_COMPLAINTS));
+    for complaint in complaints.chain(more) {
+        let complaint = session.render(&complaint);
         writeln!(session.out, "{complaint}\n")?;
     }
     if check.explain && !assumed.is_empty() {
@@ -91,9 +95,10 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
         writeln!(session.out)?;
     }
     for mount in text.reading.rig.iter().flat_map(|rig| &rig.faces) {
-        let name = session.bold(&mount.face.name).into_owned();
-        writeln!(session.out, "{name}: {}, {}", mount.face.summary(), mount.drive.summary())?;
-        writeln!(session.out, "    {}", pins(mount))?;
+        let summary = format!("{}, {}", mount.face.summary(), mount.drive.summary());
+        session.write_named(&mount.face.name, &summary)?;
+        let pins = hung(&format!("    {}", pins(mount)), session.columns, 4);
+        writeln!(session.out, "{pins}")?;
     }
     if check.electrical {
         text.reading.rig.iter().try_for_each(|rig| electrical::print(rig, session))?;
@@ -113,7 +118,7 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
             )
         }
     };
-    Ok(writeln!(session.out, "{}: {verdict}", text.origin)?)
+    Ok(writeln!(session.out, "{}: {verdict}", visible(&text.origin))?)
 }
 
 /// The pins of a drive in a line: `data GP19, clock GP18`.
@@ -125,12 +130,13 @@ pub fn pins(mount: &Mount) -> String {
 fn answer(text: &RigText, electrical: bool, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
     let rig = text.reading.rig.as_ref();
     let findings = text.reading.findings.iter().filter(wanted);
+    let lines = Lines::of(&text.source);
     Answer {
         sound: !text.reading.findings.iter().any(|finding| finding.severity == Severity::Error),
         rig: rig.and_then(|rig| rig.name.as_deref()),
         faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),
         electrical: rig.filter(|_| electrical).map(electrical::answer),
-        findings: findings.map(|finding| FindingAnswer::of(finding, &text.source)).collect(),
+        findings: findings.map(|finding| FindingAnswer::of(finding, &lines)).collect(),
     }
 }
 
@@ -151,15 +157,35 @@ impl<'a> FaceAnswer<'a> {
 }
 
 impl FindingAnswer {
-    fn of(finding: &Finding, source: &str) -> Self {
-        let before = source.get(..finding.span.start).unwrap_or(source);
-        let line_start = before.rfind('\n').map_or(0, |newline| newline + 1);
+    fn of(finding: &Finding, lines: &Lines<'_>) -> Self {
+        let (line, column) = lines.place(finding.span.start);
         Self {
             severity: finding.severity.name(),
-            line: before.matches('\n').count() + 1,
-            column: before[line_start..].chars().count() + 1,
+            line,
+            column,
             message: finding.trouble.to_string(),
             fix: finding.trouble.fix(),
         }
+    }
+}
+
+/// The lines of a text, by where they begin.
+struct Lines<'t> {
+    text: &'t str,
+    begins: Vec<usize>,
+}
+
+impl<'t> Lines<'t> {
+    fn of(text: &'t str) -> Self {
+        let after = text.match_indices('\n').map(|(newline, _)| newline + 1);
+        Self { text, begins: std::iter::once(0).chain(after).collect() }
+    }
+
+    /// The line and the column of a byte, each from 1.
+    fn place(&self, byte: usize) -> (usize, usize) {
+        let line = self.begins.partition_point(|begin| *begin <= byte);
+        let begin = self.begins[line - 1];
+        let before = self.text.get(begin..byte).unwrap_or_default();
+        (line, before.chars().count() + 1)
     }
 }

@@ -8,7 +8,7 @@ use spare_tile_core::units::Milliamps;
 
 use crate::failure::Outcome;
 use crate::session::Session;
-use crate::view::columns::Columns;
+use crate::view::columns::{Columns, hung};
 
 #[derive(Serialize)]
 pub struct BudgetAnswer<'a> {
@@ -183,7 +183,7 @@ fn print_flow(budget: &Budget, flow: &Flow, side: &str, session: &mut Session<'_
     if flow.one_to_eight > 1.0 {
         writeln!(session.out, "    a 1 is {:.1} times as bright as an 8", flow.one_to_eight)?;
     }
-    let mut table = Columns::new(&["what carries it", "current", "should not pass", "must not pass"]);
+    let mut table = Columns::new(&["what carries it", "current", "limit", "absolute"]);
     for load in &flow.loads {
         let limit = |limit: Option<Milliamps>| limit.map_or("-".to_owned(), |limit| limit.to_string());
         table.row([
@@ -194,8 +194,8 @@ fn print_flow(budget: &Budget, flow: &Flow, side: &str, session: &mut Session<'_
         ]);
     }
     if !flow.loads.is_empty() {
-        let text = table.text(|heading| session.bold(heading).into_owned());
-        text.lines().try_for_each(|line| writeln!(session.out, "    {line}"))?;
+        let text = table.text(4, session);
+        write!(session.out, "{text}")?;
     }
     Ok(())
 }
@@ -204,7 +204,8 @@ fn print_advice(advice: &Advice, session: &mut Session<'_>) -> Outcome {
     let exact = advice.exact.map(|exact| format!(": {} ohm", (exact.0 * 10.0).round() / 10.0));
     writeln!(session.out, "    {}{}", goal(advice.goal), exact.unwrap_or_default())?;
     if let Some(breaks) = &advice.breaks {
-        writeln!(session.out, "        too much: {breaks}")?;
+        let breaks = hung(&format!("        too much: {breaks}"), session.columns, 12);
+        writeln!(session.out, "{breaks}")?;
     }
     match advice.choice {
         Some(choice) => {

@@ -66,8 +66,8 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
 }
 
 fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
-    let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}, common {}", mount.face.summary(), mount.face.common.name())?;
+    let summary = format!("{}, common {}", mount.face.summary(), mount.face.common.name());
+    session.write_named(&mount.face.name, &summary)?;
     if !wiring.display.is_empty() {
         let mut table =
             Columns::new(&["display pin", "function", "through", &format!("to {}", wiring.outputs_of)]);
@@ -77,17 +77,17 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
             let pins = if pins.is_empty() { "-".to_owned() } else { pins.join(", ") };
             table.row([pins, connection.function.clone(), through.join(", "), connection.to.clone()]);
         }
-        write!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()))?;
+        write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.lines.is_empty() {
         let mut table = Columns::new(&["line", &format!("to {}", wiring.controller)]);
         wiring.lines.iter().for_each(|(role, pin)| table.row([role.clone(), pin.clone()]));
-        write!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()))?;
+        write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.ties.is_empty() {
         let mut table = Columns::new(&["and besides", "to", ""]);
         wiring.ties.iter().for_each(|tie| table.row([tie.from.clone(), tie.to.clone(), tie.note.clone()]));
-        write!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()))?;
+        write!(session.out, "\n{}", table.text(0, session))?;
     }
     Ok(())
 }

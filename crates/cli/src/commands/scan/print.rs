@@ -18,8 +18,9 @@ pub fn print(
     words: &str,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let name = session.bold(&mount.face.name).into_owned();
-    writeln!(session.out, "{name}: {}, {}\n", mount.face.summary(), mount.drive.summary())?;
+    let summary = format!("{}, {}", mount.face.summary(), mount.drive.summary());
+    session.write_named(&mount.face.name, &summary)?;
+    writeln!(session.out)?;
     match &plan.scan {
         None => writeln!(
             session.out,
@@ -46,7 +47,7 @@ pub fn print(
             ] {
                 table.row([what.to_owned(), figure, note]);
             }
-            writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()))?;
+            writeln!(session.out, "{}", table.text(0, session))?;
         }
     }
     if let Some(eye) = eye {
@@ -61,7 +62,7 @@ pub fn print(
         };
         table.row([method, pins.to_string(), needs.parts.clone()]);
     }
-    writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()).trim_end())?;
+    writeln!(session.out, "{}", table.text(0, session).trim_end())?;
     for doubt in plan.scan.iter().flat_map(|scan| &scan.doubts) {
         let complaint = Complaint::warning(doubt.to_string(), doubt.fix());
         writeln!(session.out, "\n{}", session.render(&complaint))?;
@@ -104,7 +105,7 @@ fn print_eye(eye: &[Seen], words: &str, session: &mut Session<'_>) -> Outcome {
             ghosts,
         ]);
     }
-    Ok(writeln!(session.out, "{}", table.text(|heading| session.bold(heading).into_owned()))?)
+    Ok(writeln!(session.out, "{}", table.text(0, session))?)
 }
 
 /// How the stall is named: `40 ms every 1 s`.
@@ -126,11 +127,11 @@ pub fn print_fates(
         return Ok(writeln!(session.out, "\n{message}")?);
     };
     let heading = format!("blocked for {}", stall_words(stall));
-    let mut table = Columns::new(&[&heading, "brightness", "longest lit", "longest dark", ""]);
+    let mut table = Columns::new(&[&heading, "mean light", "longest lit", "longest dark", ""]);
     for fate in fates {
         let verdict = match (fate.burns(), fate.goes_dark()) {
             (true, _) => "burns at its peak",
-            (false, true) => "goes dark, and that is seen",
+            (false, true) => "seen to go dark",
             (false, false) => "as ever",
         };
         table.row([
@@ -141,7 +142,9 @@ pub fn print_fates(
             verdict.to_owned(),
         ]);
     }
-    writeln!(session.out, "\n{}", table.text(|heading| session.bold(heading).into_owned()).trim_end())?;
+    writeln!(session.out, "\n{}", table.text(0, session).trim_end())?;
+    let note = format!("mean light: over {}, as a share of what it is without blocking", stall.window());
+    writeln!(session.out, "{note}")?;
     let slot = mount
         .drive
         .display()

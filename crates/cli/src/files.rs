@@ -1,7 +1,7 @@
 //! Files: read with a limit, written whole or not at all.
 
 use std::fs::{self, File};
-use std::io::{self, Read, Write};
+use std::io::{self, BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
 
 use clap::Args;
@@ -37,10 +37,11 @@ impl DrawingFiles {
         }
         let page = draw();
         if let Some(path) = &self.svg {
-            write_and_tell(path, svg::write(&page).as_bytes(), session)?;
+            write_and_tell(path, Kind::Svg, session, |out| out.write_all(svg::write(&page).as_bytes()))?;
         }
         if let Some(path) = &self.png {
-            write_and_tell(path, &pixels::png(&page).map_err(Failure::unusable_plainly)?, session)?;
+            let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
+            write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
         }
         Ok(())
     }
@@ -48,15 +49,54 @@ impl DrawingFiles {
 
 /// Writes a value change dump of a face's lines, up to `end`, and says so.
 pub fn write_dump(path: &Path, scope: Scope<'_>, end: Nanos, session: &mut Session<'_>) -> Outcome {
-    let mut dump = String::new();
-    vcd::write(&mut dump, &[scope], end)
-        .map_err(|error| Failure::unusable_plainly(format!("cannot form the dump: {error}")))?;
-    write_and_tell(path, dump.as_bytes(), session)
+    write_and_tell(path, Kind::Dump, session, |out| vcd::write(out, &[scope], end))
 }
 
-/// Writes a file and says so.
-pub fn write_and_tell(path: &Path, bytes: &[u8], session: &mut Session<'_>) -> Outcome {
-    write_whole(path, bytes)?;
+/// What a file is written as. Another kind of file that has its name is left alone: it is someone's work.
+#[derive(Clone, Copy)]
+pub enum Kind {
+    Svg,
+    Png,
+    Gif,
+    Dump,
+}
+
+impl Kind {
+    /// What it is called, and how such a file begins.
+    const fn traits(self) -> (&'static str, &'static [u8]) {
+        match self {
+            Self::Svg => ("an SVG drawing", b"<svg"),
+            Self::Png => ("a PNG picture", b"\x89PNG"),
+            Self::Gif => ("a GIF picture", b"GIF8"),
+            Self::Dump => ("a value change dump", b"$"),
+        }
+    }
+
+    /// Refuses to write over a file of another kind.
+    fn check(self, path: &Path) -> Outcome {
+        let (name, begins) = self.traits();
+        let mut first = Vec::new();
+        let is_file = fs::metadata(path).is_ok_and(|found| found.is_file());
+        if !is_file || File::open(path).and_then(|file| file.take(16).read_to_end(&mut first)).is_err() {
+            return Ok(());
+        }
+        if first.trim_ascii_start().starts_with(begins) || first.is_empty() {
+            return Ok(());
+        }
+        let message = format!("{} is there and is not {name}: it is left as it is", path.display());
+        Err(Failure::unusable(message, "name another file, or remove that one first"))
+    }
+}
+
+/// Writes a file of some kind and says so.
+pub fn write_and_tell(
+    path: &Path,
+    kind: Kind,
+    session: &mut Session<'_>,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Outcome {
+    kind.check(path)?;
+    write_whole(path, write)?;
     session.say_aside(&format!("wrote {}", path.display()));
     Ok(())
 }
@@ -96,22 +136,32 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
 }
 
 /// Writes a file whole or not at all: into a neighbour first, which then takes its name. A device or pipe is
-/// written to directly.
-pub fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), Failure> {
-    write_whole_or_tell(path, bytes).map_err(|error| {
-        let help = "name a file in a folder that exists and can be written to";
-        Failure::unusable(format!("cannot write {}: {error}", path.display()), help)
+/// written to directly, and so is a file with several names, which all stay its names.
+pub fn write_whole(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<(), Failure> {
+    write_whole_or_tell(path, write).map_err(|error| {
+        // Of an error that the system told, the words are its own and not those of a neighbour.
+        let words = error
+            .raw_os_error()
+            .map_or_else(|| error.to_string(), |code| io::Error::from_raw_os_error(code).to_string());
+        let help = match error.kind() {
+            io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
+                "make room, or name a file on another disk"
+            }
+            _ => "name a file in a folder that exists and can be written to",
+        };
+        Failure::unusable(format!("cannot write {}: {words}", path.display()), help)
     })
 }
 
-fn write_whole_or_tell(path: &Path, bytes: &[u8]) -> io::Result<()> {
-    // A link is followed, so that it stays a link.
-    let target = fs::canonicalize(path).unwrap_or_else(|_| path.to_owned());
-    match fs::metadata(&target) {
+fn write_whole_or_tell(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<()> {
+    let target = followed(path);
+    let there = match fs::metadata(&target) {
         Ok(found) if found.is_dir() => return Err(io::ErrorKind::IsADirectory.into()),
-        Ok(found) if !found.is_file() => return File::create(&target)?.write_all(bytes),
-        _ => {}
-    }
+        Ok(found) if !found.is_file() || names_of(&found) > 1 => {
+            return written(File::create(&target)?, write).map(|_| ());
+        }
+        found => found.ok(),
+    };
     let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty());
     let mut builder = tempfile::Builder::new();
     #[cfg(unix)]
@@ -120,8 +170,40 @@ fn write_whole_or_tell(path: &Path, bytes: &[u8]) -> io::Result<()> {
         // As any new file: what the person's mask leaves of it.
         builder.permissions(fs::Permissions::from_mode(0o666))
     };
-    let mut neighbour = builder.tempfile_in(folder.unwrap_or(Path::new(".")))?;
-    neighbour.write_all(bytes)?;
-    neighbour.persist(&target).map_err(|error| error.error)?;
+    let neighbour = builder.tempfile_in(folder.unwrap_or(Path::new(".")))?;
+    if let Some(found) = there {
+        // Who may read it stays as it was.
+        neighbour.as_file().set_permissions(found.permissions())?;
+    }
+    written(neighbour, write)?.persist(&target).map_err(|error| error.error)?;
     Ok(())
+}
+
+/// The same file or neighbour with everything in it.
+fn written<W: Write>(out: W, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<W> {
+    let mut out = BufWriter::new(out);
+    write(&mut out)?;
+    out.into_inner().map_err(io::IntoInnerError::into_error)
+}
+
+/// What a link leads to, so that it stays a link, even where nothing is there yet.
+fn followed(path: &Path) -> PathBuf {
+    const MOST: usize = 16;
+    let mut target = path.to_owned();
+    for _ in 0..MOST {
+        let Ok(next) = fs::read_link(&target) else { break };
+        target = target.parent().map_or(next.clone(), |folder| folder.join(&next));
+    }
+    target
+}
+
+/// How many names a file has.
+#[cfg(unix)]
+fn names_of(found: &fs::Metadata) -> u64 {
+    std::os::unix::fs::MetadataExt::nlink(found)
+}
+
+#[cfg(not(unix))]
+fn names_of(_: &fs::Metadata) -> u64 {
+    1
 }

@@ -13,7 +13,7 @@ use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::session::Session;
-use crate::view::columns::broken;
+use crate::view::columns::{Columns, broken};
 use crate::view::counted;
 use crate::view::rows;
 
@@ -234,16 +234,14 @@ fn tell_guesses(guesses: &[Guess], session: &mut Session<'_>) -> Outcome {
     } else if count > 1 {
         writeln!(session.out, "{count} wirings make as much sense; --expect TEXT decides")?;
     }
+    let mut table = Columns::new(&["", "common", "bit order", "exact", "readable", "reads"]);
     for (place, guess) in guesses.iter().enumerate() {
-        let mark = if place < count && best.exact > 0 { ">" } else { " " };
-        let (common, order, entries) = (guess.common.name(), &guess.order, guess.count);
-        writeln!(
-            session.out,
-            "{mark} common {common:8} {order}   {:>3} of {entries} exact, {:>3} readable   {}",
-            guess.exact, guess.read, guess.reads
-        )?;
+        let mark = if place < count && best.exact > 0 { ">" } else { "" };
+        let of = |number: usize| format!("{number} of {}", guess.count);
+        let (common, order) = (guess.common.name().to_owned(), guess.order.to_string());
+        table.row([mark.to_owned(), common, order, of(guess.exact), of(guess.read), guess.reads.clone()]);
     }
-    Ok(())
+    Ok(write!(session.out, "{}", table.text(0, session))?)
 }
 
 /// The wiring under which the bytes show what was expected.

@@ -24,6 +24,9 @@ pub struct Demo {
     /// Also write the demo's rig files and recordings to this folder, to play with
     #[arg(long, value_name = "DIR")]
     out: Option<PathBuf>,
+    /// Write them even over files of these names that were changed
+    #[arg(long, requires = "out")]
+    force: bool,
 }
 
 /// The rigs and recordings of the demo, by file name.
@@ -155,7 +158,7 @@ struct CommandAnswer {
 /// Runs `demo`.
 pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     if let Some(folder) = &demo.out {
-        write_rigs(folder, session)?;
+        write_rigs(folder, demo.force, session)?;
     }
     if session.json {
         let answers: Vec<_> =
@@ -177,14 +180,21 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
-fn write_rigs(folder: &Path, session: &mut Session<'_>) -> Outcome {
+fn write_rigs(folder: &Path, force: bool, session: &mut Session<'_>) -> Outcome {
+    let is_other = |(name, text): &&(&str, &str)| {
+        fs::read(folder.join(name)).is_ok_and(|found| found != text.as_bytes())
+    };
+    if let Some((name, _)) = FILES.iter().find(is_other).filter(|_| !force) {
+        let message = format!("{} is there and was changed: nothing is written", folder.join(name).display());
+        return Err(Failure::unusable(message, "name another folder, or write over it: --force"));
+    }
     fs::create_dir_all(folder.join("captures")).map_err(|error| {
         let message = format!("cannot make the folder {}: {error}", folder.display());
         Failure::unusable(message, "name a folder in a place that can be written to")
     })?;
     for (name, text) in FILES {
         let path = folder.join(name);
-        files::write_whole(&path, text.as_bytes())?;
+        files::write_whole(&path, |out| out.write_all(text.as_bytes()))?;
         session.say_aside(&format!("wrote {}", path.display()));
     }
     Ok(())

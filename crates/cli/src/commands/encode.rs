@@ -161,10 +161,14 @@ fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session
     let read_width = encoded.iter().map(|encoded| encoded.read().len()).max().unwrap_or(0).max("read".len());
     let width = indent + 5 + lit_width + 3 + order.len() + 3 + byte_width + 3 + read_width;
     let fits = width <= session.columns;
+    // Sixteen segments in binary do not even leave room for their bytes.
+    let bytes_fit = indent + 5 + order.len() + 3 + byte_width <= session.columns;
     let heading = if fits {
         format!("{:indent$}     {:lit_width$}   {order}   {:byte_width$}   read", "", "lit", base.name())
     } else {
-        format!("{:indent$}     {order}   {}", "", base.name())
+        format!("{:indent$}     {order}   {}", "", if bytes_fit { base.name() } else { "" })
+            .trim_end()
+            .to_owned()
     };
     writeln!(session.out, "{}", session.bold(&heading))?;
     for encoded in encoded {
@@ -178,11 +182,13 @@ fn print(encoded: &[Encoded], coding: &Coding, base: Base, session: &mut Session
         let texts = if fits {
             vec![format!("{name:4} {lit:lit_width$}   {bits}   {bytes:byte_width$}   {read}")]
         } else {
-            let below = broken(&format!("{lit}; {read}"), session.columns.saturating_sub(indent + 5))
+            let beside = if bytes_fit { bytes.as_str() } else { "" };
+            let below = if bytes_fit { format!("{lit}; {read}") } else { format!("{bytes}; {lit}; {read}") };
+            let below = broken(&below, session.columns.saturating_sub(indent + 5))
                 .into_iter()
                 .map(|line| format!("{:4} {line}", ""))
                 .collect::<Vec<_>>();
-            std::iter::once(format!("{name:4} {bits}   {bytes}")).chain(below).collect()
+            std::iter::once(format!("{name:4} {bits}   {beside}")).chain(below).collect()
         };
         writeln!(session.out, "{}", rows::row(segments, style, &texts))?;
     }

@@ -10,7 +10,7 @@ use spare_tile_core::glyph::characters;
 use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Failure, Outcome};
-use crate::files;
+use crate::files::{self, Kind};
 use crate::session::Session;
 use crate::view::{chart, pixels, rows, svg};
 
@@ -114,7 +114,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(path) = &table.png {
         let png = pixels::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
-        files::write_and_tell(path, &png, session)?;
+        files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
     }
     Ok(())
 }

@@ -85,7 +85,7 @@ fn lines(row: &[String], widths: &[usize]) -> Vec<String> {
 
 /// A text broken between words to fit a width.
 pub fn broken(text: &str, width: usize) -> Vec<Cow<'_, str>> {
-    wrap(text, Options::new(width.max(1)).break_words(false))
+    wrap(text, Options::new(width.max(1)))
 }
 
 /// A text in so many columns, its further lines hanging behind an indent.

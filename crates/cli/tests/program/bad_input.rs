@@ -175,3 +175,161 @@ fn the_list_of_commands_says_of_each_what_the_command_says_itself() {
     }
     assert_eq!(count, 10);
 }
+
+/// Someone's work is never written over by a drawing, and a file stays what it was to those who may read it.
+#[test]
+#[cfg(unix)]
+fn files_that_are_there_stay_what_they_are() {
+    use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
+    let folder = Folder::landing();
+    let before = folder.read("berth.toml");
+    for option in ["--svg", "--png"] {
+        let told = folder.run(&format!("show 2 --rig berth.toml {option} berth.toml")).err;
+        assert!(told.contains("berth.toml is there and is not a"), "{told}");
+    }
+    let told = folder.run("bytes 2 --rig berth.toml --vcd berth.toml").err;
+    assert!(told.contains("is not a value change dump"), "{told}");
+    assert_eq!(folder.read("berth.toml"), before);
+    // Its mode, its other names and its being a link.
+    folder.answer("show 2 --rig berth.toml --svg a.svg");
+    std::fs::set_permissions(folder.path("a.svg"), std::fs::Permissions::from_mode(0o600)).unwrap();
+    std::fs::hard_link(folder.path("a.svg"), folder.path("b.svg")).unwrap();
+    symlink("a.svg", folder.path("link.svg")).unwrap();
+    symlink("new.svg", folder.path("ahead.svg")).unwrap();
+    for name in ["a.svg", "link.svg", "ahead.svg"] {
+        folder.answer(&format!("show 4 --rig berth.toml --svg {name}"));
+    }
+    assert_eq!(folder.read("a.svg"), folder.read("b.svg"));
+    assert_eq!(folder.read("new.svg"), folder.read("a.svg"));
+    let found = std::fs::symlink_metadata(folder.path("link.svg")).unwrap();
+    assert!(found.is_symlink() && std::fs::symlink_metadata(folder.path("ahead.svg")).unwrap().is_symlink());
+    let found = std::fs::metadata(folder.path("a.svg")).unwrap();
+    assert_eq!((found.mode() & 0o777, found.nlink()), (0o600, 2));
+}
+
+#[test]
+fn the_demo_leaves_what_was_changed() {
+    let folder = Folder::empty();
+    folder.answer("demo --out quillmoor --json");
+    folder.answer("demo --out quillmoor --json");
+    folder.write("quillmoor/sign.toml", "# mine\n");
+    folder.write("quillmoor/berth.toml", folder.read("quillmoor/berth.toml"));
+    insta::assert_snapshot!(folder.complaint("demo --out quillmoor"), @"
+    error: quillmoor/sign.toml is there and was changed: nothing is written
+     │
+     ╰ help: name another folder, or write over it: --force
+    [status 2]
+    ");
+    assert_eq!(folder.read("quillmoor/sign.toml"), "# mine\n");
+    folder.answer("demo --out quillmoor --force --json");
+    assert_ne!(folder.read("quillmoor/sign.toml"), "# mine\n");
+}
+
+#[test]
+fn what_a_terminal_would_obey_is_shown() {
+    let folder = Folder::landing();
+    for word in ["\u{1b}[31mred", "\u{9b}31mred", "\u{202e}der"] {
+        for line in [
+            vec!["encode", word],
+            vec![word],
+            vec!["encode", "8", "--bit-order", word],
+            vec!["show", "8", "--rig", word],
+            vec!["show", "8", "--rig", "landing.toml", "--face", word],
+            vec!["table", "--name", word, "--as", "c"],
+            vec!["capture", "gauge.vcd", "--part", word],
+            vec!["capture", "gauge.vcd", "--part", "max7219", "--map", word],
+            vec!["bytes", "8", "--rig", "desk.toml", "--face", "desk", "--press", word],
+        ] {
+            let run = Run::of(folder.command().args(&line).output().unwrap());
+            assert_ne!(run.status, 0, "{line:?}");
+            let obeyed = |c: char| (c.is_control() && c != '\n') || c == '\u{202e}';
+            assert!(!run.out.contains(obeyed) && !run.err.contains(obeyed), "{line:?}: {:?}", run.err);
+        }
+    }
+    folder.write("odd.toml", folder.read("berth.toml").replace("face.berth", "face.\"a\\u001b[31m\""));
+    folder.write("raw.toml", folder.read("berth.toml").replace("common", "com\u{9b}mon"));
+    for rig in ["odd.toml", "raw.toml"] {
+        let run = folder.run(&format!("rig check --rig {rig}"));
+        assert_eq!(run.status, 1);
+        assert!(!(run.out + &run.err).contains(|c: char| c.is_control() && c != '\n'), "{rig}");
+    }
+}
+
+/// However much is wrong, a person is told what can be read, and the machine is not brought down.
+#[test]
+fn very_many_faults_are_counted() {
+    let folder = Folder::landing();
+    folder.write("lines.toml", "e\n".repeat(10_000));
+    folder.write("keys.toml", (0..20_000).map(|key| format!("k{key} = 1\n")).collect::<String>());
+    folder.write("faces.toml", (0..10_000).map(|face| format!("[face.f{face}]\n")).collect::<String>());
+    for (file, told) in [("lines", "9980 more"), ("keys", "19981 more"), ("faces", "64 is the most")] {
+        let run = folder.run(&format!("rig check --rig {file}.toml"));
+        let told = if file == "lines" { "81 more" } else { told };
+        assert_eq!(run.status, 1, "{file}");
+        assert!(run.out.contains(told) && run.out.lines().count() < 200, "{file}: {}", run.out);
+        let shown = folder.run(&format!("show 2 --rig {file}.toml"));
+        assert!(shown.status == 2 && shown.err.lines().count() < 200, "{file}");
+    }
+    let dump = folder.run("show 2 --rig gauge.vcd");
+    assert_eq!(dump.status, 2);
+}
+
+#[test]
+#[cfg(target_os = "linux")]
+fn help_to_a_full_disk_is_told() {
+    let full = std::fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
+    let status = std::process::Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"))
+        .arg("--help")
+        .stdout(full)
+        .stderr(Stdio::null())
+        .status()
+        .unwrap();
+    assert_eq!(status.code(), Some(3));
+}
+
+/// Whatever is asked, the answer keeps to the width of a small terminal.
+#[test]
+fn every_line_fits_80_columns() {
+    let folder = Folder::landing();
+    for line in [
+        "rig wires --rig gauge.toml",
+        "rig wires --rig quay.toml --face tide",
+        "rig wires --rig quay.toml --face crew",
+        "rig wires --rig desk.toml --face sign",
+        "rig wires --rig beacon.toml",
+        "rig check --rig quay.toml --electrical --explain",
+        "rig check --rig desk.toml --electrical --explain",
+        "rig check --rig gauge.toml --electrical --explain",
+        "bytes \"{berth1}1234\" --rig desk.toml --face desk --then keys,brightness",
+        "bytes \"AVOCET BERTH\" --rig desk.toml --face sign",
+        "bytes 8 --rig berth.toml --base bin",
+        "scan 1234 --rig gauge.toml --stall \"40ms every 1s\"",
+        "scan --rig desk.toml --face desk",
+        "encode \"8B@%\" --style sixteen --base bin",
+        "encode 8B --style fourteen",
+        "decode 3F0A 1234 --style fourteen",
+        "decode 123456 --style sixteen --guess",
+        "table --style sixteen --set letters",
+        "capture desk.csv",
+        "capture gauge-dark.vcd",
+        "play test --rig berth.toml --ops",
+        "demo",
+        "--help",
+        "bytes --help",
+        "encode --help",
+        "scan --help",
+        "capture --help",
+        "play count --help",
+        "table --help",
+    ] {
+        let run = folder.run(line);
+        for told in run.out.lines().chain(run.err.lines()) {
+            // The lines of a file stand as they are.
+            let is_excerpt = told.starts_with("$ ")
+                || told.contains('\u{2502}')
+                || told.contains('\u{2501}')
+                || told.contains(" = ");
+            assert!(told.chars().count() <= 80 || is_excerpt, "{line}: {told}");
+        }
+    }
+}

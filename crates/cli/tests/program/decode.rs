@@ -89,14 +89,15 @@ fn what_is_written_is_read_back() {
 #[test]
 fn a_guess_says_which_wirings_make_sense() {
     insta::assert_snapshot!(Folder::empty().answer("decode --guess C0 F9 A4 B0 99 92 82 F8 80 90"), @"
-    > common anode    dp g f e d c b a    10 of 10 exact,  10 readable   0123456789
-      common anode    dp a b c d e f g     6 of 10 exact,   8 readable   ?I5E?2a+8e
-      common cathode  g f e d c b a dp     5 of 10 exact,   7 readable   ?b./c>.??b-=
-      common cathode  dp a b c d e f g     4 of 10 exact,   9 readable   ~.3.%.1.>.?.`.]. .i.
-      common cathode  dp g f e d c b a     4 of 10 exact,   7 readable   -.E.?.I.?.%.'.t. .?.
-      common anode    a b c d e f g dp     4 of 10 exact,   4 readable   b.??.?.4?.U.?.?.H.
-      common anode    g f e d c b a dp     2 of 10 exact,   2 readable   ?.??.?.??.U.?.0.?.
-      common cathode  a b c d e f g dp     0 of 10 exact,   3 readable   ??.?;?.???~:
+       common   bit order         exact     readable  reads
+    >  anode    dp g f e d c b a  10 of 10  10 of 10  0123456789
+       anode    dp a b c d e f g  6 of 10   8 of 10   ?I5E?2a+8e
+       cathode  g f e d c b a dp  5 of 10   7 of 10   ?b./c>.??b-=
+       cathode  dp a b c d e f g  4 of 10   9 of 10   ~.3.%.1.>.?.`.]. .i.
+       cathode  dp g f e d c b a  4 of 10   7 of 10   -.E.?.I.?.%.'.t. .?.
+       anode    a b c d e f g dp  4 of 10   4 of 10   b.??.?.4?.U.?.?.H.
+       anode    g f e d c b a dp  2 of 10   2 of 10   ?.??.?.??.U.?.0.?.
+       cathode  a b c d e f g dp  0 of 10   3 of 10   ??.?;?.???~:
     ");
 }
 

@@ -1,6 +1,6 @@
 //! The value change dump of IEEE 1364 (clause 18), which any waveform viewer opens.
 
-use std::fmt::{self, Write};
+use std::io::{self, Write};
 
 use crate::bus::Edge;
 use crate::plan::Mount;
@@ -31,43 +31,73 @@ impl<'a> Scope<'a> {
 ///
 /// # Errors
 /// When `out` fails.
-pub fn write(out: &mut impl Write, scopes: &[Scope<'_>], end: Nanos) -> fmt::Result {
-    writeln!(out, "$version spare-tile {} $end", env!("CARGO_PKG_VERSION"))?;
-    writeln!(out, "$timescale 1ns $end")?;
-    let mut first_of_scope = 0;
-    for scope in scopes {
-        writeln!(out, "$scope module {} $end", identifier(scope.name))?;
-        for (line, name) in scope.lines.iter().enumerate() {
-            writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), identifier(name))?;
-        }
-        writeln!(out, "$upscope $end")?;
-        first_of_scope += scope.lines.len();
-    }
-    writeln!(out, "$enddefinitions $end")?;
-
-    writeln!(out, "#0\n$dumpvars")?;
-    for (wire, level) in scopes.iter().flat_map(|scope| &scope.levels).enumerate() {
-        let level = match level {
-            Some(true) => '1',
-            Some(false) => '0',
-            None => 'z',
-        };
-        writeln!(out, "{level}{}", code(wire))?;
-    }
-    writeln!(out, "$end")?;
-
-    let mut now = Nanos(0);
+pub fn write(out: impl Write, scopes: &[Scope<'_>], end: Nanos) -> io::Result<()> {
+    let mut dump = Dump::begin(out, scopes)?;
     for (wire, edge) in in_order(scopes) {
-        if edge.at > now {
-            now = edge.at;
-            writeln!(out, "#{}", now.0)?;
+        dump.change(edge.at, wire, edge.level)?;
+    }
+    dump.end(end)
+}
+
+/// A dump in the making, of any length.
+pub struct Dump<W> {
+    out: W,
+    now: Nanos,
+}
+
+impl<W: Write> Dump<W> {
+    /// Writes the header and the levels at the beginning; the edges of the scopes are not written yet.
+    ///
+    /// # Errors
+    /// When `out` fails.
+    pub fn begin(mut out: W, scopes: &[Scope<'_>]) -> io::Result<Self> {
+        writeln!(out, "$version spare-tile {} $end", env!("CARGO_PKG_VERSION"))?;
+        writeln!(out, "$timescale 1ns $end")?;
+        let mut first_of_scope = 0;
+        for scope in scopes {
+            writeln!(out, "$scope module {} $end", identifier(scope.name))?;
+            for (line, name) in scope.lines.iter().enumerate() {
+                writeln!(out, "$var wire 1 {} {} $end", code(first_of_scope + line), identifier(name))?;
+            }
+            writeln!(out, "$upscope $end")?;
+            first_of_scope += scope.lines.len();
         }
-        writeln!(out, "{}{}", u8::from(edge.level), code(wire))?;
+        writeln!(out, "$enddefinitions $end")?;
+        writeln!(out, "#0\n$dumpvars")?;
+        for (wire, level) in scopes.iter().flat_map(|scope| &scope.levels).enumerate() {
+            let level = match level {
+                Some(true) => '1',
+                Some(false) => '0',
+                None => 'z',
+            };
+            writeln!(out, "{level}{}", code(wire))?;
+        }
+        writeln!(out, "$end")?;
+        Ok(Self { out, now: Nanos(0) })
     }
-    if end > now {
-        writeln!(out, "#{}", end.0)?;
+
+    /// Writes a change of a wire, counted over all scopes; no earlier than the one before.
+    ///
+    /// # Errors
+    /// When the output fails.
+    pub fn change(&mut self, at: Nanos, wire: usize, level: bool) -> io::Result<()> {
+        if at > self.now {
+            self.now = at;
+            writeln!(self.out, "#{}", at.0)?;
+        }
+        writeln!(self.out, "{}{}", u8::from(level), code(wire))
     }
-    Ok(())
+
+    /// Ends the dump at this time.
+    ///
+    /// # Errors
+    /// When the output fails.
+    pub fn end(mut self, end: Nanos) -> io::Result<()> {
+        if end > self.now {
+            writeln!(self.out, "#{}", end.0)?;
+        }
+        self.out.flush()
+    }
 }
 
 /// All edges in order of time, each with the number of its wire over all scopes.

@@ -37,6 +37,17 @@ pub fn timetable(turn: Nanos, slowed: f64, piece: Duration) -> impl Iterator<Ite
     })
 }
 
+/// How long such a show is.
+#[must_use]
+pub fn length(turn: Nanos, slowed: f64) -> Duration {
+    let turn = turn.0 as f64 / 1e9;
+    let speeds = std::iter::successors(Some(slowed.max(1.0)), |slowed| {
+        (*slowed > 1.0).then_some((slowed / 2.0).max(1.0))
+    });
+    let long = speeds.map(|slowed| if slowed > 1.0 { (TURNS * turn * slowed).max(LEAST) } else { FUSED });
+    Duration::from_secs_f64(long.sum())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -48,6 +59,8 @@ mod tests {
             pieces.chunk_by(|a, b| a.slowed == b.slowed).map(|run| (run[0].slowed, run.len())).collect();
         assert_eq!(speeds[..3], [(200.0, 80), (100.0, 40), (50.0, 20)]);
         assert_eq!(speeds.last(), Some(&(1.0, 50)));
+        let shown: Duration = pieces.iter().map(|piece| piece.shown).sum();
+        assert!(shown.abs_diff(length(Nanos(8_000_000), 200.0)) < Duration::from_millis(200));
         assert_eq!(pieces[0].passes, Nanos(200_000));
         assert_eq!(pieces.last().map(|piece| piece.passes), Some(Nanos(40_000_000)));
     }

@@ -29,7 +29,7 @@ fn dump(rig: &Rig, frames: &[Vec<bool>]) -> String {
     let edges = powered.scheduler.link_mut().recorded().into_iter();
     let line = |net| lines.iter().position(|line| *line == net).unwrap();
     let edges: Vec<_> = edges.map(|edge| Edge { line: line(edge.line), ..edge }).collect();
-    let mut text = String::new();
+    let mut text = Vec::new();
     let scope = Scope {
         name: &mount.face.name,
         lines: mount.lines.iter().map(|line| line.role.as_str()).collect(),
@@ -37,7 +37,7 @@ fn dump(rig: &Rig, frames: &[Vec<bool>]) -> String {
         edges: &edges,
     };
     vcd::write(&mut text, &[scope], end).unwrap();
-    text
+    String::from_utf8(text).unwrap()
 }
 
 fn follow<'r>(rig: &'r Rig, text: &str, wanted: Wanted, piece: usize) -> (Vec<Happening<'r>>, Vec<bool>) {

@@ -63,8 +63,9 @@ fn every_edge_of_every_face_is_in_the_dump() {
             edges,
         })
         .collect();
-    let mut dump = String::new();
+    let mut dump = Vec::new();
     vcd::write(&mut dump, &scopes, Nanos(9_000_000)).unwrap();
+    let dump = String::from_utf8(dump).unwrap();
 
     let changes = read(&dump);
     let (idle, changes) = changes.split_at(3 + 8);

@@ -10,8 +10,7 @@ use clap::Args;
 use spare_tile_core::bare::circuit::Hangs;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
-use spare_tile_core::bus::Edge;
-use spare_tile_core::capture::vcd::Scope;
+use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::content::{Canvas, Content};
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::{Frame, Level};
@@ -25,7 +24,7 @@ use spare_tile_core::units::{Nanos, parse_duration};
 use answer::{Answer, SlowAnswer};
 
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, DrawingFiles};
+use crate::files::{self, DrawingFiles, Kind};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::live::{Live, Stop};
@@ -259,8 +258,10 @@ fn write_files(
         write_dump(path, mount, turn, scan.turns, session)?;
     }
     if let Some(path) = &scan.gif {
-        let drawings = drawings(mount, turn, scan.slow.unwrap_or(200.0));
-        files::write_and_tell(path, &gif::encode(drawings).map_err(Failure::unusable_plainly)?, session)?;
+        let slowed = scan.slow.unwrap_or(200.0);
+        check_length(turn, slowed)?;
+        let gif = gif::encode(drawings(mount, turn, slowed)).map_err(Failure::unusable_plainly)?;
+        files::write_and_tell(path, Kind::Gif, session, |out| out.write_all(&gif))?;
     }
     Ok(())
 }
@@ -274,13 +275,31 @@ fn drawings(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> impl Iterator<Item =
     })
 }
 
+/// The longest show that is kept as a picture.
+const MOST_SHOWN: Duration = Duration::from_secs(180);
+
+/// Refuses a picture that nobody would watch to its end.
+fn check_length(turn: &Turn<'_>, slowed: f64) -> Outcome {
+    let long = slow::length(turn.length, slowed);
+    if long <= MOST_SHOWN {
+        return Ok(());
+    }
+    let (most, long) = (Nanos::from(MOST_SHOWN), Nanos::from(long));
+    let message = format!("{slowed} times slower the show takes {long}; as a GIF it may take {most}");
+    let fits = (slowed * most.0 as f64 / long.0 as f64 * 0.9).floor().max(1.0);
+    Err(Failure::unusable(message, format!("play it slower on a terminal only, or write --slow {fits}x")))
+}
+
 /// Writes so many turns as a dump.
 fn write_dump(path: &Path, mount: &Mount, turn: &Turn<'_>, turns: u32, session: &mut Session<'_>) -> Outcome {
-    let mut edges: Vec<Edge> = Vec::new();
-    for index in 0..u64::from(turns) {
-        let begin = Nanos(turn.length.0 * index);
-        edges.extend(turn.edges.iter().map(|edge| Edge { at: begin + edge.at, ..*edge }));
-    }
-    let scope = Scope::of(mount, turn.levels.clone(), &edges);
-    files::write_dump(path, scope, Nanos(turn.length.0 * u64::from(turns)), session)
+    files::write_and_tell(path, Kind::Dump, session, |out| {
+        let mut dump = vcd::Dump::begin(out, &[Scope::of(mount, turn.levels.clone(), &[])])?;
+        for index in 0..u64::from(turns) {
+            let begin = Nanos(turn.length.0 * index);
+            for edge in &turn.edges {
+                dump.change(begin + edge.at, edge.line, edge.level)?;
+            }
+        }
+        dump.end(Nanos(turn.length.0 * u64::from(turns)))
+    })
 }

@@ -24,9 +24,10 @@ pub struct Encode {
     words: Words,
     #[command(flatten)]
     coding: CodingArgs,
-    /// How many digits a number may take
-    #[arg(long, value_name = "N", default_value = "64", hide_default_value = true)]
-    digits: usize,
+    /// How many digits a number may take, up to 64
+    #[arg(long, value_name = "N", default_value = "64", hide_default_value = true,
+          value_parser = clap::value_parser!(u8).range(1..=64))]
+    digits: u8,
     /// How bytes are written
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
@@ -78,8 +79,9 @@ struct CharacterAnswer<'a> {
 /// Runs `encode`.
 pub fn run(encode: &Encode, session: &mut Session<'_>) -> Outcome {
     let coding = encode.coding.coding(session)?;
-    let words =
-        encode.words.text(&coding.face, Room { digits: encode.digits, points: coding.face.points })?;
+    let words = encode
+        .words
+        .text(&coding.face, Room { digits: usize::from(encode.digits), points: coding.face.points })?;
     let encoded = encode_text(&words, &coding).map_err(|error| Failure::of_text(&error, &words))?;
     encode.words.check_legible(&words, &coding.face, session)?;
     if session.json {

@@ -70,6 +70,12 @@ impl Values<'_> {
             table.error(blanking.span(), Problem::WrongValue { found, allowed });
             return None;
         }
+        if timing.write >= timing.slot() {
+            let found = format!("a write of {}", timing.write);
+            let allowed = format!("less than a slot, which at {refresh_hz} is {}", timing.slot());
+            table.error(write.span(), Problem::WrongValue { found, allowed });
+            return None;
+        }
         Some(timing)
     }
 

@@ -90,7 +90,7 @@ pub fn parse(text: &str, bare: BareBase, bits: usize) -> Result<Vec<u32>, Litera
     Ok(reader.values)
 }
 
-/// The text with everything blank that is not the table, so that places stay.
+/// The text with everything blank that is not the table, so that places stay. What is kept of it is in order.
 fn table_of(text: &str) -> String {
     let mut data = Vec::new();
     let mut begin = 0;
@@ -139,12 +139,18 @@ fn operands_of(line: &str) -> Option<usize> {
 }
 
 fn only(text: &str, kept: &[Range<usize>]) -> String {
-    let is_kept = |place: usize| kept.iter().any(|range| range.contains(&place));
-    let blank = |(place, c): (usize, char)| match c {
-        _ if c == '\n' || is_kept(place) => c.to_string(),
-        _ => " ".repeat(c.len_utf8()),
-    };
-    text.char_indices().map(blank).collect()
+    let mut plain = String::with_capacity(text.len());
+    for range in kept {
+        blank_out(&text[plain.len()..range.start], &mut plain);
+        plain.push_str(&text[range.clone()]);
+    }
+    blank_out(&text[plain.len()..], &mut plain);
+    plain
+}
+
+/// Adds blanks of the same length in place of a text; its line ends stay.
+fn blank_out(text: &str, plain: &mut String) {
+    plain.extend(text.bytes().map(|byte| if byte == b'\n' { '\n' } else { ' ' }));
 }
 
 /// The text with each comment replaced by blanks of the same length, so that places stay.
@@ -158,11 +164,11 @@ fn without_comments(text: &str) -> String {
             ']' | '}' | ')' => depth = depth.saturating_sub(1),
             _ => {}
         }
-        let line = rest.find('\n').unwrap_or(rest.len());
-        let comment = if rest.starts_with("/*") {
-            rest.find("*/").map_or(rest.len(), |end| end + 2)
+        let comment = if let Some(inside) = rest.strip_prefix("/*") {
+            inside.find("*/").map_or(rest.len(), |end| end + 4)
         } else if rest.starts_with("//") || rest.starts_with("# ") || (first == ';' && depth == 0) {
-            line
+            // Looked for here alone: a line may be long.
+            rest.find('\n').unwrap_or(rest.len())
         } else {
             0
         };
@@ -187,6 +193,15 @@ fn next_token(text: &str, from: usize) -> Option<Range<usize>> {
     Some(start..end)
 }
 
+/// As much of a token as a message needs.
+fn shortened(token: &str) -> String {
+    const MOST: usize = 32;
+    match token.char_indices().nth(MOST) {
+        None => token.to_owned(),
+        Some((end, _)) => format!("{}\u{2026}", &token[..end]),
+    }
+}
+
 struct Reader {
     bare: BareBase,
     bits: usize,
@@ -204,7 +219,7 @@ impl Reader {
     fn number(&self, token: &str, digits: &str, radix: u32) -> Result<u32, LiteralProblem> {
         let most = u32::MAX.unbounded_shr(32 - self.bits as u32);
         let digits = digits.replace('_', "");
-        let found = || token.to_owned();
+        let found = || shortened(token);
         let sound = !digits.is_empty() && digits.chars().all(|digit| digit.is_digit(radix));
         match u32::from_str_radix(&digits, radix) {
             Ok(value) if value <= most => Ok(value),
@@ -229,10 +244,10 @@ impl Reader {
     /// Bytes follow each other, with gaps or without; an entry takes as many as its bits need, the first the highest.
     fn read_hex(&mut self, token: &str) -> Result<(), LiteralProblem> {
         if !token.chars().all(|digit| digit.is_ascii_hexdigit()) {
-            return Err(LiteralProblem::NotANumber { found: token.to_owned() });
+            return Err(LiteralProblem::NotANumber { found: shortened(token) });
         }
         if token.len() % 2 == 1 {
-            return Err(LiteralProblem::OddDigits { found: token.to_owned() });
+            return Err(LiteralProblem::OddDigits { found: shortened(token) });
         }
         for start in (0..token.len()).step_by(2) {
             let byte = u32::from_str_radix(&token[start..start + 2], 16).unwrap_or_default();
@@ -335,6 +350,9 @@ mod tests {
         assert_eq!(told("3F zebra").1, LiteralProblem::NotANumber { found: found("zebra") });
         let cut = parse("4A 3F 00", BareBase::Hex, 16).unwrap_err();
         assert_eq!((cut.span, cut.problem), (6..8, LiteralProblem::Incomplete { bytes: 2 }));
+        let long = LiteralProblem::NotANumber { found: format!("{}\u{2026}", "x".repeat(32)) };
+        assert_eq!(told(&"x".repeat(1_000)).1, long);
+        assert_eq!(bytes("/*/ 1F */ 3F"), Ok(vec![0x3F]));
         assert_eq!(told("// 3F").1, LiteralProblem::Empty);
         assert_eq!(told("").1, LiteralProblem::Empty);
     }

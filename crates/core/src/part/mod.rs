@@ -489,16 +489,20 @@ fn brightness(keys: &GridKeys, usual: u8, most: u8, table: &DriveTable<'_>) -> u
     *step.get_ref()
 }
 
+/// Everything is not sent again more often than this: it would leave no time for anything else.
+const RESEND_LEAST: Nanos = Nanos(10_000_000);
+
 /// How often everything is sent again; `None` when an error was found.
 fn resend(written: Option<&Spanned<String>>, table: &DriveTable<'_>) -> Option<Option<Nanos>> {
     let Some(written) = written else { return Some(None) };
-    let every = parse_duration(written.get_ref()).ok().filter(|every| !every.is_zero());
+    let every = parse_duration(written.get_ref()).ok().map(Nanos::from);
+    let every = every.filter(|every| *every >= RESEND_LEAST);
     if every.is_none() {
         let found = format!("{:?}", written.get_ref());
-        let allowed = "a duration, such as \"10s\"".to_owned();
+        let allowed = format!("a duration of {RESEND_LEAST} or more, such as \"10s\"");
         table.error(written.span(), Problem::WrongValue { found, allowed });
     }
-    every.map(|every| Some(every.into()))
+    every.map(Some)
 }
 
 /// The place of each push button of a face; `allowed` says in words which there are.

@@ -14,6 +14,9 @@ use crate::files;
 use crate::view::columns::hung;
 use crate::visible::visible_lines;
 
+/// The width of an output that is no terminal.
+const USUAL_COLUMNS: usize = 80;
+
 /// How many colours an output shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Depth {
@@ -82,24 +85,21 @@ impl<'s> Session<'s> {
     /// The surroundings of this process.
     pub fn of_process(manners: &Manners) -> Self {
         let (out, errors) = (io::stdout(), io::stderr());
-        let live = out.is_terminal();
+        // A dumb terminal is as good as a file: it moves no cursor and shows no colour.
+        let is_dumb = std::env::var_os("TERM").is_some_and(|term| term == "dumb");
+        let live = out.is_terminal() && !is_dumb;
         let no_colour = std::env::var_os("NO_COLOR").is_some_and(|value| !value.is_empty());
         let wanted = |terminal: bool| match manners.color {
-            When::Auto => terminal && !no_colour,
+            When::Auto => terminal && !no_colour && !is_dumb,
             When::Always => true,
             When::Never => false,
-        };
-        const USUAL_COLUMNS: usize = 80;
-        let columns = match live.then(crossterm::terminal::size) {
-            Some(Ok((columns, _))) if columns > 0 => usize::from(columns),
-            _ => USUAL_COLUMNS,
         };
         let depth = match std::env::var("COLORTERM").as_deref() {
             _ if !wanted(live) => Depth::Plain,
             Ok("truecolor" | "24bit") => Depth::True,
             _ => Depth::Indexed,
         };
-        Self {
+        let mut session = Self {
             errors_in_colour: wanted(errors.is_terminal()),
             out: Box::new(BufWriter::new(out.lock())),
             shelf: Box::new(Disk),
@@ -107,7 +107,18 @@ impl<'s> Session<'s> {
             ascii: manners.ascii,
             depth,
             live,
-            columns,
+            columns: USUAL_COLUMNS,
+        };
+        session.measure();
+        session
+    }
+
+    /// Takes the width of the terminal as it is now; without one lines are as wide as on a small one.
+    pub fn measure(&mut self) {
+        if let Some(Ok((columns, _))) = self.live.then(crossterm::terminal::size)
+            && columns > 0
+        {
+            self.columns = usize::from(columns);
         }
     }
 

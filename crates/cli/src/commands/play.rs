@@ -23,7 +23,8 @@ use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
-use crate::view::{self, live::Live};
+use crate::view;
+use crate::view::live::{Live, Woken};
 use crate::words::NumberForm;
 
 /// Play moving content
@@ -235,15 +236,19 @@ fn play_live<'p>(
         // What came due meanwhile is looked at once, as it is by then.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
         let next = next.into_iter().chain(length).min();
-        if let Some(stop) = live.wait_until(next)? {
+        let stop = loop {
+            match live.wait_until(next, session)? {
+                Woken::Redraw => live.draw(&drawing(&mut player, session), session)?,
+                Woken::Due => break None,
+                stop => break Some(stop),
+            }
+        };
+        if let Some(stop) = stop {
             player.off()?;
             player.expose(None)?;
             live.draw(&drawing(&mut player, session), session)?;
             live.end(session)?;
-            return match stop {
-                view::live::Stop::Quit => Ok(()),
-                view::live::Stop::Interrupt => Err(Failure::interrupted()),
-            };
+            return if stop == Woken::Quit { Ok(()) } else { Err(Failure::interrupted()) };
         }
         match next {
             Some(next) if length.is_none_or(|length| next < length) => elapsed = next,

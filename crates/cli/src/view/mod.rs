@@ -23,6 +23,7 @@ pub mod rows;
 pub mod scene;
 pub mod slow;
 pub mod svg;
+pub mod terminal;
 pub mod timing;
 pub mod wiring;
 

@@ -1,7 +1,10 @@
 //! Playing on a real terminal, here a pseudo-terminal.
 
 use std::process::Command;
+use std::thread;
+use std::time::{Duration, Instant};
 
+use rexpect::process::Signal;
 use rexpect::session::{PtySession, spawn_command};
 
 use crate::folder::Folder;
@@ -17,7 +20,7 @@ fn count(folder: &Folder) -> PtySession {
 
 fn count_every(folder: &Folder, every: &str) -> PtySession {
     let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
-    command.current_dir(folder.path("")).env("NO_COLOR", "1");
+    command.current_dir(folder.path("")).env("NO_COLOR", "1").env("TERM", "xterm");
     command.args([
         "play",
         "count",
@@ -96,11 +99,126 @@ fn ctrl_c_blanks_the_display_and_says_interrupted() {
 
 #[test]
 fn a_terminal_that_goes_away_ends_it() {
-    use rexpect::process::Signal;
     let folder = Folder::landing();
     let mut session = count(&folder);
     // What the system sends to the programs of a terminal that was closed.
     session.process_mut().signal(Signal::SIGHUP).unwrap();
     let ended = format!("{:?}", session.process().wait().unwrap());
     assert!(ended.contains("SIGHUP"), "{ended}");
+}
+
+/// Whoever asks it to end so that it can still act gets a dark display and the terminal as it was.
+#[test]
+fn a_signal_that_ends_it_gives_the_terminal_back() {
+    for signal in [Signal::SIGTERM, Signal::SIGINT, Signal::SIGQUIT] {
+        let folder = Folder::landing();
+        let mut session = count(&folder);
+        session.process_mut().signal(signal).unwrap();
+        let last = session.exp_string(SHOW_CURSOR).unwrap();
+        let blanked = last.rsplit(UP_5).next().unwrap();
+        assert!(!blanked.contains(['-', '|']), "{signal:?}: {blanked:?}");
+        session.exp_eof().unwrap();
+        assert_eq!(status(&session), "130", "{signal:?}");
+    }
+}
+
+/// Counts for ever, started by a shell that does something before.
+fn count_after(first: &str, folder: &Folder) -> PtySession {
+    let program = assert_cmd::cargo::cargo_bin!("spare-tile");
+    let rig = folder.path("berth.toml");
+    let mut command = Command::new("sh");
+    command.env("NO_COLOR", "1").env("TERM", "xterm").arg("-c").arg(format!(
+        "{first}; exec {} play count --rig {} --from 2 --to 0 --every 50ms --again --ascii",
+        program.display(),
+        rig.display()
+    ));
+    spawn_command(command, Some(10_000)).unwrap()
+}
+
+/// Waits until the system says that a process is stopped.
+fn wait_until_stopped(id: &str) {
+    let deadline = Instant::now() + Duration::from_secs(10);
+    loop {
+        let stat = std::fs::read_to_string(format!("/proc/{id}/stat")).unwrap();
+        if stat.rsplit(')').next().unwrap().trim_start().starts_with('T') {
+            return;
+        }
+        assert!(Instant::now() < deadline, "it did not stop");
+        thread::sleep(Duration::from_millis(5));
+    }
+}
+
+#[test]
+fn a_stop_gives_the_terminal_back_until_it_goes_on() {
+    let folder = Folder::landing();
+    for by_key in [true, false] {
+        let mut session = count_after("echo process $$.", &folder);
+        let (_, id) = session.exp_regex(r"process \d+\.").unwrap();
+        session.exp_string("---").unwrap();
+        if by_key {
+            session.send_control('z').unwrap();
+        } else {
+            session.process_mut().signal(Signal::SIGTSTP).unwrap();
+        }
+        session.exp_string(SHOW_CURSOR).unwrap();
+        wait_until_stopped(id.trim_matches(|c: char| !c.is_ascii_digit()));
+        session.process_mut().signal(Signal::SIGCONT).unwrap();
+        session.exp_string(HIDE_CURSOR).unwrap();
+        session.exp_string("---").unwrap();
+        // The keys are its own again.
+        session.send("q").unwrap();
+        session.flush().unwrap();
+        session.exp_string(SHOW_CURSOR).unwrap();
+        session.exp_eof().unwrap();
+        assert_eq!(status(&session), "0");
+    }
+}
+
+/// Of a drawing that is higher than the window the top is shown, and every frame stays in its place.
+#[test]
+fn a_low_window_says_how_much_it_leaves_out() {
+    let folder = Folder::landing();
+    let mut session = count_after("stty rows 4 columns 80", &folder);
+    session.exp_string("(3 more lines: the window is too low)").unwrap();
+    session.exp_string("\u{1b}[3A").unwrap();
+    session.send("q").unwrap();
+    session.flush().unwrap();
+    session.exp_eof().unwrap();
+}
+
+#[test]
+fn a_dumb_terminal_gets_every_frame_below_the_one_before() {
+    let folder = Folder::landing();
+    let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
+    command.current_dir(folder.path("")).env("TERM", "dumb").env_remove("NO_COLOR");
+    command.args(["play", "count", "--rig", "berth.toml", "--from", "2", "--to", "0", "--ascii"]);
+    let mut session = spawn_command(command, Some(10_000)).unwrap();
+    let all = session.exp_eof().unwrap();
+    assert!(!all.contains('\u{1b}'), "{all:?}");
+    assert_eq!(status(&session), "0");
+}
+
+/// Between two steps of the demo the terminal is in the same hands.
+#[test]
+fn the_demo_can_be_ended_between_its_steps() {
+    let prompt = "any key goes on, q ends ";
+    let start = || {
+        let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
+        command.arg("demo").env("TERM", "xterm").env("NO_COLOR", "1");
+        let mut session = spawn_command(command, Some(10_000)).unwrap();
+        session.exp_string(prompt).unwrap();
+        session
+    };
+    let mut session = start();
+    session.process_mut().signal(Signal::SIGTERM).unwrap();
+    session.exp_string(SHOW_CURSOR).unwrap();
+    session.exp_eof().unwrap();
+    assert_eq!(status(&session), "130");
+
+    let mut session = start();
+    session.send("q").unwrap();
+    session.flush().unwrap();
+    session.exp_string(SHOW_CURSOR).unwrap();
+    session.exp_eof().unwrap();
+    assert_eq!(status(&session), "0");
 }

@@ -27,7 +27,7 @@ use crate::failure::{Failure, Outcome};
 use crate::files::{self, DrawingFiles, Kind};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
-use crate::view::live::{Live, Stop};
+use crate::view::live::{Live, Woken};
 use crate::view::page::Page;
 use crate::view::{self, gif, timing};
 
@@ -234,11 +234,17 @@ fn play_slow(slowed: f64, mount: &Mount, turn: &Turn<'_>, session: &mut Session<
             last = drawing;
         }
         at += piece.shown;
-        match live.wait_until(Some(at))? {
-            None => {}
-            Some(stop) => {
-                live.end(session)?;
-                return if stop == Stop::Quit { Ok(()) } else { Err(Failure::interrupted()) };
+        loop {
+            match live.wait_until(Some(at), session)? {
+                Woken::Due => break,
+                Woken::Redraw => {
+                    last = view::slow::text(&picture, lines, levels, piece.slowed, session);
+                    live.draw(&last, session)?;
+                }
+                stop => {
+                    live.end(session)?;
+                    return if stop == Woken::Quit { Ok(()) } else { Err(Failure::interrupted()) };
+                }
             }
         }
     }

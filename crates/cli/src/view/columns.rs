@@ -88,8 +88,17 @@ pub fn broken(text: &str, width: usize) -> Vec<Cow<'_, str>> {
     wrap(text, Options::new(width.max(1)))
 }
 
+/// A space at which a line is not broken.
+const NO_BREAK: char = '\u{a0}';
+
 /// A text in so many columns, its further lines hanging behind an indent.
 pub fn hung(text: &str, columns: usize, indent: usize) -> String {
     let margin = " ".repeat(indent);
-    wrap(text, Options::new(columns).subsequent_indent(&margin).break_words(false)).join("\n")
+    let lines = wrap(text, Options::new(columns).subsequent_indent(&margin).break_words(false));
+    lines.join("\n").replace(NO_BREAK, " ")
+}
+
+/// Words that belong on one line when they are [hung](hung).
+pub fn together(words: &str) -> String {
+    words.replace(' ', &NO_BREAK.to_string())
 }

@@ -110,8 +110,8 @@ fn the_electrical_budget() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig gauge.toml --electrical"), @"
     gauge: 4 seven-segment digits, 12 controller pins, 4 selects scanned through npn
         switches, common cathode
-        a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10, digit
-        1 GP11, digit 2 GP12, digit 3 GP13
+        a GP2, b GP3, c GP4, d GP5, e GP6, f GP7, g GP8, dp GP9, digit 0 GP10,
+        digit 1 GP11, digit 2 GP12, digit 3 GP13
 
     gauge: electrical budget
         3.3 V from the outputs of the rp2040

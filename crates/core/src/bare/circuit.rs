@@ -124,6 +124,13 @@ pub struct Switch {
 }
 
 impl Switch {
+    /// No switch: the output itself, which selects at this level.
+    #[must_use]
+    pub const fn none(active: bool) -> Self {
+        let kind = SwitchKind::None;
+        Self { kind, active, follows: false, drop: kind.usual_drop(false), turn_off: kind.usual_turn_off() }
+    }
+
     /// Whether a stage before it turns the output's level round.
     #[must_use]
     pub fn is_turned_round(&self) -> bool {

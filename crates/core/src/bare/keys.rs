@@ -7,7 +7,7 @@ use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor, value:
 use serde_spanned::Spanned;
 
 use super::circuit::{ResistorPlace, SwitchKind};
-use crate::rig::{DriveTable, Function, Pin, Written};
+use crate::rig::{DriveTable, Function, Pin, Word};
 
 /// The keys that all bare methods have.
 #[derive(serde::Deserialize)]
@@ -48,13 +48,12 @@ pub enum ScanBy {
     Columns,
 }
 
-impl Written for ScanBy {
-    fn written(&self) -> String {
+impl Word for ScanBy {
+    fn word(&self) -> &'static str {
         match self {
-            Self::Rows => "\"rows\"",
-            Self::Columns => "\"columns\"",
+            Self::Rows => "rows",
+            Self::Columns => "columns",
         }
-        .to_owned()
     }
 }
 
@@ -64,6 +63,21 @@ impl Written for ScanBy {
 pub enum LevelKey {
     Low,
     High,
+}
+
+impl Word for LevelKey {
+    fn word(&self) -> &'static str {
+        match self {
+            Self::Low => "low",
+            Self::High => "high",
+        }
+    }
+}
+
+impl From<bool> for LevelKey {
+    fn from(is_high: bool) -> Self {
+        if is_high { Self::High } else { Self::Low }
+    }
 }
 
 /// The keys of a resistor.

@@ -59,8 +59,15 @@ pub fn plan(
     let joined_side = if scanned == Scanned::Columns { opposite(face.common) } else { face.common };
     let values = Values { keys, table };
     let timing = if selects.is_empty() { None } else { Some(values.timing(selects.len())?) };
-    let line_switch = values.switch(keys.segment_switch.as_ref(), joined_side == Common::Cathode)?;
-    let mut select_switch = values.switch(keys.digit_switch.as_ref(), joined_side == Common::Anode)?;
+    let lines = ("segment_switch", keys.segment_switch.as_ref());
+    let line_switch = values.switch(lines, joined_side == Common::Cathode)?;
+    let mut select_switch = match (&keys.digit_switch, selects.is_empty()) {
+        (None, true) => Switch::none(joined_side == Common::Anode),
+        (written, _) => values.switch(("digit_switch", written.as_ref()), joined_side == Common::Anode)?,
+    };
+    if !selects.is_empty() {
+        table.or_assume("digits_active", keys.digits_active.clone(), select_switch.active.into());
+    }
     if let Some(written) = &keys.digits_active {
         let active = *written.get_ref() == LevelKey::High;
         if select_switch.kind == SwitchKind::None && active != select_switch.active {
@@ -75,7 +82,10 @@ pub fn plan(
     let nodes = plan.wire(&mut lights, &selects, &line_switch)?;
     let resistor = keys.resistor.as_ref().map(|key| Resistor {
         ohms: Ohms(*key.get_ref().ohms.get_ref()),
-        place: key.get_ref().place.unwrap_or(ResistorPlace::Segments),
+        place: key.get_ref().place.unwrap_or_else(|| {
+            table.assume("resistor.in", "\"segments\"");
+            ResistorPlace::Segments
+        }),
     });
     if let Some(key) = &keys.resistor {
         table.check_range(&key.get_ref().ohms, 0.0, 1e9);

@@ -6,7 +6,7 @@ use serde_spanned::Spanned;
 
 use super::circuit::{Places, Switch, SwitchKind, Timing};
 use super::keys::{CircuitKeys, LevelKey, SwitchKey};
-use crate::rig::{DriveTable, Problem};
+use crate::rig::{DriveTable, Problem, Written};
 use crate::units::{Hertz, Nanos, Volts, parse_duration};
 
 /// Reads them from the keys.
@@ -17,23 +17,35 @@ pub struct Values<'v> {
 
 impl Values<'_> {
     /// A switch whose end goes to the high rail, or to the low one.
-    pub fn switch(&self, key: Option<&Spanned<SwitchKey>>, to_high: bool) -> Option<Switch> {
+    pub fn switch(&self, (name, key): (&str, Option<&Spanned<SwitchKey>>), to_high: bool) -> Option<Switch> {
         let (kind, written) = match key.map(|key| key.get_ref()) {
-            None => (SwitchKind::None, None),
+            None => {
+                self.table.assume(name, "\"none\"");
+                return Some(Switch::none(to_high));
+            }
             Some(SwitchKey::Kind(kind)) => (*kind, None),
             Some(SwitchKey::Table(written)) => (written.kind, Some(written)),
         };
         let active = kind.conducts_at().unwrap_or(to_high);
         let follows = kind.follows(to_high);
+        let has_values = kind != SwitchKind::None;
         let turn_off = match written.and_then(|written| written.turn_off.as_ref()) {
             Some(text) => self.duration(text)?,
             None => kind.usual_turn_off(),
         };
+        let drop = written.and_then(|written| written.drop_volts);
+        if has_values && drop.is_none() {
+            self.table.assume(&format!("{name}.drop_volts"), kind.usual_drop(follows).0.to_string());
+        }
+        if has_values && written.is_none_or(|written| written.turn_off.is_none()) {
+            let written = turn_off.to_string().replace(' ', "");
+            self.table.assume(&format!("{name}.turn_off"), written.written());
+        }
         Some(Switch {
             kind,
             active: written.and_then(|w| w.active).map_or(active, |level| level == LevelKey::High),
             follows,
-            drop: written.and_then(|w| w.drop_volts).map_or(kind.usual_drop(follows), Volts),
+            drop: drop.map_or(kind.usual_drop(follows), Volts),
             turn_off,
         })
     }

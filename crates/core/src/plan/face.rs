@@ -4,12 +4,12 @@ use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::bus::Protocol;
-use crate::face::{Extra, ExtraKind, Face, Grid, Layout, Light};
+use crate::face::{Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
 use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, method, methods};
 use crate::rig::face::{FaceKeys, MethodKey};
-use crate::rig::{Claims, Controller, DriveTable, Findings, Line, Package, Problem, glyphs, reader};
+use crate::rig::{Claims, Controller, DriveTable, Findings, Line, Package, Problem, Written, glyphs, reader};
 use crate::units::{Milliamps, Volts};
 use crate::wiring::Wiring;
 
@@ -51,7 +51,14 @@ impl FacePlan<'_> {
         let layout = self.layout(&keys, value.span())?;
         // Own glyphs are drawn with segments; on dots there are none to draw with.
         let style = keys.kind.style().unwrap_or(Style::Seven);
-        let colour = keys.light.colour;
+        let assume = |key: &str, value: String| {
+            let assumed = Problem::Assumed { key: format!("face.{name}.light.{key}"), value };
+            self.findings.note(value_span(self.root, name), assumed);
+        };
+        let colour = keys.light.colour.unwrap_or_else(|| {
+            assume("colour", Colour::default().written());
+            Colour::default()
+        });
         let mut face = Face {
             name: name.to_owned(),
             layout,
@@ -86,9 +93,7 @@ impl FacePlan<'_> {
             return self.findings.stop(key.name.span(), problem);
         }
         if display.circuit().is_some() && keys.light.forward_volts.is_none() {
-            let value = face.light.forward.0.to_string();
-            let assumed = Problem::Assumed { key: format!("face.{name}.light.forward_volts"), value };
-            self.findings.note(value_span(self.root, name), assumed);
+            assume("forward_volts", face.light.forward.0.to_string());
         }
         let point = face.style().point_index();
         face.points = (0..face.digits()).all(|digit| planned.wiring.has(face.element(digit, point)));

@@ -3,6 +3,7 @@
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
+use super::table::Word;
 use super::{controller, glyphs, package};
 use crate::face::Colour;
 use crate::glyph::{Common, Style};
@@ -95,11 +96,24 @@ impl Kind {
 #[derive(Default, serde::Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct LightKeys {
-    #[serde(default)]
-    pub colour: Colour,
+    pub colour: Option<Colour>,
     pub forward_volts: Option<f64>,
     /// The mean current that a light is wanted to get.
     pub milliamps: Option<f64>,
+}
+
+impl Word for Colour {
+    fn word(&self) -> &'static str {
+        match self {
+            Self::Red => "red",
+            Self::Orange => "orange",
+            Self::Amber => "amber",
+            Self::Yellow => "yellow",
+            Self::Green => "green",
+            Self::Blue => "blue",
+            Self::White => "white",
+        }
+    }
 }
 
 /// A drive table as far as any method's goes.

@@ -192,10 +192,20 @@ fn suggestion<'a>(found: &str, allowed: impl Iterator<Item = &'a str> + Clone, l
     }
 }
 
-/// The name that was most likely meant, if one is near enough.
+/// The name that was most likely meant, if one is near enough: one that begins so, or one that is a slip of
+/// the fingers or two away.
 pub fn nearest<'a>(found: &str, allowed: impl Iterator<Item = &'a str>) -> Option<&'a str> {
-    const NEAR: f64 = 0.75;
-    let alike = |name: &&str| strsim::jaro_winkler(&found.to_lowercase(), name);
+    /// The share of the letters that must be right. Half of them are right by chance (`pico` is not `pic16f54`).
+    const NEAR: f64 = 0.6;
+    /// So many letters are enough to tell by how a name begins.
+    const BEGINNING: usize = 3;
+    let found = found.to_lowercase();
+    let alike = |name: &&str| {
+        if found.len() >= BEGINNING && name.starts_with(&found) {
+            return 1.0;
+        }
+        strsim::normalized_damerau_levenshtein(&found, name)
+    };
     let best = allowed.max_by(|a, b| alike(a).total_cmp(&alike(b)))?;
     (alike(&best) >= NEAR).then_some(best)
 }
@@ -265,5 +275,29 @@ impl Finding {
     /// A finding about one place.
     pub fn new(severity: Severity, span: Range<usize>, trouble: impl Trouble + 'static) -> Self {
         Self { severity, span, also: None, trouble: Arc::new(trouble) }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::nearest;
+
+    #[test]
+    fn a_name_is_suggested_only_when_it_may_have_been_meant() {
+        let parts = ["pic16f54", "max7219", "ht16k33", "esp32", "segments", "digit_switch"];
+        for (found, meant) in [
+            ("pico", None),
+            ("colour", None),
+            ("nano", None),
+            ("pic16", Some("pic16f54")),
+            ("max7221", Some("max7219")),
+            ("MAX7291", Some("max7219")),
+            ("esp", Some("esp32")),
+            ("segmets", Some("segments")),
+            ("digitswitch", Some("digit_switch")),
+            ("", None),
+        ] {
+            assert_eq!(nearest(found, parts.into_iter()), meant, "{found}");
+        }
     }
 }

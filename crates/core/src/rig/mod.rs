@@ -19,5 +19,5 @@ pub use controller::{Controller, Limits};
 pub use finding::{Finding, Findings, Problem, Severity, Trouble};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
-pub use table::{Claims, DriveTable, End, Line, Place, Written};
+pub use table::{Claims, DriveTable, End, Line, Place, Word, Written};
 pub use text_or_list::TextOrList;

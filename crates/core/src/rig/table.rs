@@ -42,13 +42,24 @@ pub trait Written {
     fn written(&self) -> String;
 }
 
-impl Written for End {
+/// A value that is one of a few words.
+pub trait Word {
+    /// The word, without quotes.
+    fn word(&self) -> &'static str;
+}
+
+impl<T: Word> Written for T {
     fn written(&self) -> String {
+        format!("{:?}", self.word())
+    }
+}
+
+impl Word for End {
+    fn word(&self) -> &'static str {
         match self {
-            Self::Left => "\"left\"",
-            Self::Right => "\"right\"",
+            Self::Left => "left",
+            Self::Right => "right",
         }
-        .to_owned()
     }
 }
 
@@ -145,11 +156,15 @@ impl DriveTable<'_> {
     /// The written value, or the default, which is then noted as assumed.
     pub fn or_assume<T: Written>(&self, key: &str, written: Option<Spanned<T>>, default: T) -> Spanned<T> {
         written.unwrap_or_else(|| {
-            let key = format!("face.{}.drive.{key}", self.face);
-            let assumed = Problem::Assumed { key, value: default.written() };
-            self.findings.note(self.drive.span(), assumed);
+            self.assume(key, default.written());
             Spanned::new(self.drive.span(), default)
         })
+    }
+
+    /// Notes what a key that was left out is taken to be, as it would be written.
+    pub fn assume(&self, key: &str, value: impl Into<String>) {
+        let key = format!("face.{}.drive.{key}", self.face);
+        self.findings.note(self.drive.span(), Problem::Assumed { key, value: value.into() });
     }
 
     /// The same into two structs that each state some of the keys.

@@ -123,7 +123,7 @@ fn nodes_and_digits_that_are_not_there() {
         a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free
     "#);
     insta::assert_snapshot!(with("digits = 4", &colon.replace("grid2.seg1", "grid9.seg1")), @r#"error at `"grid9.seg1"`: found "grid9.seg1"; allowed is a node from "grid1.seg1" to "grid6.seg8""#);
-    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; allowed is a duration, such as "10s""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; allowed is a duration of 10 ms or more, such as "10s""#);
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nstrobe = 1"), @"
     error at `strobe`: unknown key 'strobe'
         keys here: method, pins, clock_hz, segments, digits, resend, brightness, bus_volts

@@ -200,6 +200,7 @@ fn what_was_assumed_is_noted() {
     insta::assert_snapshot!(findings(DESK, Severity::Note), @r#"
     note at ``: assumed controller.supply.volts = 5
     note at ``: assumed controller.logic_volts = 5
+    note at `[face.desk]`: assumed face.desk.light.colour = "red"
     note at `[face.desk]`: assumed face.desk.common = "cathode"
     note at `[face.desk.drive]`: assumed face.desk.drive.clock_hz = 1000000
     note at `[face.desk.drive]`: assumed face.desk.drive.bus_volts = 5
@@ -208,5 +209,6 @@ fn what_was_assumed_is_noted() {
     note at `[face.desk.drive]`: assumed face.desk.drive.digit_0 = "right"
     note at `[face.desk.drive]`: assumed face.desk.drive.first = "right"
     note at `[face.desk.drive]`: assumed face.desk.drive.segments = "dp a b c d e f g"
+    note at `[face.desk.drive]`: assumed face.desk.drive.decode = "none"
     "#);
 }

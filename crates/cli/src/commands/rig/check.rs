@@ -10,7 +10,7 @@ use super::electrical;
 use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
-use crate::view::columns::hung;
+use crate::view::columns::{hung, together};
 use crate::view::counted;
 use crate::visible::visible;
 
@@ -90,7 +90,8 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
         let heading = session.bold("where the file leaves it open").into_owned();
         writeln!(session.out, "{heading}")?;
         for finding in assumed {
-            writeln!(session.out, "    {}", finding.trouble)?;
+            let assumed = hung(&format!("    {}", finding.trouble), session.columns, 8);
+            writeln!(session.out, "{assumed}")?;
         }
         writeln!(session.out)?;
     }
@@ -121,9 +122,9 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     Ok(writeln!(session.out, "{}: {verdict}", visible(&text.origin))?)
 }
 
-/// The pins of a drive in a line: `data GP19, clock GP18`.
+/// The pins of a drive in a line to be hung: `data GP19, clock GP18`.
 pub fn pins(mount: &Mount) -> String {
-    let pins = mount.lines.iter().map(|line| format!("{} {}", line.role, line.pin));
+    let pins = mount.lines.iter().map(|line| together(&format!("{} {}", line.role, line.pin)));
     pins.collect::<Vec<_>>().join(", ")
 }
 

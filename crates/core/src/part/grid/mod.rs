@@ -143,6 +143,9 @@ impl Grids {
                 table.error(Place::Face("digits"), Problem::WrongCount { found, needed });
                 return None;
             }
+            let names: Vec<_> =
+                (0..face.digits()).map(|grid| format!("{:?}", self.name_of(grid, None))).collect();
+            table.assume("digits", format!("[{}]", names.join(", ")));
             return Some((0..face.digits()).collect());
         };
         if written.get_ref().len() != face.digits() {

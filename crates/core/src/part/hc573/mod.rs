@@ -123,6 +123,9 @@ impl Method for Latched {
             .map(|(index, latch)| {
                 let low = Spanned::new(latch.latch_enable.span(), Pin::parse("low")?);
                 let enable = latch.output_enable.as_ref().unwrap_or(&low);
+                if latch.output_enable.is_none() {
+                    table.assume(&format!("latches[{index}].output_enable"), "\"low\"");
+                }
                 let controls = Controls {
                     latch_enable: control(&latch.latch_enable, format!("latch enable {index}")),
                     output_enable: control(enable, format!("output enable {index}")),

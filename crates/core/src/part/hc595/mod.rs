@@ -34,7 +34,7 @@ use crate::face::Face;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
-use crate::rig::{Controller, DriveTable, End, Pin};
+use crate::rig::{Controller, DriveTable, End, Pin, Word};
 use crate::units::{Hertz, Milliamps, Volts};
 
 /// What a rig may name.
@@ -84,6 +84,16 @@ pub enum Tie {
     Open,
 }
 
+impl Word for Tie {
+    fn word(&self) -> &'static str {
+        match self {
+            Self::Low => "low",
+            Self::High => "high",
+            Self::Open => "open",
+        }
+    }
+}
+
 /// Which bit of a byte goes first.
 #[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
 enum Sent {
@@ -91,6 +101,15 @@ enum Sent {
     Msb,
     #[serde(rename = "lsb-first")]
     Lsb,
+}
+
+impl Word for Sent {
+    fn word(&self) -> &'static str {
+        match self {
+            Self::Msb => "msb-first",
+            Self::Lsb => "lsb-first",
+        }
+    }
 }
 
 impl Tie {
@@ -143,16 +162,21 @@ impl Method for Shifted {
         ];
         lines.extend(enable.as_ref().map(|enable| table.line(enable, "enable")));
         let clock = Hertz(*clock.get_ref());
-        let lsb_first = keys.sent.is_some_and(|sent| *sent.get_ref() == Sent::Lsb);
+        let lsb_first = *table.or_assume("sent", keys.sent, Sent::Msb).get_ref() == Sent::Lsb;
         let has_enable = keys.pins.enable.is_some();
+        // A driven OE is not tied to anything.
+        let output_enable = match keys.output_enable {
+            None if has_enable => Tie::Low,
+            written => control(("output_enable", "OE"), Tie::Low, written, table),
+        };
         let registers = Plan {
             parts,
             places,
             clock,
             lsb_first,
             is_enable_driven: has_enable,
-            output_enable: control("OE", Tie::Low, keys.output_enable, table),
-            clear: control("SRCLR", Tie::High, keys.clear, table),
+            output_enable,
+            clear: control(("clear", "SRCLR"), Tie::High, keys.clear, table),
             supply: controller.supply_volts,
         };
         let protocol = Protocol::Shift(shift::Shift { clock, lsb_first, has_enable });
@@ -177,8 +201,13 @@ fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
 }
 
 /// How a control pin is tied; says what comes of it when that is not as it must be.
-fn control(pin: &'static str, right: Tie, written: Option<Spanned<Tie>>, table: &DriveTable<'_>) -> Tie {
-    let Some(written) = written else { return right };
+fn control(
+    (key, pin): (&str, &'static str),
+    right: Tie,
+    written: Option<Spanned<Tie>>,
+    table: &DriveTable<'_>,
+) -> Tie {
+    let written = table.or_assume(key, written, right);
     let tie = *written.get_ref();
     if tie != right {
         table.warn(written.span(), mistied(pin, tie));

@@ -127,15 +127,14 @@ impl Method for Ht16k33 {
         let clock = table.or_assume("clock_hz", keys.clock_hz, 400_000);
         let mut sound = table.check_range(&clock, 1, LIMITS.clock.0);
         let brightness = brightness(&grid_keys, 8, MAX_BRIGHTNESS, table);
-        let blink = keys.blink_hz.map_or(Some(0), |written| {
-            let bits = BLINK.iter().position(|rate| rate == written.get_ref());
-            if bits.is_none() {
-                let allowed = "0, 0.5, 1 or 2".to_owned();
-                let found = written.get_ref().to_string();
-                table.error(written.span(), Problem::WrongValue { found, allowed });
-            }
-            bits
-        })?;
+        let blink_rate = table.or_assume("blink_hz", keys.blink_hz, 0.0);
+        let blink = BLINK.iter().position(|rate| rate == blink_rate.get_ref());
+        if blink.is_none() {
+            let allowed = "0, 0.5, 1 or 2".to_owned();
+            let found = blink_rate.get_ref().to_string();
+            table.error(blink_rate.span(), Problem::WrongValue { found, allowed });
+        }
+        let blink = blink?;
         let lines = vec![
             table.shared_line(&keys.pins.clock, "clock"),
             table.shared_line(&keys.pins.data, "data"),
@@ -144,6 +143,8 @@ impl Method for Ht16k33 {
             Some(written) => written.into_inner(),
             None => {
                 let wanted = face.digits().div_ceil(COMMONS).clamp(1, COMMONS) as u8;
+                let list: Vec<_> = (0..wanted).map(|part| format!("{:#04x}", 0x70 + part)).collect();
+                table.assume("addresses", format!("[{}]", list.join(", ")));
                 (0..wanted).map(|part| Spanned::new(table.place(), 0x70 + part)).collect()
             }
         };

@@ -13,7 +13,7 @@ use serde_spanned::Spanned;
 use super::facts;
 use crate::face::{Channels, Element, Face, Grid};
 use crate::geometry::Geometry;
-use crate::rig::{DriveTable, End, Place, Problem, Written};
+use crate::rig::{DriveTable, End, Place, Problem, Word};
 use crate::wiring::{Node, Wiring};
 
 /// Dots along each side of a module.
@@ -50,20 +50,19 @@ pub enum Flip {
     Vertical,
 }
 
-impl Written for LinesAre {
-    fn written(&self) -> String {
-        if *self == Self::Rows { "\"rows\"" } else { "\"columns\"" }.to_owned()
+impl Word for LinesAre {
+    fn word(&self) -> &'static str {
+        if *self == Self::Rows { "rows" } else { "columns" }
     }
 }
 
-impl Written for Flip {
-    fn written(&self) -> String {
+impl Word for Flip {
+    fn word(&self) -> &'static str {
         match self {
-            Self::None => "\"none\"",
-            Self::Horizontal => "\"horizontal\"",
-            Self::Vertical => "\"vertical\"",
+            Self::None => "none",
+            Self::Horizontal => "horizontal",
+            Self::Vertical => "vertical",
         }
-        .to_owned()
     }
 }
 

@@ -11,7 +11,7 @@ use crate::face::Face;
 use crate::glyph::{BitOrder, Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, Needs, Planned, Sample, check_common, check_supply, resend};
-use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem};
+use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem, Word};
 use crate::units::{Hertz, Ohms, Volts, nearest_e12};
 use crate::wiring::Wiring;
 
@@ -55,6 +55,15 @@ enum Decode {
     None,
     #[serde(rename = "code-b")]
     CodeB,
+}
+
+impl Word for Decode {
+    fn word(&self) -> &'static str {
+        match self {
+            Self::None => "none",
+            Self::CodeB => "code-b",
+        }
+    }
 }
 
 /// The controller pins of the three wires.
@@ -149,6 +158,9 @@ fn digits(face: &Face, keys: &Keys, table: &DriveTable<'_>) -> Option<(DigitPlan
         let found = format!("{} bits", order.width());
         table.error(segments.span(), Problem::WrongValue { found, allowed });
         return None;
+    }
+    if face.style() == Style::Seven {
+        table.or_assume("decode", keys.decode.clone(), Decode::None);
     }
     check_code_b(face, keys.decode.as_ref(), &order, table)?;
     let mut plan = DigitPlan {

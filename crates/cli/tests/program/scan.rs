@@ -27,7 +27,6 @@ fn the_plan_and_what_the_eye_gets() {
     shifted           3     2 74hc595
     expander          2     2 mcp23017
     max7219           3     1 max7219
-    tm1637            2     1 tm1637
     tm1638            3     1 tm1638
     ht16k33           2     1 ht16k33
 
@@ -92,7 +91,7 @@ fn json_has_the_plan_the_eye_and_the_warnings() {
     assert_eq!(json["eye"][3]["flashes_hz"].as_f64().unwrap().round(), 120.0);
     let light = json["eye"][0]["light"].as_f64().unwrap();
     assert!((light - json["scan"]["duty"].as_f64().unwrap()).abs() < 1e-4);
-    assert_eq!(json["ways"].as_array().unwrap().len(), 9);
+    assert_eq!(json["ways"].as_array().unwrap().len(), 8);
     assert_eq!(json["warnings"].as_array().unwrap().len(), 1);
 }
 

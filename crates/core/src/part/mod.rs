@@ -204,6 +204,9 @@ pub trait Part {
     /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
     fn summary(&self) -> String;
 
+    /// How many parts of which kind it takes: `2 74hc595`. Nothing where the controller's pins do it alone.
+    fn parts(&self) -> String;
+
     /// What a transfer says, told from its bytes alone.
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning;
 
@@ -341,6 +344,10 @@ impl Part for Drive {
         self.display().summary()
     }
 
+    fn parts(&self) -> String {
+        self.display().parts()
+    }
+
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
         self.display().explain(transfer)
     }
@@ -366,6 +373,10 @@ pub struct Bare {
 impl Part for Bare {
     fn summary(&self) -> String {
         format!("{}, {}", self.outputs.outputs().summary(), self.circuit.summary())
+    }
+
+    fn parts(&self) -> String {
+        self.outputs.outputs().parts()
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

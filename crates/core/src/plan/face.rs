@@ -65,7 +65,7 @@ impl FacePlan<'_> {
             points: true,
             extras: self.extras(&keys, layout)?,
             own_glyphs: glyphs::plan(&keys.glyphs, style, self.findings)?,
-            common: self.common(name, keys.common, method_of_face, value)?,
+            common: self.common(name, (keys.common, keys.kind.style().is_none()), method_of_face, value)?,
             light: Light {
                 colour,
                 forward: keys.light.forward_volts.map_or(colour.usual_forward(), Volts),
@@ -210,12 +210,13 @@ impl FacePlan<'_> {
     fn common(
         &self,
         face: &str,
-        written: Option<Common>,
+        (written, is_dots): (Option<Common>, bool),
         method: &dyn Method,
         value: &Spanned<DeValue<'_>>,
     ) -> Option<Common> {
         if let Some(common) = written.or(method.common()) {
-            if written.is_none() {
+            // Of dots nothing follows from it: their two sides can change places.
+            if written.is_none() && !is_dots {
                 let (key, value) = (format!("face.{face}.common"), format!("\"{}\"", common.name()));
                 self.findings.note(value_span(self.root, face), Problem::Assumed { key, value });
             }

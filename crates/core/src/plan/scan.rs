@@ -6,7 +6,7 @@ use super::{Mount, Rig};
 use crate::bare::circuit::{SwitchKind, Timing};
 use crate::bus::{Ops, Unanswered};
 use crate::frame::Level;
-use crate::part::{Needs, methods};
+use crate::part::{Method, Needs, methods};
 use crate::units::{Hertz, Nanos};
 
 /// A plan.
@@ -102,7 +102,7 @@ impl Doubt {
 /// Works the plan of a face out.
 #[must_use]
 pub fn plan(rig: &Rig, mount: &Mount) -> Plan {
-    let ways = methods().filter_map(|method| Some((method.name(), method.needs(&mount.face)?)));
+    let ways = methods().filter_map(|method| Some((method.name(), way(method, mount)?)));
     let scan = mount.drive.display().circuit().and_then(|circuit| {
         let timing = circuit.timing?;
         let (writes, busy) = turn(rig, mount);
@@ -117,6 +117,16 @@ pub fn plan(rig: &Rig, mount: &Mount) -> Plan {
         })
     });
     Plan { scan, ways: ways.collect(), pins: mount.lines.len() }
+}
+
+/// What a method takes for a face; the face's own is as it is. `None` where the method cannot drive it.
+fn way(method: &dyn Method, mount: &Mount) -> Option<Needs> {
+    if method.name() == mount.method {
+        return Some(Needs { pins: mount.lines.len(), parts: mount.drive.display().parts() });
+    }
+    // Digits are joined at one side for good; the two sides of dots can change places.
+    let suits = |common| mount.face.dots().is_some() || common == mount.face.common;
+    method.needs(&mount.face).filter(|_| method.common().is_none_or(suits))
 }
 
 /// How many writes a turn has with everything lit, and how long the bus is busy with them.

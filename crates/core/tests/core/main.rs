@@ -20,3 +20,4 @@ mod layers;
 mod rig_findings;
 mod teller;
 mod two_rigs;
+mod ways;

@@ -55,12 +55,8 @@ pub fn print(
     }
     let mut table = Columns::new(&["other ways", "pins", "and"]);
     for (method, needs) in &plan.ways {
-        let (method, pins) = if *method == mount.method {
-            (format!("{method}, as here"), plan.pins)
-        } else {
-            ((*method).to_owned(), needs.pins)
-        };
-        table.row([method, pins.to_string(), needs.parts.clone()]);
+        let here = if *method == mount.method { ", as here" } else { "" };
+        table.row([format!("{method}{here}"), needs.pins.to_string(), needs.parts.clone()]);
     }
     writeln!(session.out, "{}", table.text(0, session).trim_end())?;
     for doubt in plan.scan.iter().flat_map(|scan| &scan.doubts) {

@@ -157,9 +157,13 @@ impl Method for Expander {
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
-        // Static: dots at crossings have no output of their own.
-        let parts = face.element_count().div_ceil(16);
-        face.dots().is_none().then(|| Needs { pins: 2, parts: format!("{parts} mcp23017") })
+        let facts = &super::mcp23017::FACTS;
+        // Static: dots at crossings have no output of their own. A digit takes whole bytes; so does what is beside them.
+        let bits = face.style().segment_count().next_multiple_of(8) * face.digits() + face.extras.len();
+        let parts = bits.div_ceil(facts.outputs.len());
+        let addresses: usize = facts.addresses.0.iter().map(|range| range.clone().count()).sum();
+        let fits = face.dots().is_none() && parts <= addresses;
+        fits.then(|| Needs { pins: 2, parts: format!("{parts} {}", facts.name) })
     }
 }
 
@@ -210,7 +214,11 @@ pub struct Plan {
 impl Part for Plan {
     fn summary(&self) -> String {
         let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:#04x}")).collect();
-        format!("{} {} at {}, clock {}", addresses.len(), self.facts.name, addresses.join(" "), self.clock)
+        format!("{} at {}, clock {}", self.parts(), addresses.join(" "), self.clock)
+    }
+
+    fn parts(&self) -> String {
+        format!("{} {}", self.addresses.len(), self.facts.name)
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

@@ -219,7 +219,11 @@ pub struct Plan {
 
 impl Part for Plan {
     fn summary(&self) -> String {
-        format!("{} 74hc573 on a port", self.controls.len())
+        format!("{} on a port", self.parts())
+    }
+
+    fn parts(&self) -> String {
+        format!("{} 74hc573", self.controls.len())
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

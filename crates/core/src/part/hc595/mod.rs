@@ -238,10 +238,12 @@ pub struct Plan {
 
 impl Part for Plan {
     fn summary(&self) -> String {
-        match self.parts {
-            1 => format!("1 74hc595, clock {}", self.clock),
-            parts => format!("{parts} 74hc595 in a chain, clock {}", self.clock),
-        }
+        let chain = if self.parts > 1 { " in a chain" } else { "" };
+        format!("{}{chain}, clock {}", self.parts(), self.clock)
+    }
+
+    fn parts(&self) -> String {
+        format!("{} 74hc595", self.parts)
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

@@ -204,7 +204,11 @@ impl Method for Ht16k33 {
 impl Part for Plan {
     fn summary(&self) -> String {
         let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:#04x}")).collect();
-        format!("{} ht16k33 at {}, clock {}", addresses.len(), addresses.join(" "), self.clock)
+        format!("{} at {}, clock {}", self.parts(), addresses.join(" "), self.clock)
+    }
+
+    fn parts(&self) -> String {
+        format!("{} ht16k33", self.addresses.len())
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

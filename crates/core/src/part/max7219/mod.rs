@@ -97,13 +97,16 @@ impl Plan {
 impl Part for Plan {
     fn summary(&self) -> String {
         let Share { parts, of, before } = self.share;
-        match (parts, of) {
-            (1, 1) => format!("1 max7219, clock {}", self.clock),
-            (parts, of) if parts == of => format!("{parts} max7219 in a chain, clock {}", self.clock),
-            (parts, of) => {
-                format!("{parts} max7219 from part {before} on in a chain of {of}, clock {}", self.clock)
-            }
-        }
+        let chain = match (parts, of) {
+            (1, 1) => String::new(),
+            (parts, of) if parts == of => " in a chain".to_owned(),
+            (_, of) => format!(" from part {before} on in a chain of {of}"),
+        };
+        format!("{}{chain}, clock {}", self.parts(), self.clock)
+    }
+
+    fn parts(&self) -> String {
+        format!("{} max7219", self.share.parts)
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

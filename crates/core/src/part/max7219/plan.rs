@@ -114,7 +114,10 @@ impl Method for Max7219 {
         check_levels(controller, &bus_volts, table);
         let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
         table.check_range(&brightness, 0, facts::MAX_INTENSITY);
-        check_common(face, self.name(), COMMON, table);
+        // Of dots either side may be joined in rows: the digit lines are rows or columns.
+        if face.dots().is_none() {
+            check_common(face, self.name(), COMMON, table);
+        }
         let (wired, parts, scanned, wiring) = match face.dots() {
             Some(grid) => {
                 let modules = ModulePlan::plan(grid, keys.modules.as_ref(), table)?;

@@ -80,13 +80,14 @@ impl Method for Scanned {
 
     fn needs(&self, face: &Face) -> Option<Needs> {
         let (lines, selects) = crossings(face);
-        Some(Needs { pins: lines + selects, parts: String::new() })
+        (selects > 0).then(|| Needs { pins: lines + selects, parts: String::new() })
     }
 }
 
-/// How many lines and selects it takes to scan a face. Colons and lamps share one more select.
+/// How many lines and selects it takes to scan a face; one digit alone needs no select. Colons and lamps share one more.
 pub fn crossings(face: &Face) -> (usize, usize) {
     let (lines, selects) = match face.dots() {
+        None if face.digits() == 1 && face.extras.is_empty() => (face.style().segment_count(), 0),
         None => (face.style().segment_count(), face.digits()),
         Some(grid) => (grid.width, grid.height),
     };
@@ -203,6 +204,10 @@ impl Part for Plan {
             [port] => format!("{} controller pin{plural} on port {port}", self.outputs),
             ports => format!("{} controller pins on ports {}", self.outputs, ports.join(" and ")),
         }
+    }
+
+    fn parts(&self) -> String {
+        String::new()
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

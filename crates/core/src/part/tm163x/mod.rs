@@ -159,7 +159,11 @@ pub fn plan<P>(
 
 impl Part for Plan {
     fn summary(&self) -> String {
-        format!("1 {}, clock {}", self.facts.name, self.clock)
+        format!("{}, clock {}", self.parts(), self.clock)
+    }
+
+    fn parts(&self) -> String {
+        format!("1 {}", self.facts.name)
     }
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {

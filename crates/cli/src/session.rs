@@ -12,7 +12,7 @@ use crate::args::{Manners, When};
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files;
 use crate::view::columns::hung;
-use crate::visible::visible_lines;
+use crate::visible::{EscapedJson, visible_lines};
 
 /// The width of an output that is no terminal.
 const USUAL_COLUMNS: usize = 80;
@@ -129,13 +129,13 @@ impl<'s> Session<'s> {
 
     /// Writes one JSON value, indented for a person and ended by a newline.
     pub fn write_json(&mut self, value: &impl Serialize) -> Outcome {
-        serde_json::to_writer_pretty(&mut self.out, value).map_err(io::Error::from)?;
+        serde_json::to_writer_pretty(EscapedJson(&mut self.out), value).map_err(io::Error::from)?;
         Ok(writeln!(self.out)?)
     }
 
     /// Writes one JSON value on a line of its own.
     pub fn write_json_line(&mut self, value: &impl Serialize) -> Outcome {
-        serde_json::to_writer(&mut self.out, value).map_err(io::Error::from)?;
+        serde_json::to_writer(EscapedJson(&mut self.out), value).map_err(io::Error::from)?;
         Ok(writeln!(self.out)?)
     }
 

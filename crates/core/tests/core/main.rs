@@ -6,6 +6,7 @@ mod bare;
 mod bare_findings;
 mod bare_levels;
 mod budget;
+mod by_hand;
 mod captures;
 mod chip_findings;
 mod chips;

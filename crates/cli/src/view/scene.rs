@@ -98,7 +98,11 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
     for (column, digit) in digits.enumerate() {
         let shift = (MARGIN + measures.pitch() * column as f32, MARGIN);
         for (segment, outline) in outlines.iter().enumerate() {
-            shapes.push(Shape { outline: outline.placed(shift), light: picture.segment(digit, segment) });
+            let light = picture.segment(digit, segment);
+            // A face without points has none to be seen dark.
+            if segment != style.point_index() || picture.face.points || light > 0.0 {
+                shapes.push(Shape { outline: outline.placed(shift), light });
+            }
         }
     }
     let width = 2.0 * MARGIN + measures.pitch() * columns as f32 - SPACE;

@@ -304,3 +304,17 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     [status 2]
     ");
 }
+
+/// What takes a point for its colon has none: the picture shows none, not even dark.
+#[test]
+fn a_clock_without_points_shows_none() {
+    let folder = Folder::landing();
+    let circles = |line: &str| {
+        folder.answer(&format!("show --rig desk.toml {line} --svg out.svg"));
+        folder.read("out.svg").matches("<circle").count()
+    };
+    let (colon, points, lamps) = (2, 8, 8);
+    // What glows is drawn once more, blurred.
+    assert_eq!(circles("--face clock 1234"), colon);
+    assert_eq!(circles("--face desk 1234"), points + lamps);
+}

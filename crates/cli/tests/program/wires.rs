@@ -31,45 +31,39 @@ fn a_display_behind_registers_with_their_control_pins() {
     minutes: 2 seven-segment digits, common cathode
 
     display pin  function               through  to 74hc595
-    -            digit 0 a              470 ohm  part1.QA
-    -            digit 0 b              470 ohm  part1.QB
-    -            digit 0 c              470 ohm  part1.QC
-    -            digit 0 d              470 ohm  part1.QD
-    -            digit 0 e              470 ohm  part1.QE
-    -            digit 0 f              470 ohm  part1.QF
-    -            digit 0 g              470 ohm  part1.QG
-    -            digit 0 dp             470 ohm  part1.QH
-    -            digit 1 a              470 ohm  part0.QA
-    -            digit 1 b              470 ohm  part0.QB
-    -            digit 1 c              470 ohm  part0.QC
-    -            digit 1 d              470 ohm  part0.QD
-    -            digit 1 e              470 ohm  part0.QE
-    -            digit 1 f              470 ohm  part0.QF
-    -            digit 1 g              470 ohm  part0.QG
-    -            digit 1 dp             470 ohm  part0.QH
+    -            digit 0 a              470 ohm  part1.QA (15)
+    -            digit 0 b              470 ohm  part1.QB (1)
+    -            digit 0 c              470 ohm  part1.QC (2)
+    -            digit 0 d              470 ohm  part1.QD (3)
+    -            digit 0 e              470 ohm  part1.QE (4)
+    -            digit 0 f              470 ohm  part1.QF (5)
+    -            digit 0 g              470 ohm  part1.QG (6)
+    -            digit 0 dp             470 ohm  part1.QH (7)
+    -            digit 1 a              470 ohm  part0.QA (15)
+    -            digit 1 b              470 ohm  part0.QB (1)
+    -            digit 1 c              470 ohm  part0.QC (2)
+    -            digit 1 d              470 ohm  part0.QD (3)
+    -            digit 1 e              470 ohm  part0.QE (4)
+    -            digit 1 f              470 ohm  part0.QF (5)
+    -            digit 1 g              470 ohm  part0.QG (6)
+    -            digit 1 dp             470 ohm  part0.QH (7)
     -            common of every digit           ground
 
-    line   to atmega328p
-    clock  A1
-    data   A0
-    latch  A2
+    line   from                        to atmega328p
+    clock  SRCLK (11) of each          A1
+    data   SER (14) of 74hc595 part 0  A0
+    latch  RCLK (12) of each           A2
 
-    and besides                 to
-    74hc595 part 0, VCC (16)    supply                    with 100 nF close to the
-                                                          part
-    74hc595 part 0, GND (8)     ground
-    74hc595 part 0, OE (13)     ground                    forgotten, the display
-                                                          stays dark
-    74hc595 part 0, SRCLR (10)  supply                    forgotten, the register is
-                                                          cleared now and then
-    74hc595 part 0, QH' (9)     74hc595 part 1, SER (14)  the chain goes on
-    74hc595 part 1, VCC (16)    supply                    with 100 nF close to the
-                                                          part
-    74hc595 part 1, GND (8)     ground
-    74hc595 part 1, OE (13)     ground                    forgotten, the display
-                                                          stays dark
-    74hc595 part 1, SRCLR (10)  supply                    forgotten, the register is
-                                                          cleared now and then
+    and besides                  to
+    each chip, VCC (16)          supply                with 100 nF close to the
+                                                       part
+    each chip, GND (8)           ground
+    each chip, OE (13)           ground                forgotten, the display stays
+                                                       dark
+    each chip, SRCLR (10)        supply                forgotten, the register is
+                                                       cleared now and then
+    each chip but the last, QH'  SER (14) of the next  the chain goes on
+    (9)
     ");
 }
 

@@ -15,6 +15,7 @@
 //! A part's plan is plain data; [`Part`] says what can be had of it, [`Display`] what of one that lights a face, [`Outputs`]
 //! what of one that has outputs. A new part is a folder and a line in the list below.
 
+mod chip;
 mod digits;
 pub mod expander;
 mod grid;
@@ -38,6 +39,7 @@ use crate::rig::{Controller, DriveTable, Line, Place, Problem};
 use crate::units::{Milliamps, Nanos, Volts, parse_duration};
 use crate::wiring::Wiring;
 
+pub use chip::{Chip, ChipPin, Wire};
 use grid::GridKeys;
 use trouble::PartTrouble;
 
@@ -188,17 +190,6 @@ pub struct Needs {
     pub parts: String,
 }
 
-/// One connection that a person makes.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Wire {
-    /// The end at the display or part: `74hc595 part 0, OE (13)`.
-    pub from: String,
-    /// The other end: `ground`, `GP4`.
-    pub to: String,
-    /// Why, or what comes of leaving it out.
-    pub note: String,
-}
-
 /// The plan of a part, and what can be had of it. Every end is made anew each time.
 pub trait Part {
     /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
@@ -209,6 +200,16 @@ pub trait Part {
 
     /// What a transfer says, told from its bytes alone.
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning;
+
+    /// The chips, the one that the controller feeds first. None where the controller's pins do it alone.
+    fn chips(&self) -> Vec<Chip> {
+        Vec::new()
+    }
+
+    /// The pins by which each chip feeds the next: of the one before, and of the one after. `None` where they do not.
+    fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        None
+    }
 
     /// What to connect besides the lines, in the order in which one would plug it.
     fn wires(&self) -> Vec<Wire> {
@@ -288,6 +289,12 @@ pub trait Display: Part {
         None
     }
 
+    /// The chip and the pin at which an output of a bare display's circuit is; `None` where it is the controller's own.
+    fn output_at(&self, output: usize) -> Option<(usize, ChipPin)> {
+        let _ = output;
+        None
+    }
+
     /// What the outputs of a bare display's circuit can take.
     fn ratings(&self) -> Option<Ratings> {
         None
@@ -308,6 +315,12 @@ pub trait Outputs: Part {
     /// Where an output stands in the bytes that are sent: which byte, counted so that a later one is more significant,
     /// and which bit of it. `None` where outputs are no bits of bytes.
     fn bit_of(&self, output: usize) -> Option<(usize, usize)>;
+
+    /// The chip and the pin at which an output is; `None` where it is the controller's own.
+    fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
+        let _ = output;
+        None
+    }
 }
 
 /// The segments of a digit on the bits of the bytes that are sent for it.
@@ -352,6 +365,14 @@ impl Part for Drive {
         self.display().explain(transfer)
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        self.display().chips()
+    }
+
+    fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        self.display().chained()
+    }
+
     fn wires(&self) -> Vec<Wire> {
         self.display().wires()
     }
@@ -381,6 +402,14 @@ impl Part for Bare {
 
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
         self.outputs.outputs().explain(transfer)
+    }
+
+    fn chips(&self) -> Vec<Chip> {
+        self.outputs.outputs().chips()
+    }
+
+    fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        self.outputs.outputs().chained()
     }
 
     fn wires(&self) -> Vec<Wire> {
@@ -455,6 +484,10 @@ impl Display for Bare {
 
     fn ratings(&self) -> Option<Ratings> {
         Some(self.outputs.outputs().ratings())
+    }
+
+    fn output_at(&self, output: usize) -> Option<(usize, ChipPin)> {
+        self.outputs.outputs().pin_of(output)
     }
 }
 

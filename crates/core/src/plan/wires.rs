@@ -5,8 +5,8 @@ use std::fmt;
 use super::{Mount, budget};
 use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
 use crate::glyph::Common;
-use crate::part::{Part, Wire};
-use crate::rig::{Controller, Function};
+use crate::part::{ChipPin, Drive, Part, Wire};
+use crate::rig::{Controller, Function, Line};
 use crate::units::{Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
@@ -20,8 +20,30 @@ pub struct Connection {
     pub through: Vec<Through>,
     /// A controller pin, an output of a part, or a rail.
     pub to: String,
+    /// Where an output of a part is.
+    pub at: Option<At>,
     /// Whether that is a rail.
     pub is_rail: bool,
+}
+
+/// A pin of one of the [chips](Wiring::chips).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct At {
+    /// Which chip.
+    pub chip: usize,
+    /// Which of its pins.
+    pub pin: ChipPin,
+}
+
+/// A line between the controller and the chips.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LineWire {
+    /// What it is for: `clock`.
+    pub role: String,
+    /// The controller's pin.
+    pub pin: String,
+    /// Where it arrives.
+    pub at: Vec<At>,
 }
 
 /// Something on the way of a wire.
@@ -55,8 +77,13 @@ pub struct Wiring {
     pub outputs_of: String,
     /// The controller's part number, or what else to call it.
     pub controller: &'static str,
-    /// The lines from the part to the controller; none where the display is at the controller itself.
-    pub lines: Vec<(String, String)>,
+    /// The chips between, by name, the one that the controller feeds first; none where the display is at the controller
+    /// itself.
+    pub chips: Vec<String>,
+    /// The lines from the chips to the controller.
+    pub lines: Vec<LineWire>,
+    /// The pins by which each chip feeds the next: of the one before, and of the one after.
+    pub chained: Option<(ChipPin, ChipPin)>,
     /// What else the parts need.
     pub ties: Vec<Wire>,
 }
@@ -66,17 +93,54 @@ pub struct Wiring {
 pub fn list(mount: &Mount, controller: &Controller) -> Wiring {
     let controller_name = controller.part.unwrap_or("controller");
     let drive = mount.drive.display();
-    let lines = || mount.lines.iter().map(|line| (line.role.clone(), line.pin.to_string())).collect();
-    let ties = mount.drive.wires();
-    let (Some(circuit), Some(ratings)) = (drive.circuit(), drive.ratings()) else {
-        let outputs_of = mount.method.to_owned();
-        return Wiring { display: Vec::new(), outputs_of, controller: controller_name, lines: lines(), ties };
+    let chips = mount.drive.chips();
+    let line = |(place, line): (usize, &Line)| {
+        let arrives = chips.iter().enumerate().flat_map(|(index, chip)| {
+            let of_line = chip.lines.iter().filter(move |(known, _)| *known == place);
+            of_line.map(move |(_, pin)| At { chip: index, pin: *pin })
+        });
+        LineWire { role: line.role.clone(), pin: line.pin.to_string(), at: arrives.collect() }
     };
-    // Without a high level of its own, the port is the controller.
-    let lines = if ratings.high.is_some() { lines() } else { Vec::new() };
-    let high = ratings.high.unwrap_or(controller.logic_volts);
-    let display = display(mount, circuit, base_resistor(mount, controller, high));
-    Wiring { display, outputs_of: ratings.part, controller: controller_name, lines, ties }
+    // Without chips the lines are the display's own.
+    let lines =
+        if chips.is_empty() { Vec::new() } else { mount.lines.iter().enumerate().map(line).collect() };
+    let (display, outputs_of) = match (drive.circuit(), drive.ratings()) {
+        (Some(circuit), Some(ratings)) => {
+            let high = ratings.high.unwrap_or(controller.logic_volts);
+            (display(mount, circuit, base_resistor(mount, controller, high)), ratings.part)
+        }
+        _ => (Vec::new(), mount.method.to_owned()),
+    };
+    Wiring {
+        display,
+        outputs_of,
+        controller: controller_name,
+        chips: chips.into_iter().map(|chip| chip.name).collect(),
+        lines,
+        chained: mount.drive.chained(),
+        ties: ties(&mount.drive),
+    }
+}
+
+/// What to connect besides the lines; what is the same at each of several chips is said once.
+fn ties(drive: &Drive) -> Vec<Wire> {
+    let (chips, all) = (drive.chips(), drive.wires());
+    let is_alike = |a: &Wire, b: &Wire| (&a.pin, &a.to, &a.note) == (&b.pin, &b.to, &b.note);
+    let mut ties: Vec<Wire> = Vec::new();
+    for wire in &all {
+        let is_everywhere =
+            chips.len() > 1 && all.iter().filter(|other| is_alike(other, wire)).count() == chips.len();
+        if !is_everywhere {
+            ties.push(wire.clone());
+        } else if !ties.iter().any(|said| is_alike(said, wire)) {
+            ties.push(Wire { chip: "each chip".to_owned(), ..wire.clone() });
+        }
+    }
+    if let Some((out, into)) = drive.chained() {
+        let to = format!("{into} of the next");
+        ties.push(Wire::of("each chip but the last", &out.to_string(), &to, "the chain goes on"));
+    }
+    ties
 }
 
 /// The resistor to the base of a digit's transistor: a twentieth of what it switches keeps a small one saturated.
@@ -89,6 +153,7 @@ fn base_resistor(mount: &Mount, controller: &Controller, high: Volts) -> Option<
 }
 
 fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connection> {
+    let drive = mount.drive.display();
     let is_select = |output: usize| circuit.selects.contains(&output);
     let resistor_in = |place| circuit.resistor.filter(|resistor| resistor.place == place);
     let anodes_joined = circuit.common == Common::Anode;
@@ -108,6 +173,7 @@ fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connecti
             function: if is_segment { format!("segment {}", output.role) } else { output.role.clone() },
             through: resistor.into_iter().chain(switch).chain(base).collect(),
             to: output.pin.to_string(),
+            at: drive.output_at(index).map(|(chip, pin)| At { chip, pin }),
             is_rail: false,
         }
     };
@@ -120,6 +186,7 @@ fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connecti
             function: if mount.face.digits() > 1 { "common of every digit".into() } else { "common".into() },
             through: resistor.into_iter().collect(),
             to: if anodes_joined { "supply".into() } else { "ground".into() },
+            at: None,
             is_rail: true,
         });
     }

@@ -3,7 +3,7 @@
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::plan::Mount;
-use spare_tile_core::plan::wires::{self, Wiring};
+use spare_tile_core::plan::wires::{self, At, LineWire, Wiring};
 
 use crate::failure::Outcome;
 use crate::files::DrawingFiles;
@@ -37,17 +37,33 @@ struct ConnectionAnswer<'a> {
     function: &'a str,
     through: Vec<String>,
     to: &'a str,
+    at: Option<AtAnswer<'a>>,
+}
+
+/// A pin of a chip.
+#[derive(Serialize)]
+struct AtAnswer<'a> {
+    chip: &'a str,
+    pin: &'a str,
+    number: Option<u8>,
+}
+
+impl<'a> AtAnswer<'a> {
+    fn of(at: &At, wiring: &'a Wiring) -> Self {
+        Self { chip: &wiring.chips[at.chip], pin: at.pin.0, number: at.pin.1 }
+    }
 }
 
 #[derive(Serialize)]
 struct LineAnswer<'a> {
     role: &'a str,
     pin: &'a str,
+    at: Vec<AtAnswer<'a>>,
 }
 
 #[derive(Serialize)]
 struct TieAnswer<'a> {
-    from: &'a str,
+    from: String,
     to: &'a str,
     note: &'a str,
 }
@@ -75,21 +91,44 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
             let pins: Vec<_> = connection.package_pins.iter().map(usize::to_string).collect();
             let through: Vec<_> = connection.through.iter().map(ToString::to_string).collect();
             let pins = if pins.is_empty() { "-".to_owned() } else { pins.join(", ") };
-            table.row([pins, connection.function.clone(), through.join(", "), connection.to.clone()]);
+            let number = connection.at.and_then(|at| at.pin.1);
+            let to = number.map_or(connection.to.clone(), |number| format!("{} ({number})", connection.to));
+            table.row([pins, connection.function.clone(), through.join(", "), to]);
         }
         write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.lines.is_empty() {
-        let mut table = Columns::new(&["line", &format!("to {}", wiring.controller)]);
-        wiring.lines.iter().for_each(|(role, pin)| table.row([role.clone(), pin.clone()]));
+        let mut table = Columns::new(&["line", "from", &format!("to {}", wiring.controller)]);
+        wiring
+            .lines
+            .iter()
+            .for_each(|line| table.row([line.role.clone(), arrives(line, &wiring.chips), line.pin.clone()]));
         write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.ties.is_empty() {
         let mut table = Columns::new(&["and besides", "to", ""]);
-        wiring.ties.iter().for_each(|tie| table.row([tie.from.clone(), tie.to.clone(), tie.note.clone()]));
+        wiring.ties.iter().for_each(|tie| table.row([tie.to_string(), tie.to.clone(), tie.note.clone()]));
         write!(session.out, "\n{}", table.text(0, session))?;
     }
     Ok(())
+}
+
+/// Where a line arrives, in words: `SRCLK (11) of each`.
+fn arrives(line: &LineWire, chips: &[String]) -> String {
+    let mut words: Vec<String> = Vec::new();
+    for (index, at) in line.at.iter().enumerate() {
+        let is_alike = |other: &At| other.pin == at.pin;
+        if chips.len() > 1 && line.at.iter().filter(|other| is_alike(other)).count() == chips.len() {
+            if line.at.iter().position(is_alike) == Some(index) {
+                words.push(format!("{} of each", at.pin));
+            }
+        } else if chips.len() > 1 {
+            words.push(format!("{} of {}", at.pin, chips[at.chip]));
+        } else {
+            words.push(at.pin.to_string());
+        }
+    }
+    words.join(", ")
 }
 
 fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
@@ -104,13 +143,22 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
                 function: &connection.function,
                 through: connection.through.iter().map(ToString::to_string).collect(),
                 to: &connection.to,
+                at: connection.at.as_ref().map(|at| AtAnswer::of(at, wiring)),
             })
             .collect(),
-        lines: wiring.lines.iter().map(|(role, pin)| LineAnswer { role, pin }).collect(),
+        lines: wiring
+            .lines
+            .iter()
+            .map(|line| LineAnswer {
+                role: &line.role,
+                pin: &line.pin,
+                at: line.at.iter().map(|at| AtAnswer::of(at, wiring)).collect(),
+            })
+            .collect(),
         ties: wiring
             .ties
             .iter()
-            .map(|tie| TieAnswer { from: &tie.from, to: &tie.to, note: &tie.note })
+            .map(|tie| TieAnswer { from: tie.to_string(), to: &tie.to, note: &tie.note })
             .collect(),
     }
 }

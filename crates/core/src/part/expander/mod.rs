@@ -19,7 +19,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
-use super::{Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
+use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
 use crate::bare::ratings::{Ratings, by_part};
@@ -45,6 +45,10 @@ pub struct Facts {
     pub name: &'static str,
     /// Its outputs by the data sheet's names, 8 or 16 of them.
     pub outputs: &'static [&'static str],
+    /// The number of each output's pin.
+    pub numbers: &'static [u8],
+    /// The numbers of SCL and SDA.
+    pub bus: (u8, u8),
     /// The 7-bit addresses that its straps can make, and the same in words.
     pub addresses: (&'static [RangeInclusive<u8>], &'static str),
     /// The fastest clock.
@@ -57,6 +61,8 @@ pub struct Facts {
     pub source: Milliamps,
     /// The most that all together take and give: through the part's ground, and from its supply.
     pub total: (Milliamps, Milliamps),
+    /// The pins that set its address, the lowest bit first.
+    pub straps: &'static str,
     /// Its supply and control pins, with what they want and why.
     pub wires: &'static [(&'static str, &'static str, &'static str)],
     /// The transfers that bring the outputs from power-up to a value with nothing between.
@@ -228,14 +234,20 @@ impl Part for Plan {
         meaning(self.facts, *address, bytes, self.addresses.iter().copied(), &self.places)
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        let (clock, data) = self.facts.bus;
+        let lines = vec![(i2c::CLOCK, ChipPin("SCL", Some(clock))), (i2c::DATA, ChipPin("SDA", Some(data)))];
+        let name = |address: &u8| format!("{} at {address:#04x}", self.facts.name);
+        self.addresses.iter().map(|address| Chip { name: name(address), lines: lines.clone() }).collect()
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let of_part = |address: &u8| {
-            let address = *address;
-            self.facts.wires.iter().map(move |(pin, to, note)| Wire {
-                from: format!("{} at {address:#04x}, {pin}", self.facts.name),
-                to: (*to).to_owned(),
-                note: (*note).to_owned(),
-            })
+            let (chip, straps) =
+                (format!("{} at {address:#04x}", self.facts.name), straps(*address, "supply", "ground"));
+            let address = Wire::of(&chip, self.facts.straps, &straps, "the address");
+            let others = self.facts.wires.iter().map(move |(pin, to, note)| Wire::of(&chip, pin, to, note));
+            others.chain([address])
         };
         self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
     }
@@ -263,16 +275,24 @@ fn meaning(
     Meaning::Levels(places.iter().map(level).collect())
 }
 
+/// What the pins A0, A1 and A2 are connected to: what stands for a 1 and for a 0 in the lowest bits of the address.
+pub(super) fn straps(address: u8, one: &str, zero: &str) -> String {
+    [0, 1, 2].map(|bit| if address >> bit & 1 == 1 { one } else { zero }).join(", ")
+}
+
 /// The pull-ups of an I2C bus.
-pub(super) fn pull_ups() -> [Wire; 2] {
-    ["SCL", "SDA"].map(|line| Wire {
-        from: format!("bus, {line}"),
-        to: "supply through 4.7 kilohm".to_owned(),
-        note: "open drain: without the pull-up nothing is ever high; many boards have it".to_owned(),
-    })
+pub(super) fn pull_ups() -> [Wire; 1] {
+    let note = "open drain: without pull-ups nothing is ever high; many boards have them";
+    [Wire::of("bus", "SCL and SDA", "supply, each through 4.7 kilohm", note)]
 }
 
 impl Outputs for Plan {
+    fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
+        let (place, width) = (self.places.get(output)?, self.facts.outputs.len());
+        let pin = ChipPin(self.facts.outputs[place % width], self.facts.numbers.get(place % width).copied());
+        Some((place / width, pin))
+    }
+
     fn writer(&self, unused: bool) -> Box<dyn Writer> {
         Box::new(Sender {
             facts: self.facts,

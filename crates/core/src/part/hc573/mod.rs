@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
-use super::{Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -254,13 +254,23 @@ impl Part for Plan {
         self.controls.iter().enumerate().flat_map(of_part).map(|trouble| trouble.to_string()).collect()
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        let of_latch = |(index, pins): (usize, &Controls)| {
+            let data = DATA.iter().copied().enumerate();
+            let controls = [(pins.latch_enable, ChipPin("LE", Some(11))), (pins.output_enable, ChipPin("OE", Some(1)))];
+            let controls = controls.into_iter().filter_map(|(control, pin)| match control {
+                Control::Line(line) => Some((line, pin)),
+                Control::Tied(_) | Control::Open => None,
+            });
+            Chip { name: format!("latch {index}"), lines: data.chain(controls).collect() }
+        };
+        self.controls.iter().enumerate().map(of_latch).collect()
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let mut wires = Vec::new();
         for (index, pins) in self.controls.iter().enumerate() {
-            let mut wire = |from: &str, to: &str, note: &str| {
-                let from = format!("latch {index}, {from}");
-                wires.push(Wire { from, to: to.to_owned(), note: note.to_owned() });
-            };
+            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("latch {index}"), pin, to, note));
             wire("VCC (20)", "supply", "with 100 nF close to the part");
             wire("GND (10)", "ground", "");
             for (name, control, forgotten) in [
@@ -279,7 +289,33 @@ impl Part for Plan {
     }
 }
 
+/// The data pins and the outputs, as the data sheet names and numbers them.
+const DATA: [ChipPin; WIDTH] = [
+    ChipPin("D0", Some(2)),
+    ChipPin("D1", Some(3)),
+    ChipPin("D2", Some(4)),
+    ChipPin("D3", Some(5)),
+    ChipPin("D4", Some(6)),
+    ChipPin("D5", Some(7)),
+    ChipPin("D6", Some(8)),
+    ChipPin("D7", Some(9)),
+];
+const HELD: [ChipPin; WIDTH] = [
+    ChipPin("Q0", Some(19)),
+    ChipPin("Q1", Some(18)),
+    ChipPin("Q2", Some(17)),
+    ChipPin("Q3", Some(16)),
+    ChipPin("Q4", Some(15)),
+    ChipPin("Q5", Some(14)),
+    ChipPin("Q6", Some(13)),
+    ChipPin("Q7", Some(12)),
+];
+
 impl Outputs for Plan {
+    fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
+        self.places.get(output).map(|place| (place / WIDTH, HELD[place % WIDTH]))
+    }
+
     fn writer(&self, unused: bool) -> Box<dyn Writer> {
         Box::new(driver::Writer::new(self, unused))
     }

@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::crossings;
-use super::{Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -262,6 +262,24 @@ impl Part for Plan {
         enable.into_iter().chain(clear).map(|trouble| trouble.to_string()).collect()
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        let of_part = |part: usize| {
+            let mut lines = vec![(shift::CLOCK, ChipPin("SRCLK", Some(11))), (shift::LATCH, ChipPin("RCLK", Some(12)))];
+            if part == 0 {
+                lines.push((shift::DATA, ChipPin("SER", Some(14))));
+            }
+            if self.is_enable_driven {
+                lines.push((shift::ENABLE, ChipPin("OE", Some(13))));
+            }
+            Chip { name: format!("74hc595 part {part}"), lines }
+        };
+        (0..self.parts).map(of_part).collect()
+    }
+
+    fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        (self.parts > 1).then_some((ChipPin("QH'", Some(9)), ChipPin("SER", Some(14))))
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let tied = |tie| match tie {
             Tie::Low => "ground",
@@ -270,25 +288,36 @@ impl Part for Plan {
         };
         let mut wires = Vec::new();
         for part in 0..self.parts {
-            let mut wire = |from: &str, to: &str, note: &str| {
-                let from = format!("74hc595 part {part}, {from}");
-                wires.push(Wire { from, to: to.to_owned(), note: note.to_owned() });
-            };
+            let mut wire =
+                |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("74hc595 part {part}"), pin, to, note));
             wire("VCC (16)", "supply", "with 100 nF close to the part");
             wire("GND (8)", "ground", "");
             if !self.is_enable_driven {
                 wire("OE (13)", tied(self.output_enable), "forgotten, the display stays dark");
             }
             wire("SRCLR (10)", tied(self.clear), "forgotten, the register is cleared now and then");
-            if part + 1 < self.parts {
-                wire("QH' (9)", &format!("74hc595 part {}, SER (14)", part + 1), "the chain goes on");
-            }
         }
         wires
     }
 }
 
+/// The stages as the data sheet names and numbers them.
+const STAGES: [ChipPin; WIDTH] = [
+    ChipPin("QA", Some(15)),
+    ChipPin("QB", Some(1)),
+    ChipPin("QC", Some(2)),
+    ChipPin("QD", Some(3)),
+    ChipPin("QE", Some(4)),
+    ChipPin("QF", Some(5)),
+    ChipPin("QG", Some(6)),
+    ChipPin("QH", Some(7)),
+];
+
 impl Outputs for Plan {
+    fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
+        self.places.get(output).map(|place| (place / WIDTH, STAGES[place % WIDTH]))
+    }
+
     fn writer(&self, unused: bool) -> Box<dyn Writer> {
         Box::new(driver::Writer::new(self, unused))
     }

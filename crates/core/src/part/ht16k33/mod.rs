@@ -25,10 +25,11 @@ mod model;
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
+use super::expander::{pull_ups, straps};
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
+    Button, ByteCode, Chip, ChipPin, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
     check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
@@ -216,20 +217,23 @@ impl Part for Plan {
         model::explain(&bytes, self.addresses.iter().copied())
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        let lines = vec![(i2c::CLOCK, ChipPin("SCL", None)), (i2c::DATA, ChipPin("SDA", None))];
+        let name = |address: &u8| format!("ht16k33 at {address:#04x}");
+        self.addresses.iter().map(|address| Chip { name: name(address), lines: lines.clone() }).collect()
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let of_part = |address: &u8| {
-            let wire = |pin: &str, to: &str, note: &str| Wire {
-                from: format!("ht16k33 at {address:#04x}, {pin}"),
-                to: to.to_owned(),
-                note: note.to_owned(),
-            };
+            let wire = |pin, to, note| Wire::of(&format!("ht16k33 at {address:#04x}"), pin, to, note);
+            let straps = straps(*address, "COM0 through a diode", "open");
             [
                 wire("VDD", "supply", "4.5 to 5.5 V, with 100 nF close to the part"),
                 wire("VSS", "ground", ""),
-                wire("A0 A1 A2", "COM0 through a diode, or open", "the address, its lowest bit at A0"),
+                wire("A0, A1, A2", &straps, "the address; smaller packages lack some"),
             ]
         };
-        self.addresses.iter().flat_map(of_part).chain(super::expander::pull_ups()).collect()
+        self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
     }
 }
 

@@ -1,6 +1,11 @@
 //! The chain: which of its parts are the face's, and how they are connected.
 
-use crate::part::Wire;
+use crate::bus::spi;
+use crate::part::{Chip, ChipPin, Wire};
+
+/// The pins by which a part feeds the next.
+const OUT: ChipPin = ChipPin("DOUT", Some(24));
+const IN: ChipPin = ChipPin("DIN", Some(1));
 
 /// Where a face's parts are in their chain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -14,26 +19,33 @@ pub struct Share {
 }
 
 impl Share {
+    /// The face's own parts.
+    pub(super) fn chips(&self) -> Vec<Chip> {
+        let of_part = |part: usize| {
+            let mut lines = vec![(spi::CLOCK, ChipPin("CLK", Some(13))), (spi::SELECT, ChipPin("LOAD", Some(12)))];
+            if part == 0 {
+                lines.push((spi::DATA, IN));
+            }
+            Chip { name: format!("max7219 part {part}"), lines }
+        };
+        (self.before..self.before + self.parts).map(of_part).collect()
+    }
+
+    /// How a part feeds the next.
+    pub(super) fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        (self.of > 1).then_some((OUT, IN))
+    }
+
     /// What to connect besides the three lines.
     pub(super) fn wires(&self) -> Vec<Wire> {
-        let wire =
-            |from: String, to: &str, note: &str| Wire { from, to: to.to_owned(), note: note.to_owned() };
         let of_part = |part: usize| {
-            let pin = move |name: &str| format!("max7219 part {part}, {name}");
-            let next = (part + 1 < self.before + self.parts)
-                .then(|| wire(pin("DOUT (24)"), &format!("part {}, DIN (1)", part + 1), "the chain goes on"));
+            let wire = move |pin, to, note| Wire::of(&format!("max7219 part {part}"), pin, to, note);
             [
-                wire(pin("V+ (19)"), "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
-                wire(pin("GND (4)"), "ground", "both ground pins are needed"),
-                wire(pin("GND (9)"), "ground", "both ground pins are needed"),
-                wire(
-                    pin("ISET (18)"),
-                    "supply through RSET",
-                    "the one resistor that sets the segment current",
-                ),
+                wire("V+ (19)", "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
+                wire("GND (4)", "ground", "both ground pins are needed"),
+                wire("GND (9)", "ground", "both ground pins are needed"),
+                wire("ISET (18)", "supply through RSET", "the one resistor that sets the segment current"),
             ]
-            .into_iter()
-            .chain(next)
         };
         (self.before..self.before + self.parts).flat_map(of_part).collect()
     }

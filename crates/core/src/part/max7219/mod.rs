@@ -48,7 +48,7 @@ use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos};
 
-use super::{ByteCode, Display, Method, NoByte, Part, Wire, mean_current};
+use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, Wire, mean_current};
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&Max7219];
@@ -115,6 +115,14 @@ impl Part for Plan {
             part.checked_sub(before).and_then(|part| decoded.get(part)).is_some_and(|lines| lines >> line & 1 == 1)
         };
         model::seen_from(before, model::explain(transfer.bytes(), is_decoded))
+    }
+
+    fn chips(&self) -> Vec<Chip> {
+        self.share.chips()
+    }
+
+    fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        self.share.chained()
     }
 
     fn wires(&self) -> Vec<Wire> {

@@ -23,7 +23,7 @@ pub use super::tm163x::Plan;
 
 use super::grid::GridKeys;
 use super::tm163x::{self, Facts, Keys};
-use super::{Drive, Method, Needs, Planned, Sample};
+use super::{ChipPin, Drive, Method, Needs, Planned, Sample};
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, two_wire};
 use crate::face::Face;
@@ -48,6 +48,7 @@ pub(super) static FACTS: Facts = Facts {
     limits: Limits { clock: Hertz(250_000), setup: Nanos(100), hold: Nanos(100) },
     usual_clock: 100_000,
     supply: (Volts(3.3), Volts(5.5)),
+    pins: &[(two_wire::CLOCK, ChipPin("CLK", None)), (two_wire::DATA, ChipPin("DIO", None))],
     wires: [
         ("VDD (16)", "supply", "5 V; most modules also run from 3.3 V, dimmer"),
         ("GND (1)", "ground", ""),

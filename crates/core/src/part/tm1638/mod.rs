@@ -26,7 +26,7 @@ pub use super::tm163x::Plan;
 
 use super::grid::GridKeys;
 use super::tm163x::{self, Facts, Keys};
-use super::{Drive, Method, Needs, Planned, Sample, buttons_down, check_logic, parse_button_bit};
+use super::{ChipPin, Drive, Method, Needs, Planned, Sample, buttons_down, check_logic, parse_button_bit};
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, strobe};
 use crate::face::Face;
@@ -54,6 +54,11 @@ pub(super) static FACTS: Facts = Facts {
     limits: Limits { clock: Hertz(1_000_000), setup: Nanos(100), hold: Nanos(100) },
     usual_clock: 500_000,
     supply: (Volts(4.5), Volts(5.5)),
+    pins: &[
+        (strobe::CLOCK, ChipPin("CLK", None)),
+        (strobe::DATA, ChipPin("DIO", None)),
+        (strobe::STROBE, ChipPin("STB", None)),
+    ],
     wires: [("VDD", "supply", "5 V, with 100 nF close to the part"), ("GND", "ground", "")],
     drive: Drive::Tm1638,
     protocol: |clock| Protocol::Strobe(strobe::Strobe { clock }),

@@ -11,8 +11,8 @@ use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
-    Button, ByteCode, Display, Drive, Needs, NoByte, Part, Planned, Wire, brightness, buttons, check_common,
-    check_supply, mean_current, resend,
+    Button, ByteCode, Chip, ChipPin, Display, Drive, Needs, NoByte, Part, Planned, Wire, brightness, buttons,
+    check_common, check_supply, mean_current, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -42,6 +42,8 @@ pub struct Facts {
     pub usual_clock: u32,
     /// The lowest and the highest supply.
     pub supply: (Volts, Volts),
+    /// Where its lines arrive.
+    pub pins: &'static [(usize, ChipPin)],
     /// Its supply pins, and why.
     pub wires: [(&'static str, &'static str, &'static str); 2],
     /// The drive that a plan of it is.
@@ -170,12 +172,12 @@ impl Part for Plan {
         (self.facts.explain)(transfer.bytes())
     }
 
+    fn chips(&self) -> Vec<Chip> {
+        vec![Chip { name: self.facts.name.to_owned(), lines: self.facts.pins.to_vec() }]
+    }
+
     fn wires(&self) -> Vec<Wire> {
-        let wire = |(pin, to, note): &(&str, &str, &str)| Wire {
-            from: format!("{}, {pin}", self.facts.name),
-            to: (*to).to_owned(),
-            note: (*note).to_owned(),
-        };
+        let wire = |(pin, to, note): &(&str, &str, &str)| Wire::of(self.facts.name, pin, to, note);
         self.facts.wires.iter().map(wire).collect()
     }
 }

@@ -1,0 +1,232 @@
+//! What to connect to what, drawn: the display from the front with its pins numbered, resistors and switches on the
+//! wires, every chip between with its pins numbered, and the controller.
+
+mod chips;
+mod layout;
+
+use spare_tile_core::face::Face;
+use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::wires::{Connection, Through, Wiring};
+use spare_tile_core::units::Ohms;
+
+use self::layout::{BOX, ChipBox, DISPLAY, DisplayPin, Layout, MARGIN, Net, PIN, Run};
+use super::colour::Rgb;
+use super::label::{self, Anchor};
+use super::page::{INK, PAPER, Page, SHADE, WIRES};
+use super::scene::{self, Point};
+
+/// The heights of texts: a heading, a label, and a remark.
+const HEADING: f32 = 13.0;
+const TEXT: f32 = 9.0;
+const SMALL: f32 = 7.0;
+/// From one wire to the next at least.
+const PITCH: f32 = 46.0;
+/// Where things are on the way down: resistors, switches, the resistors before their bases.
+const RESISTOR: f32 = 16.0;
+const SWITCH: f32 = 80.0;
+const BASE: f32 = 110.0;
+const LINE: f32 = 17.0;
+const RESISTOR_FILL: Rgb = Rgb(250, 240, 214);
+
+/// Draws the wiring of a face.
+pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
+    let (name, common) = (&mount.face.name, mount.face.common.name());
+    let heading = format!("{name}: {}, common {common}", mount.face.summary());
+    let ties = wiring.ties.iter().map(|tie| label::width(&tie_words(tie), TEXT));
+    let longest = ties.fold(label::width(&heading, HEADING), f32::max);
+    let least = (longest + 2.0 * MARGIN).max(420.0);
+    let top = MARGIN + HEADING + 22.0;
+    let layout = layout::of(wiring, mount.package.as_ref(), pitch(wiring), least, top);
+    let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };
+    let mut page = Page::new(layout.width, layout.foot + notes + MARGIN, &format!("wiring of {name}"));
+    page.text(&heading, (MARGIN, MARGIN + HEADING), HEADING, Anchor::Left, INK);
+    if let Some((left, top, width)) = layout.display {
+        draw_display(&mount.face, (left, top), width, &mut page);
+    }
+    draw_wires(&layout, wiring, &mut page);
+    for chip in &layout.boxes {
+        draw_box(chip, &mut page);
+    }
+    draw_ties(wiring, layout.foot + 2.0 * LINE, &mut page);
+    page
+}
+
+/// From one wire to the next, so that the names fit beside each other.
+fn pitch(wiring: &Wiring) -> f32 {
+    let at = wiring.display.iter().map(|connection| match connection.at {
+        Some(at) => label::width(at.pin.0, TEXT),
+        None => label::width(&connection.to, TEXT),
+    });
+    let functions = wiring.display.iter().map(|connection| label::width(&short(&connection.function), SMALL));
+    let lines =
+        wiring.lines.iter().map(|line| label::width(&line.pin, TEXT).max(label::width(&line.role, SMALL)));
+    at.chain(functions).chain(lines).map(|width| width + 10.0).fold(PITCH, f32::max)
+}
+
+fn draw_display(face: &Face, (left, top): Point, width: f32, page: &mut Page) {
+    page.box_at((left, top), (width, DISPLAY), SHADE, INK);
+    // Room for the names of the pins along both edges.
+    const NAMES: f32 = 34.0;
+    let room = (width - 24.0, DISPLAY - 2.0 * NAMES);
+    let size = scene::size(face);
+    let scale = (room.0 / size.0).min(room.1 / size.1);
+    let at = (left + (width - size.0 * scale) / 2.0, top + NAMES + (room.1 - size.1 * scale) / 2.0);
+    let unlit = Rgb(206, 210, 217);
+    for outline in scene::outlines_of(face) {
+        page.fill(outline.scaled(scale, at), unlit);
+    }
+    // The segments of the first digit by name, where they are large enough.
+    if face.digits() > 0 && face.style().segment_count() <= 8 {
+        for (index, name) in face.style().segment_names().iter().enumerate() {
+            let Some(outline) = scene::outlines_of(face).into_iter().nth(face.element(0, index).0) else {
+                continue;
+            };
+            let (x0, y0, x1, y1) = outline.scaled(scale, at).bounds();
+            let middle = ((x0 + x1) / 2.0, (y0 + y1) / 2.0 + SMALL / 2.0);
+            if *name != "dp" {
+                page.text(name, middle, SMALL, Anchor::Middle, INK);
+            }
+        }
+    }
+}
+
+/// What a pin is called inside the display: short, for there is little room.
+fn short(function: &str) -> String {
+    if function.starts_with("common") {
+        return "common".to_owned();
+    }
+    function
+        .strip_prefix("segment ")
+        .unwrap_or(function)
+        .replace("digit ", "dig")
+        .replace("column ", "col")
+        .replace("row ", "row")
+}
+
+fn draw_wires(layout: &Layout, wiring: &Wiring, page: &mut Page) {
+    let colour = |index: usize| WIRES[index % WIRES.len()];
+    for pin in &layout.pins {
+        draw_pin(pin, &wiring.display[pin.connection], colour(pin.connection), page);
+    }
+    for (index, (run, connection)) in layout.runs.iter().zip(&wiring.display).enumerate() {
+        draw_run(run, connection, colour(index), page);
+    }
+    for (index, net) in layout.nets.iter().enumerate() {
+        draw_net(net, colour(index), page);
+    }
+}
+
+/// A pin of the display, and its way to where its connection goes on.
+fn draw_pin(pin: &DisplayPin, connection: &Connection, colour: Rgb, page: &mut Page) {
+    page.line(&pin.path, colour, 2.0);
+    if let Some(end) = pin.path.last().filter(|_| pin.is_joined) {
+        page.disc(*end, 3.0, colour, colour);
+    }
+    let Some((x, y)) = pin.path.first().copied() else { return };
+    let name = short(&connection.function);
+    let (inner, name_at, number_at) = if pin.is_upper {
+        (y + PIN, y + PIN + 10.0 + 2.0 * TEXT, y + PIN + 5.0 + TEXT)
+    } else {
+        let name = if pin.number.is_some() { y - PIN - 10.0 - TEXT } else { y - PIN - 6.0 };
+        (y - PIN, name, y - PIN - 6.0)
+    };
+    page.line(&[(x, inner), (x, y)], INK, 4.0);
+    page.text(&name, (x, name_at), SMALL, Anchor::Middle, INK);
+    if let Some(number) = pin.number {
+        page.text(&number.to_string(), (x, number_at), TEXT, Anchor::Middle, INK);
+    }
+}
+
+/// A connection with what is on its way.
+fn draw_run(run: &Run, connection: &Connection, colour: Rgb, page: &mut Page) {
+    let Some(end) = run.path.last().copied() else { return };
+    page.line(&run.path, colour, 2.0);
+    for through in &connection.through {
+        match through {
+            Through::Resistor(ohms) => draw_resistor((end.0, run.way + RESISTOR), *ohms, page),
+            Through::Base(ohms) => draw_resistor((end.0, run.way + BASE), *ohms, page),
+            Through::Switch(kind, to_supply) => {
+                let y = run.way + SWITCH;
+                page.disc((end.0, y), 14.0, PAPER, INK);
+                page.text(kind.name(), (end.0, y + 2.5), 5.0, Anchor::Middle, INK);
+                page.line(&[(end.0 + 14.0, y), (end.0 + 21.0, y), (end.0 + 21.0, y + 8.0)], INK, 1.5);
+                draw_rail((end.0 + 21.0, y + 8.0), *to_supply, page);
+            }
+        }
+    }
+    if connection.is_rail {
+        draw_rail(end, connection.to == "supply", page);
+    }
+}
+
+/// A line of the bus or a link of the chain.
+fn draw_net(net: &Net, colour: Rgb, page: &mut Page) {
+    for stroke in &net.strokes {
+        page.line(stroke, colour, 2.0);
+    }
+    for dot in &net.dots {
+        page.disc(*dot, 3.0, colour, colour);
+    }
+    if let Some((role, at)) = &net.role {
+        page.text(role, *at, SMALL, Anchor::Left, INK);
+    }
+}
+
+/// A resistor on a wire, from its upper end on.
+fn draw_resistor((x, top): Point, ohms: Ohms, page: &mut Page) {
+    page.box_at((x - 6.0, top), (12.0, 28.0), RESISTOR_FILL, INK);
+    let value = ohms.to_string();
+    let value = value.trim_end_matches(" ohm").replace(" kilohm", "k").replace(" megohm", "M");
+    page.text(&value, (x + 9.0, top + 18.0), SMALL, Anchor::Left, INK);
+}
+
+/// The sign of ground, or of the supply.
+fn draw_rail((x, y): Point, supply: bool, page: &mut Page) {
+    if supply {
+        page.line(&[(x - 6.0, y), (x + 6.0, y)], INK, 1.5);
+        page.text("+", (x, y + 3.0 + HEADING), HEADING, Anchor::Middle, INK);
+    } else {
+        for (index, half) in [7.0, 4.5, 2.0].into_iter().enumerate() {
+            let y = y + 3.0 * index as f32;
+            page.line(&[(x - half, y), (x + half, y)], INK, 1.5);
+        }
+    }
+}
+
+/// A controller or chip: the names of its pins inside, their numbers at the wires.
+fn draw_box(chip: &ChipBox, page: &mut Page) {
+    let ChipBox { title, left, right, top, above, below } = chip;
+    page.frame((*left, *top), (right - left, BOX), 4.0, (INK, 2.0));
+    let middle = if below.is_empty() { top + BOX - 20.0 } else { top + (BOX + HEADING) / 2.0 };
+    page.text(title, ((left + right) / 2.0, middle), HEADING, Anchor::Middle, INK);
+    let foot = top + BOX;
+    for (pins, name_at, number_at) in
+        [(above, top + 10.0 + TEXT, top - 4.0), (below, foot - 10.0, foot + 4.0 + SMALL)]
+    {
+        for (x, name, number) in pins {
+            page.text(name, (*x, name_at), TEXT, Anchor::Middle, INK);
+            if let Some(number) = number {
+                page.text(&number.to_string(), (x + 4.0, number_at), SMALL, Anchor::Left, INK);
+            }
+        }
+    }
+}
+
+fn tie_words(tie: &spare_tile_core::part::Wire) -> String {
+    if tie.note.is_empty() {
+        format!("{tie} to {}", tie.to)
+    } else {
+        format!("{tie} to {}: {}", tie.to, tie.note)
+    }
+}
+
+fn draw_ties(wiring: &Wiring, top: f32, page: &mut Page) {
+    if wiring.ties.is_empty() {
+        return;
+    }
+    page.text("and besides:", (MARGIN, top), TEXT, Anchor::Left, INK);
+    for (index, tie) in wiring.ties.iter().enumerate() {
+        let y = top + LINE * (index as f32 + 1.0);
+        page.text(&tie_words(tie), (MARGIN, y), TEXT, Anchor::Left, INK);
+    }
+}

@@ -1,0 +1,52 @@
+//! The chips between the controller and the lights, as a person has them in the hand: what is connected to which pin.
+
+use std::fmt;
+
+/// A pin of a chip: its name, and its number where all packages have the same.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ChipPin(pub &'static str, pub Option<u8>);
+
+impl fmt::Display for ChipPin {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.1 {
+            Some(number) => write!(f, "{} ({number})", self.0),
+            None => f.write_str(self.0),
+        }
+    }
+}
+
+/// One chip between the controller and the lights.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Chip {
+    /// What it is called: `74hc595 part 0`.
+    pub name: String,
+    /// The lines of the drive that arrive at it, by their place, and the pin of each.
+    pub lines: Vec<(usize, ChipPin)>,
+}
+
+/// One connection that a person makes besides the lines.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Wire {
+    /// At what it begins: `74hc595 part 0`.
+    pub chip: String,
+    /// Its pin: `OE (13)`.
+    pub pin: String,
+    /// The other end: `ground`, `GP4`.
+    pub to: String,
+    /// Why, or what comes of leaving it out.
+    pub note: String,
+}
+
+impl fmt::Display for Wire {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}, {}", self.chip, self.pin)
+    }
+}
+
+impl Wire {
+    /// From a pin of a chip to something, with a remark.
+    #[must_use]
+    pub fn of(chip: &str, pin: &str, to: &str, note: &str) -> Self {
+        Self { chip: chip.to_owned(), pin: pin.to_owned(), to: to.to_owned(), note: note.to_owned() }
+    }
+}

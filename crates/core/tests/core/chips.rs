@@ -7,8 +7,10 @@ use spare_tile_core::bus::Ops;
 use spare_tile_core::frame::Level;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::rig::Severity;
 
 use crate::common::{Powered, frame, lit, rig, saying};
+use crate::rig_findings::findings;
 
 #[derive(Debug, Clone)]
 enum Step {
@@ -278,6 +280,29 @@ fn the_test_mode_lights_all_and_gives_the_picture_back() {
     assert!(lit(&powered.picture()).iter().all(|lit| *lit));
     powered.scheduler.test(0, false).unwrap();
     assert!(lit(&powered.picture()).iter().all(|lit| !lit));
+}
+
+/// A node's part counts along the whole chain, as `first_part` does, and not from the face's own first.
+#[test]
+fn the_node_of_a_lamp_counts_parts_along_the_whole_chain() {
+    let desk = |node: &str| {
+        format!(
+            "[face.desk]\nkind = \"seven-segment\"\ndigits = 4\nlamps = [{{ name = \"ebb\", node = \"{node}\" }}]\n\
+             [face.desk.drive]\nmethod = \"max7219\"\npins = {{ data = 1, clock = 2, select = 3 }}\n\
+             chain = {{ parts = 4, first_part = 2 }}\n"
+        )
+    };
+    let lit = |node: &str| {
+        let rig = rig(&desk(node));
+        let mut powered = Powered::new(&rig);
+        let mut wanted = vec![false; 33];
+        wanted[32] = true;
+        powered.show(&frame(&wanted));
+        lit(&powered.picture()) == wanted
+    };
+    assert!(lit("part2.digit6.a") && lit("digit6.a"));
+    let error = findings(&desk("part0.digit6.a"), Severity::Error);
+    assert!(error.contains("a node from \"part2.digit0.a\" to \"part2.digit7.dp\""), "{error}");
 }
 
 #[test]

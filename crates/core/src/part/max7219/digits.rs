@@ -60,12 +60,13 @@ impl DigitPlan {
         self.extras.iter().map(|extra| extra.line + 1).fold(of_digits, usize::max)
     }
 
-    /// A place by its name: `digit4.a`, in a chain `part1.digit4.a`.
-    pub fn parse_extra(&self, name: &str) -> Option<ExtraNode> {
+    /// A place by its name: `digit4.a`, in a chain `part1.digit4.a`. Parts count from the one that the controller feeds;
+    /// so many of them come before the face's own.
+    pub fn parse_extra(&self, name: &str, before: usize) -> Option<ExtraNode> {
         let (part, rest) = match name.strip_prefix("part") {
             Some(rest) => {
                 let (part, rest) = rest.split_once('.')?;
-                (part.parse().ok()?, rest)
+                (part.parse::<usize>().ok()?.checked_sub(before)?, rest)
             }
             None => (0, name),
         };

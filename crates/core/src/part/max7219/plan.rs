@@ -174,13 +174,17 @@ fn digits(face: &Face, keys: &Keys, table: &DriveTable<'_>) -> Option<(DigitPlan
         decodes: keys.decode.as_ref().is_some_and(|decode| *decode.get_ref() == Decode::CodeB),
         extras: Vec::new(),
     };
+    let before = keys.chain.as_ref().map_or(0, |chain| chain.get_ref().first_part);
     let extra = |name: &&Spanned<String>| {
-        let place = plan.parse_extra(name.get_ref());
+        let place = plan.parse_extra(name.get_ref(), before);
         if place.is_none() {
             let found = format!("{:?}", name.get_ref());
-            let allowed = match plan.parts() {
-                1 => "a node from \"digit0.a\" to \"digit7.dp\"".to_owned(),
-                parts => format!("a node from \"part0.digit0.a\" to \"part{}.digit7.dp\"", parts - 1),
+            let allowed = match (plan.parts(), before) {
+                (1, 0) => "a node from \"digit0.a\" to \"digit7.dp\"".to_owned(),
+                (parts, _) => {
+                    let last = before.saturating_add(parts - 1);
+                    format!("a node from \"part{before}.digit0.a\" to \"part{last}.digit7.dp\"")
+                }
             };
             table.error(name.span(), Problem::WrongValue { found, allowed });
         }

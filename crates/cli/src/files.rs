@@ -83,7 +83,7 @@ impl Kind {
         if first.trim_ascii_start().starts_with(begins) || first.is_empty() {
             return Ok(());
         }
-        let message = format!("{} is there and is not {name}: it is left as it is", path.display());
+        let message = format!("{} exists and is not {name}: it was left as it is", path.display());
         Err(Failure::unusable(message, "name another file, or remove that one first"))
     }
 }

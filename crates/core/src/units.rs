@@ -3,6 +3,12 @@
 use std::fmt;
 use std::time::Duration;
 
+/// A number of things: `1 byte`, `2 bytes`.
+#[must_use]
+pub fn counted(count: usize, one: &str, several: &str) -> String {
+    format!("{count} {}", if count == 1 { one } else { several })
+}
+
 /// A frequency in hertz.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Hertz(pub u32);

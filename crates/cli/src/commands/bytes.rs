@@ -25,8 +25,8 @@ use crate::files;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::columns::broken;
-use crate::view::counted;
 use crate::words::{Placing, Words};
+use spare_tile_core::units::counted;
 
 /// List the bus traffic of power-up and one frame, explained
 ///

@@ -14,8 +14,8 @@ use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::session::Session;
 use crate::view::columns::{Columns, broken};
-use crate::view::counted;
 use crate::view::rows;
+use spare_tile_core::units::counted;
 
 /// Show what bytes light, and which characters that is
 ///
@@ -232,7 +232,7 @@ fn tell_guesses(guesses: &[Guess], session: &mut Session<'_>) -> Outcome {
     if best.exact == 0 {
         writeln!(session.out, "none of the usual wirings makes sense of these bytes")?;
     } else if count > 1 {
-        writeln!(session.out, "{count} wirings make as much sense; --expect TEXT decides")?;
+        writeln!(session.out, "{count} wirings make equally good sense; --expect TEXT decides between them")?;
     }
     let mut table = Columns::new(&["", "common", "bit order", "exact", "readable", "reads"]);
     for (place, guess) in guesses.iter().enumerate() {

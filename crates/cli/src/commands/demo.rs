@@ -185,7 +185,7 @@ fn write_rigs(folder: &Path, force: bool, session: &mut Session<'_>) -> Outcome 
         fs::read(folder.join(name)).is_ok_and(|found| found != text.as_bytes())
     };
     if let Some((name, _)) = FILES.iter().find(is_other).filter(|_| !force) {
-        let message = format!("{} is there and was changed: nothing is written", folder.join(name).display());
+        let message = format!("{} exists and was changed: nothing was written", folder.join(name).display());
         return Err(Failure::unusable(message, "name another folder, or write over it: --force"));
     }
     fs::create_dir_all(folder.join("captures")).map_err(|error| {

@@ -169,7 +169,7 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
         return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
     }
     let length = length.ok_or_else(|| {
-        let message = "this plays for ever, and nobody is watching a terminal";
+        let message = "this plays forever, and the output is not a terminal";
         Failure::unusable(message, "say how long: --for 15s")
     })?;
     if how.ops {

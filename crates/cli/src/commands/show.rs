@@ -176,7 +176,7 @@ fn tell_why(built: &Mount, odd: Vec<String>, was_whole: bool, session: &mut Sess
         reasons.push(format!("the part found {more} more things odd"));
     }
     if reasons.is_empty() && was_whole {
-        reasons.push("the hardware is wired otherwise than the rig says".to_owned());
+        reasons.push("the hardware is not wired as the rig says".to_owned());
     }
     let complaints: Vec<_> = reasons
         .into_iter()

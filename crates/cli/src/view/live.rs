@@ -9,6 +9,7 @@ use crossterm::{execute, queue};
 use super::terminal::{Terminal, Wish};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
+use spare_tile_core::units::counted;
 
 /// Why a wait ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -51,8 +52,9 @@ impl Live {
         };
         let all: Vec<_> = drawing.split('\n').collect();
         let shown = if all.len() > most { most - 1 } else { all.len() };
-        let left_out =
-            (shown < all.len()).then(|| format!("({} more lines: the window is too low)", all.len() - shown));
+        let left_out = (shown < all.len()).then(|| {
+            format!("({}: the window is too low)", counted(all.len() - shown, "more line", "more lines"))
+        });
         let lines = all.iter().take(shown).copied().chain(left_out.as_deref());
         let mut count = 0;
         for line in lines {

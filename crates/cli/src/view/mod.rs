@@ -31,11 +31,6 @@ use spare_tile_core::board::picture::Picture;
 
 use crate::session::{Depth, Session};
 
-/// A number of things: `1 byte`, `2 bytes`.
-pub fn counted(count: usize, one: &str, several: &str) -> String {
-    format!("{count} {}", if count == 1 { one } else { several })
-}
-
 /// The picture for the session's output, without a newline at its end.
 pub fn terminal(picture: &Picture<'_>, session: &Session<'_>) -> String {
     match (session.ascii, session.depth) {

@@ -185,7 +185,7 @@ fn files_that_are_there_stay_what_they_are() {
     let before = folder.read("berth.toml");
     for option in ["--svg", "--png"] {
         let told = folder.run(&format!("show 2 --rig berth.toml {option} berth.toml")).err;
-        assert!(told.contains("berth.toml is there and is not a"), "{told}");
+        assert!(told.contains("berth.toml exists and is not a"), "{told}");
     }
     let told = folder.run("bytes 2 --rig berth.toml --vcd berth.toml").err;
     assert!(told.contains("is not a value change dump"), "{told}");
@@ -215,7 +215,7 @@ fn the_demo_leaves_what_was_changed() {
     folder.write("quillmoor/sign.toml", "# mine\n");
     folder.write("quillmoor/berth.toml", folder.read("quillmoor/berth.toml"));
     insta::assert_snapshot!(folder.complaint("demo --out quillmoor"), @"
-    error: quillmoor/sign.toml is there and was changed: nothing is written
+    error: quillmoor/sign.toml exists and was changed: nothing was written
      │
      ╰ help: name another folder, or write over it: --force
     [status 2]

@@ -19,7 +19,7 @@ fn a_fault_is_found_in_the_story() {
            186.5 us  said     digit line 5: blank
            203.5 us  said     digit line 6: blank
            220.5 us  said     digit line 7: blank
-           237.5 us  odd      a short transfer: 15 bits where 16 are wanted
+           237.5 us  odd      a short transfer: 15 bits where 16 are expected
            237.5 us  said     digit line 5: g
            237.5 us  odd      part 0: digit line 5 is beyond the scan limit 3
            254.5 us  said     digit 2: 4, b c f g
@@ -190,7 +190,7 @@ fn wires_by_hand() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("capture desk.csv --part tm1639"), @"
-    error: there is no part 'tm1639' to look at traffic by
+    error: there is no part 'tm1639' that can be told by its traffic
      │
      ╰ help: the parts: max7219, tm1637, tm1638, ht16k33; for others write a rig:
              --rig FILE
@@ -214,7 +214,7 @@ fn recordings_that_are_none() {
     [status 2]
     ");
     insta::assert_snapshot!(complain(&sound.replace("#16500\n", "#16500\n1?\n")), @r#"
-    error: bad: byte 529: "?" is no identifier that the dump has declared
+    error: bad: byte 529: "?" is not an identifier that the dump declares
      │
      ╰ help: a value change dump begins with $ and its declarations; samples are
              rows of columns
@@ -285,14 +285,14 @@ fn what_was_not_understood_is_named_and_is_no_answer() {
     insta::assert_snapshot!(told(&stuck, GAUGE), @"
     not understood: no transfer to this face: clock changes 544 times, data changes
         53 times, select never changes
-    not understood: 272 bits were clocked in and never taken: select did not rise
+    not understood: 272 bits clocked in and never taken: select did not rise
     nothing was understood; at the end the display shows nothing: the parts are in
         shutdown
     [status 1]
     ");
     // The recording ends in the middle of a word.
     insta::assert_snapshot!(told(&sound[..sound.find("#200000").unwrap()], GAUGE), @"
-    not understood: 13 bits were clocked in and never taken: select did not rise
+    not understood: 13 bits clocked in and never taken: select did not rise
     nothing was odd in what was understood; at the end the display shows nothing:
         the parts are in shutdown
     [status 1]
@@ -300,7 +300,7 @@ fn what_was_not_understood_is_named_and_is_no_answer() {
     // Wires that have nothing to do with it.
     let still = "$var wire 1 ! clock $end $var wire 1 a data $end $var wire 1 b select $end $enddefinitions $end\n#0 0! 0a 1b #9 ";
     insta::assert_snapshot!(told(still, GAUGE), @"
-    not understood: none of the lines ever changes: are these the wires?
+    not understood: none of the lines ever changes: are these the right wires?
     nothing was understood; at the end the display shows nothing: the parts are in
         shutdown
     [status 1]
@@ -311,8 +311,8 @@ fn what_was_not_understood_is_named_and_is_no_answer() {
         .replace(" data $end", " clock $end")
         .replace(" x $end", " data $end");
     insta::assert_snapshot!(told(&swapped, GAUGE), @"
-    not understood: more of it is odd than makes sense: are these the wires and the
-        part?
+    not understood: most of it makes no sense: are these the right wires and the
+        right part?
     44 things were odd; at the end the display shows nothing: the parts are in
         shutdown
     [status 1]
@@ -336,7 +336,7 @@ fn addresses_are_found_given_and_missed() {
     not understood: no transfer to this face: clock changes 680 times, data changes
         142 times; 7 transfers to 0x71: is the part strapped to another address?
     nothing was understood; at the end the display shows nothing: the parts are in
-        standby: the oscillator stands
+        standby: the oscillator is stopped
     ");
     let found = folder.run("capture at71.vcd --final");
     assert!(found.err.contains("spoken to: 0x71"), "{}", found.err);
@@ -354,7 +354,7 @@ fn addresses_are_found_given_and_missed() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("capture at71.vcd --address 0x71"), @"
-    error: an address says nothing without the part that has it
+    error: an address needs the part that has it
      │
      ╰ help: name the part: --part ht16k33
     [status 2]
@@ -377,7 +377,7 @@ fn what_fits_no_part_is_called_none() {
     let none = folder.run("capture minutes.vcd");
     assert_eq!(none.status, 2);
     assert!(
-        none.err.starts_with("error: no part that the tool can tell by its traffic fits"),
+        none.err.starts_with("error: none of the parts that can be told by their traffic fits"),
         "{}",
         none.err
     );

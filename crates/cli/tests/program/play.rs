@@ -71,7 +71,7 @@ fn what_cannot_be_played() {
     [status 2]
     ");
     insta::assert_snapshot!(play("--to 9 --again"), @"
-    error: this plays for ever, and nobody is watching a terminal
+    error: this plays forever, and the output is not a terminal
      │
      ╰ help: say how long: --for 15s
     [status 2]
@@ -89,7 +89,7 @@ fn what_cannot_be_played() {
     [status 2]
     ");
     insta::assert_snapshot!(play("--to 9 --step 0"), @"
-    error: this cannot be counted on face berth: a step of 0 leads nowhere
+    error: this cannot be counted on face berth: a step of 0 gets nowhere
      │
      ╰ help: give a step such as 1, 0.5 or -1
     [status 2]

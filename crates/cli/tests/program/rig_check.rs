@@ -3,15 +3,15 @@ use crate::folder::Folder;
 #[test]
 fn a_usable_rig_with_a_warning() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml"), @"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this
-             supply
+    warning: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a
+             reliable high
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
        │ ━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: put a level converter between and write bus_volts = 5.0; without one
-               it may work and glitch
+       ╰ help: put a level converter in between and write bus_volts = 5.0; without
+               one it may seem to work, and glitch
 
     desk: 8 seven-segment digits, 1 max7219, clock 1 MHz
         clock GP18, data GP19, select GP17
@@ -77,9 +77,9 @@ fn a_sound_rig_in_json() {
       "findings": [
         {
           "column": 1,
-          "fix": "put a level converter between and write bus_volts = 5.0; without one it may work and glitch",
+          "fix": "put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch",
           "line": 25,
-          "message": "the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply",
+          "message": "the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high",
           "severity": "warning"
         }
       ],
@@ -92,15 +92,15 @@ fn a_sound_rig_in_json() {
 #[test]
 fn what_was_assumed_is_explained() {
     insta::assert_snapshot!(Folder::landing().answer("rig check --rig landing.toml --explain"), @r#"
-    warning: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this
-             supply
+    warning: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a
+             reliable high
        ╭▸ landing.toml:25:1
        │
     25 │ [face.gauge.drive]
        │ ━━━━━━━━━━━━━━━━━━
        │
-       ╰ help: put a level converter between and write bus_volts = 5.0; without one
-               it may work and glitch
+       ╰ help: put a level converter in between and write bus_volts = 5.0; without
+               one it may seem to work, and glitch
 
     where the file leaves it open
         assumed controller.logic_volts = 3.3
@@ -152,7 +152,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
     assert_eq!(run.status, 1);
     assert_eq!(run.err, "");
     insta::assert_snapshot!(run.out, @r#"
-    error: found 65; allowed is a whole number from 1 to 64
+    error: found 65; expected a whole number from 1 to 64
       ╭▸ rig.toml:3:10
       │
     3 │ digits = 65
@@ -179,7 +179,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
 
     rig.toml: not sound: 3 errors
     "#);
-    insta::assert_snapshot!(folder.run("rig check --ascii").out.lines().next().unwrap(), @"error: found 65; allowed is a whole number from 1 to 64");
+    insta::assert_snapshot!(folder.run("rig check --ascii").out.lines().next().unwrap(), @"error: found 65; expected a whole number from 1 to 64");
     assert_eq!(folder.run("rig check --json").status, 1);
     assert_eq!(folder.run("show 2 --face gauge").status, 2, "other commands cannot use it");
 }

@@ -69,7 +69,7 @@ fn a_face_without_a_scan_is_told_its_ways() {
     insta::assert_snapshot!(Folder::landing().answer("scan --rig landing.toml --face desk"), @"
     desk: 8 seven-segment digits, 1 max7219, clock 1 MHz
 
-    The controller does no scan for this face: it sets the lights and they stay.
+    The controller does not scan this face: it sets the lights, and they stay.
 
     other ways        pins  and
     static            64

@@ -268,7 +268,7 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     let bytes = |more: &str| folder.answer(&format!("bytes 4 --rig berth.toml{more}"));
     assert_eq!(bytes(""), bytes(" --built cathode.toml"));
     let told = folder.run("show 4 --rig berth.toml --built cathode.toml").err;
-    assert!(told.contains("the hardware is wired otherwise"), "{told}");
+    assert!(told.contains("the hardware is not wired as the rig says"), "{told}");
     assert_eq!(folder.run("show 4 --rig berth.toml").err, "");
     // Without output enable a shift register shows nothing, and the words say why.
     folder.write("open.toml", "[face.minutes.drive]\noutput_enable = \"open\"\n");

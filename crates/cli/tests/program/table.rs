@@ -103,8 +103,8 @@ fn only_what_a_text_needs() {
 fn what_cannot_be_a_table() {
     let folder = Folder::empty();
     insta::assert_snapshot!(folder.complaint("table --name 7seg --as c"), @"
-    error: '7seg' is no name for a table; use a letter, then letters, digits and
-           underscores, and no word of the language
+    error: '7seg' cannot name a table; use a letter, then letters, digits and
+           underscores, but no word of the language
      │
      ╰ help: choose a name such as --name digits
     [status 2]

@@ -58,10 +58,10 @@ fn a_display_behind_registers_with_their_control_pins() {
     each chip, VCC (16)          supply                with 100 nF close to the
                                                        part
     each chip, GND (8)           ground
-    each chip, OE (13)           ground                forgotten, the display stays
-                                                       dark
-    each chip, SRCLR (10)        supply                forgotten, the register is
-                                                       cleared now and then
+    each chip, OE (13)           ground                if forgotten, the display
+                                                       stays dark
+    each chip, SRCLR (10)        supply                if forgotten, the register
+                                                       is cleared now and then
     each chip but the last, QH'  SER (14) of the next  the chain goes on
     (9)
     ");

@@ -81,7 +81,7 @@ pub const MAX_AT_ONCE: usize = 65_536;
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum ReadError {
-    #[error("byte {offset}: {found:?} is no identifier that the dump has declared")]
+    #[error("byte {offset}: {found:?} is not an identifier that the dump declares")]
     UnknownIdentifier { offset: u64, found: String },
     #[error("byte {offset}: time goes back from {before} to {after}")]
     TimeGoesBack { offset: u64, before: u64, after: u64 },

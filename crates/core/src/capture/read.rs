@@ -467,7 +467,7 @@ mod tests {
                 .unwrap_err()
                 .to_string()
         };
-        assert_eq!(error("#5 1? "), "byte 45: \"?\" is no identifier that the dump has declared");
+        assert_eq!(error("#5 1? "), "byte 45: \"?\" is not an identifier that the dump declares");
         assert_eq!(error("#5 1! #4 0! "), "byte 48: time goes back from 5 to 4");
         assert_eq!(error("#5x "), "byte 42: \"5x\" is not a time in whole units");
         assert_eq!(error("hello "), "byte 42: \"hello\" is not a time or a change");

@@ -13,6 +13,7 @@ mod rust;
 use std::fmt::Write;
 
 use crate::glyph::{BitOrder, Common, OwnGlyphs, Segments};
+use crate::units::counted;
 
 /// Every form in which a table can be written.
 pub const FORMS: &[&dyn Form] =
@@ -58,10 +59,10 @@ pub struct Table {
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum TableError {
     #[error(
-        "'{found}' is no name for a table; use a letter, then letters, digits and underscores, and no word of the language"
+        "'{found}' cannot name a table; use a letter, then letters, digits and underscores, but no word of the language"
     )]
     Name { found: String },
-    #[error("'{found}' is no name for a {form} table: it means something else there")]
+    #[error("'{found}' cannot name a {form} table: it already means something there")]
     Taken { form: &'static str, found: String },
     #[error("{} segments cannot show {character:?}", order.style())]
     NoGlyph { character: char, order: BitOrder },
@@ -175,7 +176,10 @@ impl Table {
     fn description(&self) -> Vec<String> {
         let (first, last) = (&self.entries[0], &self.entries[self.entries.len() - 1]);
         let past = match self.index {
-            Index::Masked => format!("an index is cut to {} bits", self.length().trailing_zeros()),
+            Index::Masked => format!(
+                "an index is cut to {}",
+                counted(self.length().trailing_zeros() as usize, "bit", "bits")
+            ),
             Index::Checked => "an index past the end gives a blank".to_owned(),
         };
         vec![

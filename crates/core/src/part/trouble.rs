@@ -10,11 +10,11 @@ use crate::units::Volts;
 pub enum PartTrouble {
     #[error("the {part} drives digits with common {}", wants.name())]
     WrongCommon { part: &'static str, wants: Common },
-    #[error("the bus is at {found}; the {part} needs {least} for a sure high at this supply")]
+    #[error("the bus is at {found}; at this supply the {part} needs {least} for a reliable high")]
     LowLevel { part: &'static str, found: Volts, least: Volts },
     #[error("the supply is {found}; the {part} needs {least} to {most}")]
     Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
-    #[error("{part} at address {found:#04x}; it answers at {allowed}")]
+    #[error("the {part} cannot have the address {found:#04x}; it answers at {allowed}")]
     Address { part: &'static str, found: i64, allowed: &'static str },
     #[error("the method {method} reads no keys")]
     NoKeys { method: &'static str },
@@ -27,7 +27,7 @@ impl Trouble for PartTrouble {
                 format!("use digits with common {0} and write common = \"{0}\"", wants.name())
             }
             Self::LowLevel { .. } => {
-                "put a level converter between and write bus_volts = 5.0; without one it may work and glitch"
+                "put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch"
                     .into()
             }
             Self::Supply { least, most, .. } => format!("feed the display from {least} to {most}"),

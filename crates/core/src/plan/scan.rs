@@ -64,7 +64,7 @@ impl fmt::Display for Doubt {
             ),
             Self::Ghosts { blanking, turn_off, kind } => write!(
                 f,
-                "the {} switches conduct for {turn_off} after they are told to stop, and the blanking is {blanking}: \
+                "the {} switches conduct for {turn_off} after they are switched off, and the blanking is {blanking}: \
                  the next digit's segments ghost on this one",
                 kind.name()
             ),

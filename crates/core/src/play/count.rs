@@ -58,7 +58,7 @@ pub struct Pace {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say it")]
 pub enum CountError {
-    #[error("a step of 0 leads nowhere")]
+    #[error("a step of 0 gets nowhere")]
     NoStep,
     #[error("the face has dots and no digits to count on")]
     Dots,

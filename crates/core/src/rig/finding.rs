@@ -66,7 +66,7 @@ pub enum Problem {
     UnknownKey { found: String, allowed: Vec<&'static str> },
     #[error("the key '{key}' is missing")]
     MissingKey { key: &'static str },
-    #[error("found {found}; allowed is {allowed}")]
+    #[error("found {found}; expected {allowed}")]
     WrongValue { found: String, allowed: String },
     #[error("unknown {what} '{found}'")]
     UnknownName { what: &'static str, found: String, allowed: Vec<String> },
@@ -76,11 +76,11 @@ pub enum Problem {
     NoFaces,
     #[error("pin {pin} is used twice: it is {first} and {second}")]
     PinTwice { pin: String, first: String, second: String },
-    #[error("there are two of {name}")]
+    #[error("{name} is defined twice")]
     NameTwice { name: String },
     #[error("node {node} is segment {segment} of a digit")]
     NodeTaken { node: String, segment: &'static str },
-    #[error("node {node} is given to two lights")]
+    #[error("node {node} is used by two lights")]
     NodeTwice { node: String },
     #[error("the controller has no pin {pin}; its pins are {allowed}")]
     NoSuchPin { pin: String, allowed: String },
@@ -94,15 +94,15 @@ pub enum Problem {
     NoLight { line: String },
     #[error("{found} are wired; the face has {needed}")]
     WrongCount { found: String, needed: String },
-    #[error("the package {package} has {function}, which this face has not")]
+    #[error("the package {package} has {function}, which this face does not have")]
     PackageOfOther { package: String, function: String },
     #[error("the package {package} has no pin {pin}")]
     NoPackagePin { package: String, pin: String },
-    #[error("address {address:#04x} is given to two parts")]
+    #[error("address {address:#04x} is used by two parts")]
     AddressTwice { address: u8 },
-    #[error("this chain has {parts} parts here, and another number for another face")]
+    #[error("this chain has {parts} parts here, and a different number for another face")]
     ChainLength { parts: usize },
-    #[error("part {part} of this chain is given to two faces")]
+    #[error("part {part} of this chain is used by two faces")]
     ChainPartTwice { part: usize },
     #[error("{0}")]
     BitOrder(BitOrderError),
@@ -168,7 +168,7 @@ impl Trouble for Problem {
                     .into()
             }
             Self::NoPackagePin { .. } => {
-                "pins count from 1, from the lower left around to the upper left".into()
+                "pins are numbered from 1, counter-clockwise from the lower left".into()
             }
             Self::AddressTwice { .. } => "strap each part to an address of its own".into(),
             Self::ChainLength { .. } => "write how many parts the whole chain has, for each face the same".into(),

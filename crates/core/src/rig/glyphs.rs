@@ -22,7 +22,7 @@ pub fn plan(keys: &Keys, style: Style, findings: &Findings) -> Option<OwnGlyphs>
             return findings.stop(name.span(), problem);
         };
         if character.is_control() {
-            let (found, allowed) = (format!("{character:?}"), "a character that can be seen".to_owned());
+            let (found, allowed) = (format!("{character:?}"), "a visible character".to_owned());
             return findings.stop(name.span(), Problem::WrongValue { found, allowed });
         }
         match Segments::parse(segments.get_ref(), style) {

@@ -220,7 +220,7 @@ impl<'de> Deserializer<'de> for Reader<'de> {
 
     fn deserialize_any<V: Visitor<'de>>(self, visitor: V) -> Result<V::Value, ReadError> {
         let out_of_range = |number: &dyn Display| {
-            let allowed = "a number of usual size".to_owned();
+            let allowed = "a number that is not too large".to_owned();
             ReadError::from(Problem::WrongValue { found: number.to_string(), allowed })
         };
         match self.value {
@@ -408,11 +408,11 @@ impl<'de> VariantAccess<'de> for Word<'de> {
     }
 
     fn newtype_variant_seed<T: DeserializeSeed<'de>>(self, _: T) -> Result<T::Value, ReadError> {
-        Err(ReadError::custom(format!("'{}' stands alone and takes no value", self.0)))
+        Err(ReadError::custom(format!("'{}' takes no value", self.0)))
     }
 
     fn tuple_variant<V: Visitor<'de>>(self, _: usize, _: V) -> Result<V::Value, ReadError> {
-        Err(ReadError::custom(format!("'{}' stands alone and takes no list", self.0)))
+        Err(ReadError::custom(format!("'{}' takes no list", self.0)))
     }
 
     fn struct_variant<V: Visitor<'de>>(
@@ -420,6 +420,6 @@ impl<'de> VariantAccess<'de> for Word<'de> {
         _: &'static [&'static str],
         _: V,
     ) -> Result<V::Value, ReadError> {
-        Err(ReadError::custom(format!("'{}' stands alone and takes no table", self.0)))
+        Err(ReadError::custom(format!("'{}' takes no table", self.0)))
     }
 }

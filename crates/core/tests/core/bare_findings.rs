@@ -124,23 +124,23 @@ fn a_package_that_contradicts_the_list() {
     "#);
     insta::assert_snapshot!(with(&[(segments, &package_pins.replace("12 =", "13 ="))]), @"
     error at `13`: the package quad-12 has no pin 13
-        pins count from 1, from the lower left around to the upper left
+        pins are numbered from 1, counter-clockwise from the lower left
     ");
     insta::assert_snapshot!(with(&[("quad-12", "quad-14")]), @r#"
     error at `"quad-14"`: unknown package 'quad-14'
         did you mean 'quad-12'? allowed: single-10, quad-12, dots-16
     "#);
     insta::assert_snapshot!(with(&[("quad-12", "dots-16")]), @r#"
-    error at `"dots-16"`: the package dots-16 has row4, which this face has not
+    error at `"dots-16"`: the package dots-16 has row4, which this face does not have
         choose the package of this display, or list its pins yourself: package = ["e", "d", ...]
     "#);
-    insta::assert_snapshot!(with(&[("\"quad-12\"", "[\"a\", \"h\"]")]), @r#"error at `"h"`: found "h"; allowed is a segment, digit0, row0, column0, common, or - for nothing"#);
+    insta::assert_snapshot!(with(&[("\"quad-12\"", "[\"a\", \"h\"]")]), @r#"error at `"h"`: found "h"; expected a segment, digit0, row0, column0, common, or - for nothing"#);
 }
 
 #[test]
 fn currents_and_voltages() {
     insta::assert_snapshot!(with(&[("resistor = { ohms = 220, in = \"segments\" }", "")]), @r#"
-    warning at `[face.gauge.drive]`: no resistor is stated: nothing that the rig knows of limits the current
+    warning at `[face.gauge.drive]`: no resistor is given: nothing in the rig limits the current
         write resistor = { ohms = 220, in = "segments" }, with your value
     "#);
     insta::assert_snapshot!(with(&[("220", "68")]), @r#"
@@ -166,7 +166,7 @@ fn currents_and_voltages() {
     insta::assert_snapshot!(with(&[("\"cathode\"", "\"anode\""), ("\"npn\"", "\"pnp\"")]), @r#"
     warning at `["GP10", "GP11", "GP12", "GP13"]`: a dark segment has 1.7 V across it, from the 5 V supply to a pin at 3.3 V, and 1.9 V light it: segments that should be dark may glow, and the pin is pulled above its own supply
         feed the common side from the controller's own supply, or put switches or a register between
-    warning at `["GP10", "GP11", "GP12", "GP13"]`: a pnp switch at 5 V is told to stop by 3.3 V: it goes on conducting
+    warning at `["GP10", "GP11", "GP12", "GP13"]`: a pnp switch at 5 V cannot be switched off by 3.3 V: it keeps conducting
         drive it through a small npn or nmos and write { kind = "pnp", active = "high" }, or feed the lights from the controller's own supply
     warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; the most for it is 12 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
@@ -217,9 +217,9 @@ fn ports_that_give_next_to_nothing() {
 
 #[test]
 fn times_without_sense() {
-    insta::assert_snapshot!(with(&[("digit_switch", "blanking = \"3ms\"\ndigit_switch")]), @r#"error at `"3ms"`: found a blanking of 3 ms; allowed is less than a slot, which at 120 Hz is 2.08 ms"#);
-    insta::assert_snapshot!(with(&[("digit_switch", "blanking = \"3 moons\"\ndigit_switch")]), @r#"error at `"3 moons"`: found 3 moons; allowed is a duration, such as "30us""#);
-    insta::assert_snapshot!(with(&[("digit_switch", "refresh_hz = 0\ndigit_switch")]), @"error at `0`: found 0; allowed is a number from 1 to 100000");
+    insta::assert_snapshot!(with(&[("digit_switch", "blanking = \"3ms\"\ndigit_switch")]), @r#"error at `"3ms"`: found a blanking of 3 ms; expected less than a slot, which at 120 Hz is 2.08 ms"#);
+    insta::assert_snapshot!(with(&[("digit_switch", "blanking = \"3 moons\"\ndigit_switch")]), @r#"error at `"3 moons"`: found 3 moons; expected a duration, such as "30us""#);
+    insta::assert_snapshot!(with(&[("digit_switch", "refresh_hz = 0\ndigit_switch")]), @"error at `0`: found 0; expected a number from 1 to 100000");
     insta::assert_snapshot!(with(&[("\"npn\"", "{ kind = \"npn\", drop = 1 }")]), @r#"
     error at `{ kind = "npn", drop = 1 }`: unknown key 'drop'
         did you mean 'drop_volts'? keys here: kind, active, drop_volts, turn_off
@@ -269,9 +269,9 @@ fn control_pins_that_are_forgotten() {
         tie OE to ground: output_enable = "low", or drive it from a pin
     "#);
     insta::assert_snapshot!(parts_with("\"P2.1\" }", "\"open\", output_enable = \"open\" }"), @r#"
-    warning at `"open"`: latch 1: LE is left open: a floating pin takes in what it likes: the picture is frozen
+    warning at `"open"`: latch 1: LE is left open: a floating pin may let data in at any time, or never: here the picture is frozen
         drive LE from a pin of its own: latch_enable = "PIN"; for a plain buffer tie it to "high"
-    warning at `"open"`: latch 1: OE is left open: a floating pin is low or high as it likes, and the display dark with it
+    warning at `"open"`: latch 1: OE is left open: a floating pin may be low or high at any time, and with it the display dark
         tie OE to ground: output_enable = "low", or drive it from a pin
     "#);
     insta::assert_snapshot!(parts_with("\"P2.1\" }", "\"high\" }"), @r#"
@@ -281,7 +281,7 @@ fn control_pins_that_are_forgotten() {
     insta::assert_snapshot!(parts_with("latch = 3 }", "latch = 3 }\nclear = \"low\"\noutput_enable = \"open\""), @r#"
     warning at `"low"`: every 74hc595: SRCLR is tied low: it is cleared all the time and never holds anything
         tie SRCLR to the supply: clear = "high"
-    warning at `"open"`: every 74hc595: OE is left open: a floating pin is low or high as it likes, and the display dark with it
+    warning at `"open"`: every 74hc595: OE is left open: a floating pin may be low or high at any time, and with it the display dark
         tie OE to ground: output_enable = "low", or drive it from a pin
     "#);
 }
@@ -289,11 +289,11 @@ fn control_pins_that_are_forgotten() {
 #[test]
 fn addresses_and_outputs_that_are_not_there() {
     insta::assert_snapshot!(parts_with("[0x20]", "[0x30]"), @"
-    error at `0x30`: pcf8574 at address 0x30; it answers at 0x20 to 0x27, the A variant at 0x38 to 0x3F
+    error at `0x30`: the pcf8574 cannot have the address 0x30; it answers at 0x20 to 0x27, the A variant at 0x38 to 0x3F
         set the straps of the part and write the address that they make
     ");
     insta::assert_snapshot!(parts_with("[0x20]", "[0x20, 0x20]"), @"
-    error at `0x20`: address 0x20 is given to two parts
+    error at `0x20`: address 0x20 is used by two parts
         also `0x20`: here it is a part of face crew
         strap each part to an address of its own
     ");
@@ -305,13 +305,13 @@ fn addresses_and_outputs_that_are_not_there() {
     error at `"pcf8575"`: unknown expander 'pcf8575'
         did you mean 'pcf8574'? allowed: pcf8574, mcp23017
     "#);
-    insta::assert_snapshot!(parts_with(", { latch_enable = \"P2.1\" }", ""), @"error at `[face.tide.drive]`: found latch1.Q0; allowed is an output from latch0.Q0 to latch0.Q7");
-    insta::assert_snapshot!(parts_with("part = \"pcf8574\"", "part = \"pcf8574\"\nclock_hz = 400_000"), @"error at `400_000`: found 400000; allowed is a number from 1 to 100000");
+    insta::assert_snapshot!(parts_with(", { latch_enable = \"P2.1\" }", ""), @"error at `[face.tide.drive]`: found latch1.Q0; expected an output from latch0.Q0 to latch0.Q7");
+    insta::assert_snapshot!(parts_with("part = \"pcf8574\"", "part = \"pcf8574\"\nclock_hz = 400_000"), @"error at `400_000`: found 400000; expected a number from 1 to 100000");
     insta::assert_snapshot!(parts_with("\"anode\"\n[face.crew.drive]", "\"cathode\"\n[face.crew.drive]"), @r#"
     error at `"cathode"`: the pcf8574 drives digits with common anode
         use digits with common anode and write common = "anode"
     warning at `{ ohms = 1000, in = "segments" }`: the output of a, like every line, carries 3.1 mA; the most for it is 0.1 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
     "#);
-    insta::assert_snapshot!(parts_with("data = \"P0\"", "data = [1, 2]"), @"error at `[1, 2]`: found another number of pins; allowed is eight pins, D0 to D7");
+    insta::assert_snapshot!(parts_with("data = \"P0\"", "data = [1, 2]"), @"error at `[1, 2]`: found a different number of pins; expected eight pins, D0 to D7");
 }

@@ -143,7 +143,7 @@ fn rset_within_the_data_sheet() {
         findings(&format!("{source}{ohms}\n"), Severity::Warning)
     };
     insta::assert_snapshot!(with("1000"), @"
-    error at `1000`: RSET 1 kilohm is less than the part stands: 9.53 kilohm gives a segment 40 mA, the most for it
+    error at `1000`: RSET 1 kilohm is too small: 9.53 kilohm gives a segment 40 mA, its maximum
         take a larger resistor; most modules carry 10 kilohm
     ");
     assert!(with("-5").starts_with("error") && with("nan").starts_with("error"));

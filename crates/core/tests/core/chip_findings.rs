@@ -66,7 +66,7 @@ fn pins_and_addresses_that_clash() {
     let twice = "[0x70]\n[face.sign2]\nkind = \"fourteen-segment\"\ndigits = 4\n[face.sign2.drive]\nmethod = \"ht16k33\"\n\
                  pins = { clock = 5, data = 6 }\naddresses = [0x70]";
     insta::assert_snapshot!(with("[0x70]", twice), @"
-    error at `0x70`: address 0x70 is given to two parts
+    error at `0x70`: address 0x70 is used by two parts
         also `0x70`: here it is a part of face sign
         strap each part to an address of its own
     ");
@@ -76,41 +76,41 @@ fn pins_and_addresses_that_clash() {
         "another address on the same bus"
     );
     insta::assert_snapshot!(with("[0x70]", "[0x78]"), @"
-    error at `0x78`: ht16k33 at address 0x78; it answers at 0x70 to 0x77, with 24 pins to 0x73, with 20 pins only 0x70
+    error at `0x78`: the ht16k33 cannot have the address 0x78; it answers at 0x70 to 0x77, with 24 pins to 0x73, with 20 pins only 0x70
         set the straps of the part and write the address that they make
     ");
-    insta::assert_snapshot!(with("[0x70]", "[]"), @"error at `[]`: found an empty list; allowed is the address of each part");
+    insta::assert_snapshot!(with("[0x70]", "[]"), @"error at `[]`: found an empty list; expected the address of each part");
 }
 
 #[test]
 fn clocks_levels_and_steps_beyond_the_part() {
-    insta::assert_snapshot!(with("strobe = 3 }", "strobe = 3 }\nclock_hz = 2_000_000"), @"error at `2_000_000`: found 2000000; allowed is a number from 1 to 1000000");
-    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nclock_hz = 400_000"), @"error at `400_000`: found 400000; allowed is a number from 1 to 250000");
-    insta::assert_snapshot!(with("[0x70]", "[0x70]\nclock_hz = 1_000_000"), @"error at `1_000_000`: found 1000000; allowed is a number from 1 to 400000");
+    insta::assert_snapshot!(with("strobe = 3 }", "strobe = 3 }\nclock_hz = 2_000_000"), @"error at `2_000_000`: found 2000000; expected a number from 1 to 1000000");
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nclock_hz = 400_000"), @"error at `400_000`: found 400000; expected a number from 1 to 250000");
+    insta::assert_snapshot!(with("[0x70]", "[0x70]\nclock_hz = 1_000_000"), @"error at `1_000_000`: found 1000000; expected a number from 1 to 400000");
     insta::assert_snapshot!(with("[0x70]", "[0x70]\nbrightness = 16\nblink_hz = 3"), @"
-    error at `16`: found 16; allowed is a number from 0 to 15
-    error at `3`: found 3; allowed is 0, 0.5, 1 or 2
+    error at `16`: found 16; expected a number from 0 to 15
+    error at `3`: found 3; expected 0, 0.5, 1 or 2
     ");
     insta::assert_snapshot!(with("logic_volts = 5.0", "logic_volts = 3.3"), @"
-    warning at `[face.desk.drive]`: the bus is at 3.3 V; the tm1638 needs 3.5 V for a sure high at this supply
-        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
-    warning at `[face.sign.drive]`: the bus is at 3.3 V; the ht16k33 needs 3.5 V for a sure high at this supply
-        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
-    warning at `[face.crew.drive]`: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
-        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+    warning at `[face.desk.drive]`: the bus is at 3.3 V; at this supply the tm1638 needs 3.5 V for a reliable high
+        put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
+    warning at `[face.sign.drive]`: the bus is at 3.3 V; at this supply the ht16k33 needs 3.5 V for a reliable high
+        put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
+    warning at `[face.crew.drive]`: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high
+        put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
     ");
 }
 
 #[test]
 fn nodes_and_digits_that_are_not_there() {
-    insta::assert_snapshot!(with("byte0.bit0", "byte4.bit0"), @r#"error at `"byte4.bit0"`: found "byte4.bit0"; allowed is a bit of what the part answers, from "byte0.bit0" to "byte3.bit7""#);
-    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid2\", \"grid3\", \"grid7\"]"), @r#"error at `"grid7"`: found "grid7"; allowed is a name from "grid1" to "grid6""#);
+    insta::assert_snapshot!(with("byte0.bit0", "byte4.bit0"), @r#"error at `"byte4.bit0"`: found "byte4.bit0"; expected a bit of what the part answers, from "byte0.bit0" to "byte3.bit7""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid2\", \"grid3\", \"grid7\"]"), @r#"error at `"grid7"`: found "grid7"; expected a name from "grid1" to "grid6""#);
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid2\"]"), @r#"
     error at `["grid1", "grid2"]`: 2 digits are wired; the face has 4
         write one for each, from left to right, or from top to bottom
     "#);
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\ndigits = [\"grid1\", \"grid1\", \"grid3\", \"grid4\"]"), @r#"
-    error at `["grid1", "grid1", "grid3", "grid4"]`: there are two of a grid
+    error at `["grid1", "grid1", "grid3", "grid4"]`: a grid is defined twice
         give each a place and a name of its own
     "#);
     insta::assert_snapshot!(with("digits = 4", "digits = 7"), @"
@@ -122,8 +122,8 @@ fn nodes_and_digits_that_are_not_there() {
     error at `"grid2.seg1"`: node grid2.seg1 is segment a of a digit
         a colon or lamp may take the dp of a digit, which then has no point, or a digit line that is free
     "#);
-    insta::assert_snapshot!(with("digits = 4", &colon.replace("grid2.seg1", "grid9.seg1")), @r#"error at `"grid9.seg1"`: found "grid9.seg1"; allowed is a node from "grid1.seg1" to "grid6.seg8""#);
-    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; allowed is a duration of 10 ms or more, such as "10s""#);
+    insta::assert_snapshot!(with("digits = 4", &colon.replace("grid2.seg1", "grid9.seg1")), @r#"error at `"grid9.seg1"`: found "grid9.seg1"; expected a node from "grid1.seg1" to "grid6.seg8""#);
+    insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; expected a duration of 10 ms or more, such as "10s""#);
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nstrobe = 1"), @"
     error at `strobe`: unknown key 'strobe'
         keys here: method, pins, clock_hz, segments, digits, resend, brightness, bus_volts
@@ -140,8 +140,8 @@ fn keys_where_none_are_read() {
 
 #[test]
 fn parts_beyond_their_chain() {
-    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 3, first_part = 3 }"), @"error at `{ parts = 3, first_part = 3 }`: found 1 parts from part 3 on in a chain of 3; allowed is parts that lie in the chain, which has at most 64");
-    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 65, first_part = 0 }"), @"error at `{ parts = 65, first_part = 0 }`: found 1 parts from part 0 on in a chain of 65; allowed is parts that lie in the chain, which has at most 64");
+    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 3, first_part = 3 }"), @"error at `{ parts = 3, first_part = 3 }`: found 1 parts from part 3 on in a chain of 3; expected parts that lie in the chain, which has at most 64");
+    insta::assert_snapshot!(with("rset_ohms = 28_000", "chain = { parts = 65, first_part = 0 }"), @"error at `{ parts = 65, first_part = 0 }`: found 1 parts from part 0 on in a chain of 65; expected parts that lie in the chain, which has at most 64");
 }
 
 #[test]
@@ -174,12 +174,12 @@ fn a_part_of_a_chain_belongs_to_one_face() {
         ""
     );
     insta::assert_snapshot!(chained(&["parts = 3, first_part = 1", "parts = 3, first_part = 1"]), @"
-    error at `{ parts = 3, first_part = 1 }`: part 1 of this chain is given to two faces
+    error at `{ parts = 3, first_part = 1 }`: part 1 of this chain is used by two faces
         also `{ parts = 3, first_part = 1 }`: here it is a part of face at0
         give each face its own parts: chain = { parts = ..., first_part = ... }
     ");
     insta::assert_snapshot!(chained(&["parts = 3, first_part = 0", "parts = 4, first_part = 1"]), @"
-    error at `{ parts = 4, first_part = 1 }`: this chain has 4 parts here, and another number for another face
+    error at `{ parts = 4, first_part = 1 }`: this chain has 4 parts here, and a different number for another face
         also `{ parts = 3, first_part = 0 }`: here it has 3, of face at0
         write how many parts the whole chain has, for each face the same
     ");
@@ -191,7 +191,7 @@ fn an_address_belongs_to_one_part_whatever_it_is() {
                 method = \"expander\"\npart = \"pcf8574\"\naddresses = [0x20]\nclock_hz = 100_000\nresistor = { ohms = 680, in = \"segments\" }\npins = { clock = 1, data = 2 }\n";
     let pier = crew.replace("crew", "pier").replace("pcf8574", "mcp23017");
     insta::assert_snapshot!(findings(&format!("{crew}{pier}"), Severity::Warning), @"
-    error at `0x20`: address 0x20 is given to two parts
+    error at `0x20`: address 0x20 is used by two parts
         also `0x20`: here it is a part of face crew
         strap each part to an address of its own
     ");

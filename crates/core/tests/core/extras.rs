@@ -90,9 +90,9 @@ fn nodes_that_are_taken_or_do_not_exist() {
         errors.next().map(|error| error.trouble.to_string()).unwrap_or_default()
     };
     insta::assert_snapshot!(told("digit0.a", "flood"), @"node digit0.a is segment a of a digit");
-    insta::assert_snapshot!(told("digit8.a", "flood"), @r#"found "digit8.a"; allowed is a node from "digit0.a" to "digit7.dp""#);
-    insta::assert_snapshot!(told("part1.digit0.a", "flood"), @r#"found "part1.digit0.a"; allowed is a node from "digit0.a" to "digit7.dp""#);
-    insta::assert_snapshot!(told("digit7.b", "flood"), @"node digit7.b is given to two lights");
-    insta::assert_snapshot!(told("digit5.b", "ebb"), @"there are two of ebb");
-    insta::assert_snapshot!(told("digit5.b", "g"), @r#"found "g"; allowed is letters and digits, and no name of a segment"#);
+    insta::assert_snapshot!(told("digit8.a", "flood"), @r#"found "digit8.a"; expected a node from "digit0.a" to "digit7.dp""#);
+    insta::assert_snapshot!(told("part1.digit0.a", "flood"), @r#"found "part1.digit0.a"; expected a node from "digit0.a" to "digit7.dp""#);
+    insta::assert_snapshot!(told("digit7.b", "flood"), @"node digit7.b is used by two lights");
+    insta::assert_snapshot!(told("digit5.b", "ebb"), @"ebb is defined twice");
+    insta::assert_snapshot!(told("digit5.b", "g"), @r#"found "g"; expected letters and digits, and no name of a segment"#);
 }

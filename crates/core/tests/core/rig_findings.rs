@@ -78,16 +78,16 @@ fn unknown_names() {
 
 #[test]
 fn wrong_types_and_ranges() {
-    insta::assert_snapshot!(desk_with("digits = 8", "digits = \"8\""), @r#"error at `"8"`: found the text "8"; allowed is a whole number"#);
-    insta::assert_snapshot!(desk_with("digits = 8", "digits = 0"), @"error at `0`: found 0; allowed is a whole number from 1 to 64");
-    insta::assert_snapshot!(desk_with("digits = 8", "digits = 65"), @"error at `65`: found 65; allowed is a whole number from 1 to 64");
-    insta::assert_snapshot!(desk_with("digits = 8", "digits = 99999999999999999999"), @"error at `99999999999999999999`: found 99999999999999999999; allowed is a number of usual size");
-    insta::assert_snapshot!(desk_with("\"GP19\"", "[1, 2]"), @r#"error at `[1, 2]`: found a list; allowed is the name of a pin, such as "GP2" or 13"#);
-    insta::assert_snapshot!(desk_with("\"GP19\"", "\"\""), @r#"error at `""`: found the text ""; allowed is the name of a pin, such as "GP2" or 13"#);
-    insta::assert_snapshot!(errors(&format!("{DESK}brightness = 16")), @"error at `16`: found 16; allowed is a number from 0 to 15");
-    insta::assert_snapshot!(errors(&format!("{DESK}brightness = 300")), @"error at `300`: found 300; allowed is a whole number from 0 to 255");
-    insta::assert_snapshot!(errors(&format!("{DESK}clock_hz = 0")), @"error at `0`: found 0; allowed is a number from 1 to 10000000");
-    insta::assert_snapshot!(errors(&format!("{DESK}clock_hz = 10_000_001")), @"error at `10_000_001`: found 10000001; allowed is a number from 1 to 10000000");
+    insta::assert_snapshot!(desk_with("digits = 8", "digits = \"8\""), @r#"error at `"8"`: found the text "8"; expected a whole number"#);
+    insta::assert_snapshot!(desk_with("digits = 8", "digits = 0"), @"error at `0`: found 0; expected a whole number from 1 to 64");
+    insta::assert_snapshot!(desk_with("digits = 8", "digits = 65"), @"error at `65`: found 65; expected a whole number from 1 to 64");
+    insta::assert_snapshot!(desk_with("digits = 8", "digits = 99999999999999999999"), @"error at `99999999999999999999`: found 99999999999999999999; expected a number that is not too large");
+    insta::assert_snapshot!(desk_with("\"GP19\"", "[1, 2]"), @r#"error at `[1, 2]`: found a list; expected the name of a pin, such as "GP2" or 13"#);
+    insta::assert_snapshot!(desk_with("\"GP19\"", "\"\""), @r#"error at `""`: found the text ""; expected the name of a pin, such as "GP2" or 13"#);
+    insta::assert_snapshot!(errors(&format!("{DESK}brightness = 16")), @"error at `16`: found 16; expected a number from 0 to 15");
+    insta::assert_snapshot!(errors(&format!("{DESK}brightness = 300")), @"error at `300`: found 300; expected a whole number from 0 to 255");
+    insta::assert_snapshot!(errors(&format!("{DESK}clock_hz = 0")), @"error at `0`: found 0; expected a number from 1 to 10000000");
+    insta::assert_snapshot!(errors(&format!("{DESK}clock_hz = 10_000_001")), @"error at `10_000_001`: found 10000001; expected a number from 1 to 10000000");
     insta::assert_snapshot!(errors(&format!("{DESK}digit_0 = \"top\"")), @r#"
     error at `"top"`: unknown value 'top'
         allowed: left, right
@@ -105,7 +105,7 @@ fn something_missing() {
     error at `[face]`: the rig has no face
         write a table [face.NAME] with kind, digits and a [face.NAME.drive]
     ");
-    insta::assert_snapshot!(errors("face = 3"), @"error at `3`: found 3; allowed is a table of faces");
+    insta::assert_snapshot!(errors("face = 3"), @"error at `3`: found 3; expected a table of faces");
     insta::assert_snapshot!(desk_with("kind = \"seven-segment\"", ""), @r#"
     error at `[face.desk]`: the key 'kind' is missing
         write the kind of display, such as kind = "seven-segment"
@@ -182,8 +182,8 @@ fn levels_and_supplies_that_the_part_does_not_take() {
     insta::assert_snapshot!(findings(&weak, Severity::Warning), @"
     warning at `{ volts = 3.3 }`: the supply is 3.3 V; the max7219 needs 4 V to 5.5 V
         feed the display from 4 V to 5.5 V
-    warning at `[face.desk.drive]`: the bus is at 3.3 V; the max7219 needs 3.5 V for a sure high at this supply
-        put a level converter between and write bus_volts = 5.0; without one it may work and glitch
+    warning at `[face.desk.drive]`: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high
+        put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
     ");
     insta::assert_snapshot!(findings(&DESK.replace("digits = 8", "digits = 2"), Severity::Warning), @"
     warning at `2`: a max7219 that scans 2 of 8 digit lines gives each a larger share of the current and may overheat

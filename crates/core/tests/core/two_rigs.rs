@@ -215,7 +215,7 @@ fn control_pins_that_are_open_or_tied_wrongly() {
     for (tie, why) in [
         (
             "open",
-            "every 74hc595: OE is left open: a floating pin is low or high as it likes, and the display dark with it",
+            "every 74hc595: OE is left open: a floating pin may be low or high at any time, and with it the display dark",
         ),
         ("high", "every 74hc595: OE is tied high: its outputs are off and the display stays dark"),
     ] {

@@ -12,7 +12,7 @@ use super::Capture;
 use crate::failure::Failure;
 use crate::rigs::{FaceOfRig, RigFile};
 use crate::session::Session;
-use crate::view::counted;
+use spare_tile_core::units::counted;
 
 /// How many changes of a recording are tried with every arrangement of wires.
 const TRY_ON: usize = 2_000;
@@ -55,7 +55,7 @@ fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> 
     const MOST: usize = 3;
     let mut ranked = ranked(wires, beginning);
     if !ranked.first().is_some_and(|best| best.guess.fits()) {
-        let message = "no part that the tool can tell by its traffic fits this recording";
+        let message = "none of the parts that can be told by their traffic fits this recording";
         let tried: Vec<_> = ranked.iter().take(MOST).map(Found::words).collect();
         let tried = if tried.is_empty() { String::new() } else { format!(" (as {})", tried.join("; as ")) };
         let help =
@@ -175,7 +175,7 @@ impl Capture {
             return Ok(Subject { rig: self.sample(part, &addresses)?.rig, face: 0, map });
         }
         if !self.address.is_empty() {
-            let message = "an address says nothing without the part that has it";
+            let message = "an address needs the part that has it";
             return Err(Failure::unusable(message, "name the part: --part ht16k33"));
         }
         if let Some(file) = &self.rig {
@@ -201,7 +201,7 @@ impl Capture {
             let known: Vec<_> =
                 methods().filter(|method| method.sample().is_some()).map(|method| method.name()).collect();
             Failure::unusable(
-                format!("there is no part '{part}' to look at traffic by"),
+                format!("there is no part '{part}' that can be told by its traffic"),
                 format!("the parts: {}; for others write a rig: --rig FILE", known.join(", ")),
             )
         })
@@ -234,7 +234,7 @@ impl Capture {
                 let (is, option) =
                     (map_words(mount, &other.map, wires), map_option(mount, &other.map, wires));
                 session.say_aside(&format!(
-                    "by their names the wires make little sense; more if {is}: {option}"
+                    "by their names the wires make little sense; they make more if {is}: {option}"
                 ));
             }
             return Ok(named.map);
@@ -250,7 +250,7 @@ impl Capture {
         for pair in &self.map {
             let (line, wire) = pair.split_once('=').ok_or_else(|| {
                 Failure::unusable(
-                    format!("'{pair}' is no pair of line and wire"),
+                    format!("'{pair}' is not a pair of line and wire"),
                     "write --map clock=D0,data=D1",
                 )
             })?;

@@ -14,8 +14,9 @@ use super::Capture;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
+use crate::view;
 use crate::view::columns::hung;
-use crate::view::{self, counted};
+use spare_tile_core::units::counted;
 
 #[derive(Serialize)]
 struct NoteAnswer<'a> {
@@ -221,7 +222,7 @@ impl Ending<'_> {
         let lines = self.mount.lines.iter().map(|line| line.role.as_str()).zip(edges);
         let mut gaps = Vec::new();
         if edges.iter().all(|edges| *edges == 0) {
-            gaps.push("none of the lines ever changes: are these the wires?".to_owned());
+            gaps.push("none of the lines ever changes: are these the right wires?".to_owned());
             return gaps;
         }
         // A bare display has no bus whose transfers could be missed.
@@ -245,7 +246,7 @@ impl Ending<'_> {
             gaps.extend(still.map(|role| format!("{role} never changes")));
         }
         if odd > said && *said > 0 {
-            gaps.push("more of it is odd than makes sense: are these the wires and the part?".to_owned());
+            gaps.push("most of it makes no sense: are these the right wires and the right part?".to_owned());
         }
         gaps.extend(pending.clone());
         gaps

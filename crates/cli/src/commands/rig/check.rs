@@ -11,8 +11,8 @@ use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 use crate::view::columns::{hung, together};
-use crate::view::counted;
 use crate::visible::visible;
+use spare_tile_core::units::counted;
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]

@@ -165,7 +165,7 @@ fn print_budget(budget: &Budget, side: &str, session: &mut Session<'_>) -> Outco
             writeln!(session.out, "    over {} {place}: {}", resistor.ohms, flow.peak)?;
             print_flow(budget, flow, side, session)?;
         }
-        _ => writeln!(session.out, "    no current can be told: see the findings")?,
+        _ => writeln!(session.out, "    the current cannot be worked out: see the findings")?,
     }
     Ok(())
 }
@@ -215,7 +215,7 @@ fn print_advice(advice: &Advice, session: &mut Session<'_>) -> Outcome {
         }
         None => writeln!(
             session.out,
-            "        no resistor does: put switches or a driver part between, or a larger supply"
+            "        no resistor will do: put switches or a driver part between, or take a larger supply"
         )?,
     }
     Ok(())

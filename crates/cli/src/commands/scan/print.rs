@@ -24,7 +24,7 @@ pub fn print(
     match &plan.scan {
         None => writeln!(
             session.out,
-            "The controller does no scan for this face: it sets the lights and they stay.\n"
+            "The controller does not scan this face: it sets the lights, and they stay.\n"
         )?,
         Some(scan) => {
             let timing = &scan.timing;
@@ -119,7 +119,7 @@ pub fn print_fates(
     session: &mut Session<'_>,
 ) -> Outcome {
     let Some(fates) = fates else {
-        let message = "a program that blocks changes nothing here: nothing is scanned, or nothing lit";
+        let message = "a program that blocks changes nothing here: nothing is scanned, or nothing is lit";
         return Ok(writeln!(session.out, "\n{message}")?);
     };
     let heading = format!("blocked for {}", stall_words(stall));

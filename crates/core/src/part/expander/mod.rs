@@ -31,7 +31,7 @@ use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem};
-use crate::units::{Hertz, Milliamps, Nanos, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
 
 /// The method `expander`.
 pub struct Expander;
@@ -487,7 +487,9 @@ impl Model for Parts {
             if let Some(event) = self.listener.take(edge) {
                 // The rise before a stop is counted as a bit.
                 if event == i2c::Event::Stop && bits > 1 {
-                    self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                    self.notebook.odd(edge.at, || {
+                        format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits"))
+                    });
                 }
                 self.hear(event, edge.at);
             }
@@ -496,7 +498,7 @@ impl Model for Parts {
 
     fn pending(&self) -> Option<String> {
         let is_amid = self.listener.bits() > 0 || !matches!(self.addressed, Addressed::Nobody);
-        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
+        is_amid.then(|| "it ends in the middle of a transfer, before its stop".to_owned())
     }
 
     fn notebook(&mut self) -> Option<&mut Notebook> {

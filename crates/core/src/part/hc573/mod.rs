@@ -164,7 +164,7 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<Line
     };
     let Some(pins) = pins else {
         let problem = Problem::WrongValue {
-            found: "another number of pins".into(),
+            found: "a different number of pins".into(),
             allowed: "eight pins, D0 to D7".into(),
         };
         table.error(key.span(), problem);
@@ -187,13 +187,13 @@ fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTroub
     let of_outputs = match output_enable {
         Control::Tied(true) => Some("its outputs are off and the display stays dark"),
         Control::Open => {
-            Some("a floating pin is low or high as it likes, and the display dark with it")
+            Some("a floating pin may be low or high at any time, and with it the display dark")
         }
         Control::Tied(false) | Control::Line(_) => None,
     };
     let of_latch = match latch_enable {
         Control::Tied(false) => Some("it never takes anything in: the picture is frozen"),
-        Control::Open => Some("a floating pin takes in what it likes: the picture is frozen"),
+        Control::Open => Some("a floating pin may let data in at any time, or never: here the picture is frozen"),
         Control::Tied(true) if latches > 1 => {
             Some("it follows everything on the shared port, the other latches' data too")
         }
@@ -274,8 +274,8 @@ impl Part for Plan {
             wire("VCC (20)", "supply", "with 100 nF close to the part");
             wire("GND (10)", "ground", "");
             for (name, control, forgotten) in [
-                ("LE (11)", pins.latch_enable, "forgotten, the picture is frozen"),
-                ("OE (1)", pins.output_enable, "forgotten, the display stays dark"),
+                ("LE (11)", pins.latch_enable, "if forgotten, the picture is frozen"),
+                ("OE (1)", pins.output_enable, "if forgotten, the display stays dark"),
             ] {
                 match control {
                     Control::Line(_) => {}

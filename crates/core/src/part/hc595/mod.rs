@@ -193,7 +193,7 @@ impl Method for Shifted {
 /// What comes of a control pin that is not tied as it must be.
 fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
     let effect = match (pin, tie) {
-        (_, Tie::Open) => "a floating pin is low or high as it likes, and the display dark with it",
+        (_, Tie::Open) => "a floating pin may be low or high at any time, and with it the display dark",
         ("OE", _) => "its outputs are off and the display stays dark",
         _ => "it is cleared all the time and never holds anything",
     };
@@ -293,9 +293,9 @@ impl Part for Plan {
             wire("VCC (16)", "supply", "with 100 nF close to the part");
             wire("GND (8)", "ground", "");
             if !self.is_enable_driven {
-                wire("OE (13)", tied(self.output_enable), "forgotten, the display stays dark");
+                wire("OE (13)", tied(self.output_enable), "if forgotten, the display stays dark");
             }
-            wire("SRCLR (10)", tied(self.clear), "forgotten, the register is cleared now and then");
+            wire("SRCLR (10)", tied(self.clear), "if forgotten, the register is cleared now and then");
         }
         wires
     }

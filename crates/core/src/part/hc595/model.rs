@@ -7,7 +7,7 @@
 use crate::bus::{Edge, shift};
 use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
-use crate::units::Nanos;
+use crate::units::{Nanos, counted};
 
 /// All stages, A of the first part first.
 pub struct Chain {
@@ -52,7 +52,7 @@ impl Chain {
         if clocked != stages.len() {
             let than = if clocked < stages.len() { "short" } else { "long" };
             let wanted = stages.len();
-            self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
+            self.notebook.odd(at, || format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits")));
         }
         let places = &self.places;
         self.notebook.said(at, || {
@@ -131,7 +131,7 @@ impl Model for Chain {
     }
 
     fn pending(&self) -> Option<String> {
-        (self.clocked > 0).then(|| format!("{} bits were clocked in and never taken: latch did not rise", self.clocked))
+        (self.clocked > 0).then(|| format!("{} clocked in and never taken: latch did not rise", counted(self.clocked, "bit", "bits")))
     }
 
     fn why_dark(&self) -> Option<&'static str> {

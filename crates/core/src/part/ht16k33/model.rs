@@ -8,7 +8,7 @@ use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
 use crate::bus::watch::Watch;
 use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook};
-use crate::units::Nanos;
+use crate::units::{Nanos, counted};
 
 /// Bytes of a part's key data.
 const KEY_BYTES: usize = 6;
@@ -161,12 +161,12 @@ impl Parts {
                 }
                 let was_on = part.is_on;
                 if !part.command(value, at) {
-                    self.notebook.odd(at, || format!("{value:02X} is no command of the part"));
+                    self.notebook.odd(at, || format!("{value:02X} is not a command of the part"));
                 }
                 let undefined = 16 - part.written.count_ones();
                 if part.is_on && !was_on && undefined > 0 {
                     self.notebook.odd(at, || {
-                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                        format!("on before its memory is clear: {} of garbage seen", counted(undefined as usize, "byte", "bytes"))
                     });
                 }
             }
@@ -175,7 +175,7 @@ impl Parts {
                 part.written |= 1 << part.pointer;
                 part.pointer = (part.pointer + 1) % part.memory.len();
             }
-            _ => self.notebook.odd(at, || "more bytes after a command: lost".to_owned()),
+            _ => self.notebook.odd(at, || "further bytes after a command: ignored".to_owned()),
         }
     }
 
@@ -234,7 +234,7 @@ impl Model for Parts {
                 Some(Event::Byte { value, acknowledged }) => self.byte(value, acknowledged, edge.at),
                 Some(Event::Stop) => {
                     if bits > 1 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
                     }
                     self.end(edge.at);
                 }
@@ -273,13 +273,13 @@ impl Model for Parts {
 
     fn pending(&self) -> Option<String> {
         let is_amid = !self.transfer.is_empty() || self.listener.bits() > 0;
-        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
+        is_amid.then(|| "it ends in the middle of a transfer, before its stop".to_owned())
     }
 
     fn why_dark(&self) -> Option<&'static str> {
         let all = |is: &dyn Fn(&Part) -> bool| self.parts.iter().all(|(_, part)| is(part));
         if all(&|part| !part.runs) {
-            return Some("the parts are in standby: the oscillator stands");
+            return Some("the parts are in standby: the oscillator is stopped");
         }
         all(&|part| !part.is_on || !part.runs).then_some("the display is switched off in the parts")
     }
@@ -323,7 +323,7 @@ fn answer_words(answer: &[u8]) -> String {
 
 fn command_words(bytes: &[u8]) -> String {
     match bytes {
-        [] => "its address, and no command".to_owned(),
+        [] => "its address and no command".to_owned(),
         [first @ 0x00..=0x0F] => format!("points at byte {first}"),
         [0x21, ..] => "oscillator on".to_owned(),
         [0x20, ..] => "standby".to_owned(),
@@ -339,7 +339,7 @@ fn command_words(bytes: &[u8]) -> String {
             let step = command & 15;
             format!("dimming {step}: lit {}/16 of its turn", step + 1)
         }
-        [command, ..] => format!("{command:02X}: no command of the part"),
+        [command, ..] => format!("{command:02X}: not a command of the part"),
     }
 }
 
@@ -411,7 +411,7 @@ mod tests {
     #[test]
     fn an_address_that_nobody_has_and_bytes_after_a_command_are_odd() {
         assert_eq!(parts(&[&[0xE2, 0x21]]).1, ["no acknowledge after E2: nobody has this address"]);
-        assert_eq!(parts(&[&[0xE0, 0x21, 0x81]]).1, ["more bytes after a command: lost"]);
+        assert_eq!(parts(&[&[0xE0, 0x21, 0x81]]).1, ["further bytes after a command: ignored"]);
     }
 
     #[test]

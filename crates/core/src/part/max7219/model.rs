@@ -8,7 +8,7 @@ use crate::bus::watch::Watch;
 use crate::bus::{Edge, spi};
 use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook};
-use crate::units::Nanos;
+use crate::units::{Nanos, counted};
 
 /// One write, as the part understands its 16 bits.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -269,7 +269,7 @@ impl Chain {
         let clocked = self.clocked;
         if clocked != wanted {
             let than = if clocked < wanted { "short" } else { "long" };
-            self.notebook.odd(at, || format!("a {than} transfer: {clocked} bits where {wanted} are wanted"));
+            self.notebook.odd(at, || format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits")));
         }
         let (newer, older) = self.bits.split_at(self.next);
         let bits: Vec<bool> = older.iter().chain(newer).copied().collect();
@@ -341,7 +341,7 @@ impl Model for Chain {
     }
 
     fn pending(&self) -> Option<String> {
-        (self.clocked > 0).then(|| format!("{} bits were clocked in and never taken: select did not rise", self.clocked))
+        (self.clocked > 0).then(|| format!("{} clocked in and never taken: select did not rise", counted(self.clocked, "bit", "bits")))
     }
 
     fn why_dark(&self) -> Option<&'static str> {

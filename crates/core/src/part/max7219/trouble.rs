@@ -8,7 +8,7 @@ use crate::units::{Milliamps, Ohms};
 pub enum Max7219Trouble {
     #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
     Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
-    #[error("RSET {found} is less than the part stands: {least} gives a segment 40 mA, the most for it")]
+    #[error("RSET {found} is too small: {least} gives a segment 40 mA, its maximum")]
     RsetLow { found: Ohms, least: Ohms },
     #[error("RSET {found} is beyond the data sheet's table, which ends at {most} for 10 mA in a segment")]
     RsetHigh { found: Ohms, most: Ohms },

@@ -25,7 +25,7 @@ pub(super) static FACTS: Facts = Facts {
     wires: &[
         ("VDD (9)", "supply", "with 100 nF close to the part"),
         ("VSS (10)", "ground", ""),
-        ("RESET (18)", "supply", "forgotten, the part resets now and then and the display goes dark"),
+        ("RESET (18)", "supply", "if forgotten, the part resets now and then and the display goes dark"),
     ],
     set_up: driver::set_up,
     write: driver::write,

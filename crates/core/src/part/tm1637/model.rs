@@ -1,5 +1,6 @@
 //! What the part does with the edges on its two wires.
 
+use crate::units::counted;
 use crate::bus::Edge;
 use crate::bus::i2c::Event;
 use crate::bus::two_wire::{CLOCK, DATA, Listener};
@@ -116,7 +117,7 @@ impl Model for Part {
                 Some(Event::Stop) => {
                     // The rise before a stop is counted as a bit.
                     if bits > 1 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {} bits", bits - 1));
+                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
                     }
                     self.registers.end(edge.at, "start and stop with nothing between", &mut self.notebook);
                     self.wire = DataWire { clock: true, ..DataWire::default() };
@@ -132,7 +133,7 @@ impl Model for Part {
 
     fn pending(&self) -> Option<String> {
         let is_amid = self.registers.is_spoken_to() || self.listener.bits() > 0;
-        is_amid.then(|| "it ends amid a transfer, before its stop".to_owned())
+        is_amid.then(|| "it ends in the middle of a transfer, before its stop".to_owned())
     }
 
     fn why_dark(&self) -> Option<&'static str> {
@@ -202,11 +203,11 @@ mod tests {
     fn wrong_use_is_noted() {
         assert_eq!(
             part(100_000, &[&[0x40, 0xC0]]).1,
-            ["more bytes after a command: each wants a transfer of its own"]
+            ["further bytes after a command: each needs a transfer of its own"]
         );
         assert_eq!(
             part(100_000, &[&[0x42], &[0xC0, 1]]).1,
-            ["data while the part is set to read keys: lost"]
+            ["data while the part is set to read keys: ignored"]
         );
         assert!(part(400_000, &[&[0x40]]).1[0].starts_with("clock too fast: 2.5 us"));
         assert_eq!(part(100_000, &[&[]]).1, ["start and stop with nothing between"]);

@@ -6,7 +6,7 @@ use crate::bus::watch::Watch;
 use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
-use crate::units::Nanos;
+use crate::units::{Nanos, counted};
 
 /// Eight grids of two bytes: lines 1-8 in the even address, 9 and 10 in bits 0 and 1 of the odd one.
 const LAYOUT: Layout = Layout { grids: 8, bytes_a_grid: 2, lines: 10, wraps: 16 };
@@ -111,7 +111,7 @@ impl Model for Part {
                 Some(Event::End(left)) => {
                     (self.asked, self.answering, self.drives) = (None, None, None);
                     if left > 0 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {left} bits"));
+                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(left), "bit", "bits")));
                     }
                     self.registers.end(edge.at, "a strobe with nothing in it", &mut self.notebook);
                 }
@@ -125,7 +125,7 @@ impl Model for Part {
 
     fn pending(&self) -> Option<String> {
         let is_amid = self.registers.is_spoken_to() || self.listener.bits() > 0;
-        is_amid.then(|| "it ends amid a transfer, before its rise of strobe".to_owned())
+        is_amid.then(|| "it ends in the middle of a transfer, before strobe rises".to_owned())
     }
 
     fn why_dark(&self) -> Option<&'static str> {
@@ -188,7 +188,7 @@ mod tests {
         assert!(lit(&part(1_000_000, &[]).0).is_empty(), "off after power-up");
         assert_eq!(
             part(1_000_000, &[&[0x40, 0xC0]]).1,
-            ["more bytes after a command: each wants a transfer of its own"]
+            ["further bytes after a command: each needs a transfer of its own"]
         );
         assert!(part(2_000_000, &[&[0x40]]).1[0].starts_with("clock too fast"));
     }

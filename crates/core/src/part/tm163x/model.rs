@@ -6,7 +6,7 @@
 
 use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::Notebook;
-use crate::units::Nanos;
+use crate::units::{Nanos, counted};
 
 /// Sixteenths of a grid's turn, by the brightness bits.
 const PULSE: [f32; 8] = [1.0, 2.0, 4.0, 10.0, 11.0, 12.0, 13.0, 14.0];
@@ -84,14 +84,13 @@ impl Registers {
         }
         match self.transfer[0] >> 6 {
             0b11 if self.reads => {
-                notebook.odd(at, || "data while the part is set to read keys: lost".to_owned());
+                notebook.odd(at, || "data while the part is set to read keys: ignored".to_owned());
             }
             0b11 => self.store(value, at, notebook),
             // The part's own answer.
             0b01 if self.reads => {}
-            _ => {
-                notebook.odd(at, || "more bytes after a command: each wants a transfer of its own".to_owned())
-            }
+            _ => notebook
+                .odd(at, || "further bytes after a command: each needs a transfer of its own".to_owned()),
         }
         false
     }
@@ -124,12 +123,15 @@ impl Registers {
                 let undefined = self.memory.len() as u32 - self.written.count_ones();
                 if self.is_on && !was_on && undefined > 0 {
                     notebook.odd(at, || {
-                        format!("on before its memory is clear: {undefined} bytes of garbage are seen")
+                        format!(
+                            "on before its memory is clear: {} of garbage seen",
+                            counted(undefined as usize, "byte", "bytes")
+                        )
                     });
                 }
             }
             0b11 => self.address = usize::from(value) & (self.layout.wraps - 1),
-            _ => notebook.odd(at, || format!("{value:02X} is no command of the part")),
+            _ => notebook.odd(at, || format!("{value:02X} is not a command of the part")),
         }
     }
 
@@ -184,7 +186,7 @@ pub fn explain(bytes: &[u8], layout: Layout) -> Meaning {
             ))
         }
         0b11 => memory(usize::from(*command) & (layout.wraps - 1), data, layout),
-        _ => Meaning::Words(format!("{command:02X}: no command of the part")),
+        _ => Meaning::Words(format!("{command:02X}: not a command of the part")),
     }
 }
 

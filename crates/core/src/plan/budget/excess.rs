@@ -31,9 +31,7 @@ pub enum Excess {
 impl fmt::Display for Excess {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Self::NoResistor => {
-                f.write_str("no resistor is stated: nothing that the rig knows of limits the current")
-            }
+            Self::NoResistor => f.write_str("no resistor is given: nothing in the rig limits the current"),
             Self::NoVoltage { rail, forward, drops } => write!(
                 f,
                 "{rail} is not enough for a light of {forward} and {drops} across switches: it stays dark"
@@ -56,7 +54,7 @@ impl fmt::Display for Excess {
             ),
             Self::NotOff { kind, supply, logic } => write!(
                 f,
-                "a {} switch at {supply} is told to stop by {logic}: it goes on conducting",
+                "a {} switch at {supply} cannot be switched off by {logic}: it keeps conducting",
                 kind.name()
             ),
             Self::WeakBase { part, source } => write!(

@@ -5,12 +5,15 @@ use std::collections::HashMap;
 use serde_spanned::Spanned;
 
 use super::PlannedCircuit;
+use super::trouble::CircuitTrouble;
 use crate::rig::{DriveTable, Pin, Problem};
 
 /// How the outputs of several equal parts are named.
 pub struct OutputNames {
     /// Before the number of the part: `part`.
     pub prefix: &'static str,
+    /// What one is called, and several.
+    pub what: (&'static str, &'static str),
     /// The outputs of one part, by the data sheet's names, in capitals.
     pub names: &'static [&'static str],
 }
@@ -56,8 +59,17 @@ impl OutputNames {
             .iter()
             .map(|output| {
                 let pin = Spanned::new(output.span.clone(), output.pin.clone());
+                let is_written = pin.span() != table.place();
                 let Some(place) = self.place(pin.get_ref()).filter(|place| *place < parts * self.names.len())
                 else {
+                    if !is_written {
+                        let needs = self.parts(planned);
+                        table.error(
+                            pin.span(),
+                            CircuitTrouble::FewParts { what: self.what, has: parts, needs },
+                        );
+                        return None;
+                    }
                     let first = self.pin(0).map(|pin| pin.to_string()).unwrap_or_default();
                     let last = self.pin(parts * self.names.len() - 1).map(|pin| pin.to_string());
                     let allowed = format!("an output from {first} to {}", last.unwrap_or_default());

@@ -2,7 +2,7 @@
 
 use crate::glyph::Common;
 use crate::rig::Trouble;
-use crate::units::Milliamps;
+use crate::units::{Milliamps, counted};
 
 /// Something wrong with it.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -22,6 +22,8 @@ pub enum CircuitTrouble {
     SelectLevel { common: Common, written: &'static str },
     #[error("{part}: {pin} is {tied}: {effect}")]
     ControlPin { part: String, pin: &'static str, tied: String, effect: &'static str },
+    #[error("the face takes {}; the rig has {has}", counted(*needs, what.0, what.1))]
+    FewParts { what: (&'static str, &'static str), has: usize, needs: usize },
     #[error("the {part} gives {source_most} at a high level: lights with a common cathode stay dark")]
     WeakSource { part: String, source_most: Milliamps },
 }
@@ -46,6 +48,10 @@ impl Trouble for CircuitTrouble {
             Self::ControlPin { .. } => {
                 "drive LE from a pin of its own: latch_enable = \"PIN\"; for a plain buffer tie it to \"high\"".into()
             }
+            Self::FewParts { what: ("latch", _), .. } => {
+                "add latches: latches = [{ latch_enable = \"PIN\" }, ...]".into()
+            }
+            Self::FewParts { .. } => "add the addresses of more parts: addresses = [0x20, 0x21, ...]".into(),
             Self::WeakSource { .. } => {
                 "use a display with common anode, which the pins only have to pull low, or put a buffer between".into()
             }

@@ -1,6 +1,6 @@
 //! What can be wrong with how a rig uses a part.
 
-use crate::glyph::Common;
+use crate::glyph::{Common, Style};
 use crate::rig::Trouble;
 use crate::units::Volts;
 
@@ -16,6 +16,10 @@ pub enum PartTrouble {
     Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
     #[error("the {part} cannot have the address {found:#04x}; it answers at {allowed}")]
     Address { part: &'static str, found: i64, allowed: &'static str },
+    #[error("a digit of {} segments takes {needs} lines; a {grid} of the part has {has}", style.name())]
+    FewLines { style: Style, needs: usize, grid: &'static str, has: usize },
+    #[error("the face has {digits} digits; {} {has}, one for each digit", if *parts == 1 { "the part has" } else { "the parts have" })]
+    FewGrids { digits: usize, parts: usize, has: String },
     #[error("the method {method} reads no keys")]
     NoKeys { method: &'static str },
 }
@@ -32,6 +36,12 @@ impl Trouble for PartTrouble {
             }
             Self::Supply { least, most, .. } => format!("feed the display from {least} to {most}"),
             Self::Address { .. } => "set the straps of the part and write the address that they make".into(),
+            Self::FewLines { .. } => {
+                "drive it with ht16k33 or max7219, or from registers: method = \"shifted\"".into()
+            }
+            Self::FewGrids { .. } => {
+                "give the face more parts where the method takes several, or split it into two faces".into()
+            }
             Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
         })
     }

@@ -305,7 +305,10 @@ fn addresses_and_outputs_that_are_not_there() {
     error at `"pcf8575"`: unknown expander 'pcf8575'
         did you mean 'pcf8574'? allowed: pcf8574, mcp23017
     "#);
-    insta::assert_snapshot!(parts_with(", { latch_enable = \"P2.1\" }", ""), @"error at `[face.tide.drive]`: found latch1.Q0; expected an output from latch0.Q0 to latch0.Q7");
+    insta::assert_snapshot!(parts_with(", { latch_enable = \"P2.1\" }", ""), @r#"
+    error at `[face.tide.drive]`: the face takes 2 latches; the rig has 1
+        add latches: latches = [{ latch_enable = "PIN" }, ...]
+    "#);
     insta::assert_snapshot!(parts_with("part = \"pcf8574\"", "part = \"pcf8574\"\nclock_hz = 400_000"), @"error at `400_000`: found 400000; expected a number from 1 to 100000");
     insta::assert_snapshot!(parts_with("\"anode\"\n[face.crew.drive]", "\"cathode\"\n[face.crew.drive]"), @r#"
     error at `"cathode"`: the pcf8574 drives digits with common anode

@@ -114,8 +114,8 @@ fn nodes_and_digits_that_are_not_there() {
         give each a place and a name of its own
     "#);
     insta::assert_snapshot!(with("digits = 4", "digits = 7"), @"
-    error at `7`: 6 digits are wired; the face has 7
-        write one for each, from left to right, or from top to bottom
+    error at `7`: the face has 7 digits; the part has 6 grids, one for each digit
+        give the face more parts where the method takes several, or split it into two faces
     ");
     let colon = "digits = 4\ncolons = [{ after = 2, node = \"grid2.seg1\" }]";
     insta::assert_snapshot!(with("digits = 4", colon), @r#"
@@ -196,4 +196,43 @@ fn an_address_belongs_to_one_part_whatever_it_is() {
         strap each part to an address of its own
     ");
     assert_eq!(findings(&format!("{crew}{}", pier.replace("0x20", "0x21")), Severity::Warning), "");
+}
+
+/// What the rig leaves out is not quoted as if it had been written: it is said what the face takes and what there is.
+#[test]
+fn a_face_that_is_too_large_for_its_parts() {
+    let face = |kind: &str, digits: usize, common: &str, drive: &str| {
+        let source = format!(
+            "[face.one]\nkind = \"{kind}\"\ndigits = {digits}\ncommon = \"{common}\"\n[face.one.drive]\n{drive}\n"
+        );
+        findings(&source, Severity::Error)
+    };
+    let two_wires = "pins = { clock = 2, data = 1 }\n";
+    insta::assert_snapshot!(face("fourteen-segment", 1, "anode", &format!("method = \"tm1637\"\n{two_wires}")), @r#"
+    error at `"fourteen-segment"`: a digit of fourteen segments takes 15 lines; a grid of the part has 8
+        drive it with ht16k33 or max7219, or from registers: method = "shifted"
+    "#);
+    let strobe = "method = \"tm1638\"\npins = { clock = 2, data = 1, strobe = 3 }\n";
+    insta::assert_snapshot!(face("seven-segment", 9, "cathode", strobe), @"
+    error at `9`: the face has 9 digits; the part has 8 grids, one for each digit
+        give the face more parts where the method takes several, or split it into two faces
+    ");
+    let latches =
+        "method = \"latched\"\ndata = \"P1\"\nlatches = [{ latch_enable = 9 }]\nresistor = { ohms = 470 }\n";
+    insta::assert_snapshot!(face("seven-segment", 3, "cathode", latches), @r#"
+    error at `[face.one.drive]`: the face takes 3 latches; the rig has 1
+        add latches: latches = [{ latch_enable = "PIN" }, ...]
+    "#);
+    let expander = format!(
+        "method = \"expander\"\npart = \"pcf8574\"\n{two_wires}addresses = [0x20]\nresistor = {{ ohms = 470 }}\n"
+    );
+    insta::assert_snapshot!(face("seven-segment", 2, "anode", &expander), @"
+    error at `[face.one.drive]`: the face takes 2 parts; the rig has 1
+        add the addresses of more parts: addresses = [0x20, 0x21, ...]
+    ");
+    // What it writes is quoted.
+    let written = format!(
+        "{expander}segments = {{ a = \"part1.P0\", b = \"P1\", c = \"P2\", d = \"P3\", e = \"P4\", f = \"P5\", g = \"P6\" }}\n"
+    );
+    insta::assert_snapshot!(face("seven-segment", 1, "anode", &written), @"");
 }

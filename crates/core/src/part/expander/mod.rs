@@ -146,7 +146,7 @@ impl Method for Expander {
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
         let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
         let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
-        let outputs = OutputNames { prefix: "part", names: facts.outputs };
+        let outputs = OutputNames { prefix: "part", what: ("part", "parts"), names: facts.outputs };
         // A digit takes whole bytes, so that on sixteen outputs there is room for two of eight segments.
         let bits = face.style().segment_count().next_multiple_of(8);
         let numbered = |_: &str, digit: usize, bit: usize| outputs.pin(digit * bits + bit);

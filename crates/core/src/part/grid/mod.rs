@@ -11,6 +11,7 @@ use serde_spanned::Spanned;
 
 pub use memory::Memory;
 
+use super::trouble::PartTrouble;
 use crate::face::Face;
 use crate::glyph::{BitOrder, Style};
 use crate::rig::{DriveTable, Place, Problem};
@@ -115,6 +116,12 @@ impl Grids {
         let order = BitOrder::parse(written.get_ref(), face.style())
             .map_err(|error| table.error(written.span(), Problem::BitOrder(error)))
             .ok()?;
+        if order.width() > self.lines && keys.segments.is_none() {
+            let (needs, grid) = (order.width(), self.grid_name.0);
+            let trouble = PartTrouble::FewLines { style: face.style(), needs, grid, has: self.lines };
+            table.error(Place::Face("kind"), trouble);
+            return None;
+        }
         if order.width() > self.lines {
             let (found, allowed) = (format!("{} bits", order.width()), format!("at most {}", self.lines));
             table.error(written.span(), Problem::WrongValue { found, allowed });
@@ -139,8 +146,9 @@ impl Grids {
         let all = self.parts * self.grids;
         let Some(written) = &keys.digits else {
             if face.digits() > all {
-                let (found, needed) = (format!("{all} digits"), face.digits().to_string());
-                table.error(Place::Face("digits"), Problem::WrongCount { found, needed });
+                let has = format!("{all} {}s", self.grid_name.0);
+                let trouble = PartTrouble::FewGrids { digits: face.digits(), parts: self.parts, has };
+                table.error(Place::Face("digits"), trouble);
                 return None;
             }
             let names: Vec<_> =

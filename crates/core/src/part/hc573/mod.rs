@@ -47,7 +47,7 @@ pub struct Latched;
 /// Latches of one part.
 const WIDTH: usize = 8;
 const OUTPUTS: OutputNames =
-    OutputNames { prefix: "latch", names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };
+    OutputNames { prefix: "latch", what: ("latch", "latches"), names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };
 /// An output at most, and all of a part together (data sheet, absolute maximum ratings).
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);

@@ -46,7 +46,7 @@ pub struct Shifted;
 /// Stages of one part.
 const WIDTH: usize = 8;
 const OUTPUTS: OutputNames =
-    OutputNames { prefix: "part", names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"] };
+    OutputNames { prefix: "part", what: ("part", "parts"), names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"] };
 /// The fastest clock that the part takes for sure at 4.5 V.
 const MAX_CLOCK: Hertz = Hertz(20_000_000);
 /// An output at most, and all of a part together.

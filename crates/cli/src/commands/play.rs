@@ -84,11 +84,22 @@ pub struct PlayTest {
     how: How,
 }
 
+/// Reads how long to play. What nobody waits for to its end is a slip of the pen.
+fn parse_length(text: &str) -> Result<Duration, String> {
+    const MOST: Duration = Duration::from_secs(24 * 3600);
+    let length = parse_duration(text).map_err(|error| error.to_string())?;
+    if length > MOST {
+        Err(format!("{text} is more than a day; write 24h or less, or leave it out"))
+    } else {
+        Ok(length)
+    }
+}
+
 /// How long to play, and to what.
 #[derive(Args)]
 pub struct How {
-    /// Play so long, whatever the content's own length
-    #[arg(long = "for", value_name = "TIME", value_parser = parse_duration)]
+    /// Play so long, at most a day, whatever the content's own length
+    #[arg(long = "for", value_name = "TIME", value_parser = parse_length)]
     length: Option<Duration>,
     /// Write the frames one after another without waiting, even on a terminal
     #[arg(long)]

@@ -141,3 +141,12 @@ fn a_reel_plays_on_hardware_that_is_wired_otherwise() {
     assert_eq!(frames(""), ["1230", "1231"]);
     assert_eq!(frames(" --built left.toml"), ["0321", "1321"]);
 }
+
+#[test]
+fn nobody_waits_for_more_than_a_day() {
+    let folder = Folder::landing();
+    let run = folder.run("play count --rig berth.toml --from 0 --to 2 --for 25h");
+    assert_eq!(run.status, 2);
+    assert!(run.err.contains("25h is more than a day; write 24h or less"), "{}", run.err);
+    folder.answer("play count --rig berth.toml --from 0 --to 2 --for 24h");
+}

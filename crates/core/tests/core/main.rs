@@ -18,6 +18,7 @@ mod extras;
 mod faults;
 mod glyphs;
 mod layers;
+mod readers;
 mod rig_findings;
 mod teller;
 mod two_rigs;

@@ -136,19 +136,18 @@ fn a_closed_pipe_ends_quietly() {
     assert_eq!((run.status, run.err.as_str()), (0, ""));
 }
 
-#[test]
 #[cfg(target_os = "linux")]
 fn a_full_disk_is_told() {
-    let folder = Folder::landing();
-    let full = std::fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
-    let status = std::process::Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"))
-        .current_dir(folder.path(""))
-        .args(["encode", "8"])
-        .stdout(full)
-        .stderr(Stdio::null())
-        .status()
-        .unwrap();
-    assert_eq!(status.code(), Some(3));
+    for words in [&["encode", "8"][..], &["--help"]] {
+        let full = std::fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
+        let status = std::process::Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"))
+            .args(words)
+            .stdout(full)
+            .stderr(Stdio::null())
+            .status()
+            .unwrap();
+        assert_eq!(status.code(), Some(3), "{words:?}");
+    }
 }
 
 #[test]
@@ -272,19 +271,6 @@ fn very_many_faults_are_counted() {
     }
     let dump = folder.run("show 2 --rig gauge.vcd");
     assert_eq!(dump.status, 2);
-}
-
-#[test]
-#[cfg(target_os = "linux")]
-fn help_to_a_full_disk_is_told() {
-    let full = std::fs::OpenOptions::new().write(true).open("/dev/full").unwrap();
-    let status = std::process::Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"))
-        .arg("--help")
-        .stdout(full)
-        .stderr(Stdio::null())
-        .status()
-        .unwrap();
-    assert_eq!(status.code(), Some(3));
 }
 
 /// Whatever is asked, the answer keeps to the width of a small terminal.

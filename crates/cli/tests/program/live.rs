@@ -19,26 +19,21 @@ fn count(folder: &Folder) -> PtySession {
 }
 
 fn count_every(folder: &Folder, every: &str) -> PtySession {
-    let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
-    command.current_dir(folder.path("")).env("NO_COLOR", "1").env("TERM", "xterm");
-    command.args([
-        "play",
-        "count",
-        "--rig",
-        "berth.toml",
-        "--from",
-        "2",
-        "--to",
-        "0",
-        "--every",
-        every,
-        "--again",
-        "--ascii",
-    ]);
-    let mut session = spawn_command(command, Some(10_000)).unwrap();
+    let mut session = count_after(":", every, folder);
     session.exp_string(HIDE_CURSOR).unwrap();
     session.exp_string("---").unwrap();
     session
+}
+
+/// Counts for ever, started by a shell that does something before.
+fn count_after(first: &str, every: &str, folder: &Folder) -> PtySession {
+    let program = assert_cmd::cargo::cargo_bin!("spare-tile");
+    let mut command = Command::new("sh");
+    command.current_dir(folder.path("")).env("NO_COLOR", "1").env("TERM", "xterm").arg("-c").arg(format!(
+        "{first}; exec {} play count --rig berth.toml --from 2 --to 0 --every {every} --again --ascii",
+        program.display(),
+    ));
+    spawn_command(command, Some(10_000)).unwrap()
 }
 
 /// The exit status, from the only form in which the process gives it: `Exited(Pid(7), 130)`.
@@ -122,19 +117,6 @@ fn a_signal_that_ends_it_gives_the_terminal_back() {
     }
 }
 
-/// Counts for ever, started by a shell that does something before.
-fn count_after(first: &str, folder: &Folder) -> PtySession {
-    let program = assert_cmd::cargo::cargo_bin!("spare-tile");
-    let rig = folder.path("berth.toml");
-    let mut command = Command::new("sh");
-    command.env("NO_COLOR", "1").env("TERM", "xterm").arg("-c").arg(format!(
-        "{first}; exec {} play count --rig {} --from 2 --to 0 --every 50ms --again --ascii",
-        program.display(),
-        rig.display()
-    ));
-    spawn_command(command, Some(10_000)).unwrap()
-}
-
 /// Waits until the system says that a process is stopped.
 fn wait_until_stopped(id: &str) {
     let deadline = Instant::now() + Duration::from_secs(10);
@@ -152,7 +134,7 @@ fn wait_until_stopped(id: &str) {
 fn a_stop_gives_the_terminal_back_until_it_goes_on() {
     let folder = Folder::landing();
     for by_key in [true, false] {
-        let mut session = count_after("echo process $$.", &folder);
+        let mut session = count_after("echo process $$.", "50ms", &folder);
         let (_, id) = session.exp_regex(r"process \d+\.").unwrap();
         session.exp_string("---").unwrap();
         if by_key {
@@ -178,7 +160,7 @@ fn a_stop_gives_the_terminal_back_until_it_goes_on() {
 #[test]
 fn a_low_window_says_how_much_it_leaves_out() {
     let folder = Folder::landing();
-    let mut session = count_after("stty rows 4 columns 80", &folder);
+    let mut session = count_after("stty rows 4 columns 80", "50ms", &folder);
     session.exp_string("(3 more lines: the window is too low)").unwrap();
     session.exp_string("\u{1b}[3A").unwrap();
     session.send("q").unwrap();

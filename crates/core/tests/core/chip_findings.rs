@@ -234,5 +234,5 @@ fn a_face_that_is_too_large_for_its_parts() {
     let written = format!(
         "{expander}segments = {{ a = \"part1.P0\", b = \"P1\", c = \"P2\", d = \"P3\", e = \"P4\", f = \"P5\", g = \"P6\" }}\n"
     );
-    insta::assert_snapshot!(face("seven-segment", 1, "anode", &written), @"");
+    insta::assert_snapshot!(face("seven-segment", 1, "anode", &written), @r#"error at `"part1.P0"`: found part1.P0; expected an output from part0.P0 to part0.P7"#);
 }

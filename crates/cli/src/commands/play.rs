@@ -84,11 +84,13 @@ pub struct PlayTest {
     how: How,
 }
 
+/// The longest that is played where nobody is watching.
+const LONGEST: Duration = Duration::from_secs(24 * 3600);
+
 /// Reads how long to play. What nobody waits for to its end is a slip of the pen.
 fn parse_length(text: &str) -> Result<Duration, String> {
-    const MOST: Duration = Duration::from_secs(24 * 3600);
     let length = parse_duration(text).map_err(|error| error.to_string())?;
-    if length > MOST {
+    if length > LONGEST {
         Err(format!("{text} is more than a day; write 24h or less, or leave it out"))
     } else {
         Ok(length)
@@ -179,10 +181,14 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     if session.live && !how.frames && !how.ops && !session.json {
         return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
     }
-    let length = length.ok_or_else(|| {
-        let message = "this plays forever, and the output is not a terminal";
+    let too_long = |long: &str| {
+        let message = format!("this plays {long}, and the output is not a terminal");
         Failure::unusable(message, "say how long: --for 15s")
-    })?;
+    };
+    let length = length.ok_or_else(|| too_long("forever"))?;
+    if length > LONGEST {
+        return Err(too_long("for more than a day"));
+    }
     if how.ops {
         write_ops((rig, built), reel, length, session)
     } else {

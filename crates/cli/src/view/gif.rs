@@ -58,7 +58,7 @@ fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::En
             height: area.height as u16,
             delay: u16::try_from(stays.as_millis() / 10).unwrap_or(u16::MAX),
             dispose: DisposalMethod::Keep,
-            buffer: pixels.iter().map(|pixel| palette.index(*pixel)).collect::<Vec<u8>>().into(),
+            buffer: palette.indices(pixels).into(),
             ..Frame::default()
         };
         encoder.write_frame(&frame)?;
@@ -87,7 +87,12 @@ impl Palette {
 
     /// Whether there is room for all colours.
     fn take(&mut self, changes: &[Change]) -> bool {
+        let mut last = None;
         for pixel in changes.iter().flat_map(|change| &change.pixels) {
+            // Most pixels are like the one before.
+            if last.replace(pixel) == Some(pixel) {
+                continue;
+            }
             let colour = self.coarsened(*pixel);
             if self.indices.contains_key(&colour) {
                 continue;
@@ -102,6 +107,18 @@ impl Palette {
 
     fn coarsened(&self, pixel: [u8; 3]) -> [u8; 3] {
         pixel.map(|value| value >> self.coarse)
+    }
+
+    /// The place of each pixel's colour.
+    fn indices(&self, pixels: &[[u8; 3]]) -> Vec<u8> {
+        let mut last = ([0; 3], self.index([0; 3]));
+        let index = |pixel: &[u8; 3]| {
+            if last.0 != *pixel {
+                last = (*pixel, self.index(*pixel));
+            }
+            last.1
+        };
+        pixels.iter().map(index).collect()
     }
 
     fn index(&self, pixel: [u8; 3]) -> u8 {

@@ -136,6 +136,7 @@ fn a_closed_pipe_ends_quietly() {
     assert_eq!((run.status, run.err.as_str()), (0, ""));
 }
 
+#[test]
 #[cfg(target_os = "linux")]
 fn a_full_disk_is_told() {
     for words in [&["encode", "8"][..], &["--help"]] {

@@ -149,4 +149,10 @@ fn nobody_waits_for_more_than_a_day() {
     assert_eq!(run.status, 2);
     assert!(run.err.contains("25h is more than a day; write 24h or less"), "{}", run.err);
     folder.answer("play count --rig berth.toml --from 0 --to 2 --for 24h");
+    let run = folder.run("play count --rig berth.toml --most 8 --to 18446744073709551615");
+    assert!(
+        run.err.contains("this plays for more than a day, and the output is not a terminal"),
+        "{}",
+        run.err
+    );
 }

@@ -76,7 +76,7 @@ pub struct Wiring {
     /// What the display's connections lead to: the controller's part number, or the part between.
     pub outputs_of: String,
     /// The controller's part number, or what else to call it.
-    pub controller: &'static str,
+    pub controller: String,
     /// The chips between, by name, the one that the controller feeds first; none where the display is at the controller
     /// itself.
     pub chips: Vec<String>,
@@ -91,7 +91,7 @@ pub struct Wiring {
 /// The wiring list of a face.
 #[must_use]
 pub fn list(mount: &Mount, controller: &Controller) -> Wiring {
-    let controller_name = controller.part.unwrap_or("controller");
+    let controller_name = controller.called().to_owned();
     let drive = mount.drive.display();
     let chips = mount.drive.chips();
     let line = |(place, line): (usize, &Line)| {

@@ -1,9 +1,11 @@
 //! What the lines come from: the controller, its pins and limits, its supply and its levels.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 
 use serde_spanned::Spanned;
 
+use super::controllers::{self, Facts, Group, I2cPins, KnownPin, LimitKeys, SpiPins};
 use super::finding::{Findings, Problem};
 use super::pin::{Pin, Reserved};
 use crate::units::{Milliamps, Volts};
@@ -12,7 +14,9 @@ use crate::units::{Milliamps, Volts};
 #[derive(Debug, Clone, PartialEq)]
 pub struct Controller {
     /// The part number, when the file names one.
-    pub part: Option<&'static str>,
+    pub part: Option<String>,
+    /// What is known of it; none where the file names neither a known part nor pins of its own.
+    pub facts: Option<Facts>,
     /// The supply of the display side.
     pub supply_volts: Volts,
     /// What the supply can give, when the file says.
@@ -23,6 +27,8 @@ pub struct Controller {
     pub logic_volts: Volts,
     /// What its pins can take.
     pub limits: Limits,
+    /// Its pins, where they are known.
+    pins: Vec<KnownPin>,
 }
 
 /// The currents that a controller's pins can take, where they are known.
@@ -42,15 +48,23 @@ pub struct Limits {
     pub total: Option<Milliamps>,
 }
 
-/// The keys of the controller table.
-#[derive(serde::Deserialize)]
+/// The keys of the controller table. Those of a known part may be given anew; a part that is not known is spelled out.
+#[derive(Default, serde::Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Keys {
     part: Option<Spanned<String>>,
     supply: Option<Spanned<Supply>>,
     logic_volts: Option<f64>,
+    five_volt_tolerant: Option<bool>,
+    clock_hz: Option<u32>,
+    flash_bytes: Option<u64>,
+    ram_bytes: Option<u64>,
     #[serde(default)]
     limits: LimitKeys,
+    pins: Option<Spanned<Vec<Group>>>,
+    spi: Option<Vec<SpiPins>>,
+    i2c: Option<Vec<I2cPins>>,
+    reserved: Option<BTreeMap<Reserved, Vec<String>>>,
 }
 
 /// The keys of the supply.
@@ -61,135 +75,11 @@ struct Supply {
     amps: Option<f64>,
 }
 
-/// The keys of own limits, in milliamperes.
-#[derive(Default, serde::Deserialize)]
-#[serde(deny_unknown_fields)]
-struct LimitKeys {
-    pin: Option<f64>,
-    port: Option<f64>,
-    total: Option<f64>,
-}
-
-/// A known controller.
-struct Part {
-    name: &'static str,
-    logic: Volts,
-    limits: Limits,
-    /// Its pins in words.
-    pins: &'static str,
-    /// The pin by a name as people write it, in capitals.
-    pin: fn(&str) -> Option<String>,
-    reserved: fn(&str) -> Option<Reserved>,
-}
-
-const NO_LIMITS: Limits =
-    Limits { pin: None, pin_absolute: None, pin_source: None, port: None, port_0: None, total: None };
-
-/// The known controllers, with the figures of their data sheets.
-const PARTS: [Part; 5] = [
-    Part {
-        name: "atmega328p",
-        logic: Volts(5.0),
-        limits: Limits {
-            pin: Some(Milliamps(20.0)),
-            pin_absolute: Some(Milliamps(40.0)),
-            total: Some(Milliamps(200.0)),
-            ..NO_LIMITS
-        },
-        pins: "PB0 to PB7, PC0 to PC6, PD0 to PD7, or a board's 0 to 13 and A0 to A5",
-        pin: |name| {
-            let number: Option<usize> = name.strip_prefix('D').unwrap_or(name).parse().ok();
-            match (number, name.strip_prefix('A').and_then(|number| number.parse::<usize>().ok())) {
-                (Some(number @ 0..=7), _) => Some(format!("PD{number}")),
-                (Some(number @ 8..=13), _) => Some(format!("PB{}", number - 8)),
-                (_, Some(number @ 0..=5)) => Some(format!("PC{number}")),
-                _ => one_of(name, &[("PB", 0..=7), ("PC", 0..=6), ("PD", 0..=7)]),
-            }
-        },
-        reserved: |pin| matches!(pin, "PD0" | "PD1").then_some(Reserved::Serial),
-    },
-    Part {
-        name: "rp2040",
-        logic: Volts(3.3),
-        limits: Limits { pin: Some(Milliamps(12.0)), total: Some(Milliamps(50.0)), ..NO_LIMITS },
-        pins: "GP0 to GP29",
-        pin: |name| gpio(name, "GP", 29),
-        reserved: |_| None,
-    },
-    Part {
-        name: "esp32",
-        logic: Volts(3.3),
-        limits: Limits { pin: Some(Milliamps(20.0)), pin_absolute: Some(Milliamps(40.0)), ..NO_LIMITS },
-        pins: "GPIO0 to GPIO39",
-        pin: |name| gpio(name, "GPIO", 39),
-        reserved: |pin| match pin.strip_prefix("GPIO").and_then(|number| number.parse::<usize>().ok()) {
-            Some(34..=39) => Some(Reserved::InputOnly),
-            Some(6..=11) => Some(Reserved::Flash),
-            Some(0 | 2 | 5 | 12 | 15) => Some(Reserved::Strap),
-            Some(1 | 3) => Some(Reserved::Serial),
-            _ => None,
-        },
-    },
-    Part {
-        name: "mcs51",
-        logic: Volts(5.0),
-        limits: Limits {
-            pin: Some(Milliamps(10.0)),
-            pin_source: Some(Milliamps(0.1)),
-            port: Some(Milliamps(15.0)),
-            port_0: Some(Milliamps(26.0)),
-            total: Some(Milliamps(71.0)),
-            ..NO_LIMITS
-        },
-        pins: "P0.0 to P3.7",
-        pin: |name| one_of(name, &[("P0.", 0..=7), ("P1.", 0..=7), ("P2.", 0..=7), ("P3.", 0..=7)]),
-        reserved: |pin| matches!(pin, "P3.0" | "P3.1").then_some(Reserved::Serial),
-    },
-    Part {
-        name: "pic16f54",
-        logic: Volts(5.0),
-        limits: Limits { pin: Some(Milliamps(25.0)), ..NO_LIMITS },
-        pins: "RA0 to RA3, RB0 to RB7",
-        pin: |name| one_of(name, &[("RA", 0..=3), ("RB", 0..=7)]),
-        reserved: |_| None,
-    },
-];
-
-/// A name with one of these prefixes and a number in its range.
-fn one_of(name: &str, groups: &[(&str, std::ops::RangeInclusive<usize>)]) -> Option<String> {
-    groups.iter().find_map(|(prefix, numbers)| {
-        let number: usize = name.strip_prefix(prefix)?.parse().ok()?;
-        numbers.contains(&number).then(|| format!("{prefix}{number}"))
-    })
-}
-
-/// A pin that is known by its number, with or without a prefix.
-fn gpio(name: &str, prefix: &str, last: usize) -> Option<String> {
-    let number = ["GPIO", "GP", "IO"].iter().find_map(|known| name.strip_prefix(known)).unwrap_or(name);
-    let number: usize = number.parse().ok()?;
-    (number <= last).then(|| format!("{prefix}{number}"))
-}
-
 impl Controller {
     /// From the keys, with what was assumed noted. `None` when an error was found.
     pub fn plan(keys: Option<Spanned<Keys>>, findings: &Findings) -> Option<Self> {
-        let (table, keys) = match keys {
-            Some(keys) => (keys.span(), keys.into_inner()),
-            None => {
-                (0..0, Keys { part: None, supply: None, logic_volts: None, limits: LimitKeys::default() })
-            }
-        };
-        let known = match &keys.part {
-            None => None,
-            Some(part) => match PARTS.iter().find(|known| known.name == part.get_ref()) {
-                Some(known) => Some(known),
-                None => {
-                    let problem =
-                        Problem::unknown_name("controller", part.get_ref(), &PARTS.map(|known| known.name));
-                    return findings.stop(part.span(), problem);
-                }
-            },
-        };
+        let (table, mut keys) = keys.map_or((0..0, Keys::default()), |keys| (keys.span(), keys.into_inner()));
+        let facts = facts(&mut keys, findings)?;
         let assume = |key: &str, volts: f64| {
             let assumed = Problem::Assumed { key: format!("controller.{key}"), value: volts.to_string() };
             findings.note(table.clone(), assumed);
@@ -201,43 +91,101 @@ impl Controller {
             (Some(volts), amps)
         });
         let supply = volts.unwrap_or_else(|| assume("supply.volts", 5.0));
-        let at_pins = || assume("logic_volts", known.map_or(5.0, |part| part.logic.0));
-        let limits = known.map_or(NO_LIMITS, |part| part.limits);
-        let own_pin = keys.limits.pin.map(Milliamps);
-        let own_port = keys.limits.port.map(Milliamps);
+        let at_pins = || assume("logic_volts", facts.as_ref().map_or(5.0, |facts| facts.logic_volts));
+        let known = facts.as_ref().map_or_else(LimitKeys::default, |facts| facts.limits);
         Some(Self {
-            part: known.map(|part| part.name),
+            part: keys.part.map(Spanned::into_inner),
             supply_volts: Volts(supply),
             supply_current: amps.map(|amps| Milliamps(1e3 * amps)),
             supply_place,
             logic_volts: Volts(keys.logic_volts.unwrap_or_else(at_pins)),
-            limits: Limits {
-                pin: own_pin.or(limits.pin),
-                pin_absolute: if own_pin.is_some() { None } else { limits.pin_absolute },
-                pin_source: if own_pin.is_some() { None } else { limits.pin_source },
-                port: own_port.or(limits.port),
-                port_0: own_port.or(limits.port_0),
-                total: keys.limits.total.map(Milliamps).or(limits.total),
-            },
+            limits: Limits::of(&keys.limits, &known),
+            pins: facts.iter().flat_map(Facts::pins).collect(),
+            facts,
         })
     }
 
-    fn known(&self) -> Option<&'static Part> {
-        PARTS.iter().find(|part| Some(part.name) == self.part)
+    /// Its part number, or what else to call it.
+    #[must_use]
+    pub fn called(&self) -> &str {
+        self.part.as_deref().unwrap_or("controller")
+    }
+
+    /// Its pins by their data sheet, those that one takes first before the others; none where they are not known.
+    #[must_use]
+    pub fn pins(&self) -> &[KnownPin] {
+        &self.pins
     }
 
     /// The pin by the name that the data sheet has for it; on a controller that is not known, as it is.
     ///
     /// # Errors
     /// The pins that there are, in words, when it is none of them.
-    pub fn pin(&self, pin: &Pin) -> Result<Pin, &'static str> {
-        let Some(part) = self.known() else { return Ok(pin.clone()) };
-        (part.pin)(pin.name()).and_then(|name| Pin::parse(&name)).ok_or(part.pins)
+    pub fn pin(&self, pin: &Pin) -> Result<Pin, String> {
+        let Some(facts) = &self.facts else { return Ok(pin.clone()) };
+        let is_called = |known: &&KnownPin| {
+            known.pin == *pin || known.also.iter().any(|name| name.eq_ignore_ascii_case(pin.name()))
+        };
+        self.pins.iter().find(is_called).map(|known| known.pin.clone()).ok_or_else(|| facts.pin_words())
     }
 
     /// Why a pin had better be left alone, if there is a reason.
     #[must_use]
     pub fn reserved(&self, pin: &Pin) -> Option<Reserved> {
-        (self.known()?.reserved)(pin.name())
+        self.pins.iter().find(|known| known.pin == *pin)?.reserved
+    }
+}
+
+/// What is known of the controller that the keys name or spell out. `None` when an error was found.
+fn facts(keys: &mut Keys, findings: &Findings) -> Option<Option<Facts>> {
+    let known = keys.part.as_ref().and_then(|part| controllers::known(part.get_ref()));
+    let Some(pins) = keys.pins.take() else {
+        return match (&keys.part, known) {
+            (Some(part), None) => {
+                let names: Vec<_> = controllers::names().collect();
+                findings.stop(part.span(), Problem::unknown_name("controller", part.get_ref(), &names))
+            }
+            (_, known) => Some(known),
+        };
+    };
+    if known.is_some() {
+        let allowed = "no pins for a known controller: leave them out, or give the part another name";
+        let found = "the pins of a known controller".to_owned();
+        return findings.stop(pins.span(), Problem::WrongValue { found, allowed: allowed.to_owned() });
+    }
+    Some(Some(Facts::own(pins.into_inner(), keys)))
+}
+
+impl Limits {
+    /// What the rig gives, and of what it leaves open what is known. A pin's own limit goes for all that is known of pins.
+    fn of(own: &LimitKeys, known: &LimitKeys) -> Self {
+        let of_pins = if own.pin.is_some() { own } else { known };
+        let of_ports = if own.port.is_some() { own } else { known };
+        Self {
+            pin: of_pins.pin.map(Milliamps),
+            pin_absolute: own.pin_absolute.or(of_pins.pin_absolute).map(Milliamps),
+            pin_source: own.pin_source.or(of_pins.pin_source).map(Milliamps),
+            port: of_ports.port.map(Milliamps),
+            port_0: own.port_0.or(of_ports.port_0).map(Milliamps),
+            total: own.total.or(known.total).map(Milliamps),
+        }
+    }
+}
+
+impl Facts {
+    /// A controller that the rig spells out. At 5 V where it does not say.
+    fn own(pins: Vec<Group>, keys: &mut Keys) -> Self {
+        Self {
+            logic_volts: keys.logic_volts.unwrap_or(5.0),
+            five_volt_tolerant: keys.five_volt_tolerant.unwrap_or(false),
+            clock_hz: keys.clock_hz,
+            flash_bytes: keys.flash_bytes,
+            ram_bytes: keys.ram_bytes,
+            limits: keys.limits,
+            pins,
+            spi: keys.spi.take().unwrap_or_default(),
+            i2c: keys.i2c.take().unwrap_or_default(),
+            reserved: keys.reserved.take().unwrap_or_default(),
+        }
     }
 }

@@ -151,9 +151,10 @@ impl Trouble for Problem {
             Self::ReservedPin { reserved: Reserved::Serial, .. } => {
                 "choose another pin, or take the wire off while a program is uploaded".into()
             }
-            Self::ReservedPin { .. } => {
+            Self::ReservedPin { reserved: Reserved::Strap, .. } => {
                 "choose another pin, or make sure that the display leaves its level alone at start-up".into()
             }
+            Self::ReservedPin { .. } => "choose another pin, or make sure that it is free on your board".into(),
             Self::NoDots => {
                 "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
                     .into()

@@ -5,6 +5,7 @@
 //! [`plan`](crate::plan) and by the parts.
 
 pub mod controller;
+pub mod controllers;
 pub mod document;
 pub(crate) mod face;
 mod finding;

@@ -94,7 +94,8 @@ impl<'de> Deserialize<'de> for Pin {
 }
 
 /// Why a pin had better be left alone.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Reserved {
     /// It cannot drive anything.
     InputOnly,
@@ -104,6 +105,16 @@ pub enum Reserved {
     Serial,
     /// Its level at start-up chooses how the controller starts.
     Strap,
+    /// It carries USB.
+    Usb,
+    /// The debugger is at it.
+    Debug,
+    /// It carries the crystal.
+    Crystal,
+    /// It resets the controller.
+    Reset,
+    /// Usual boards need it for themselves, or do not lead it out.
+    Board,
 }
 
 impl Reserved {
@@ -111,6 +122,12 @@ impl Reserved {
     #[must_use]
     pub const fn forbids(self) -> bool {
         matches!(self, Self::InputOnly | Self::Flash)
+    }
+
+    /// Whether a rig that uses it hears of that. What boards do with a pin is known of usual ones only.
+    #[must_use]
+    pub const fn is_told(self) -> bool {
+        !matches!(self, Self::Board)
     }
 
     /// The reason in words.
@@ -121,6 +138,11 @@ impl Reserved {
             Self::Flash => "belongs to the flash memory that holds the program",
             Self::Serial => "is the serial port through which programs are uploaded",
             Self::Strap => "is read at start-up and chooses how the controller starts",
+            Self::Usb => "carries USB",
+            Self::Debug => "is the debugger's",
+            Self::Crystal => "carries the crystal on most boards",
+            Self::Reset => "resets the controller",
+            Self::Board => "is used by usual boards themselves, or not led out",
         }
     }
 }

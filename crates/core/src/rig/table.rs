@@ -245,12 +245,11 @@ impl DriveTable<'_> {
         let known = match self.controller.pin(written) {
             Ok(known) => known,
             Err(allowed) => {
-                let allowed = allowed.to_owned();
                 self.error(pin.span(), Problem::NoSuchPin { pin: written.to_string(), allowed });
                 return written.clone();
             }
         };
-        if let Some(reserved) = self.controller.reserved(&known) {
+        if let Some(reserved) = self.controller.reserved(&known).filter(|reserved| reserved.is_told()) {
             let problem = Problem::ReservedPin { pin: known.to_string(), reserved };
             if reserved.forbids() { self.error(pin.span(), problem) } else { self.warn(pin.span(), problem) }
         }

@@ -37,7 +37,7 @@ fn a_sound_gauge() {
 #[test]
 fn pins_that_are_not_there_or_have_another_duty() {
     insta::assert_snapshot!(with(&[("\"GP2\"", "\"GP30\"")]), @r#"
-    error at `"GP30"`: the controller has no pin GP30; its pins are GP0 to GP29
+    error at `"GP30"`: the controller has no pin GP30; its pins are GP0 to GP29, or a board's GPIO0 to GPIO29
         write the pin as its data sheet or its board names it
     "#);
     insta::assert_snapshot!(with(&[("\"GP2\"", "\"GPIO3\"")]), @r#"

@@ -132,7 +132,7 @@ fn claim(planned: &PlannedCircuit, table: &DriveTable<'_>) -> Vec<Line> {
 fn warn_of_weak_sources(planned: &PlannedCircuit, controller: &Controller, table: &DriveTable<'_>) {
     let circuit = &planned.circuit;
     let straight = circuit.line_switch.kind == SwitchKind::None;
-    if let (Some(part), Some(most)) = (controller.part, controller.limits.pin_source)
+    if let (Some(part), Some(most)) = (&controller.part, controller.limits.pin_source)
         && circuit.common == Common::Cathode
         && straight
     {
@@ -174,7 +174,7 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
         }
     }
     Ratings {
-        part: controller.part.unwrap_or("controller").to_owned(),
+        part: controller.called().to_owned(),
         high: None,
         output: pin,
         output_absolute: pin_absolute,

@@ -170,7 +170,7 @@ pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
         }
     }
     if let Some(limit) = rig.controller.limits.total.filter(|limit| of_pins > limit.0) {
-        let part = rig.controller.part.unwrap_or("controller").to_owned();
+        let part = rig.controller.called().to_owned();
         let excess = Excess::Total { part, current: Milliamps(of_pins), limit };
         found.push(Found { face: None, place: last_pins, excess });
     }

@@ -1,0 +1,230 @@
+//! The known controllers. Each is a data file beside this one, in the keys that a rig has for a controller of one's own.
+
+use std::collections::BTreeMap;
+
+use serde::Deserialize;
+
+use super::pin::{Pin, Reserved};
+
+/// Names the controllers, each by its file.
+macro_rules! controllers {
+    ($($name:literal)*) => {
+        /// The part numbers, in the order of their families, and the file of each.
+        const FILES: &[(&str, &str)] = &[$(($name, include_str!(concat!($name, ".toml")))),*];
+    };
+}
+
+controllers! {
+    "atmega328p" "atmega2560" "atmega32u4" "attiny85" "mcs51" "pic16f54"
+    "rp2040" "rp2350" "esp32" "esp32s3" "esp32c3" "esp8266" "nrf51822" "nrf52833" "samd21" "stm32f103" "stm32f205"
+    "linux"
+}
+
+/// What is known of a controller.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Facts {
+    /// The high level at its pins.
+    pub logic_volts: f64,
+    /// Whether its inputs stand 5 V though its own supply is lower.
+    #[serde(default)]
+    pub five_volt_tolerant: bool,
+    /// The clock of the usual board.
+    pub clock_hz: Option<u32>,
+    /// The memory for programs and tables.
+    pub flash_bytes: Option<u64>,
+    /// The memory for variables.
+    pub ram_bytes: Option<u64>,
+    /// What its pins can take, in milliamperes.
+    #[serde(default)]
+    pub limits: LimitKeys,
+    /// Its pins, those that one takes first before the others.
+    pub(super) pins: Vec<Group>,
+    /// Its hardware buses for shift registers and driver chips.
+    #[serde(default)]
+    pub spi: Vec<SpiPins>,
+    /// Its hardware two-wire buses.
+    #[serde(default)]
+    pub i2c: Vec<I2cPins>,
+    /// The pins that had better be left alone.
+    #[serde(default)]
+    pub(super) reserved: BTreeMap<Reserved, Vec<String>>,
+}
+
+/// The keys of limits, in milliamperes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(missing_docs, reason = "they are those of the limits")]
+pub struct LimitKeys {
+    pub pin: Option<f64>,
+    pub pin_absolute: Option<f64>,
+    pub pin_source: Option<f64>,
+    pub port: Option<f64>,
+    pub port_0: Option<f64>,
+    pub total: Option<f64>,
+}
+
+/// Pins that are named alike.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Group {
+    /// The data sheet's names: `PD0-PD7`.
+    names: String,
+    /// What boards print for the same pins, in the same order: `D0-D7`.
+    #[serde(default)]
+    also: Vec<String>,
+}
+
+/// The pins of a bus with a clock, data and a select.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(missing_docs, reason = "the words say what the fields are")]
+pub struct SpiPins {
+    pub clock: String,
+    pub data: String,
+    pub select: String,
+}
+
+/// The pins of a bus with a clock and data.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[allow(missing_docs, reason = "the words say what the fields are")]
+pub struct I2cPins {
+    pub clock: String,
+    pub data: String,
+}
+
+/// A pin of a controller.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KnownPin {
+    /// By its data sheet.
+    pub pin: Pin,
+    /// What boards print.
+    pub also: Vec<String>,
+    /// Why it had better be left alone.
+    pub reserved: Option<Reserved>,
+}
+
+/// The part numbers.
+pub fn names() -> impl Iterator<Item = &'static str> + Clone {
+    FILES.iter().map(|(name, _)| *name)
+}
+
+/// What is known of a controller by its part number.
+#[must_use]
+pub fn known(part: &str) -> Option<Facts> {
+    let (_, file) = FILES.iter().find(|(name, _)| *name == part)?;
+    // A test reads every file.
+    toml::from_str(file).ok()
+}
+
+impl Facts {
+    /// Its pins, each with its other names.
+    #[must_use]
+    pub fn pins(&self) -> Vec<KnownPin> {
+        let reserved: Vec<_> = self
+            .reserved
+            .iter()
+            .flat_map(|(why, names)| names.iter().flat_map(|names| range(names)).map(|name| (name, *why)))
+            .collect();
+        let of_group = |group: &Group| {
+            let also: Vec<_> = group.also.iter().map(|names| range(names)).collect();
+            let pin = |(place, name): (usize, String)| {
+                Some(KnownPin {
+                    reserved: reserved.iter().find(|(of, _)| *of == name).map(|(_, why)| *why),
+                    pin: Pin::parse(&name)?,
+                    also: also
+                        .iter()
+                        .filter_map(|names| names.get(place).cloned())
+                        .filter(|also| *also != name)
+                        .collect(),
+                })
+            };
+            range(&group.names).into_iter().enumerate().filter_map(pin).collect::<Vec<_>>()
+        };
+        self.pins.iter().flat_map(of_group).collect()
+    }
+
+    /// The pins in words: `GP0 to GP29`.
+    #[must_use]
+    pub fn pin_words(&self) -> String {
+        let words = |names: &String| names.replace('-', " to ");
+        let own: Vec<_> = self.pins.iter().map(|group| words(&group.names)).collect();
+        let printed: Vec<_> = self.pins.iter().filter_map(|group| group.also.first()).map(words).collect();
+        match &printed[..] {
+            [] => own.join(", "),
+            printed => format!("{}, or a board's {}", own.join(", "), printed.join(", ")),
+        }
+    }
+}
+
+/// The names from one to another with everything between: `PB5-PB7`, downwards too; a name alone is itself.
+fn range(names: &str) -> Vec<String> {
+    let split = |name: &str| {
+        let digits = name.len() - name.bytes().rev().take_while(u8::is_ascii_digit).count();
+        let number: Option<usize> = name[digits..].parse().ok();
+        number.map(|number| (name[..digits].to_owned(), number, name.len() - digits))
+    };
+    let ends = names.split_once('-').and_then(|(first, last)| Some((split(first)?, split(last)?)));
+    let Some(((prefix, first, width), (_, last, _))) = ends else { return vec![names.to_owned()] };
+    let name = |number: usize| format!("{prefix}{number:0width$}");
+    if first <= last { (first..=last).map(name).collect() } else { (last..=first).rev().map(name).collect() }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::HashSet;
+
+    use super::*;
+
+    #[test]
+    fn every_file_can_be_read_and_names_each_pin_once() {
+        for name in names() {
+            let file = FILES.iter().find(|(of, _)| *of == name).unwrap().1;
+            let facts: Facts = toml::from_str(file).unwrap_or_else(|error| panic!("{name}: {error}"));
+            let pins = facts.pins();
+            let mut seen = HashSet::new();
+            for pin in &pins {
+                assert!(seen.insert(pin.pin.name().to_owned()), "{name}: {} twice", pin.pin);
+            }
+            for also in pins.iter().flat_map(|pin| &pin.also) {
+                let is_new = seen.insert(also.to_ascii_uppercase());
+                assert!(is_new, "{name}: {also} is two pins");
+            }
+            for group in &facts.pins {
+                let count = range(&group.names).len();
+                assert!(group.also.iter().all(|also| range(also).len() == count), "{name}: {group:?}");
+            }
+            let has = |wanted: &str| pins.iter().any(|pin| pin.pin.name() == wanted);
+            let spi = facts.spi.iter().flat_map(|bus| [&bus.clock, &bus.data, &bus.select]);
+            let i2c = facts.i2c.iter().flat_map(|bus| [&bus.clock, &bus.data]);
+            let reserved =
+                facts.reserved.values().flatten().flat_map(|names| range(names)).collect::<Vec<_>>();
+            for pin in spi.chain(i2c).chain(&reserved) {
+                assert!(has(pin), "{name} has no {pin}");
+            }
+            // A bus on a pin that must be left alone would be no help.
+            let buses = facts.spi.iter().flat_map(|bus| [&bus.clock, &bus.data, &bus.select]);
+            assert!(buses.clone().all(|pin| !reserved.contains(pin)), "{name}: a bus on a reserved pin");
+            assert!(
+                facts
+                    .limits
+                    .pin
+                    .is_some_and(|most| facts.limits.pin_absolute.is_none_or(|absolute| most <= absolute))
+            );
+            assert!(
+                file.starts_with("# ") && file.contains("Currents: "),
+                "{name}: figures without a source"
+            );
+        }
+    }
+
+    #[test]
+    fn ranges_count_up_and_down_and_keep_their_zeros() {
+        assert_eq!(range("PB5-PB7"), ["PB5", "PB6", "PB7"]);
+        assert_eq!(range("PC7-PC5"), ["PC7", "PC6", "PC5"]);
+        assert_eq!(range("P0.08-P0.10"), ["P0.08", "P0.09", "P0.10"]);
+        assert_eq!(range("RESET"), ["RESET"]);
+        assert_eq!(range("0-2"), ["0", "1", "2"]);
+    }
+}

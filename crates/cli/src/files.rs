@@ -111,7 +111,7 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
         io::ErrorKind::NotFound => Failure::unusable(
             format!("there is no {what} file {name}"),
             if what == "rig" {
-                "name another with --rig FILE, or get one to start from: spare-tile demo --out DIR"
+                "name another with --rig FILE, or begin one: spare-tile rig new"
             } else {
                 "check the name and the folder"
             },

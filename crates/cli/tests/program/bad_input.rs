@@ -12,8 +12,7 @@ fn rig_files_that_are_none() {
     insta::assert_snapshot!(folder.complaint("show 2"), @"
     error: there is no rig file rig.toml
      │
-     ╰ help: name another with --rig FILE, or get one to start from: spare-tile
-             demo --out DIR
+     ╰ help: name another with --rig FILE, or begin one: spare-tile rig new
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("show 2 --rig ."), @"
@@ -125,7 +124,7 @@ fn a_closed_pipe_ends_quietly() {
     let folder = Folder::landing();
     let mut child = std::process::Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"))
         .current_dir(folder.path(""))
-        .args(["play", "count", "--rig", "landing.toml", "--face", "desk", "--to", "9999999", "--json"])
+        .args(["play", "count", "--rig", "landing.toml", "--face", "desk", "--to", "80000", "--json"])
         .stdout(Stdio::piped())
         .stderr(Stdio::piped())
         .spawn()

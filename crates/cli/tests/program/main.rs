@@ -13,6 +13,7 @@ mod folder;
 mod live;
 mod play;
 mod rig_check;
+mod rig_new;
 mod scan;
 mod show;
 mod table;

@@ -299,8 +299,7 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built nowhere.toml"), @"
     error: there is no rig file nowhere.toml
      │
-     ╰ help: name another with --rig FILE, or get one to start from: spare-tile
-             demo --out DIR
+     ╰ help: name another with --rig FILE, or begin one: spare-tile rig new
     [status 2]
     ");
 }

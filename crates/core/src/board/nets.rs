@@ -60,6 +60,8 @@ struct Connected<'r> {
     coming: Option<(Nanos, Option<bool>)>,
     /// Edges that it has not been given yet.
     waiting: Vec<Edge>,
+    /// How often it was given any.
+    heard: u64,
 }
 
 /// Edges are handed over in pieces that stay in the cache.
@@ -108,6 +110,7 @@ impl<'r> Nets<'r> {
             answer: None,
             coming: None,
             waiting: Vec::new(),
+            heard: 0,
         });
     }
 
@@ -181,12 +184,20 @@ impl<'r> Nets<'r> {
     /// Everything that what comes from `now` on depends on; none where a part cannot tell, or someone records.
     pub fn state(&self, now: Nanos) -> Option<Vec<u64>> {
         let is_sound = self.nets.iter().all(|net| net.fault == NetFault::None);
-        if self.recorded.is_some() || !self.answering.is_empty() || !is_sound {
+        let answers =
+            self.ends.iter().any(|connected| connected.answer.is_some() || connected.coming.is_some());
+        if self.recorded.is_some() || answers || !is_sound {
             return None;
         }
         let mut state: Vec<u64> = self.nets.iter().map(|net| net.driven.map_or(2, u64::from)).collect();
         for connected in &self.ends {
-            state.extend(connected.end.eye().model().state(now)?);
+            let model = connected.end.eye().model();
+            match model.state(now) {
+                Some(of_part) => state.extend(of_part),
+                // What cannot tell stands as it stood while it hears nothing and does nothing by itself.
+                None if model.next_change().is_none() => state.push(connected.heard),
+                None => return None,
+            }
         }
         Some(state)
     }
@@ -310,6 +321,7 @@ impl<'r> Nets<'r> {
 impl Connected<'_> {
     fn hand_over(&mut self) {
         if !self.waiting.is_empty() {
+            self.heard += 1;
             self.end.take(&self.waiting);
             self.waiting.clear();
         }

@@ -105,6 +105,24 @@ impl Controller {
         })
     }
 
+    /// A controller by its part number, with nothing else said of it; one of which nothing is known where there is no such
+    /// part.
+    #[must_use]
+    pub fn called_by(part: Option<&str>) -> Self {
+        let facts = part.and_then(controllers::known);
+        let known = facts.as_ref().map_or_else(LimitKeys::default, |facts| facts.limits);
+        Self {
+            part: part.map(str::to_owned),
+            supply_volts: Volts(5.0),
+            supply_current: None,
+            supply_place: 0..0,
+            logic_volts: Volts(facts.as_ref().map_or(5.0, |facts| facts.logic_volts)),
+            limits: Limits::of(&LimitKeys::default(), &known),
+            pins: facts.iter().flat_map(Facts::pins).collect(),
+            facts,
+        }
+    }
+
     /// Its part number, or what else to call it.
     #[must_use]
     pub fn called(&self) -> &str {

@@ -50,6 +50,11 @@ pub trait Trouble: std::error::Error + Send + Sync {
     fn fix(&self) -> Option<String> {
         None
     }
+
+    /// The key that was left out and what it is taken to be, where that is all that there is to say.
+    fn assumed(&self) -> Option<(&str, &str)> {
+        None
+    }
 }
 
 /// What can be wrong with a rig file whatever it describes.
@@ -119,6 +124,13 @@ impl Problem {
 }
 
 impl Trouble for Problem {
+    fn assumed(&self) -> Option<(&str, &str)> {
+        match self {
+            Self::Assumed { key, value } => Some((key, value)),
+            _ => None,
+        }
+    }
+
     fn fix(&self) -> Option<String> {
         Some(match self {
             Self::UnknownKey { found, allowed } => suggestion(found, allowed.iter().copied(), "keys here"),

@@ -17,7 +17,8 @@ mod table;
 mod text_or_list;
 
 pub use controller::{Controller, Limits};
-pub use finding::{Finding, Findings, Problem, Severity, Trouble};
+pub use controllers::{Facts, KnownPin};
+pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
 pub use table::{Claims, DriveTable, End, Line, Place, Word, Written};

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
-use spare_tile_core::board::link::Tap;
+use spare_tile_core::board::link::{Link, LinkError, Standing, Tap};
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
@@ -61,6 +61,56 @@ fn what_is_skipped_is_seen_all_the_same() {
                 assert!((skipped.flashes_hz - sent.flashes_hz).abs() < 1e-6, "{name} {turns}");
             }
         }
+    }
+}
+
+/// A board that counts what is sent to it.
+struct Counting<'r> {
+    board: Board<'r>,
+    sent: usize,
+}
+
+impl Link for Counting<'_> {
+    fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
+        self.sent += 1;
+        self.board.transfer(device, op)
+    }
+
+    fn free_at(&self, device: DeviceId) -> Nanos {
+        self.board.free_at(device)
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        self.board.pass(now);
+    }
+
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
+        self.board.standing(now)
+    }
+
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        self.board.stands_as(then, now)
+    }
+
+    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
+        self.board.repeat(since, times, span);
+    }
+}
+
+/// Parts of other faces that hear nothing do not keep a scan from being skipped.
+#[test]
+fn an_hour_of_a_scan_is_few_transfers() {
+    for source in [GAUGE, QUAY] {
+        let rig = rig(source);
+        let mut scheduler = Scheduler::new(&rig, Counting { board: Board::new(&rig), sent: 0 });
+        for face in 0..rig.faces.len() {
+            scheduler.power_up(face).unwrap();
+        }
+        scheduler.show(0, &saying(&rig, "48")).unwrap();
+        let hour = scheduler.now() + Nanos(3_600_000_000_000);
+        scheduler.run_until(hour).unwrap();
+        let sent = scheduler.link_mut().sent;
+        assert!(sent < 300, "{sent}");
     }
 }
 

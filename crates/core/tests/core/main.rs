@@ -13,6 +13,7 @@ mod chips;
 mod clock;
 mod closed_loop;
 mod common;
+mod drafts;
 mod dump;
 mod extras;
 mod faults;

@@ -2,6 +2,8 @@
 
 pub mod check;
 mod electrical;
+pub mod new;
+pub mod pins;
 pub mod wires;
 
 use clap::Subcommand;
@@ -9,16 +11,20 @@ use clap::Subcommand;
 use crate::failure::Outcome;
 use crate::session::Session;
 
-/// Read a rig file: what is wrong with it, and what to connect to what
+/// Begin, check and wire a rig
 #[derive(Subcommand)]
 pub enum Rig {
+    New(new::New),
     Check(check::Check),
     Wires(wires::Wires),
+    Pins(pins::Pins),
 }
 
 /// Runs a `rig` command.
 pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
     match rig {
+        Rig::New(new) => new::run(new, session),
+        Rig::Pins(pins) => pins::run(pins, session),
         Rig::Check(check) => check::run(check, session),
         Rig::Wires(wires) => wires::run(wires, session),
     }

@@ -1,0 +1,121 @@
+//! `rig pins`: the controller's pins, taken and free.
+
+use clap::Args;
+use serde::Serialize;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::rig::{Controller, Facts, KnownPin};
+use spare_tile_core::units::counted;
+
+use crate::failure::{Failure, Outcome};
+use crate::rigs::{RigFile, RigText};
+use crate::session::Session;
+use crate::view::columns::Columns;
+
+/// List the controller's pins: what each can do, which are taken, and which are better left alone
+#[derive(Args)]
+pub struct Pins {
+    #[command(flatten)]
+    file: RigFile,
+    /// Only the pins that are free and that nothing else needs
+    #[arg(long)]
+    left: bool,
+}
+
+#[derive(Serialize)]
+struct PinAnswer<'a> {
+    pin: String,
+    also: &'a [String],
+    can: Vec<String>,
+    taken_by: Vec<String>,
+    better_not: Option<&'static str>,
+}
+
+/// Runs `rig pins`.
+pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
+    let rig = RigText::read(&pins.file, session)?.into_rig()?;
+    let controller = &rig.controller;
+    let Some(facts) = &controller.facts else {
+        let help = "write its part number: part = \"rp2040\" in [controller], or spell its pins out there";
+        return Err(Failure::unusable("the rig does not say which controller it has", help));
+    };
+    let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &rig)).collect();
+    let is_left = |pin: &&PinAnswer<'_>| pin.taken_by.is_empty() && pin.better_not.is_none();
+    let shown: Vec<_> = all.iter().filter(|pin| !pins.left || is_left(pin)).collect();
+    if session.json {
+        return session.write_json(&shown);
+    }
+    session.write_named(controller.called(), &summary(controller, facts))?;
+    let mut table = Columns::new(&["pin", "also", "can be", "taken by", "better not: it"]);
+    for pin in shown {
+        table.row([
+            pin.pin.clone(),
+            pin.also.first().cloned().unwrap_or_default(),
+            pin.can.join(", "),
+            pin.taken_by.join(", "),
+            pin.better_not.unwrap_or_default().to_owned(),
+        ]);
+    }
+    write!(session.out, "\n{}", table.text(0, session))?;
+    let (taken, left) =
+        (all.iter().filter(|pin| !pin.taken_by.is_empty()).count(), all.iter().filter(is_left).count());
+    Ok(writeln!(session.out, "\n{} taken, {left} left", counted(taken, "pin", "pins"))?)
+}
+
+/// What the controller's data sheet says in short.
+fn summary(controller: &Controller, facts: &Facts) -> String {
+    let mut words = vec![format!("{} at its pins", controller.logic_volts)];
+    if facts.five_volt_tolerant {
+        words.push("stands 5 V".to_owned());
+    }
+    let limits = &controller.limits;
+    for (limit, words_for) in [
+        (limits.pin, "a pin"),
+        (limits.pin_absolute, "a pin at the absolute most"),
+        (limits.pin_source, "a pin that gives"),
+        (limits.port, "a port"),
+        (limits.total, "in all"),
+    ] {
+        words.extend(limit.map(|limit| format!("{limit} {words_for}")));
+    }
+    let kib = |bytes: u64| {
+        if bytes.is_multiple_of(1024) { format!("{} KiB", bytes / 1024) } else { format!("{bytes} bytes") }
+    };
+    words.extend(facts.flash_bytes.map(|bytes| format!("{} of flash", kib(bytes))));
+    words.extend(facts.ram_bytes.map(|bytes| format!("{} of RAM", kib(bytes))));
+    words.join(", ")
+}
+
+fn answer<'a>(known: &'a KnownPin, facts: &Facts, rig: &Rig) -> PinAnswer<'a> {
+    let is = |name: &String| name.eq_ignore_ascii_case(known.pin.name());
+    let several = |count: usize, number: usize| if count > 1 { format!(" {number}") } else { String::new() };
+    let mut can = Vec::new();
+    for (number, bus) in facts.spi.iter().enumerate() {
+        let roles = [(&bus.clock, "clock"), (&bus.data, "data"), (&bus.select, "select")];
+        can.extend(
+            roles
+                .iter()
+                .filter(|(name, _)| is(name))
+                .map(|(_, role)| format!("SPI{} {role}", several(facts.spi.len(), number))),
+        );
+    }
+    for (number, bus) in facts.i2c.iter().enumerate() {
+        let roles = [(&bus.clock, "clock"), (&bus.data, "data")];
+        can.extend(
+            roles
+                .iter()
+                .filter(|(name, _)| is(name))
+                .map(|(_, role)| format!("I2C{} {role}", several(facts.i2c.len(), number))),
+        );
+    }
+    can.extend(known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}")));
+    let lines =
+        rig.faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (&mount.face.name, line)));
+    let taken = lines.filter(|(_, line)| line.known == known.pin);
+    PinAnswer {
+        pin: known.pin.to_string(),
+        also: &known.also,
+        can,
+        taken_by: taken.map(|(face, line)| format!("{face} {}", line.role)).collect(),
+        better_not: known.reserved.map(|reserved| reserved.reason()),
+    }
+}

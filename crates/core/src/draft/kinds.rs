@@ -1,0 +1,196 @@
+//! What one can begin with: kinds of displays as they lie on the bench, by what a person sees and what the chip says.
+
+use crate::glyph::Common;
+
+/// How many digits, or dots across and down.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Size {
+    /// Digits in a row.
+    Digits(usize),
+    /// Dots: width and height.
+    Dots(usize, usize),
+}
+
+/// What drives it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Way {
+    /// Every segment at a pin of the controller.
+    Static,
+    /// Lines shared by all digits or rows, and one more for each digit or row.
+    Scanned,
+    /// A parallel latch.
+    Latched,
+    /// A chain of shift registers, one for each digit.
+    Shifted,
+    /// Port expanders on I2C.
+    Expander,
+    /// A driver part on three wires, chained.
+    Max7219,
+    /// A driver part on two wires of its own.
+    Tm1637,
+    /// A driver part on three wires, with keys.
+    Tm1638,
+    /// A driver part on I2C.
+    Ht16k33,
+}
+
+/// A kind of display.
+#[derive(Debug, PartialEq, Eq)]
+pub struct Kind {
+    /// What it is called.
+    pub name: &'static str,
+    /// What a person sees, in a line.
+    pub about: &'static str,
+    /// As in a rig.
+    pub kind: &'static str,
+    /// What drives it.
+    pub way: Way,
+    /// Its usual size, and the largest.
+    pub size: (Size, Size),
+    /// The name of the face where the rig has no other.
+    pub face: &'static str,
+    /// The usual colour of its lights.
+    pub colour: &'static str,
+    /// The side of the lights that is joined, where the part decides it.
+    pub common: Option<Common>,
+}
+
+/// All kinds, the simplest first.
+pub const KINDS: &[Kind] = &[
+    Kind {
+        name: "bare-digit",
+        about: "one bare digit with ten pins, each segment at a pin",
+        kind: "seven-segment",
+        way: Way::Static,
+        size: (Size::Digits(1), Size::Digits(1)),
+        face: "berth",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "bare-digits",
+        about: "several bare digits that share their segment lines; four of them have twelve pins",
+        kind: "seven-segment",
+        way: Way::Scanned,
+        size: (Size::Digits(4), Size::Digits(8)),
+        face: "gauge",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "latched-digit",
+        about: "a bare digit behind a latch, 74hc573",
+        kind: "seven-segment",
+        way: Way::Latched,
+        size: (Size::Digits(1), Size::Digits(4)),
+        face: "berth",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "shifted-digits",
+        about: "bare digits behind shift registers, a 74hc595 for each",
+        kind: "seven-segment",
+        way: Way::Shifted,
+        size: (Size::Digits(2), Size::Digits(16)),
+        face: "minutes",
+        colour: "amber",
+        common: None,
+    },
+    Kind {
+        name: "expander-digits",
+        about: "bare digits behind I2C port expanders, an mcp23017 for two",
+        kind: "seven-segment",
+        way: Way::Expander,
+        size: (Size::Digits(2), Size::Digits(16)),
+        face: "crew",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "expander-letters",
+        about: "bare letters of fourteen segments behind I2C port expanders, an mcp23017 for each",
+        kind: "fourteen-segment",
+        way: Way::Expander,
+        size: (Size::Digits(2), Size::Digits(8)),
+        face: "crew",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "clock-module",
+        about: "four digits and a colon on two wires: the chip says tm1637",
+        kind: "seven-segment",
+        way: Way::Tm1637,
+        size: (Size::Digits(4), Size::Digits(6)),
+        face: "clock",
+        colour: "red",
+        common: Some(Common::Anode),
+    },
+    Kind {
+        name: "key-panel",
+        about: "eight digits, eight lamps and eight keys on three wires: the chip says tm1638",
+        kind: "seven-segment",
+        way: Way::Tm1638,
+        size: (Size::Digits(8), Size::Digits(8)),
+        face: "desk",
+        colour: "red",
+        common: Some(Common::Cathode),
+    },
+    Kind {
+        name: "i2c-digits",
+        about: "digits on I2C: the chip says ht16k33",
+        kind: "seven-segment",
+        way: Way::Ht16k33,
+        size: (Size::Digits(4), Size::Digits(64)),
+        face: "gauge",
+        colour: "red",
+        common: Some(Common::Cathode),
+    },
+    Kind {
+        name: "i2c-letters",
+        about: "letters of fourteen segments on I2C: the chip says ht16k33",
+        kind: "fourteen-segment",
+        way: Way::Ht16k33,
+        size: (Size::Digits(4), Size::Digits(64)),
+        face: "sign",
+        colour: "green",
+        common: Some(Common::Cathode),
+    },
+    Kind {
+        name: "chain-digits",
+        about: "digits on three wires in a chain: the chip says max7219",
+        kind: "seven-segment",
+        way: Way::Max7219,
+        size: (Size::Digits(8), Size::Digits(64)),
+        face: "desk",
+        colour: "red",
+        common: Some(Common::Cathode),
+    },
+    Kind {
+        name: "chain-dots",
+        about: "modules of 8x8 dots in a chain: each chip says max7219",
+        kind: "dots",
+        way: Way::Max7219,
+        size: (Size::Dots(32, 8), Size::Dots(128, 8)),
+        face: "board",
+        colour: "red",
+        common: None,
+    },
+    Kind {
+        name: "bare-dots",
+        about: "bare 8x8 dots with sixteen pins",
+        kind: "dots",
+        way: Way::Scanned,
+        size: (Size::Dots(8, 8), Size::Dots(8, 8)),
+        face: "beacon",
+        colour: "red",
+        common: None,
+    },
+];
+
+/// The kind of this name.
+#[must_use]
+pub fn kind(name: &str) -> Option<&'static Kind> {
+    KINDS.iter().find(|kind| kind.name == name)
+}

@@ -175,6 +175,32 @@ fn every_command_in_a_line_of_text_is_understood() {
     assert!(commands > 10, "the pages have {commands} commands in their text");
 }
 
+/// From nothing to a rig, its wiring and a picture, for every kind of display that one can begin with.
+#[test]
+fn three_commands_lead_from_the_bench_to_a_picture() {
+    let kinds = Folder::empty().json("rig new");
+    let mut kinds: Vec<_> =
+        kinds.as_array().unwrap().iter().map(|kind| kind["name"].as_str().unwrap()).collect();
+    let page = fs::read_to_string(project().join("docs/guide/first-light.md")).unwrap();
+    for row in page.lines().filter(|line| line.starts_with("| ")) {
+        let commands: Vec<_> = row.split('`').skip(1).step_by(2).collect();
+        let [begin, wiring, picture] = commands[..] else { continue };
+        let folder = Folder::empty();
+        for command in [begin, "spare-tile rig check", wiring, picture] {
+            let run = folder.run(command.strip_prefix("spare-tile ").unwrap());
+            assert_eq!(run.status, 0, "{command}: {}", run.err);
+            assert!(!run.err.contains("warning"), "{row}\n{command}: {}", run.err);
+            assert!(
+                command != "spare-tile rig check" || run.out.ends_with("rig.toml: sound\n"),
+                "{row}\n{}",
+                run.out
+            );
+        }
+        kinds.retain(|kind| !begin.split(' ').any(|word| word == *kind));
+    }
+    assert_eq!(kinds, Vec::<&str>::new(), "kinds without a row");
+}
+
 /// A command that stands nowhere but in an indented block is run by nobody.
 #[test]
 fn commands_stand_where_they_are_run() {

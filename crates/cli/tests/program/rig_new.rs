@@ -197,13 +197,51 @@ fn a_controller_of_ones_own() {
                reserved = { serial = [\"X4\"] }\n";
     let face = "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\n[face.desk.drive]\nmethod = \"max7219\"\nbus_volts = 5.0\n";
     folder.write("own.toml", format!("{own}{face}pins = {{ clock = \"X1\", data = 2, select = \"X3\" }}\n"));
-    insta::assert_snapshot!(folder.answer("rig pins --rig own.toml"), @"");
+    insta::assert_snapshot!(folder.answer("rig pins --rig own.toml"), @"
+    quay-board: 3.3 V at its pins, 8 mA a pin, 60 mA in all
+
+    pin  also  can be      taken by     better not: it
+    X1   1     SPI clock   desk clock
+    X2   2     SPI data    desk data
+    X3   3     SPI select  desk select
+    X4   4                              is the serial port through which programs
+                                        are uploaded
+
+    3 pins taken, 0 left
+    ");
     folder.write(
         "own.toml",
         format!("{own}{face}pins = {{ clock = \"X1\", data = \"X4\", select = \"X9\" }}\n"),
     );
-    insta::assert_snapshot!(folder.run("rig check --rig own.toml").out, @"");
+    insta::assert_snapshot!(folder.run("rig check --rig own.toml").out, @r#"
+    warning: pin X4 is the serial port through which programs are uploaded
+       ╭▸ own.toml:14:31
+       │
+    14 │ pins = { clock = "X1", data = "X4", select = "X9" }
+       │                               ━━━━
+       │
+       ╰ help: choose another pin, or take the wire off while a program is uploaded
+
+    error: the controller has no pin X9; its pins are X1 to X4, or a board's 1 to 4
+       ╭▸ own.toml:14:46
+       │
+    14 │ pins = { clock = "X1", data = "X4", select = "X9" }
+       │                                              ━━━━
+       │
+       ╰ help: write the pin as its data sheet or its board names it
+
+    own.toml: not sound: 1 error, 1 warning
+    "#);
     let unknown = own.replace("\npins", "\n# pins");
     folder.write("own.toml", format!("{unknown}{face}pins = {{ clock = 1, data = 2, select = 3 }}\n"));
     assert!(folder.run("rig check --rig own.toml").out.contains("unknown controller 'quay-board'"));
+}
+
+#[test]
+fn a_controller_with_more_pins_than_any_has_is_refused() {
+    let folder = Folder::empty();
+    let pins = "pins = [{ names = \"X1-X99999999999\" }]\nreserved = { flash = [\"X1-X88888888888\"] }\n";
+    folder.write("own.toml", format!("[controller]\npart = \"quay-board\"\n{pins}"));
+    let out = folder.run("rig check --rig own.toml").out;
+    assert!(out.contains("513 pins or more; 512 is the most"), "{out}");
 }

@@ -1,11 +1,12 @@
 //! What the lines come from: the controller, its pins and limits, its supply and its levels.
 
-use std::collections::BTreeMap;
 use std::ops::Range;
 
 use serde_spanned::Spanned;
 
-use super::controllers::{self, Facts, Group, I2cPins, KnownPin, LimitKeys, SpiPins};
+use super::controllers::{
+    self, Facts, Group, I2cPins, KnownPin, LimitKeys, MOST_PINS, ReservedKeys, SpiPins,
+};
 use super::finding::{Findings, Problem};
 use super::pin::{Pin, Reserved};
 use crate::units::{Milliamps, Volts};
@@ -64,7 +65,7 @@ pub struct Keys {
     pins: Option<Spanned<Vec<Group>>>,
     spi: Option<Vec<SpiPins>>,
     i2c: Option<Vec<I2cPins>>,
-    reserved: Option<BTreeMap<Reserved, Vec<String>>>,
+    reserved: Option<ReservedKeys>,
 }
 
 /// The keys of the supply.
@@ -171,7 +172,13 @@ fn facts(keys: &mut Keys, findings: &Findings) -> Option<Option<Facts>> {
         let found = "the pins of a known controller".to_owned();
         return findings.stop(pins.span(), Problem::WrongValue { found, allowed: allowed.to_owned() });
     }
-    Some(Some(Facts::own(pins.into_inner(), keys)))
+    let span = pins.span();
+    let own = Facts::own(pins.into_inner(), keys);
+    let found = own.pins().len();
+    if found > MOST_PINS {
+        return findings.stop(span, Problem::TooMany { what: "pins or more", found, most: MOST_PINS });
+    }
+    Some(Some(own))
 }
 
 impl Limits {

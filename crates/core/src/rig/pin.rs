@@ -94,8 +94,7 @@ impl<'de> Deserialize<'de> for Pin {
 }
 
 /// Why a pin had better be left alone.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Deserialize)]
-#[serde(rename_all = "snake_case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Reserved {
     /// It cannot drive anything.
     InputOnly,

@@ -1,7 +1,5 @@
 //! The known controllers. Each is a data file beside this one, in the keys that a rig has for a controller of one's own.
 
-use std::collections::BTreeMap;
-
 use serde::Deserialize;
 
 use super::pin::{Pin, Reserved};
@@ -48,7 +46,48 @@ pub struct Facts {
     pub i2c: Vec<I2cPins>,
     /// The pins that had better be left alone.
     #[serde(default)]
-    pub(super) reserved: BTreeMap<Reserved, Vec<String>>,
+    pub(super) reserved: ReservedKeys,
+}
+
+/// The keys of pins that had better be left alone: their names, each by the reason.
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+pub struct ReservedKeys {
+    input_only: Vec<String>,
+    flash: Vec<String>,
+    serial: Vec<String>,
+    strap: Vec<String>,
+    usb: Vec<String>,
+    debug: Vec<String>,
+    crystal: Vec<String>,
+    reset: Vec<String>,
+    board: Vec<String>,
+}
+
+impl ReservedKeys {
+    /// Every name, and why.
+    fn names(&self) -> Vec<(String, Reserved)> {
+        let reasons = [
+            (&self.input_only, Reserved::InputOnly),
+            (&self.flash, Reserved::Flash),
+            (&self.serial, Reserved::Serial),
+            (&self.strap, Reserved::Strap),
+            (&self.usb, Reserved::Usb),
+            (&self.debug, Reserved::Debug),
+            (&self.crystal, Reserved::Crystal),
+            (&self.reset, Reserved::Reset),
+            (&self.board, Reserved::Board),
+        ];
+        let of_reason = |(names, why): (&'_ Vec<String>, Reserved)| {
+            names
+                .iter()
+                .flat_map(|names| range(names))
+                .take(MOST_PINS)
+                .map(|name| (name, why))
+                .collect::<Vec<_>>()
+        };
+        reasons.into_iter().flat_map(of_reason).collect()
+    }
 }
 
 /// The keys of limits, in milliamperes.
@@ -122,11 +161,7 @@ impl Facts {
     /// Its pins, each with its other names.
     #[must_use]
     pub fn pins(&self) -> Vec<KnownPin> {
-        let reserved: Vec<_> = self
-            .reserved
-            .iter()
-            .flat_map(|(why, names)| names.iter().flat_map(|names| range(names)).map(|name| (name, *why)))
-            .collect();
+        let reserved = self.reserved.names();
         let of_group = |group: &Group| {
             let also: Vec<_> = group.also.iter().map(|names| range(names)).collect();
             let pin = |(place, name): (usize, String)| {
@@ -142,7 +177,7 @@ impl Facts {
             };
             range(&group.names).into_iter().enumerate().filter_map(pin).collect::<Vec<_>>()
         };
-        self.pins.iter().flat_map(of_group).collect()
+        self.pins.iter().flat_map(of_group).take(MOST_PINS + 1).collect()
     }
 
     /// The pins in words: `GP0 to GP29`.
@@ -158,7 +193,11 @@ impl Facts {
     }
 }
 
-/// The names from one to another with everything between: `PB5-PB7`, downwards too; a name alone is itself.
+/// More pins than any controller has: what asks for more is a slip of the pen.
+pub(super) const MOST_PINS: usize = 512;
+
+/// The names from one to another with everything between: `PB5-PB7`, downwards too; a name alone is itself. No more of them
+/// than any controller has.
 fn range(names: &str) -> Vec<String> {
     let split = |name: &str| {
         let digits = name.len() - name.bytes().rev().take_while(u8::is_ascii_digit).count();
@@ -168,7 +207,9 @@ fn range(names: &str) -> Vec<String> {
     let ends = names.split_once('-').and_then(|(first, last)| Some((split(first)?, split(last)?)));
     let Some(((prefix, first, width), (_, last, _))) = ends else { return vec![names.to_owned()] };
     let name = |number: usize| format!("{prefix}{number:0width$}");
-    if first <= last { (first..=last).map(name).collect() } else { (last..=first).rev().map(name).collect() }
+    let numbers: Box<dyn Iterator<Item = usize>> =
+        if first <= last { Box::new(first..=last) } else { Box::new((last..=first).rev()) };
+    numbers.take(MOST_PINS + 1).map(name).collect()
 }
 
 #[cfg(test)]
@@ -198,8 +239,7 @@ mod tests {
             let has = |wanted: &str| pins.iter().any(|pin| pin.pin.name() == wanted);
             let spi = facts.spi.iter().flat_map(|bus| [&bus.clock, &bus.data, &bus.select]);
             let i2c = facts.i2c.iter().flat_map(|bus| [&bus.clock, &bus.data]);
-            let reserved =
-                facts.reserved.values().flatten().flat_map(|names| range(names)).collect::<Vec<_>>();
+            let reserved: Vec<_> = facts.reserved.names().into_iter().map(|(name, _)| name).collect();
             for pin in spi.chain(i2c).chain(&reserved) {
                 assert!(has(pin), "{name} has no {pin}");
             }

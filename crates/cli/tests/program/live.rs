@@ -36,6 +36,15 @@ fn count_after(first: &str, every: &str, folder: &Folder) -> PtySession {
     spawn_command(command, Some(10_000)).unwrap()
 }
 
+/// Presses q; the terminal is as it was, and all went well.
+fn quit(mut session: PtySession) {
+    session.send("q").unwrap();
+    session.flush().unwrap();
+    session.exp_string(SHOW_CURSOR).unwrap();
+    session.exp_eof().unwrap();
+    assert_eq!(status(&session), "0");
+}
+
 /// The exit status, from the only form in which the process gives it: `Exited(Pid(7), 130)`.
 fn status(session: &PtySession) -> String {
     let ended = format!("{:?}", session.process().wait().unwrap());
@@ -45,12 +54,7 @@ fn status(session: &PtySession) -> String {
 #[test]
 fn q_ends_it_and_the_terminal_is_as_before() {
     let folder = Folder::landing();
-    let mut session = count(&folder);
-    session.send("q").unwrap();
-    session.flush().unwrap();
-    session.exp_string(SHOW_CURSOR).unwrap();
-    session.exp_eof().unwrap();
-    assert_eq!(status(&session), "0");
+    quit(count(&folder));
 }
 
 /// Frames that come faster than any terminal draws them are left out, and the keyboard is heard all the same.
@@ -148,11 +152,7 @@ fn a_stop_gives_the_terminal_back_until_it_goes_on() {
         session.exp_string(HIDE_CURSOR).unwrap();
         session.exp_string("---").unwrap();
         // The keys are its own again.
-        session.send("q").unwrap();
-        session.flush().unwrap();
-        session.exp_string(SHOW_CURSOR).unwrap();
-        session.exp_eof().unwrap();
-        assert_eq!(status(&session), "0");
+        quit(session);
     }
 }
 
@@ -197,10 +197,5 @@ fn the_demo_can_be_ended_between_its_steps() {
     session.exp_eof().unwrap();
     assert_eq!(status(&session), "130");
 
-    let mut session = start();
-    session.send("q").unwrap();
-    session.flush().unwrap();
-    session.exp_string(SHOW_CURSOR).unwrap();
-    session.exp_eof().unwrap();
-    assert_eq!(status(&session), "0");
+    quit(start());
 }

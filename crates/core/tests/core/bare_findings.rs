@@ -265,17 +265,17 @@ fn parts_with(found: &str, replacement: &str) -> String {
 fn control_pins_that_are_forgotten() {
     assert_eq!(findings(PARTS, Severity::Warning), "");
     insta::assert_snapshot!(parts_with("\"P2.0\" }", "\"P2.0\", output_enable = \"high\" }"), @r#"
-    warning at `"high"`: latch 0: OE is tied high: its outputs are off and the display stays dark
+    warning at `"high"`: 74hc573 latch 0: OE is tied high: its outputs are off and the display stays dark
         tie OE to ground: output_enable = "low", or drive it from a pin
     "#);
     insta::assert_snapshot!(parts_with("\"P2.1\" }", "\"open\", output_enable = \"open\" }"), @r#"
-    warning at `"open"`: latch 1: LE is left open: a floating pin may let data in at any time, or never: here the picture is frozen
+    warning at `"open"`: 74hc573 latch 1: LE is left open: a floating pin may let data in at any time, or never: here the picture is frozen
         drive LE from a pin of its own: latch_enable = "PIN"; for a plain buffer tie it to "high"
-    warning at `"open"`: latch 1: OE is left open: a floating pin may be low or high at any time, and with it the display dark
+    warning at `"open"`: 74hc573 latch 1: OE is left open: a floating pin may be low or high at any time, and with it the display dark
         tie OE to ground: output_enable = "low", or drive it from a pin
     "#);
     insta::assert_snapshot!(parts_with("\"P2.1\" }", "\"high\" }"), @r#"
-    warning at `"high"`: latch 1: LE is tied high: it follows everything on the shared port, the other latches' data too
+    warning at `"high"`: 74hc573 latch 1: LE is tied high: it follows everything on the shared port, the other latches' data too
         drive LE from a pin of its own: latch_enable = "PIN"; for a plain buffer tie it to "high"
     "#);
     insta::assert_snapshot!(parts_with("latch = 3 }", "latch = 3 }\nclear = \"low\"\noutput_enable = \"open\""), @r#"

@@ -181,7 +181,7 @@ fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTroub
             Control::Tied(false) => "tied low",
             Control::Open | Control::Line(_) => "left open",
         };
-        CircuitTrouble::ControlPin { part: format!("latch {index}"), pin, tied: tied.to_owned(), effect }
+        CircuitTrouble::ControlPin { part: format!("74hc573 latch {index}"), pin, tied: tied.to_owned(), effect }
     };
     let Controls { latch_enable, output_enable } = controls;
     let of_outputs = match output_enable {
@@ -262,7 +262,7 @@ impl Part for Plan {
                 Control::Line(line) => Some((line, pin)),
                 Control::Tied(_) | Control::Open => None,
             });
-            Chip { name: format!("latch {index}"), lines: data.chain(controls).collect() }
+            Chip { name: format!("74hc573 latch {index}"), lines: data.chain(controls).collect() }
         };
         self.controls.iter().enumerate().map(of_latch).collect()
     }
@@ -270,7 +270,7 @@ impl Part for Plan {
     fn wires(&self) -> Vec<Wire> {
         let mut wires = Vec::new();
         for (index, pins) in self.controls.iter().enumerate() {
-            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("latch {index}"), pin, to, note));
+            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("74hc573 latch {index}"), pin, to, note));
             wire("VCC (20)", "supply", "with 100 nF close to the part");
             wire("GND (10)", "ground", "");
             for (name, control, forgotten) in [

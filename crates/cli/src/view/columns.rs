@@ -98,7 +98,7 @@ pub fn hung(text: &str, columns: usize, indent: usize) -> String {
     lines.join("\n").replace(NO_BREAK, " ")
 }
 
-/// Words that belong on one line when they are [hung](hung).
+/// Words that belong on one line when they are [`hung`].
 pub fn together(words: &str) -> String {
     words.replace(' ', &NO_BREAK.to_string())
 }

@@ -24,3 +24,4 @@ mod rig_findings;
 mod teller;
 mod two_rigs;
 mod ways;
+mod wires;

@@ -1,0 +1,161 @@
+//! The wiring list: every pin of a chip has one duty, every line arrives somewhere, and nothing is said twice.
+
+use std::collections::BTreeMap;
+
+use spare_tile_core::part::{Part, Wire};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::wires::{self, Through, Wiring};
+use spare_tile_core::units::Ohms;
+
+use crate::common::rig;
+
+const QUAY: &str = include_str!("../../../../demo/quay.toml");
+
+fn wiring(rig: &Rig, face: usize) -> Wiring {
+    wires::list(&rig.faces[face], &rig.controller)
+}
+
+/// Bare digits behind I2C expanders at these addresses.
+fn expanders(part: &str, addresses: &str, digits: usize) -> Rig {
+    rig(&format!(
+        "[face.crew]\nkind = \"seven-segment\"\ndigits = {digits}\ncommon = \"anode\"\n[face.crew.drive]\nmethod = \"expander\"\n\
+         part = \"{part}\"\npins = {{ clock = 1, data = 2 }}\naddresses = {addresses}\nresistor = {{ ohms = 680 }}\n"
+    ))
+}
+
+/// The numbers in brackets: `A0 (15), A1 (16)`.
+fn numbers(pin: &str) -> Vec<u8> {
+    pin.split('(').skip(1).filter_map(|rest| rest.split(')').next()?.parse().ok()).collect()
+}
+
+/// What each pin of one chip's package is for, told from everything that the list says of it.
+fn duties(rig: &Rig, face: usize, chip: usize) -> BTreeMap<u8, Vec<String>> {
+    let (list, all) = (wiring(rig, face), rig.faces[face].drive.wires());
+    let name = &list.chips[chip];
+    let mut duties: BTreeMap<u8, Vec<String>> = BTreeMap::new();
+    let mut add = |number: u8, what: String| duties.entry(number).or_default().push(what);
+    for connection in &list.display {
+        if let Some(at) = connection.at.filter(|at| at.chip == chip) {
+            add(at.pin.1.unwrap(), connection.function.clone());
+        }
+    }
+    for line in &list.lines {
+        for at in line.at.iter().filter(|at| at.chip == chip) {
+            add(at.pin.1.unwrap(), line.role.clone());
+        }
+    }
+    for wire in all.iter().filter(|wire| wire.chip == *name) {
+        numbers(&wire.pin).into_iter().for_each(|number| add(number, wire.to.clone()));
+    }
+    if let Some((out, into)) = list.chained {
+        let (is_last, is_first) = (chip + 1 == list.chips.len(), chip == 0);
+        if !is_last {
+            add(out.1.unwrap(), "to the next".to_owned());
+        }
+        if !is_first {
+            add(into.1.unwrap(), "from the one before".to_owned());
+        }
+    }
+    duties
+}
+
+#[test]
+fn every_pin_of_a_package_has_one_duty() {
+    let quay = rig(QUAY);
+    let (pcf, mcp) = (expanders("pcf8574", "[0x20, 0x21]", 2), expanders("mcp23017", "[0x27]", 2));
+    let chain = crate::common::max7219(16, "");
+    // The part, the pins of its package, and those that nothing has to be connected to.
+    for (rig, face, pins, free) in [
+        (&quay, 0, 20, 0),
+        (&quay, 1, 16, 0),
+        // NC twice, and the interrupts.
+        (&mcp, 0, 28, 4),
+        // The interrupt.
+        (&pcf, 0, 16, 1),
+        // Eight digit and eight segment lines are the display's, of which the rig does not tell.
+        (&chain, 0, 24, 16),
+    ] {
+        for chip in 0..wiring(rig, face).chips.len() {
+            let duties = duties(rig, face, chip);
+            for (number, what) in &duties {
+                assert!((1..=pins).contains(number), "pin {number} of {pins}");
+                assert_eq!(what.len(), 1, "pin {number}: {what:?}");
+            }
+            // The last of a chain has one pin more that is free; outputs that light nothing are free too.
+            let bound = usize::from(pins) - free;
+            assert!(
+                duties.len() <= bound && duties.len() + 5 >= bound,
+                "{} of {bound}: {duties:?}",
+                duties.len()
+            );
+        }
+    }
+}
+
+#[test]
+fn every_line_arrives_and_data_enters_a_chain_once() {
+    for source in
+        [QUAY, include_str!("../../../../demo/desk.toml"), include_str!("../../../../demo/sign.toml")]
+    {
+        let rig = rig(source);
+        for face in 0..rig.faces.len() {
+            let list = wiring(&rig, face);
+            for line in &list.lines {
+                assert!(!line.at.is_empty(), "{} arrives nowhere", line.role);
+                let enters_once = line.role == "data" && list.chained.is_some();
+                let expected = if enters_once || line.role.contains("enable") { 1 } else { list.chips.len() };
+                assert_eq!(line.at.len(), expected, "{}", line.role);
+            }
+        }
+    }
+}
+
+#[test]
+fn straps_make_the_address() {
+    let straps = |address: &str| -> String {
+        let rig = expanders("mcp23017", &format!("[{address}]"), 1);
+        let list = wiring(&rig, 0);
+        list.ties.iter().find(|tie| tie.pin.starts_with("A0")).unwrap().to.clone()
+    };
+    assert_eq!(straps("0x20"), "ground, ground, ground");
+    assert_eq!(straps("0x21"), "supply, ground, ground");
+    assert_eq!(straps("0x26"), "ground, supply, supply");
+    assert_eq!(straps("0x27"), "supply, supply, supply");
+}
+
+#[test]
+fn what_is_the_same_at_each_chip_is_said_once() {
+    let one = wiring(&crate::common::max7219(8, ""), 0).ties;
+    let five = wiring(&crate::common::max7219(40, ""), 0).ties;
+    assert_eq!(one[0], Wire::of("max7219 part 0", "V+ (19)", "supply", &one[0].note));
+    assert!(five.iter().all(|tie| tie.chip.starts_with("each chip")), "{five:?}");
+    // And how they are chained.
+    assert_eq!(five.len(), one.len() + 1);
+    assert_eq!((five[4].pin.as_str(), five[4].to.as_str()), ("DOUT (24)", "DIN (1) of the next"));
+    let two = wiring(&expanders("pcf8574", "[0x20, 0x21]", 2), 0).ties;
+    let straps = two.iter().filter(|tie| tie.pin.starts_with("A0"));
+    assert_eq!(
+        straps.map(|tie| tie.chip.as_str()).collect::<Vec<_>>(),
+        ["pcf8574 at 0x20", "pcf8574 at 0x21"]
+    );
+}
+
+#[test]
+fn a_resistor_in_the_common_leg_is_one() {
+    let digit = |place: &str| {
+        let rig = rig(&format!(
+            "[face.berth]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"anode\"\npackage = \"single-10\"\n\
+             [face.berth.drive]\nmethod = \"static\"\n\
+             segments = {{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8, dp = 9 }}\n\
+             resistor = {{ ohms = 330, in = \"{place}\" }}\n"
+        ));
+        let list = wiring(&rig, 0);
+        let common = list.display.iter().find(|connection| connection.is_rail).unwrap();
+        assert_eq!(common.package_pins, [3, 8]);
+        let resistors = list.display.iter().flat_map(|connection| &connection.through);
+        let resistors = resistors.filter(|through| **through == Through::Resistor(Ohms(330.0))).count();
+        (resistors, common.through.len())
+    };
+    assert_eq!(digit("segments"), (8, 0));
+    assert_eq!(digit("digits"), (1, 1));
+}

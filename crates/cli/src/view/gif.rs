@@ -125,3 +125,32 @@ impl Palette {
         self.indices.get(&self.coarsened(pixel)).copied().unwrap_or(0)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Every pixel gets a colour that is its own but for the bits that are left out, however many colours there are.
+        #[test]
+        fn colours_stay_what_they_are(runs in prop::collection::vec((any::<[u8; 3]>(), 1..40_usize), 1..600)) {
+            let pixels: Vec<[u8; 3]> =
+                runs.iter().flat_map(|(pixel, length)| std::iter::repeat_n(*pixel, *length)).collect();
+            let area = Area { left: 0, top: 0, width: pixels.len() as u32, height: 1 };
+            let changes = [Change { area, pixels: pixels.clone(), stays: Duration::ZERO }];
+            let palette = Palette::of(&changes);
+            prop_assert!(palette.colours.len() <= 3 * MOST_COLOURS);
+            for (pixel, index) in pixels.iter().zip(palette.indices(&pixels)) {
+                let colour = &palette.colours[3 * usize::from(index)..][..3];
+                for (found, wanted) in colour.iter().zip(pixel) {
+                    prop_assert_eq!(found >> palette.coarse, wanted >> palette.coarse);
+                }
+            }
+            // Few colours are kept to the last bit.
+            let distinct: std::collections::HashSet<_> = pixels.iter().collect();
+            prop_assert_eq!(palette.coarse == 0, distinct.len() <= MOST_COLOURS);
+        }
+    }
+}

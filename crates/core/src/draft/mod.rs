@@ -183,7 +183,17 @@ fn trials(kind: &Kind) -> Vec<Trial> {
     let mut trials = Vec::new();
     for common in commons {
         for switch in switches {
-            trials.extend(OHMS.map(|ohms| Trial { common, switch: *switch, ohms, converter: false }));
+            // Parts between may want higher levels than the controller gives.
+            let has_part = matches!(kind.way, Way::Latched | Way::Shifted | Way::Expander);
+            let converters: &[bool] = if has_part { &[false, true] } else { &[false] };
+            for converter in converters {
+                trials.extend(OHMS.map(|ohms| Trial {
+                    common,
+                    switch: *switch,
+                    ohms,
+                    converter: *converter,
+                }));
+            }
         }
     }
     trials

@@ -518,8 +518,13 @@ fn check_supply(
 }
 
 /// Warns of a bus whose high level is no sure high for the part: under seven tenths of its supply.
-fn check_logic(controller: &Controller, part: &'static str, keys: &GridKeys, table: &DriveTable<'_>) {
-    let volts = table.or_assume("bus_volts", keys.bus_volts.clone(), controller.logic_volts.0);
+fn check_logic(
+    controller: &Controller,
+    part: &'static str,
+    bus_volts: Option<Spanned<f64>>,
+    table: &DriveTable<'_>,
+) {
+    let volts = table.or_assume("bus_volts", bus_volts, controller.logic_volts.0);
     let (found, least) = (Volts(*volts.get_ref()), Volts((controller.supply_volts.0 * 7.0).round() / 10.0));
     if found < least {
         table.warn(volts.span(), PartTrouble::LowLevel { part, found, least });

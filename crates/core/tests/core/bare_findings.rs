@@ -318,3 +318,34 @@ fn addresses_and_outputs_that_are_not_there() {
     "#);
     insta::assert_snapshot!(parts_with("data = \"P0\"", "data = [1, 2]"), @"error at `[1, 2]`: found a different number of pins; expected eight pins, D0 to D7");
 }
+
+/// Logic parts at 5 V want 3.5 V for a high: a 3.3 V controller is below that.
+#[test]
+fn levels_that_logic_parts_do_not_take_for_sure() {
+    for (part, drive) in [
+        ("74hc595", "method = \"shifted\"\npins = { data = 1, clock = 2, latch = 3 }"),
+        (
+            "74hc573",
+            "method = \"latched\"\ndata = [1, 2, 3, 4, 5, 6, 7, 8]\nlatches = [{ latch_enable = 9 }]",
+        ),
+        (
+            "mcp23017",
+            "method = \"expander\"\npart = \"mcp23017\"\npins = { data = 1, clock = 2 }\naddresses = [0x20]",
+        ),
+    ] {
+        let found = |supply: f64, more: &str| {
+            findings(
+                &format!(
+                    "[controller]\nlogic_volts = 3.3\nsupply = {{ volts = {supply} }}\n[face.berth]\nkind = \"seven-segment\"\n\
+                     digits = 1\ncommon = \"cathode\"\n[face.berth.drive]\n{drive}\nresistor = {{ ohms = 1000 }}\n{more}\n"
+                ),
+                Severity::Warning,
+            )
+        };
+        let warning =
+            format!("the bus is at 3.3 V; at this supply the {part} needs 3.5 V for a reliable high");
+        assert!(found(5.0, "").contains(&warning), "{}", found(5.0, ""));
+        assert_eq!(found(5.0, "bus_volts = 5.0"), "");
+        assert_eq!(found(3.3, ""), "");
+    }
+}

@@ -19,7 +19,9 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
-use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common};
+use super::{
+    Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common, check_logic,
+};
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
 use crate::bare::ratings::{Ratings, by_part};
@@ -116,6 +118,7 @@ struct Keys {
     pins: Pins,
     addresses: Spanned<Vec<Spanned<i64>>>,
     clock_hz: Option<Spanned<u32>>,
+    bus_volts: Option<Spanned<f64>>,
 }
 
 #[derive(serde::Deserialize)]
@@ -144,6 +147,7 @@ impl Method for Expander {
         let Pins { data, clock: clock_pin } = &keys.pins;
         let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
+        check_logic(controller, facts.name, keys.bus_volts, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
         let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
         let outputs = OutputNames { prefix: "part", what: ("part", "parts"), names: facts.outputs };

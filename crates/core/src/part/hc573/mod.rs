@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
-use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -58,6 +58,7 @@ struct Keys {
     _method: IgnoredAny,
     data: Spanned<DataKey>,
     latches: Vec<LatchKey>,
+    bus_volts: Option<Spanned<f64>>,
 }
 
 /// The eight data lines: a port, or pins, D0 first.
@@ -106,6 +107,7 @@ impl Method for Latched {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let places = OUTPUTS.places(&planned, keys.latches.len(), table)?;
 
+        check_logic(controller, "74hc573", keys.bus_volts, table);
         let mut lines = data_lines(&keys.data, table)?;
         let mut control = |pin: &Spanned<Pin>, role: String| match pin.get_ref().name() {
             "LOW" | "GROUND" => Control::Tied(false),

@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::crossings;
-use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
+use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -61,6 +61,7 @@ struct Keys {
     output_enable: Option<Spanned<Tie>>,
     clear: Option<Spanned<Tie>>,
     clock_hz: Option<Spanned<u32>>,
+    bus_volts: Option<Spanned<f64>>,
     sent: Option<Spanned<Sent>>,
     first: Option<Spanned<End>>,
 }
@@ -150,6 +151,7 @@ impl Method for Shifted {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let parts = OUTPUTS.parts(&planned);
         let places = OUTPUTS.places(&planned, parts, table)?;
+        check_logic(controller, "74hc595", keys.bus_volts, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         if !table.check_range(&clock, 1, MAX_CLOCK.0) {
             return None;

@@ -124,7 +124,7 @@ impl Method for Ht16k33 {
         let (keys, grid_keys): (Keys, GridKeys) = table.read_both()?;
         check_common(face, self.name(), COMMON, table);
         check_supply(controller, self.name(), SUPPLY, table);
-        check_logic(controller, self.name(), &grid_keys, table);
+        check_logic(controller, self.name(), grid_keys.bus_volts.clone(), table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 400_000);
         let mut sound = table.check_range(&clock, 1, LIMITS.clock.0);
         let brightness = brightness(&grid_keys, 8, MAX_BRIGHTNESS, table);

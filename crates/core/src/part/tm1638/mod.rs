@@ -98,7 +98,7 @@ impl Method for Tm1638 {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
-        check_logic(controller, FACTS.name, &grid_keys, table);
+        check_logic(controller, FACTS.name, grid_keys.bus_volts.clone(), table);
         let Pins { strobe, clock, data } = &keys.pins;
         let lines = vec![
             table.shared_line(clock, "clock"),

@@ -110,7 +110,8 @@ pub fn face(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, trial: &Trial
         );
     }
     if trial.converter {
-        let _ = writeln!(text, "bus_volts = 5.0   # a level converter stands between");
+        let _ =
+            writeln!(text, "bus_volts = 5.0   # through a level converter, which a part at 5 V needs here");
     }
     text
 }

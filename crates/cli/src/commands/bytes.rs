@@ -15,7 +15,7 @@ use spare_tile_core::part::Part;
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
-use spare_tile_core::units::Nanos;
+use spare_tile_core::units::{Nanos, counted};
 
 use crate::args::Base;
 use crate::brightness::Brightness;
@@ -26,7 +26,6 @@ use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::columns::broken;
 use crate::words::{Placing, Words};
-use spare_tile_core::units::counted;
 
 /// List the bus traffic of power-up and one frame, explained
 ///

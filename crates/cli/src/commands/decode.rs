@@ -7,6 +7,7 @@ use serde::Serialize;
 use spare_tile_core::content::guess::{self, Guess};
 use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::glyph::{BitOrder, Segments, Style, characters, glyph, readings};
+use spare_tile_core::units::counted;
 
 use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
@@ -15,7 +16,6 @@ use crate::files;
 use crate::session::Session;
 use crate::view::columns::{Columns, broken};
 use crate::view::rows;
-use spare_tile_core::units::counted;
 
 /// Show what bytes light, and which characters that is
 ///

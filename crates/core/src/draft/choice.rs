@@ -1,7 +1,7 @@
 //! Pins chosen for a display: free ones that nothing else needs, those of the controller's own bus where there is one, and
 //! whole ports in order where that makes one write of many.
 
-use crate::rig::{Controller, Pin};
+use crate::rig::{Bus, Controller, Pin};
 
 /// The pins of a controller, and which of them are taken.
 pub struct Pins<'c> {
@@ -19,15 +19,6 @@ pub struct TooFewPins {
     pub needs: usize,
     /// How many there are.
     pub has: usize,
-}
-
-/// What a bus is for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Bus {
-    /// Clock, data and a select: shift registers and driver parts.
-    Spi,
-    /// Two open-drain wires.
-    I2c,
 }
 
 impl<'c> Pins<'c> {
@@ -105,18 +96,8 @@ impl<'c> Pins<'c> {
     /// When there are too few pins.
     pub fn bus(&mut self, bus: Bus) -> Result<Vec<Pin>, TooFewPins> {
         let facts = self.controller.facts.as_ref();
-        let buses: Vec<Vec<&String>> = match bus {
-            Bus::Spi => facts
-                .iter()
-                .flat_map(|facts| &facts.spi)
-                .map(|bus| vec![&bus.clock, &bus.data, &bus.select])
-                .collect(),
-            Bus::I2c => {
-                facts.iter().flat_map(|facts| &facts.i2c).map(|bus| vec![&bus.clock, &bus.data]).collect()
-            }
-        };
-        let own = buses.into_iter().find_map(|names| {
-            let pins: Vec<_> = names.iter().filter_map(|name| Pin::parse(name)).collect();
+        let own = facts.map(|facts| facts.buses(bus)).unwrap_or_default().into_iter().find_map(|lines| {
+            let pins: Vec<_> = lines.iter().filter_map(|(_, name)| Pin::parse(name)).collect();
             pins.iter().all(|pin| !self.taken.contains(pin)).then_some(pins)
         });
         let count = if bus == Bus::Spi { 3 } else { 2 };

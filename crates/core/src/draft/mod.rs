@@ -9,11 +9,12 @@ mod text;
 
 use std::collections::BTreeMap;
 
-use choice::{Bus, Pins, TooFewPins};
+use choice::{Pins, TooFewPins};
 use kinds::{Kind, Size, Way};
 
+use crate::glyph::{Common, Style};
 use crate::plan::Rig;
-use crate::rig::{Controller, Pin, Severity, controllers};
+use crate::rig::{Bus, Controller, Pin, Severity};
 
 /// What is asked for.
 #[derive(Debug, Clone, PartialEq)]
@@ -61,7 +62,7 @@ impl Size {
 /// Something to try: which side of the lights is joined, what switches the digits, and a resistor.
 #[derive(Debug, Clone, Copy)]
 struct Trial {
-    common: &'static str,
+    common: Common,
     switch: Option<&'static str>,
     /// 0 where it takes none.
     ohms: u32,
@@ -81,13 +82,10 @@ const OHMS: [u32; 26] = [
 /// Why there is none: pins that the controller has not, or limits that nothing keeps.
 pub fn rig(wish: &Wish) -> Result<String, DraftError> {
     let size = checked_size(wish)?;
-    if let Some(part) = &wish.controller
-        && controllers::known(part).is_none()
-    {
-        return Err(DraftError::UnknownController { found: part.clone() });
-    }
     let head = text::controller(wish.controller.as_deref());
-    let controller = Controller::called_by(wish.controller.as_deref());
+    let Some(controller) = Controller::called_by(wish.controller.as_deref()) else {
+        return Err(DraftError::UnknownController { found: wish.controller.clone().unwrap_or_default() });
+    };
     let decided: Vec<_> =
         wish.pins.values().map(|pin| controller.pin(pin).unwrap_or_else(|_| pin.clone())).collect();
     let pins = assigned(wish, size, Pins::of(&controller, &decided))?;
@@ -123,13 +121,14 @@ fn checked_size(wish: &Wish) -> Result<Size, DraftError> {
 /// The roles of the lines that a kind needs, in the order in which their pins are chosen.
 #[must_use]
 pub fn roles(kind: &Kind, size: Size) -> Vec<String> {
-    const SEGMENTS: [&str; 8] = ["a", "b", "c", "d", "e", "f", "g", "dp"];
     let owned = |names: &[&str]| names.iter().map(|name| (*name).to_owned()).collect::<Vec<_>>();
     let numbered =
         |what: &str, count: usize| (0..count).map(|number| format!("{what}{number}")).collect::<Vec<_>>();
     match (kind.way, size) {
-        (Way::Static, _) => owned(&SEGMENTS),
-        (Way::Scanned, Size::Digits(digits)) => [owned(&SEGMENTS), numbered("digit", digits)].concat(),
+        (Way::Static, _) => owned(Style::Seven.segment_names()),
+        (Way::Scanned, Size::Digits(digits)) => {
+            [owned(Style::Seven.segment_names()), numbered("digit", digits)].concat()
+        }
         (Way::Scanned, Size::Dots(width, height)) => {
             [numbered("column", width), numbered("row", height)].concat()
         }
@@ -171,10 +170,10 @@ fn assigned(wish: &Wish, size: Size, mut pins: Pins<'_>) -> Result<BTreeMap<Stri
 
 /// What is tried, in this order.
 fn trials(kind: &Kind) -> Vec<Trial> {
-    let commons: &[&'static str] = match kind.common {
-        Some(common) => return of_part(common.name()),
-        None if kind.way == Way::Max7219 => return of_part("cathode"),
-        None => &["cathode", "anode"],
+    let commons = match kind.common {
+        Some(common) => return of_part(common),
+        None if kind.way == Way::Max7219 => return of_part(Common::Cathode),
+        None => [Common::Cathode, Common::Anode],
     };
     let switches: &[Option<&str>] = match kind.way {
         Way::Scanned => &[Some("npn"), Some("pnp"), None],
@@ -200,6 +199,6 @@ fn trials(kind: &Kind) -> Vec<Trial> {
 }
 
 /// A driver part limits its currents itself; some want higher levels than the controller gives.
-fn of_part(common: &'static str) -> Vec<Trial> {
+fn of_part(common: Common) -> Vec<Trial> {
     [false, true].map(|converter| Trial { common, switch: None, ohms: 0, converter }).to_vec()
 }

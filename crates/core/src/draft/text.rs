@@ -5,6 +5,8 @@ use std::fmt::Write;
 
 use super::Trial;
 use super::kinds::{Kind, Size, Way};
+use crate::bare::trouble::opposite;
+use crate::glyph::Style;
 use crate::rig::{Finding, Pin};
 
 /// What a key means, for the comment beside its default.
@@ -85,8 +87,8 @@ pub fn face(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, trial: &Trial
         let _ = writeln!(
             text,
             "common = \"{}\"   # or \"{}\": which side of the lights is joined",
-            trial.common,
-            other(trial.common)
+            trial.common.name(),
+            opposite(trial.common).name()
         );
     }
     let _ = writeln!(text, "light = {{ colour = \"{}\" }}", kind.colour);
@@ -119,10 +121,6 @@ pub fn face(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, trial: &Trial
 fn capitalised(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
-}
-
-fn other(common: &str) -> &'static str {
-    if common == "anode" { "cathode" } else { "anode" }
 }
 
 /// The usual package of a bare display.
@@ -163,14 +161,14 @@ fn extras(kind: &Kind, size: Size, text: &mut String) {
 }
 
 fn drive(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, text: &mut String) {
-    const SEGMENTS: [&str; 8] = ["a", "b", "c", "d", "e", "f", "g", "dp"];
+    let segments = Style::Seven.segment_names();
     let _ = match (kind.way, size) {
-        (Way::Static, _) => writeln!(text, "segments = {}", table(pins, &SEGMENTS)),
+        (Way::Static, _) => writeln!(text, "segments = {}", table(pins, segments)),
         (Way::Scanned, Size::Digits(digits)) => {
             writeln!(
                 text,
                 "segments = {}\ndigits = {}   # from left to right",
-                table(pins, &SEGMENTS),
+                table(pins, segments),
                 list(pins, "digit", digits)
             )
         }

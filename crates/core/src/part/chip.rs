@@ -15,6 +15,15 @@ impl fmt::Display for ChipPin {
     }
 }
 
+impl ChipPin {
+    /// Which of several equal chips an output is at, and its pin, by the names and numbers of one chip's outputs.
+    #[must_use]
+    pub fn of_output(names: &[&'static str], numbers: &[u8], place: usize) -> (usize, Self) {
+        let (chip, output) = (place / names.len(), place % names.len());
+        (chip, Self(names[output], numbers.get(output).copied()))
+    }
+}
+
 /// One chip between the controller and the lights.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Chip {

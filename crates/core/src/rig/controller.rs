@@ -106,22 +106,12 @@ impl Controller {
         })
     }
 
-    /// A controller by its part number, with nothing else said of it; one of which nothing is known where there is no such
-    /// part.
+    /// A controller by its part number, with nothing else said of it; `None` where there is no such part.
     #[must_use]
-    pub fn called_by(part: Option<&str>) -> Self {
-        let facts = part.and_then(controllers::known);
-        let known = facts.as_ref().map_or_else(LimitKeys::default, |facts| facts.limits);
-        Self {
-            part: part.map(str::to_owned),
-            supply_volts: Volts(5.0),
-            supply_current: None,
-            supply_place: 0..0,
-            logic_volts: Volts(facts.as_ref().map_or(5.0, |facts| facts.logic_volts)),
-            limits: Limits::of(&LimitKeys::default(), &known),
-            pins: facts.iter().flat_map(Facts::pins).collect(),
-            facts,
-        }
+    pub fn called_by(part: Option<&str>) -> Option<Self> {
+        let part = part.map(|part| Spanned::new(0..0, part.to_owned()));
+        let keys = Keys { part, ..Keys::default() };
+        Self::plan(Some(Spanned::new(0..0, keys)), &Findings::default())
     }
 
     /// Its part number, or what else to call it.

@@ -17,7 +17,7 @@ mod table;
 mod text_or_list;
 
 pub use controller::{Controller, Limits};
-pub use controllers::{Facts, KnownPin};
+pub use controllers::{Bus, Facts, KnownPin};
 pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};

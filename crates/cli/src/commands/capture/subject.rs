@@ -7,12 +7,12 @@ use spare_tile_core::capture::story::Account;
 use spare_tile_core::capture::{Change, Wire};
 use spare_tile_core::part::{Method, method as method_of, methods};
 use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::units::counted;
 
 use super::Capture;
 use crate::failure::Failure;
 use crate::rigs::{FaceOfRig, RigFile};
 use crate::session::Session;
-use spare_tile_core::units::counted;
 
 /// How many changes of a recording are tried with every arrangement of wires.
 const TRY_ON: usize = 2_000;

@@ -8,7 +8,7 @@ use spare_tile_core::capture::story::{Account, Happening};
 use spare_tile_core::content::text::{self, Align, Field};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::Mount;
-use spare_tile_core::units::Nanos;
+use spare_tile_core::units::{Nanos, counted};
 
 use super::Capture;
 use crate::commands::show::PictureAnswer;
@@ -16,7 +16,6 @@ use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 use crate::view;
 use crate::view::columns::hung;
-use spare_tile_core::units::counted;
 
 #[derive(Serialize)]
 struct NoteAnswer<'a> {

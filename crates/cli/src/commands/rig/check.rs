@@ -5,6 +5,7 @@ use serde::Serialize;
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::rig::{Finding, Severity};
+use spare_tile_core::units::counted;
 
 use super::electrical;
 use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
@@ -12,7 +13,6 @@ use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 use crate::view::columns::{hung, together};
 use crate::visible::visible;
-use spare_tile_core::units::counted;
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]

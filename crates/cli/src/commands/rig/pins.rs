@@ -3,7 +3,7 @@
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::plan::Rig;
-use spare_tile_core::rig::{Controller, Facts, KnownPin};
+use spare_tile_core::rig::{Bus, Controller, Facts, KnownPin};
 use spare_tile_core::units::counted;
 
 use crate::failure::{Failure, Outcome};
@@ -86,26 +86,15 @@ fn summary(controller: &Controller, facts: &Facts) -> String {
 }
 
 fn answer<'a>(known: &'a KnownPin, facts: &Facts, rig: &Rig) -> PinAnswer<'a> {
-    let is = |name: &String| name.eq_ignore_ascii_case(known.pin.name());
-    let several = |count: usize, number: usize| if count > 1 { format!(" {number}") } else { String::new() };
+    let is = |name: &str| name.eq_ignore_ascii_case(known.pin.name());
     let mut can = Vec::new();
-    for (number, bus) in facts.spi.iter().enumerate() {
-        let roles = [(&bus.clock, "clock"), (&bus.data, "data"), (&bus.select, "select")];
-        can.extend(
-            roles
-                .iter()
-                .filter(|(name, _)| is(name))
-                .map(|(_, role)| format!("SPI{} {role}", several(facts.spi.len(), number))),
-        );
-    }
-    for (number, bus) in facts.i2c.iter().enumerate() {
-        let roles = [(&bus.clock, "clock"), (&bus.data, "data")];
-        can.extend(
-            roles
-                .iter()
-                .filter(|(name, _)| is(name))
-                .map(|(_, role)| format!("I2C{} {role}", several(facts.i2c.len(), number))),
-        );
+    for (name, bus) in [("SPI", Bus::Spi), ("I2C", Bus::I2c)] {
+        let buses = facts.buses(bus);
+        for (number, lines) in buses.iter().enumerate() {
+            let number = if buses.len() > 1 { format!(" {number}") } else { String::new() };
+            let own = lines.iter().filter(|(_, pin)| is(pin));
+            can.extend(own.map(|(role, _)| format!("{name}{number} {role}")));
+        }
     }
     can.extend(known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}")));
     let lines =

@@ -33,17 +33,14 @@ pub struct Chip {
 pub fn row(wiring: &Wiring, room: impl Fn(&str) -> usize) -> Vec<Chip> {
     let mut first = 0.0;
     let (order, titles) = order(wiring);
+    let drawn = order.len();
     let mut row = Vec::new();
     for (index, title) in order.into_iter().zip(titles) {
         let outputs = wiring.display.iter().enumerate().filter_map(|(connection, wire)| {
             wire.at.filter(|at| at.chip == index).map(|at| (connection, at.pin))
         });
         let outputs: Vec<_> = outputs.collect();
-        let is_rest = row.len() + 1 == MOST && title != wiring.chips[index];
-        let inputs: Vec<_> = inputs(wiring, index);
-        // What the last of the rest feeds is not drawn.
-        let inputs: Vec<_> =
-            inputs.into_iter().filter(|(to, _)| !is_rest || *to != To::Chain(index)).collect();
+        let inputs = inputs(wiring, index, drawn);
         let columns = outputs.len().max(inputs.len()).max(room(&title)) as f32;
         let centred = |count: usize| first + ((columns - count as f32) / 2.0).floor();
         let (above, below) = (centred(outputs.len()), centred(inputs.len()));
@@ -72,7 +69,7 @@ pub fn columns(row: &[Chip]) -> f32 {
 fn order(wiring: &Wiring) -> (Vec<usize>, Vec<String>) {
     let count = wiring.chips.len();
     if wiring.display.is_empty() {
-        let drawn = if count > MOST { MOST } else { count };
+        let drawn = count.min(MOST);
         let mut titles = wiring.chips[..drawn].to_vec();
         if count > MOST {
             titles[MOST - 1] = format!("{} more, each like these", count - MOST + 1);
@@ -89,13 +86,14 @@ fn order(wiring: &Wiring) -> (Vec<usize>, Vec<String>) {
     (order, titles)
 }
 
-/// The lower pins of a chip: from the one before it in the chain, the lines, and to the one after.
-fn inputs(wiring: &Wiring, chip: usize) -> Vec<(To, ChipPin)> {
+/// The lower pins of a chip, of so many that are drawn: from the one before it in the chain, the lines, and to the one
+/// after.
+fn inputs(wiring: &Wiring, chip: usize, drawn: usize) -> Vec<(To, ChipPin)> {
     let lines = wiring.lines.iter().enumerate().flat_map(|(line, wire)| {
         let here = wire.at.iter().filter(move |at| at.chip == chip);
         here.map(move |at| (To::Line(line), at.pin))
     });
     let from = wiring.chained.filter(|_| chip > 0).map(|(_, pin)| (To::Chain(chip - 1), pin));
-    let on = wiring.chained.filter(|_| chip + 1 < wiring.chips.len()).map(|(pin, _)| (To::Chain(chip), pin));
+    let on = wiring.chained.filter(|_| chip + 1 < drawn).map(|(pin, _)| (To::Chain(chip), pin));
     from.into_iter().chain(lines).chain(on).collect()
 }

@@ -24,6 +24,7 @@
 use spare_tile_core::plan::wires::{Connection, Wiring};
 use spare_tile_core::rig::Package;
 
+use super::HEADING;
 use super::chips::{self, Chip, To};
 use crate::view::label;
 use crate::view::scene::Point;
@@ -40,9 +41,6 @@ const RAILS: f32 = 76.0;
 const WAY: f32 = 160.0;
 /// The height of the box of a controller or chip.
 pub const BOX: f32 = 80.0;
-
-/// The height of its title.
-pub const TITLE: f32 = 13.0;
 
 /// A pin of the display.
 pub struct DisplayPin {
@@ -132,7 +130,8 @@ struct Stand {
 
 /// Lays a wiring out. `pitch` is from one column to the next, `least` the least width of the page, `top` where it begins.
 pub fn of(wiring: &Wiring, package: Option<&Package>, pitch: f32, least: f32, top: f32) -> Layout {
-    let row = chips::row(wiring, |title| ((label::width(title, TITLE) + 2.0 * PIN) / pitch).ceil() as usize);
+    let row =
+        chips::row(wiring, |title| ((label::width(title, HEADING) + 2.0 * PIN) / pitch).ceil() as usize);
     let stands = stands(wiring, package, &row);
     let upper = package.map_or(0, |package| package.pins.len() / 2);
     let beside = upper.div_ceil(2) as f32;
@@ -322,7 +321,7 @@ fn boxed(title: String, above: Vec<PinLabel>, below: Vec<PinLabel>, pitch: f32, 
     let places = || above.iter().chain(&below).map(|(x, ..)| *x);
     let left = places().fold(f32::MAX, f32::min) - pitch / 2.0;
     let right = places().fold(f32::MIN, f32::max) + pitch / 2.0;
-    let wider = ((label::width(&title, TITLE) + 2.0 * PIN - (right - left)) / 2.0).max(0.0);
+    let wider = ((label::width(&title, HEADING) + 2.0 * PIN - (right - left)) / 2.0).max(0.0);
     let (left, right) = (left - wider, right + wider);
     ChipBox { title, left, right, top, above, below }
 }
@@ -352,9 +351,9 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
         let pins = row.iter().flat_map(|chip| &chip.below).filter(move |(_, found, _)| *found == to);
         pins.map(|(column, ..)| grid.chip_x(*column)).collect::<Vec<_>>()
     };
-    let links = (1..wiring.chips.len()).map(|after| (None, meets(To::Chain(after - 1))));
+    // Of parts that are not chained there are no links.
+    let links = (1..row.len()).map(|after| (None, meets(To::Chain(after - 1))));
     let lines = (0..wiring.lines.len()).map(|line| (Some(line), meets(To::Line(line))));
-    // Where the rest of a chain is one box, its inner links are not seen.
     let all: Vec<_> = lines.chain(links.filter(|(_, pins)| pins.len() > 1)).collect();
     let spans: Vec<_> = all
         .iter()

@@ -292,9 +292,8 @@ pub(super) fn pull_ups() -> [Wire; 1] {
 
 impl Outputs for Plan {
     fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
-        let (place, width) = (self.places.get(output)?, self.facts.outputs.len());
-        let pin = ChipPin(self.facts.outputs[place % width], self.facts.numbers.get(place % width).copied());
-        Some((place / width, pin))
+        let of_facts = |place: &usize| ChipPin::of_output(self.facts.outputs, self.facts.numbers, *place);
+        self.places.get(output).map(of_facts)
     }
 
     fn writer(&self, unused: bool) -> Box<dyn Writer> {

@@ -291,7 +291,7 @@ impl Part for Plan {
     }
 }
 
-/// The data pins and the outputs, as the data sheet names and numbers them.
+/// The data pins, as the data sheet names and numbers them.
 const DATA: [ChipPin; WIDTH] = [
     ChipPin("D0", Some(2)),
     ChipPin("D1", Some(3)),
@@ -302,20 +302,12 @@ const DATA: [ChipPin; WIDTH] = [
     ChipPin("D6", Some(8)),
     ChipPin("D7", Some(9)),
 ];
-const HELD: [ChipPin; WIDTH] = [
-    ChipPin("Q0", Some(19)),
-    ChipPin("Q1", Some(18)),
-    ChipPin("Q2", Some(17)),
-    ChipPin("Q3", Some(16)),
-    ChipPin("Q4", Some(15)),
-    ChipPin("Q5", Some(14)),
-    ChipPin("Q6", Some(13)),
-    ChipPin("Q7", Some(12)),
-];
+/// The numbers of the outputs' pins.
+const NUMBERS: [u8; WIDTH] = [19, 18, 17, 16, 15, 14, 13, 12];
 
 impl Outputs for Plan {
     fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
-        self.places.get(output).map(|place| (place / WIDTH, HELD[place % WIDTH]))
+        self.places.get(output).map(|place| ChipPin::of_output(OUTPUTS.names, &NUMBERS, *place))
     }
 
     fn writer(&self, unused: bool) -> Box<dyn Writer> {

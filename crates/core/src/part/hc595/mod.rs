@@ -303,21 +303,12 @@ impl Part for Plan {
     }
 }
 
-/// The stages as the data sheet names and numbers them.
-const STAGES: [ChipPin; WIDTH] = [
-    ChipPin("QA", Some(15)),
-    ChipPin("QB", Some(1)),
-    ChipPin("QC", Some(2)),
-    ChipPin("QD", Some(3)),
-    ChipPin("QE", Some(4)),
-    ChipPin("QF", Some(5)),
-    ChipPin("QG", Some(6)),
-    ChipPin("QH", Some(7)),
-];
+/// The numbers of the outputs' pins.
+const NUMBERS: [u8; WIDTH] = [15, 1, 2, 3, 4, 5, 6, 7];
 
 impl Outputs for Plan {
     fn pin_of(&self, output: usize) -> Option<(usize, ChipPin)> {
-        self.places.get(output).map(|place| (place / WIDTH, STAGES[place % WIDTH]))
+        self.places.get(output).map(|place| ChipPin::of_output(OUTPUTS.names, &NUMBERS, *place))
     }
 
     fn writer(&self, unused: bool) -> Box<dyn Writer> {

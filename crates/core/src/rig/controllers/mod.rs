@@ -157,7 +157,31 @@ pub fn known(part: &str) -> Option<Facts> {
     toml::from_str(file).ok()
 }
 
+/// The kinds of hardware buses.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Bus {
+    /// Clock, data and a select: shift registers and driver parts.
+    Spi,
+    /// Two open-drain wires.
+    I2c,
+}
+
 impl Facts {
+    /// The hardware buses of a kind: of each the lines by role, and the pin of each.
+    #[must_use]
+    pub fn buses(&self, bus: Bus) -> Vec<Vec<(&'static str, &str)>> {
+        match bus {
+            Bus::Spi => self
+                .spi
+                .iter()
+                .map(|bus| vec![("clock", &*bus.clock), ("data", &*bus.data), ("select", &*bus.select)])
+                .collect(),
+            Bus::I2c => {
+                self.i2c.iter().map(|bus| vec![("clock", &*bus.clock), ("data", &*bus.data)]).collect()
+            }
+        }
+    }
+
     /// Its pins, each with its other names.
     #[must_use]
     pub fn pins(&self) -> Vec<KnownPin> {

@@ -1,6 +1,6 @@
 //! Loading rigs and picking faces: what most commands begin with.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use clap::Args;
@@ -41,12 +41,12 @@ pub struct RigText {
 impl RigText {
     /// Reads a rig file.
     pub fn read(file: &RigFile, session: &Session<'_>) -> Result<Self, Failure> {
-        let source = session.shelf.read(&file.rig)?;
-        Ok(Self {
-            origin: file.rig.display().to_string(),
-            reading: Rig::read(&source),
-            source: source.into(),
-        })
+        Ok(Self::of(&file.rig, session.shelf.read(&file.rig)?))
+    }
+
+    /// The text of a rig file, read.
+    pub fn of(path: &Path, source: String) -> Self {
+        Self { origin: path.display().to_string(), reading: Rig::read(&source), source: source.into() }
     }
 
     /// A finding as a person reads it.

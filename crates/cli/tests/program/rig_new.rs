@@ -142,6 +142,59 @@ fn what_cannot_be_begun_is_said() {
 }
 
 #[test]
+fn a_face_more_leaves_the_file_as_it_was() {
+    let folder = Folder::landing();
+    let before = folder.read("desk.toml");
+    let run = folder.run("rig add i2c-digits --name tide --rig desk.toml");
+    insta::assert_snapshot!(run.err, @"added tide to desk.toml: clock GPIO22, data GPIO21");
+    let after = folder.read("desk.toml");
+    insta::assert_snapshot!(after.strip_prefix(&before).unwrap(), @r#"
+
+    # Digits on I2C: the chip says ht16k33.
+    [face.tide]
+    kind = "seven-segment"
+    digits = 4
+    light = { colour = "red" }
+    # common = "cathode"   # the part drives no other
+
+    [face.tide.drive]
+    method = "ht16k33"
+    pins = { data = "GPIO21", clock = "GPIO22" }
+    addresses = [0x72]
+    bus_volts = 5.0   # through a level converter, which a part at 5 V needs here
+    # clock_hz = 400000   # of the bus
+    # brightness = 8   # the part's step at power-up
+    # blink_hz = 0   # 0.5, 1 or 2 blink
+    # segments = "dp g f e d c b a"   # which segment is on which bit, the highest first
+    # digits = ["com0", "com1", "com2", "com3"]   # from left to right
+    "#);
+    assert!(folder.answer("rig check --rig desk.toml").ends_with("desk.toml: sound\n"));
+    // Another file, and standard output.
+    folder.write("desk.toml", &before);
+    assert_eq!(folder.answer("rig add i2c-digits --name tide --rig desk.toml --out -"), after);
+    folder.answer("rig add i2c-digits --name tide --rig desk.toml --out both.toml");
+    assert_eq!((folder.read("desk.toml"), folder.read("both.toml")), (before, after));
+    let told = |line: &str| folder.run(line).err;
+    insta::assert_snapshot!(told("rig add clock-module --name desk --rig desk.toml"), @"
+    error: the rig has a face 'desk' already
+     │
+     ╰ help: give another --name, or none: then one is made
+    ");
+    insta::assert_snapshot!(told("rig add i2c-digits --digits 64 --rig desk.toml"), @"
+    error: the bus has 6 free for this part, and i2c-digits takes 8 addresses
+     │
+     ╰ help: give it a bus of its own: --pins clock=PIN,data=PIN, or take fewer
+             digits
+    ");
+    folder.write("none.toml", "[face.x]\n");
+    insta::assert_snapshot!(told("rig add clock-module --rig none.toml"), @"
+    error: the rig is not sound as it is: the key 'kind' is missing
+     │
+     ╰ help: see all that is wrong with it: spare-tile rig check
+    ");
+}
+
+#[test]
 fn the_pins_of_a_controller() {
     let folder = Folder::landing();
     insta::assert_snapshot!(folder.answer("rig pins --rig berth.toml"), @"

@@ -1,5 +1,7 @@
 //! What one can begin with: kinds of displays as they lie on the bench, by what a person sees and what the chip says.
 
+use std::ops::RangeInclusive;
+
 use crate::glyph::Common;
 
 /// How many digits, or dots across and down.
@@ -188,6 +190,40 @@ pub const KINDS: &[Kind] = &[
         common: None,
     },
 ];
+
+impl Way {
+    /// The lines that a further part may share with one that is there, by role, and the methods of those.
+    pub(super) const fn shares(self) -> (&'static [&'static str], &'static [&'static str]) {
+        match self {
+            Self::Expander | Self::Ht16k33 => (&["clock", "data"], &["expander", "ht16k33"]),
+            Self::Max7219 => (&["clock", "data"], &["max7219"]),
+            Self::Tm1638 => (&["clock", "data"], &["tm1638"]),
+            Self::Tm1637 => (&["clock"], &["tm1637"]),
+            Self::Static | Self::Scanned | Self::Latched | Self::Shifted => (&[], &[]),
+        }
+    }
+
+    /// The addresses that its parts may have; `None` where they have none.
+    pub(super) const fn addresses(self) -> Option<RangeInclusive<u8>> {
+        match self {
+            Self::Expander => Some(0x20..=0x27),
+            Self::Ht16k33 => Some(0x70..=0x77),
+            _ => None,
+        }
+    }
+}
+
+impl Kind {
+    /// How many parts with an address it takes.
+    pub(super) fn chips(&self, size: Size) -> usize {
+        let Size::Digits(digits) = size else { return 1 };
+        match (self.way, self.kind) {
+            (Way::Expander, "seven-segment") => digits.div_ceil(2),
+            (Way::Expander, _) => digits,
+            _ => digits.div_ceil(8),
+        }
+    }
+}
 
 /// The kind of this name.
 #[must_use]

@@ -13,8 +13,10 @@ use choice::{Pins, TooFewPins};
 use kinds::{Kind, Size, Way};
 
 use crate::glyph::{Common, Style};
-use crate::plan::Rig;
-use crate::rig::{Bus, Controller, Pin, Severity};
+use crate::part::Part;
+use crate::plan::{Rig, unfit_name};
+use crate::rig::{Bus, Controller, Finding, Pin, Severity};
+use crate::units::counted;
 
 /// What is asked for.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,8 +25,8 @@ pub struct Wish {
     pub kind: &'static Kind,
     /// Its size; the usual one where that is not said.
     pub size: Option<Size>,
-    /// The controller's part number; none where that is open.
-    pub controller: Option<String>,
+    /// The name of the face; the usual one of its kind where that is not said.
+    pub name: Option<String>,
     /// Pins that are decided, by role.
     pub pins: BTreeMap<String, Pin>,
 }
@@ -45,6 +47,16 @@ pub enum DraftError {
     UnknownRole { kind: &'static str, role: String, lines: Vec<String> },
     #[error("no rig of {kind} on the {controller} is sound: {reason}")]
     Unsound { kind: &'static str, controller: String, reason: String },
+    #[error("the rig is not sound as it is: {reason}")]
+    Broken { reason: String },
+    #[error("a face cannot be called {found:?}: a name is {allowed}")]
+    Name { found: String, allowed: &'static str },
+    #[error("the rig has a face '{name}' already")]
+    NameTaken { name: String },
+    #[error("the bus has {} left for such parts, and {kind} takes {needs}", counted(*has, "address", "addresses"))]
+    NoAddress { kind: &'static str, needs: usize, has: usize },
+    #[error("the faces of this file are not written as tables with headings, such as [face.gauge]")]
+    NoHeadings,
 }
 
 impl Size {
@@ -76,34 +88,154 @@ const OHMS: [u32; 26] = [
     4_700, 5_600, 6_800, 8_200, 10_000, 12_000, 15_000, 18_000,
 ];
 
-/// Writes the rig.
+/// Where a face goes: its name, its pins by role, and the addresses of its parts.
+struct Site {
+    name: String,
+    pins: BTreeMap<String, Pin>,
+    addresses: Vec<u8>,
+}
+
+/// Writes a rig with one face; the controller by its part number, or none where that is open.
 ///
 /// # Errors
 /// Why there is none: pins that the controller has not, or limits that nothing keeps.
-pub fn rig(wish: &Wish) -> Result<String, DraftError> {
-    let size = checked_size(wish)?;
-    let head = text::controller(wish.controller.as_deref());
-    let Some(controller) = Controller::called_by(wish.controller.as_deref()) else {
-        return Err(DraftError::UnknownController { found: wish.controller.clone().unwrap_or_default() });
+pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> {
+    let size = checked(wish)?;
+    let head = text::controller(controller);
+    let Some(controller) = Controller::called_by(controller) else {
+        return Err(DraftError::UnknownController { found: controller.unwrap_or_default().to_owned() });
     };
-    let decided: Vec<_> =
-        wish.pins.values().map(|pin| controller.pin(pin).unwrap_or_else(|_| pin.clone())).collect();
-    let pins = assigned(wish, size, Pins::of(&controller, &decided))?;
-    let mut reason = String::new();
-    for trial in trials(wish.kind) {
-        let source = format!("{head}{}", text::face(wish.kind, size, &pins, &trial));
-        let reading = Rig::read(&source);
-        match reading.findings.iter().find(|finding| finding.severity != Severity::Note) {
-            None => return Ok(text::taught(&source, &reading.findings)),
-            Some(finding) if reason.is_empty() => reason = finding.trouble.to_string(),
-            Some(_) => {}
-        }
-    }
-    Err(DraftError::Unsound { kind: wish.kind.name, controller: controller.called().to_owned(), reason })
+    let site = Site {
+        name: wish.name.clone().unwrap_or_else(|| wish.kind.face.to_owned()),
+        pins: assigned(wish, size, Pins::of(&controller, &decided(wish, &controller)))?,
+        addresses: addresses(wish.kind, size, &[])?,
+    };
+    let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
+    let (face, findings) = first_sound(wish.kind, &controller, &head, &[], face)?;
+    Ok(text::rig(&format!("{head}{face}"), &findings))
 }
 
-/// The size, where the kind can have it.
-fn checked_size(wish: &Wish) -> Result<Size, DraftError> {
+/// Writes one face more below a rig, which stays as it is to the last byte: on a bus that is there where the part allows it,
+/// else on pins that are free.
+///
+/// # Errors
+/// Why there is none; besides what [`rig`] may say, that the rig itself is not sound.
+pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
+    let size = checked(wish)?;
+    let there = Rig::read(source);
+    let Some(rig) = &there.rig else {
+        let error = there.findings.iter().find(|finding| finding.severity == Severity::Error);
+        return Err(DraftError::Broken {
+            reason: error.map_or_else(String::new, |error| error.trouble.to_string()),
+        });
+    };
+    let mut wish = wish.clone();
+    let (shared, taken) = (shared(&wish, rig), addresses_on(&wish, rig));
+    let is_decided = shared.keys().any(|role| wish.pins.contains_key(role));
+    let mut used: Vec<_> =
+        rig.faces.iter().flat_map(|mount| &mount.lines).map(|line| line.known.clone()).collect();
+    used.extend(decided(&wish, &rig.controller));
+    if !is_decided {
+        wish.pins.extend(shared);
+    }
+    let site = Site {
+        name: face_name(&wish, rig)?,
+        pins: assigned(&wish, size, Pins::of(&rig.controller, &used))?,
+        addresses: addresses(wish.kind, size, if is_decided { &[] } else { &taken })?,
+    };
+    let gap = if source.ends_with('\n') { "\n" } else { "\n\n" };
+    let head = format!("{source}{gap}");
+    // Where the faces are values in braces, a heading cannot add to them.
+    if format!("{head}[face.{}]", text::heading(&site.name)).parse::<toml::Table>().is_err() {
+        return Err(DraftError::NoHeadings);
+    }
+    let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
+    let (face, findings) = first_sound(wish.kind, &rig.controller, &head, &there.findings, face)?;
+    Ok(format!("{head}{}", text::commented(&face, &findings)))
+}
+
+/// The first face below this head that is found sound, and what is found of the whole. What was said of the rig before
+/// is not held against it.
+fn first_sound(
+    kind: &Kind,
+    controller: &Controller,
+    head: &str,
+    before: &[Finding],
+    face: impl Fn(&Trial) -> String,
+) -> Result<(String, Vec<Finding>), DraftError> {
+    let said: Vec<_> = before.iter().map(|finding| finding.trouble.to_string()).collect();
+    let is_against = |finding: &&Finding| {
+        finding.severity != Severity::Note && !said.contains(&finding.trouble.to_string())
+    };
+    let mut worst: Option<Finding> = None;
+    for trial in trials(kind) {
+        let face = face(&trial);
+        let reading = Rig::read(&format!("{head}{face}"));
+        // The gravest is told: it is what no trial gets rid of.
+        let gravest = reading.findings.iter().filter(is_against).min_by_key(|finding| finding.severity);
+        let Some(found) = gravest else { return Ok((face, reading.findings)) };
+        if worst.as_ref().is_none_or(|worst| found.severity < worst.severity) {
+            worst = Some(found.clone());
+        }
+    }
+    let reason = worst.map_or_else(String::new, |worst| worst.trouble.to_string());
+    Err(DraftError::Unsound { kind: kind.name, controller: controller.called().to_owned(), reason })
+}
+
+/// The pins that are decided, by the controller's own names.
+fn decided(wish: &Wish, controller: &Controller) -> Vec<Pin> {
+    wish.pins.values().map(|pin| controller.pin(pin).unwrap_or_else(|_| pin.clone())).collect()
+}
+
+/// The name of a further face: the usual one of its kind, with a number where that is taken.
+fn face_name(wish: &Wish, rig: &Rig) -> Result<String, DraftError> {
+    if let Some(name) = &wish.name {
+        let is_free = rig.face(name).is_none();
+        return if is_free { Ok(name.clone()) } else { Err(DraftError::NameTaken { name: name.clone() }) };
+    }
+    let usual = wish.kind.face;
+    let further = (2..).map(|number| format!("{usual}{number}"));
+    let mut names = std::iter::once(usual.to_owned()).chain(further);
+    // There are fewer faces than names.
+    Ok(names.find(|name| rig.face(name).is_none()).unwrap_or_default())
+}
+
+/// The lines of a face that is there which a further part may share, by role.
+fn shared(wish: &Wish, rig: &Rig) -> BTreeMap<String, Pin> {
+    let (roles, methods) = wish.kind.way.shares();
+    let host = rig.faces.iter().find(|mount| methods.contains(&mount.method));
+    let lines = host.iter().flat_map(|mount| &mount.lines);
+    let of_bus = lines.filter(|line| roles.contains(&&*line.role));
+    of_bus.map(|line| (line.role.clone(), line.pin.clone())).collect()
+}
+
+/// The addresses that are taken on the bus that a further part may share.
+fn addresses_on(wish: &Wish, rig: &Rig) -> Vec<u8> {
+    let (_, methods) = wish.kind.way.shares();
+    let Some(host) = rig.faces.iter().find(|mount| methods.contains(&mount.method)) else {
+        return Vec::new();
+    };
+    let neighbours = rig.faces.iter().filter(|mount| mount.device.bus == host.device.bus);
+    neighbours.flat_map(|mount| mount.drive.addresses()).copied().collect()
+}
+
+/// Free addresses for the parts of a kind; none where its parts have none.
+fn addresses(kind: &Kind, size: Size, taken: &[u8]) -> Result<Vec<u8>, DraftError> {
+    let Some(allowed) = kind.way.addresses() else { return Ok(Vec::new()) };
+    let needs = kind.chips(size);
+    let free: Vec<_> = allowed.filter(|address| !taken.contains(address)).collect();
+    let has = free.len();
+    if has < needs {
+        return Err(DraftError::NoAddress { kind: kind.name, needs, has });
+    }
+    Ok(free.into_iter().take(needs).collect())
+}
+
+/// The size, where the kind can have it, and the name is fit for one.
+fn checked(wish: &Wish) -> Result<Size, DraftError> {
+    if let Some((name, allowed)) = wish.name.as_ref().and_then(|name| Some((name, unfit_name(name)?))) {
+        return Err(DraftError::Name { found: name.clone(), allowed });
+    }
     let (usual, most) = wish.kind.size;
     let name = wish.kind.name;
     let size = wish.size.unwrap_or(usual);

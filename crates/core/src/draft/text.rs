@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::fmt::Write;
 
-use super::Trial;
 use super::kinds::{Kind, Size, Way};
+use super::{Site, Trial};
 use crate::bare::trouble::opposite;
 use crate::glyph::Style;
 use crate::rig::{Finding, Pin};
@@ -69,9 +69,9 @@ fn table(pins: &BTreeMap<String, Pin>, roles: &[&str]) -> String {
 }
 
 /// The face and its drive.
-pub fn face(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, trial: &Trial) -> String {
+pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> String {
     let mut text = String::new();
-    let name = kind.face;
+    let name = heading(&site.name);
     // Writing to a string does not fail.
     let about = if size == kind.size.0 {
         kind.about.to_owned()
@@ -100,7 +100,7 @@ pub fn face(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, trial: &Trial
     }
     extras(kind, size, &mut text);
     let _ = writeln!(text, "\n[face.{name}.drive]\nmethod = \"{}\"", kind.way.method());
-    drive(kind, size, pins, &mut text);
+    drive(kind, size, site, &mut text);
     if let Some(switch) = trial.switch {
         let _ = writeln!(text, "digit_switch = \"{switch}\"   # a transistor for each digit or row");
     }
@@ -160,8 +160,12 @@ fn extras(kind: &Kind, size: Size, text: &mut String) {
     };
 }
 
-fn drive(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, text: &mut String) {
+fn drive(kind: &Kind, size: Size, site: &Site, text: &mut String) {
     let segments = Style::Seven.segment_names();
+    let pins = &site.pins;
+    let addresses: Vec<_> = site.addresses.iter().map(|address| format!("{address:#04x}")).collect();
+    let addresses = addresses.join(", ");
+    let is_usual = kind.way.addresses().is_some_and(|usual| usual.zip(&site.addresses).all(|(a, b)| a == *b));
     let _ = match (kind.way, size) {
         (Way::Static, _) => writeln!(text, "segments = {}", table(pins, segments)),
         (Way::Scanned, Size::Digits(digits)) => {
@@ -189,27 +193,44 @@ fn drive(kind: &Kind, size: Size, pins: &BTreeMap<String, Pin>, text: &mut Strin
         (Way::Shifted, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "latch"])),
         (Way::Max7219, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "select"])),
         (Way::Tm1638, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "strobe"])),
-        (Way::Expander, size) => {
-            let bytes = if kind.kind == "seven-segment" { 1 } else { 2 };
-            let digits = if let Size::Digits(digits) = size { digits } else { 1 };
-            let addresses: Vec<_> =
-                (0..(digits * bytes).div_ceil(2)).map(|part| format!("{:#04x}", 0x20 + part)).collect();
+        (Way::Expander, _) => {
             let pins = table(pins, &["data", "clock"]);
-            writeln!(text, "part = \"mcp23017\"\npins = {pins}\naddresses = [{}]", addresses.join(", "))
+            writeln!(text, "part = \"mcp23017\"\npins = {pins}\naddresses = [{addresses}]")
+        }
+        (Way::Ht16k33, _) if !is_usual => {
+            writeln!(text, "pins = {}\naddresses = [{addresses}]", table(pins, &["data", "clock"]))
         }
         (Way::Tm1637 | Way::Ht16k33, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock"])),
         (Way::Latched, Size::Dots(..)) => Ok(()),
     };
 }
 
-/// The rig with every key that was left open as a comment with its default, below those of its table.
-pub fn taught(source: &str, findings: &[Finding]) -> String {
+/// A name as it stands in a heading: bare where TOML allows that, else in quotes.
+pub fn heading(name: &str) -> String {
+    let is_bare = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"-_".contains(&byte));
+    if is_bare { name.to_owned() } else { format!("\"{name}\"") }
+}
+
+/// A whole rig with what was left open as comments.
+pub fn rig(source: &str, findings: &[Finding]) -> String {
+    format!(
+        "# Keys that are left out have the values in their comments. Check it: spare-tile rig check\n\n{}",
+        commented(source, findings)
+    )
+}
+
+/// The tables with every key that was left open as a comment with its default, below those of its table.
+pub fn commented(source: &str, findings: &[Finding]) -> String {
     let mut comments: BTreeMap<&str, Vec<String>> = BTreeMap::new();
-    let headings: Vec<&str> =
-        source.lines().filter_map(|line| line.strip_prefix('[')?.strip_suffix(']')).collect();
+    // A name in quotes stands without them in the keys.
+    let headings: Vec<String> = source
+        .lines()
+        .filter_map(|line| Some(line.strip_prefix('[')?.strip_suffix(']')?.replace('"', "")))
+        .collect();
     for (key, value) in findings.iter().filter_map(|finding| finding.trouble.assumed()) {
         // The longest heading that the key begins with is its table.
-        let of_key = |heading: &&&str| key.strip_prefix(**heading).is_some_and(|rest| rest.starts_with('.'));
+        let of_key =
+            |heading: &&String| key.strip_prefix(heading.as_str()).is_some_and(|rest| rest.starts_with('.'));
         let Some(heading) = headings.iter().filter(of_key).max_by_key(|heading| heading.len()) else {
             continue;
         };
@@ -229,10 +250,8 @@ pub fn taught(source: &str, findings: &[Finding]) -> String {
         };
         comments.entry(heading).or_default().push(comment);
     }
-    let mut text = String::from(
-        "# Keys that are left out have the values in their comments. Check it: spare-tile rig check\n\n",
-    );
-    let mut table = "";
+    let mut text = String::new();
+    let mut table = String::new();
     let mut pending: Vec<&str> = Vec::new();
     for line in source.lines().chain([""]) {
         let heading = line.strip_prefix('[').and_then(|line| line.strip_suffix(']'));
@@ -242,8 +261,8 @@ pub fn taught(source: &str, findings: &[Finding]) -> String {
             continue;
         }
         if let Some(heading) = heading {
-            end_table(&mut text, comments.remove(table));
-            table = heading;
+            end_table(&mut text, comments.remove(table.as_str()));
+            table = heading.replace('"', "");
         }
         for line in pending.drain(..) {
             text.push_str(line);
@@ -252,7 +271,7 @@ pub fn taught(source: &str, findings: &[Finding]) -> String {
         text.push_str(line);
         text.push('\n');
     }
-    end_table(&mut text, comments.remove(table));
+    end_table(&mut text, comments.remove(table.as_str()));
     text
 }
 

@@ -216,6 +216,11 @@ pub trait Part {
         Vec::new()
     }
 
+    /// The addresses of its chips on a two-wire bus. None where they have none.
+    fn addresses(&self) -> &[u8] {
+        &[]
+    }
+
     /// Why it cannot show anything though everything is sent to it: a control pin that is open or tied wrongly.
     fn handicaps(&self) -> Vec<String> {
         Vec::new()
@@ -377,6 +382,10 @@ impl Part for Drive {
         self.display().wires()
     }
 
+    fn addresses(&self) -> &[u8] {
+        self.display().addresses()
+    }
+
     fn handicaps(&self) -> Vec<String> {
         self.display().handicaps()
     }
@@ -414,6 +423,10 @@ impl Part for Bare {
 
     fn wires(&self) -> Vec<Wire> {
         self.outputs.outputs().wires()
+    }
+
+    fn addresses(&self) -> &[u8] {
+        self.outputs.outputs().addresses()
     }
 
     fn handicaps(&self) -> Vec<String> {

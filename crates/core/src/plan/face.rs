@@ -40,7 +40,7 @@ pub struct FacePlan<'t> {
 impl FacePlan<'_> {
     /// Plans the face of this name.
     pub fn mount(&self, name: &str, value: &Spanned<DeValue<'_>>) -> Option<Unseated> {
-        if let Some(allowed) = unfit(name) {
+        if let Some(allowed) = unfit_name(name) {
             let problem =
                 Problem::WrongValue { found: format!("the name {name:?}"), allowed: allowed.into() };
             return self.findings.stop(value.span(), problem);
@@ -227,7 +227,8 @@ impl FacePlan<'_> {
 }
 
 /// What is allowed, where something is not fit to be the name of a face: it stands in messages, drawings and sources.
-fn unfit(name: &str) -> Option<&'static str> {
+#[must_use]
+pub fn unfit_name(name: &str) -> Option<&'static str> {
     let is_fit = |c: char| c.is_alphanumeric() || "-_. ".contains(c);
     let fits = !name.trim().is_empty() && name.chars().count() <= MAX_NAME && name.chars().all(is_fit);
     (!fits).then_some("letters, digits, blanks and - _ . up to 64 of them")

@@ -23,6 +23,7 @@ use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Prob
 use crate::wiring::Wiring;
 
 pub use built::BuiltError;
+pub use face::unfit_name;
 pub use lack::Lack;
 
 use face::{FacePlan, Unseated};

@@ -4,17 +4,19 @@ use std::collections::{BTreeMap, HashSet};
 
 use proptest::prelude::*;
 use proptest::sample::select;
+use spare_tile_core::board::Board;
 use spare_tile_core::bus::Ops;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
-use spare_tile_core::draft::{DraftError, Wish, rig as draft, roles};
+use spare_tile_core::draft::{DraftError, Wish, added, rig as draft, roles};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::Rig;
+use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::{Pin, Severity, controllers};
 
 use crate::common::{Powered, frame, lit};
 
-fn wish(kind: &'static Kind, size: Option<Size>, controller: Option<&str>) -> Wish {
-    Wish { kind, size, controller: controller.map(str::to_owned), pins: BTreeMap::new() }
+fn wish(kind: &'static Kind, size: Option<Size>) -> Wish {
+    Wish { kind, size, name: None, pins: BTreeMap::new() }
 }
 
 /// The rig, which nothing may be said against, and which shows any frame.
@@ -39,7 +41,7 @@ fn every_kind_on_every_controller_is_sound_or_said_to_be_impossible() {
     let (mut sound, mut impossible) = (0, Vec::new());
     for kind in KINDS {
         for controller in controllers::names().map(Some).chain([None]) {
-            match draft(&wish(kind, None, controller)) {
+            match draft(&wish(kind, None), controller) {
                 Ok(source) => {
                     let rig = check(&source);
                     assert_eq!(rig.controller.part.as_deref(), controller);
@@ -92,7 +94,7 @@ proptest! {
         dots in any::<bool>(),
     ) {
         let size = if dots { Size::Dots(8 * side, 8) } else { Size::Digits(digits) };
-        match draft(&wish(&KINDS[place], Some(size), controller)) {
+        match draft(&wish(&KINDS[place], Some(size)), controller) {
             Ok(source) => {
                 let rig = check(&source);
                 let face = &rig.faces[0].face;
@@ -109,11 +111,116 @@ proptest! {
     }
 }
 
+/// Whether every face of a rig shows a frame of its own while the others show theirs.
+fn check_together(rig: &Rig) {
+    let mut scheduler = Scheduler::new(rig, Board::built_as(rig, rig));
+    let wanted: Vec<Vec<bool>> = rig
+        .faces
+        .iter()
+        .enumerate()
+        .map(|(face, mount)| (0..mount.face.element_count()).map(|light| light % (face + 2) != 0).collect())
+        .collect();
+    for face in 0..rig.faces.len() {
+        scheduler.power_up(face).unwrap();
+    }
+    for (face, wanted) in wanted.iter().enumerate() {
+        scheduler.show(face, &frame(wanted)).unwrap();
+    }
+    for (face, wanted) in wanted.iter().enumerate() {
+        let shown = lit(&scheduler.expose(face).unwrap());
+        let differs = wanted.iter().zip(&shown).filter(|(wanted, shown)| wanted != shown).count();
+        // A colon on the point of a digit is that digit's point.
+        assert!(differs <= 1, "{}", rig.faces[face].face.name);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    #[test]
+    fn what_is_added_is_sound_beside_what_is_there(
+        kinds in prop::collection::vec((0..KINDS.len(), 1..10_usize), 2..6),
+        controller in select(vec!["atmega2560", "rp2040", "esp32s3", "stm32f103", "attiny85"]),
+    ) {
+        let mut source = String::new();
+        for (place, digits) in kinds {
+            let size = matches!(KINDS[place].size.0, Size::Digits(_)).then_some(Size::Digits(digits));
+            let wish = wish(&KINDS[place], size);
+            let longer = if source.is_empty() {
+                draft(&wish, Some(controller))
+            } else {
+                added(&wish, &source)
+            };
+            // Where there is no room left it is said, and nothing is lost.
+            if let Ok(longer) = longer {
+                prop_assert!(longer.starts_with(&source));
+                source = longer;
+            }
+        }
+        if !source.is_empty() {
+            let reading = Rig::read(&source);
+            let against = reading.findings.iter().find(|finding| finding.severity != Severity::Note);
+            prop_assert!(against.is_none(), "{:?}\n{}", against, source);
+            check_together(&reading.rig.unwrap());
+        }
+    }
+}
+
+/// The pins of the last face by role, and its addresses.
+fn last(source: &str) -> (Vec<String>, Vec<u8>) {
+    let rig = Rig::read(source).rig.unwrap();
+    let mount = rig.faces.last().unwrap();
+    let pins = mount.lines.iter().map(|line| format!("{} {}", line.role, line.pin));
+    (pins.collect(), mount.drive.addresses().to_vec())
+}
+
+#[test]
+fn a_bus_that_is_there_is_shared() {
+    let first = draft(&wish(kind("i2c-letters").unwrap(), None), Some("rp2040")).unwrap();
+    let second = added(&wish(kind("i2c-digits").unwrap(), Some(Size::Digits(9))), &first).unwrap();
+    assert_eq!(last(&second), (vec!["clock GP5".to_owned(), "data GP4".to_owned()], vec![0x71, 0x72]));
+    let third = added(&wish(kind("expander-letters").unwrap(), None), &second).unwrap();
+    assert_eq!(last(&third), (vec!["clock GP5".to_owned(), "data GP4".to_owned()], vec![0x20, 0x21]));
+    // Five more parts than the bus has room for.
+    let full = added(&wish(kind("i2c-digits").unwrap(), Some(Size::Digits(48))), &third);
+    let refused = DraftError::NoAddress { kind: "i2c-digits", needs: 6, has: 5 };
+    assert_eq!(full, Err(refused));
+    // On a bus of its own all addresses are free.
+    let mut apart = wish(kind("i2c-digits").unwrap(), Some(Size::Digits(48)));
+    apart.pins.insert("clock".to_owned(), Pin::parse("GP9").unwrap());
+    apart.pins.insert("data".to_owned(), Pin::parse("GP8").unwrap());
+    assert_eq!(last(&added(&apart, &third).unwrap()).1, [0x70, 0x71, 0x72, 0x73, 0x74, 0x75]);
+    // A chain of its own on the same clock and data.
+    let chains = draft(&wish(kind("chain-digits").unwrap(), None), Some("rp2040")).unwrap();
+    let chains = added(&wish(kind("chain-dots").unwrap(), None), &chains).unwrap();
+    assert_eq!(last(&chains).0, ["clock GP18", "data GP19", "select GP0"]);
+}
+
+#[test]
+fn what_nothing_can_be_added_to_is_said() {
+    let clock = kind("clock-module").unwrap();
+    let named = |name: &str| Wish { name: Some(name.to_owned()), ..wish(clock, None) };
+    let source = draft(&named("quay clock"), Some("rp2040")).unwrap();
+    assert!(source.contains("[face.\"quay clock\".drive]\n"), "{source}");
+    assert!(source.contains("# brightness = 4"), "{source}");
+    let taken = added(&named("quay clock"), &source);
+    assert_eq!(taken, Err(DraftError::NameTaken { name: "quay clock".to_owned() }));
+    assert!(matches!(added(&named("a\"b"), &source), Err(DraftError::Name { .. })));
+    assert!(matches!(added(&named("x"), "[face.y]\n"), Err(DraftError::Broken { .. })));
+    let inline = "face = { desk = { kind = \"seven-segment\", digits = 8, drive = { method = \"max7219\", \
+                  pins = { clock = 1, data = 2, select = 3 } } } }";
+    assert_eq!(added(&named("x"), inline), Err(DraftError::NoHeadings));
+    // Dotted keys can be added to.
+    let dotted = "face.desk.kind = \"seven-segment\"\nface.desk.digits = 8\nface.desk.drive.method = \"max7219\"\n\
+                  face.desk.drive.pins = { clock = 1, data = 2, select = 3 }";
+    assert_eq!(last(&added(&named("x"), dotted).unwrap()).0, ["clock 4", "data 5"]);
+}
+
 /// What is left open stands in the file as a comment; written out it changes nothing, and nothing is left open.
 #[test]
 fn the_comments_are_the_defaults() {
     for kind in KINDS {
-        let source = draft(&wish(kind, None, Some("atmega2560"))).unwrap();
+        let source = draft(&wish(kind, None), Some("atmega2560")).unwrap();
         let comments = source.lines().filter(|line| line.starts_with("# ") && line.contains(" = ")).count();
         assert!(comments >= 3, "{source}");
         let written: Vec<_> = source
@@ -140,7 +247,7 @@ fn the_comments_are_the_defaults() {
 #[test]
 fn a_bus_gets_the_pins_of_a_bus_and_lines_that_change_together_a_port() {
     let pins = |name: &str, controller: &str| -> Vec<String> {
-        let rig = check(&draft(&wish(kind(name).unwrap(), None, Some(controller))).unwrap());
+        let rig = check(&draft(&wish(kind(name).unwrap(), None), Some(controller)).unwrap());
         rig.faces[0].lines.iter().map(|line| line.pin.to_string()).collect()
     };
     assert_eq!(pins("chain-digits", "rp2040"), ["GP18", "GP19", "GP17"]);
@@ -157,9 +264,9 @@ fn a_bus_gets_the_pins_of_a_bus_and_lines_that_change_together_a_port() {
 fn pins_that_are_decided_stay_and_the_others_avoid_them() {
     let clock = kind("clock-module").unwrap();
     let decided = |role: &str, pin: &str| {
-        let mut wish = wish(clock, None, Some("rp2040"));
+        let mut wish = wish(clock, None);
         wish.pins.insert(role.to_owned(), Pin::parse(pin).unwrap());
-        draft(&wish)
+        draft(&wish, Some("rp2040"))
     };
     let rig = check(&decided("data", "GP0").unwrap());
     let pins: Vec<_> = rig.faces[0].lines.iter().map(|line| line.pin.to_string()).collect();

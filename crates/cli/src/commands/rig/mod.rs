@@ -1,10 +1,12 @@
 //! `rig`: what a rig file says, what is wrong with it, and what to connect.
 
+pub mod add;
 pub mod check;
 mod electrical;
 pub mod new;
 pub mod pins;
 pub mod wires;
+mod wish;
 
 use clap::Subcommand;
 
@@ -15,6 +17,7 @@ use crate::session::Session;
 #[derive(Subcommand)]
 pub enum Rig {
     New(new::New),
+    Add(add::Add),
     Check(check::Check),
     Wires(wires::Wires),
     Pins(pins::Pins),
@@ -24,6 +27,7 @@ pub enum Rig {
 pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
     match rig {
         Rig::New(new) => new::run(new, session),
+        Rig::Add(add) => add::run(add, session),
         Rig::Pins(pins) => pins::run(pins, session),
         Rig::Check(check) => check::run(check, session),
         Rig::Wires(wires) => wires::run(wires, session),

@@ -1,14 +1,14 @@
 //! `rig new`: a rig file to begin with.
 
-use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
-use spare_tile_core::draft::{self, DraftError, Wish, roles};
-use spare_tile_core::rig::{Pin, controllers, nearest};
+use spare_tile_core::draft;
+use spare_tile_core::draft::kinds::{KINDS, Kind};
+use spare_tile_core::rig::controllers;
 
+use super::wish::{WishArgs, unusable};
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
@@ -28,15 +28,8 @@ pub struct New {
     /// The controller's part number
     #[arg(short, long, value_name = "PART")]
     controller: Option<String>,
-    /// How many digits
-    #[arg(short, long, value_name = "N", conflicts_with = "size")]
-    digits: Option<usize>,
-    /// How many dots across and down, such as 32x8
-    #[arg(long, value_name = "WxH", value_parser = parse_size)]
-    size: Option<Size>,
-    /// Pins that are decided, such as clock=GP10,data=GP11; the others are chosen
-    #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair)]
-    pins: Vec<(String, Pin)>,
+    #[command(flatten)]
+    wish: WishArgs,
     /// Where to write it; - is standard output
     #[arg(short, long, value_name = "FILE", default_value = "rig.toml")]
     out: PathBuf,
@@ -53,39 +46,11 @@ struct KindAnswer {
     most: String,
 }
 
-fn parse_size(text: &str) -> Result<Size, String> {
-    let sides = text
-        .split_once(['x', 'X'])
-        .and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
-    let (width, height) = sides.ok_or("write dots across and down, such as 32x8")?;
-    Ok(Size::Dots(width, height))
-}
-
-fn parse_pair(text: &str) -> Result<(String, Pin), String> {
-    let pair = text
-        .split_once('=')
-        .and_then(|(role, pin)| Some((role.trim().to_ascii_lowercase(), Pin::parse(pin.trim())?)));
-    pair.ok_or_else(|| "write a role and its pin, such as clock=GP10".to_owned())
-}
-
 /// Runs `rig new`.
 pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     let Some(name) = &new.kind else { return list(session) };
-    let Some(kind) = kind(name) else {
-        let names = KINDS.iter().map(|kind| kind.name);
-        let help = match nearest(name, names) {
-            Some(nearest) => format!("did you mean {nearest}? list them: spare-tile rig new"),
-            None => "list them: spare-tile rig new".to_owned(),
-        };
-        return Err(Failure::unusable(format!("there is no kind '{name}' to begin with"), help));
-    };
-    let wish = Wish {
-        kind,
-        size: new.size.or(new.digits.map(Size::Digits)),
-        controller: new.controller.clone(),
-        pins: new.pins.iter().cloned().collect::<BTreeMap<_, _>>(),
-    };
-    let text = draft::rig(&wish).map_err(|error| unusable(&error, &wish))?;
+    let wish = new.wish.of_kind(name)?;
+    let text = draft::rig(&wish, new.controller.as_deref()).map_err(|error| unusable(&error, &wish))?;
     if new.out == Path::new("-") {
         return Ok(write!(session.out, "{text}")?);
     }
@@ -102,35 +67,6 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     };
     session.say_aside(&format!("see what to connect: spare-tile rig wires{rig}"));
     Ok(())
-}
-
-/// Why there is no such rig, and what to do.
-fn unusable(error: &DraftError, wish: &Wish) -> Failure {
-    let help = match error {
-        DraftError::UnknownController { found } => {
-            let known: Vec<_> = controllers::names().collect();
-            let meant = nearest(found, controllers::names())
-                .map_or_else(String::new, |name| format!("did you mean {name}? "));
-            format!(
-                "{meant}the controllers: {}; or leave --controller out and spell yours out in the rig",
-                known.join(", ")
-            )
-        }
-        DraftError::Size { .. } => "take fewer, or split the display into two faces".to_owned(),
-        DraftError::OtherSize { is_digits: true, .. } => "give --digits".to_owned(),
-        DraftError::OtherSize { is_digits: false, .. } => "give --size".to_owned(),
-        DraftError::Pins(_) => {
-            "take another controller, or a kind with fewer lines: shifted-digits, chain-digits".to_owned()
-        }
-        DraftError::UnknownRole { .. } => {
-            let size = wish.size.unwrap_or(wish.kind.size.0);
-            format!("such as {}=PIN", roles(wish.kind, size).first().map_or("clock", String::as_str))
-        }
-        DraftError::Unsound { .. } => {
-            "take another controller, or another kind: spare-tile rig new lists them".to_owned()
-        }
-    };
-    Failure::unusable(error.to_string(), help)
 }
 
 /// The kinds, each with one line.

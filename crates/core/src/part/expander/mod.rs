@@ -222,6 +222,10 @@ pub struct Plan {
 }
 
 impl Part for Plan {
+    fn addresses(&self) -> &[u8] {
+        &self.addresses
+    }
+
     fn summary(&self) -> String {
         let addresses: Vec<_> = self.addresses.iter().map(|address| format!("{address:#04x}")).collect();
         format!("{} at {}, clock {}", self.parts(), addresses.join(" "), self.clock)

@@ -1,0 +1,51 @@
+//! `rig add`: one face more in a rig file.
+
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use spare_tile_core::draft;
+
+use super::check::pins;
+use super::wish::{WishArgs, unusable};
+use crate::failure::Outcome;
+use crate::files;
+use crate::rigs::{RigFile, RigText};
+use crate::session::Session;
+
+/// Add a display to a rig file, on a bus that is there where its part allows that
+///
+/// The file stays as it is, comments and all; the face is written below the others. Lines of a bus are shared by parts
+/// that are told apart by an address or by a select of their own. All other pins are free ones.
+///
+/// Example: spare-tile rig add i2c-letters --digits 8
+#[derive(Args)]
+pub struct Add {
+    /// What lies on the bench; `spare-tile rig new` lists the kinds
+    kind: String,
+    #[command(flatten)]
+    wish: WishArgs,
+    #[command(flatten)]
+    file: RigFile,
+    /// Write the rig to another file and leave this one as it is; - is standard output
+    ///
+    /// Example: spare-tile rig add clock-module --out both.toml
+    #[arg(short, long, value_name = "FILE")]
+    out: Option<PathBuf>,
+}
+
+/// Runs `rig add`.
+pub fn run(add: &Add, session: &mut Session<'_>) -> Outcome {
+    let wish = add.wish.of_kind(&add.kind)?;
+    let there = RigText::read(&add.file, session)?;
+    let text = draft::added(&wish, &there.source).map_err(|error| unusable(&error, &wish))?;
+    let out = add.out.as_deref().unwrap_or(&add.file.rig);
+    if out == Path::new("-") {
+        return Ok(write!(session.out, "{text}")?);
+    }
+    files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
+    let rig = RigText::of(out, text).into_rig()?;
+    if let Some(mount) = rig.faces.last() {
+        session.say_aside(&format!("added {} to {}: {}", mount.face.name, out.display(), pins(mount)));
+    }
+    Ok(())
+}

@@ -1,0 +1,110 @@
+//! What `rig new` and `rig add` are asked for, and why that cannot be had.
+
+use std::collections::BTreeMap;
+
+use clap::Args;
+use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
+use spare_tile_core::draft::{DraftError, Wish, roles};
+use spare_tile_core::rig::{Pin, controllers, nearest};
+
+use crate::failure::Failure;
+
+/// How large the display is, what it is called, and which pins are decided.
+#[derive(Args)]
+pub struct WishArgs {
+    /// How many digits; as many as usual where it is left out
+    ///
+    /// Example: spare-tile rig new i2c-digits --digits 8
+    #[arg(short, long, value_name = "N", conflicts_with = "size")]
+    digits: Option<usize>,
+    /// How many dots across and down
+    ///
+    /// Example: spare-tile rig new chain-dots --size 64x8
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    size: Option<Size>,
+    /// What to call the face
+    ///
+    /// Example: spare-tile rig new clock-module --name landing-clock
+    #[arg(short, long, value_name = "NAME")]
+    name: Option<String>,
+    /// Pins that are decided, each with what it is for; the others are chosen
+    ///
+    /// Example: spare-tile rig new clock-module --pins clock=GP10,data=GP11
+    #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair)]
+    pins: Vec<(String, Pin)>,
+}
+
+impl WishArgs {
+    /// The same with the kind of this name.
+    pub fn of_kind(&self, name: &str) -> Result<Wish, Failure> {
+        Ok(Wish {
+            kind: known(name)?,
+            size: self.size.or(self.digits.map(Size::Digits)),
+            name: self.name.clone(),
+            pins: self.pins.iter().cloned().collect::<BTreeMap<_, _>>(),
+        })
+    }
+}
+
+fn known(name: &str) -> Result<&'static Kind, Failure> {
+    kind(name).ok_or_else(|| {
+        let help = match nearest(name, KINDS.iter().map(|kind| kind.name)) {
+            Some(nearest) => format!("did you mean {nearest}? list them: spare-tile rig new"),
+            None => "list them: spare-tile rig new".to_owned(),
+        };
+        Failure::unusable(format!("there is no kind '{name}' to begin with"), help)
+    })
+}
+
+fn parse_size(text: &str) -> Result<Size, String> {
+    let sides = text
+        .split_once(['x', 'X'])
+        .and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
+    let (width, height) = sides.ok_or("write dots across and down, such as 32x8")?;
+    Ok(Size::Dots(width, height))
+}
+
+fn parse_pair(text: &str) -> Result<(String, Pin), String> {
+    let pair = text
+        .split_once('=')
+        .and_then(|(role, pin)| Some((role.trim().to_ascii_lowercase(), Pin::parse(pin.trim())?)));
+    pair.ok_or_else(|| "write a role and its pin, such as clock=GP10".to_owned())
+}
+
+/// Why there is no such rig, and what to do.
+pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
+    let help = match error {
+        DraftError::UnknownController { found } => {
+            let known: Vec<_> = controllers::names().collect();
+            let meant = nearest(found, controllers::names())
+                .map_or_else(String::new, |name| format!("did you mean {name}? "));
+            format!(
+                "{meant}the controllers: {}; or leave --controller out and spell yours out in the rig",
+                known.join(", ")
+            )
+        }
+        DraftError::Size { .. } => "take fewer, or split the display into two faces".to_owned(),
+        DraftError::OtherSize { is_digits: true, .. } => "give --digits".to_owned(),
+        DraftError::OtherSize { is_digits: false, .. } => "give --size".to_owned(),
+        DraftError::Name { .. } => "give another --name".to_owned(),
+        DraftError::NameTaken { .. } => "give another --name, or none: then one is made".to_owned(),
+        DraftError::Pins(_) => {
+            "take another controller, or a kind with fewer lines: shifted-digits, chain-digits".to_owned()
+        }
+        DraftError::UnknownRole { .. } => {
+            let size = wish.size.unwrap_or(wish.kind.size.0);
+            format!("such as {}=PIN", roles(wish.kind, size).first().map_or("clock", String::as_str))
+        }
+        DraftError::Unsound { .. } => {
+            "take another controller, or another kind: spare-tile rig new lists them".to_owned()
+        }
+        DraftError::Broken { .. } => "see all that is wrong with it: spare-tile rig check".to_owned(),
+        DraftError::NoAddress { .. } => {
+            "give it a bus of its own: --pins clock=PIN,data=PIN, or take fewer digits".to_owned()
+        }
+        DraftError::NoHeadings => {
+            "give each table a heading of its own, [face.NAME] and [face.NAME.drive]".to_owned()
+        }
+    };
+    Failure::unusable(error.to_string(), help)
+}

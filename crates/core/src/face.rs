@@ -47,13 +47,15 @@ pub struct Light {
     pub forward: Volts,
     /// The mean current that one is wanted to get.
     pub wanted: Option<Milliamps>,
+    /// The absolute maximum in a pulse, where the rig tells what the data sheet says.
+    pub peak: Option<Milliamps>,
 }
 
 impl Light {
     /// A usual light of this colour.
     #[must_use]
     pub const fn of(colour: Colour) -> Self {
-        Self { colour, forward: colour.usual_forward(), wanted: None }
+        Self { colour, forward: colour.usual_forward(), wanted: None, peak: None }
     }
 }
 

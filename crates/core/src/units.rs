@@ -175,6 +175,17 @@ impl fmt::Display for Ohms {
     }
 }
 
+/// A capacitance in microfarads.
+#[derive(Debug, Clone, Copy, PartialEq, PartialOrd)]
+pub struct Microfarads(pub f64);
+
+impl fmt::Display for Microfarads {
+    /// `100 nF`, `10 uF`.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.0 < 1.0 { write!(f, "{} nF", (self.0 * 1e3).round()) } else { write!(f, "{} uF", self.0) }
+    }
+}
+
 impl fmt::Display for Volts {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{} V", self.0)

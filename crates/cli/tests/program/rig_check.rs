@@ -237,7 +237,8 @@ fn what_was_assumed_can_be_written_into_the_rig() {
         let budget = |rig: &str| -> serde_json::Value {
             let answer = folder.answer(&format!("rig check --electrical --json -r {rig}.toml"));
             // The faces of the file as written anew come in the order of their names.
-            let mut faces = serde_json::from_str::<serde_json::Value>(&answer).unwrap()["electrical"].take();
+            let mut faces =
+                serde_json::from_str::<serde_json::Value>(&answer).unwrap()["electrical"]["faces"].take();
             faces.as_array_mut().unwrap().sort_by_key(|face| face["face"].to_string());
             faces
         };

@@ -58,6 +58,7 @@ fn a_rig_to_begin_with() {
     [face.clock.drive]
     method = "tm1637"
     pins = { data = "GP1", clock = "GP0" }
+    bus_volts = 5.0   # through a level converter, which a part at 5 V needs here
     # clock_hz = 100000   # of the bus
     # brightness = 4   # the part's step at power-up
     # segments = "dp g f e d c b a"   # which segment is on which bit, the highest first
@@ -181,7 +182,7 @@ fn a_face_more_leaves_the_file_as_it_was() {
      ╰ help: give another --name, or none: then one is made
     ");
     insta::assert_snapshot!(told("rig add i2c-digits --digits 64 --rig desk.toml"), @"
-    error: the bus has 6 free for this part, and i2c-digits takes 8 addresses
+    error: the bus has 6 addresses left for such parts, and i2c-digits takes 8
      │
      ╰ help: give it a bus of its own: --pins clock=PIN,data=PIN, or take fewer
              digits

@@ -124,11 +124,17 @@ fn the_electrical_budget() {
         the brightest within every limit
             take 220 ohm (5.5 mA peak) of E12, or 200 ohm (6 mA peak) of E24
 
+    with everything lit
+        what carries it         current  limit   absolute
+        the lights of gauge     43.6 mA  -       -
+        all pins of the rp2040  43.6 mA  50 mA   -
+        the supply              43.6 mA  500 mA  -
+
     gauge.toml: sound
     ");
     let json = Folder::landing().json("rig check --rig gauge.toml --electrical");
-    assert_eq!(json["electrical"][0]["peak_ma"], 5.455);
-    let wanted = &json["electrical"][0]["resistors"][0];
+    assert_eq!(json["electrical"]["faces"][0]["peak_ma"], 5.455);
+    let wanted = &json["electrical"]["faces"][0]["resistors"][0];
     assert_eq!((&wanted["e12"], &wanted["ohms"]), (&220.0.into(), &147.84.into()));
     assert!(wanted["breaks"].as_str().unwrap().contains("50 mA"));
 }
@@ -141,6 +147,16 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     let run = folder.run("rig check --rig hot.toml");
     assert_eq!(run.status, 1);
     insta::assert_snapshot!(run.out, @r#"
+    warning: with everything lit the faces take 511 mA together, and the rig does
+             not say what the supply gives
+      ╭▸ hot.toml:4:1
+      │
+    4 │ [controller]
+      │ ━━━━━━━━━━━━
+      │
+      ╰ help: write supply = { volts = 5.0, amps = 1.0 } in [controller], and take
+              one that gives that
+
     error: the output of a, like every line, carries 63.8 mA; its absolute maximum
            is 40 mA
        ╭▸ hot.toml:15:12
@@ -151,6 +167,16 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
        ╰ help: take a larger resistor, or put switches between: digit_switch or
                segment_switch, "npn" or "pnp"
 
+    error: the pins of the atmega328p carry 511 mA together; the absolute maximum is
+           200 mA
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take larger resistors, or feed the lights through switches or a
+               driver part
+
     warning: each light carries 63.8 mA on average; the most for it is 25 mA
        ╭▸ hot.toml:15:12
        │
@@ -160,19 +186,10 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
        ╰ help: take a larger resistor, or put switches between: digit_switch or
                segment_switch, "npn" or "pnp"
 
-    warning: the pins of the atmega328p carry 511 mA together; 200 mA is the most
-       ╭▸ hot.toml:15:12
-       │
-    15 │ resistor = { ohms = 47, in = "segments" }
-       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
-       │
-       ╰ help: take larger resistors, or feed the lights through switches or a
-               driver part
-
     berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static,
         common anode
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
-    hot.toml: not sound: 1 error, 2 warnings
+    hot.toml: not sound: 2 errors, 2 warnings
     "#);
     assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
 }

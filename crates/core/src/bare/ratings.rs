@@ -11,6 +11,8 @@ pub struct Group {
     pub sink: Milliamps,
     /// The most that they source together, from the part's supply.
     pub source: Milliamps,
+    /// Whether that is the absolute maximum, and not only what is sensible.
+    pub is_absolute: bool,
     /// Which they are.
     pub outputs: Vec<usize>,
 }
@@ -33,7 +35,7 @@ pub struct Ratings {
 }
 
 /// The outputs of equal parts by the part that they belong to: `width` places a part, and what all of one together sink
-/// and source at most.
+/// and source at the absolute most.
 pub fn by_part(
     names: impl IntoIterator<Item = String>,
     places: &[usize],
@@ -42,7 +44,7 @@ pub fn by_part(
 ) -> Vec<Group> {
     let group = |(part, name)| {
         let of_part = places.iter().enumerate().filter(|(_, place)| **place / width == part);
-        Group { name, sink, source, outputs: of_part.map(|(output, _)| output).collect() }
+        Group { name, sink, source, is_absolute: true, outputs: of_part.map(|(output, _)| output).collect() }
     };
     names.into_iter().enumerate().map(group).collect()
 }

@@ -14,7 +14,8 @@ use kinds::{Kind, Size, Way};
 
 use crate::glyph::{Common, Style};
 use crate::part::Part;
-use crate::plan::{Rig, unfit_name};
+use crate::plan::budget::{self, Excess};
+use crate::plan::{Reading, Rig, unfit_name};
 use crate::rig::{Bus, Controller, Finding, Pin, Severity};
 use crate::units::counted;
 
@@ -101,9 +102,9 @@ struct Site {
 /// Why there is none: pins that the controller has not, or limits that nothing keeps.
 pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> {
     let size = checked(wish)?;
-    let head = text::controller(controller);
-    let Some(controller) = Controller::called_by(controller) else {
-        return Err(DraftError::UnknownController { found: controller.unwrap_or_default().to_owned() });
+    let part = controller;
+    let Some(controller) = Controller::called_by(part) else {
+        return Err(DraftError::UnknownController { found: part.unwrap_or_default().to_owned() });
     };
     let site = Site {
         name: wish.name.clone().unwrap_or_else(|| wish.kind.face.to_owned()),
@@ -111,8 +112,15 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
         addresses: addresses(wish.kind, size, &[])?,
     };
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let (face, findings) = first_sound(wish.kind, &controller, &head, &[], face)?;
-    Ok(text::rig(&format!("{head}{face}"), &findings))
+    let head = text::controller(part, None);
+    let (face, Reading { rig, mut findings }) = first_sound(wish.kind, &controller, &head, &[], face)?;
+    let mut source = format!("{head}{face}");
+    // What takes more than any supply is sure to give must say what its supply gives.
+    if let Some(Excess::SupplyUnsaid { current, .. }) = rig.as_ref().and_then(budget::of_supply) {
+        source = format!("{}{face}", text::controller(part, Some(budget::supply_for(current))));
+        findings = Rig::read(&source).findings;
+    }
+    Ok(text::rig(&source, &findings))
 }
 
 /// Writes one face more below a rig, which stays as it is to the last byte: on a bus that is there where the part allows it,
@@ -150,30 +158,32 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         return Err(DraftError::NoHeadings);
     }
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let (face, findings) = first_sound(wish.kind, &rig.controller, &head, &there.findings, face)?;
-    Ok(format!("{head}{}", text::commented(&face, &findings)))
+    let (face, reading) = first_sound(wish.kind, &rig.controller, &head, &there.findings, face)?;
+    Ok(format!("{head}{}", text::commented(&face, &reading.findings)))
 }
 
-/// The first face below this head that is found sound, and what is found of the whole. What was said of the rig before
-/// is not held against it.
+/// The first face below this head that is found sound, and the reading of the whole. What was said of the rig before is
+/// not held against it, nor what the supply gives: any face of its kind would take it.
 fn first_sound(
     kind: &Kind,
     controller: &Controller,
     head: &str,
     before: &[Finding],
     face: impl Fn(&Trial) -> String,
-) -> Result<(String, Vec<Finding>), DraftError> {
+) -> Result<(String, Reading), DraftError> {
     let said: Vec<_> = before.iter().map(|finding| finding.trouble.to_string()).collect();
-    let is_against = |finding: &&Finding| {
-        finding.severity != Severity::Note && !said.contains(&finding.trouble.to_string())
-    };
     let mut worst: Option<Finding> = None;
     for trial in trials(kind) {
         let face = face(&trial);
         let reading = Rig::read(&format!("{head}{face}"));
         // The gravest is told: it is what no trial gets rid of.
+        let supply = reading.rig.as_ref().and_then(budget::of_supply).map(|excess| excess.to_string());
+        let is_against = |finding: &&Finding| {
+            let words = finding.trouble.to_string();
+            finding.severity != Severity::Note && !said.contains(&words) && supply.as_ref() != Some(&words)
+        };
         let gravest = reading.findings.iter().filter(is_against).min_by_key(|finding| finding.severity);
-        let Some(found) = gravest else { return Ok((face, reading.findings)) };
+        let Some(found) = gravest else { return Ok((face, reading)) };
         if worst.as_ref().is_none_or(|worst| found.severity < worst.severity) {
             worst = Some(found.clone());
         }

@@ -44,12 +44,15 @@ const MEANINGS: &[(&str, &str)] = &[
 ];
 
 /// The controller's table.
-pub fn controller(part: Option<&str>) -> String {
+pub fn controller(part: Option<&str>, amps: Option<f64>) -> String {
     let part = part.map_or_else(
         || "# part = \"rp2040\"   # its part number\n".to_owned(),
         |part| format!("part = \"{part}\"\n"),
     );
-    format!("[controller]\n{part}\n")
+    let supply = amps.map_or_else(String::new, |amps| {
+        format!("supply = {{ volts = 5.0, amps = {amps:.1} }}   # of the display: what it takes with everything lit\n")
+    });
+    format!("[controller]\n{part}{supply}\n")
 }
 
 /// A pin as it stands in a file: a number, or a name in quotes.

@@ -2,6 +2,8 @@
 
 use std::fmt;
 
+use crate::units::{Microfarads, Ohms};
+
 /// A pin of a chip: its name, and its number where all packages have the same.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct ChipPin(pub &'static str, pub Option<u8>);
@@ -24,11 +26,35 @@ impl ChipPin {
     }
 }
 
+/// Something small that a chip needs beside it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Component {
+    Capacitor(Microfarads),
+    Resistor(Ohms),
+}
+
+impl fmt::Display for Component {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Capacitor(capacitance) => capacitance.fmt(f),
+            Self::Resistor(resistance) => resistance.fmt(f),
+        }
+    }
+}
+
+/// What nearly every chip wants at its supply pins: without it, it takes its own switching for a signal.
+pub const DECOUPLING: &[Component] = &[Component::Capacitor(Microfarads(0.1))];
+
 /// One chip between the controller and the lights.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Chip {
+    /// Its part number.
+    pub part: &'static str,
     /// What it is called: `74hc595 part 0`.
     pub name: String,
+    /// What it needs beside it, its data sheet says.
+    pub beside: Vec<Component>,
     /// The lines of the drive that arrive at it, by their place, and the pin of each.
     pub lines: Vec<(usize, ChipPin)>,
 }
@@ -57,5 +83,14 @@ impl Wire {
     #[must_use]
     pub fn of(chip: &str, pin: &str, to: &str, note: &str) -> Self {
         Self { chip: chip.to_owned(), pin: pin.to_owned(), to: to.to_owned(), note: note.to_owned() }
+    }
+
+    /// From a pin of a chip to the supply, with what is to be close to it.
+    #[must_use]
+    pub fn fed(chip: &str, pin: &str, note: &str, close: &[Component]) -> Self {
+        let close: Vec<_> = close.iter().map(ToString::to_string).collect();
+        let close = format!("with {} close to the part", close.join(" and "));
+        let note = if note.is_empty() { close } else { format!("{note}, {close}") };
+        Self::of(chip, pin, "supply", &note)
     }
 }

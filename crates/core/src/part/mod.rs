@@ -39,7 +39,7 @@ use crate::rig::{Controller, DriveTable, Line, Place, Problem};
 use crate::units::{Milliamps, Nanos, Volts, parse_duration};
 use crate::wiring::Wiring;
 
-pub use chip::{Chip, ChipPin, Wire};
+pub use chip::{Chip, ChipPin, Component, DECOUPLING, Wire};
 use grid::GridKeys;
 use trouble::PartTrouble;
 
@@ -168,17 +168,10 @@ pub struct Planned {
     pub lines: Vec<Line>,
     /// From elements to nodes.
     pub wiring: Wiring,
+    /// The high level of the lines where they arrive, after any level converter.
+    pub level: Volts,
     /// What stands between the lines and the lights.
     pub drive: Drive,
-}
-
-impl Planned {
-    /// A bare display on outputs.
-    #[must_use]
-    pub fn bare(planned: PlannedCircuit, outputs: OutputPlan, protocol: Protocol, lines: Vec<Line>) -> Self {
-        let PlannedCircuit { circuit, wiring } = planned;
-        Self { protocol, lines, wiring, drive: Drive::Bare(Bare { circuit, outputs }) }
-    }
 }
 
 /// What a way of driving a face takes.
@@ -391,6 +384,15 @@ impl Part for Drive {
     }
 }
 
+impl Drive {
+    /// A bare display on outputs, and its wiring.
+    #[must_use]
+    pub fn bare(planned: PlannedCircuit, outputs: OutputPlan) -> (Self, Wiring) {
+        let PlannedCircuit { circuit, wiring } = planned;
+        (Self::Bare(Bare { circuit, outputs }), wiring)
+    }
+}
+
 /// A bare display: a circuit behind something with outputs.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Bare {
@@ -530,18 +532,20 @@ fn check_supply(
     }
 }
 
-/// Warns of a bus whose high level is no sure high for the part: under seven tenths of its supply.
+/// The high level at the part, after any level converter. Warns of one that is no sure high for it: under seven tenths of
+/// its supply.
 fn check_logic(
     controller: &Controller,
     part: &'static str,
     bus_volts: Option<Spanned<f64>>,
     table: &DriveTable<'_>,
-) {
+) -> Volts {
     let volts = table.or_assume("bus_volts", bus_volts, controller.logic_volts.0);
     let (found, least) = (Volts(*volts.get_ref()), Volts((controller.supply_volts.0 * 7.0).round() / 10.0));
     if found < least {
         table.warn(volts.span(), PartTrouble::LowLevel { part, found, least });
     }
+    found
 }
 
 /// The brightness step of a drive table.

@@ -26,6 +26,7 @@ pub struct Unseated {
     pub protocol: Protocol,
     pub lines: Vec<Line>,
     pub wiring: Wiring,
+    pub level: Volts,
     pub drive: Drive,
 }
 
@@ -70,6 +71,7 @@ impl FacePlan<'_> {
                 colour,
                 forward: keys.light.forward_volts.map_or(colour.usual_forward(), Volts),
                 wanted: keys.light.milliamps.map(Milliamps),
+                peak: keys.light.peak_milliamps.map(Milliamps),
             },
         };
         let package = Package::plan(keys.package.as_ref(), &face, self.findings);
@@ -104,6 +106,7 @@ impl FacePlan<'_> {
             protocol: planned.protocol,
             lines: planned.lines,
             wiring: planned.wiring,
+            level: planned.level,
             drive: planned.drive,
         })
     }

@@ -8,6 +8,7 @@ pub mod budget;
 mod built;
 mod face;
 mod lack;
+pub mod pull_ups;
 pub mod scan;
 pub mod teller;
 pub mod wires;
@@ -20,6 +21,7 @@ use crate::geometry::Geometry;
 use crate::part::{self, Drive, Method, Part};
 use crate::rig::face::RigKeys;
 use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Problem, reader};
+use crate::units::Volts;
 use crate::wiring::Wiring;
 
 pub use built::BuiltError;
@@ -86,6 +88,8 @@ pub struct Mount {
     pub device: DeviceId,
     /// From elements to nodes.
     pub wiring: Wiring,
+    /// The high level of its lines where they arrive: that of the controller, unless a level converter stands between.
+    pub level: Volts,
     /// What stands between the lines and its lights.
     pub drive: Drive,
 }
@@ -234,6 +238,7 @@ fn seat(unseated: Vec<Unseated>) -> (Vec<Bus>, Vec<Mount>) {
             lines: face.lines,
             device: DeviceId { bus, device: devices.len() - 1 },
             wiring: face.wiring,
+            level: face.level,
             drive: face.drive,
         });
     }

@@ -2,12 +2,13 @@
 
 use std::fmt;
 
-use super::{Mount, budget};
+use super::{Mount, Rig, budget, pull_ups};
 use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
+use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::{ChipPin, Drive, Part, Wire};
 use crate::rig::{Controller, Function, Line};
-use crate::units::{Ohms, Volts, nearest_e12};
+use crate::units::{Ohms, Volts, counted, nearest_e12};
 
 /// One connection of the display.
 #[derive(Debug, Clone, PartialEq)]
@@ -84,13 +85,47 @@ pub struct Wiring {
     pub lines: Vec<LineWire>,
     /// The pins by which each chip feeds the next: of the one before, and of the one after.
     pub chained: Option<(ChipPin, ChipPin)>,
+    /// What stands between the controller and the chips where their levels differ.
+    pub converter: Option<Converter>,
     /// What else the parts need.
     pub ties: Vec<Wire>,
 }
 
+/// A level converter in all lines of a face.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Converter {
+    /// The high level at the controller, and at the chips.
+    pub volts: (Volts, Volts),
+    /// How many lines go through it.
+    pub lines: usize,
+    /// Whether the chips answer through it.
+    pub is_two_way: bool,
+}
+
+impl Converter {
+    /// The one that a face needs; `None` where the levels are the same.
+    #[must_use]
+    pub fn of(rig: &Rig, mount: &Mount) -> Option<Self> {
+        let volts = (rig.controller.logic_volts, mount.level);
+        let answers =
+            matches!(rig.protocol(mount)?, Protocol::I2c(_) | Protocol::TwoWire(_) | Protocol::Strobe(_));
+        let lines = mount.lines.len();
+        (volts.0 != volts.1).then_some(Self { volts, lines, is_two_way: answers })
+    }
+}
+
+impl fmt::Display for Converter {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Self { volts: (from, to), is_two_way, .. } = self;
+        let both = if *is_two_way { ", both ways" } else { "" };
+        write!(f, "level converter {from} to {to}{both}")
+    }
+}
+
 /// The wiring list of a face.
 #[must_use]
-pub fn list(mount: &Mount, controller: &Controller) -> Wiring {
+pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
+    let controller = &rig.controller;
     let controller_name = controller.called().to_owned();
     let drive = mount.drive.display();
     let chips = mount.drive.chips();
@@ -118,8 +153,35 @@ pub fn list(mount: &Mount, controller: &Controller) -> Wiring {
         chips: chips.into_iter().map(|chip| chip.name).collect(),
         lines,
         chained: mount.drive.chained(),
-        ties: ties(&mount.drive),
+        converter: Converter::of(rig, mount),
+        ties: ties(&mount.drive).into_iter().chain(between(rig, mount)).collect(),
     }
+}
+
+/// What stands on the lines between the controller and the chips.
+fn between(rig: &Rig, mount: &Mount) -> Vec<Wire> {
+    let mut wires = Vec::new();
+    if let Some(ohms) = pull_ups::of(rig, mount) {
+        let high = if mount.level == rig.controller.supply_volts {
+            "supply".to_owned()
+        } else {
+            mount.level.to_string()
+        };
+        let note =
+            "open drain: without pull-ups nothing is ever high; once for the bus, and many boards have them";
+        wires.push(Wire::of("bus", "SCL and SDA", &format!("{high}, each through {ohms}"), note));
+    }
+    if let Some(converter) = Converter::of(rig, mount) {
+        let Converter { volts: (from, to), lines, is_two_way } = converter;
+        let note = if is_two_way {
+            "one that works both ways: the part answers"
+        } else {
+            "the part takes no less for a high"
+        };
+        let lines = counted(lines, "line", "lines");
+        wires.push(Wire::of("level converter", &lines, &format!("{from} to {to}"), note));
+    }
+    wires
 }
 
 /// What to connect besides the lines; what is the same at each of several chips is said once.

@@ -47,6 +47,8 @@ pub struct Limits {
     pub port_0: Option<Milliamps>,
     /// All pins together.
     pub total: Option<Milliamps>,
+    /// All pins together, at the absolute most.
+    pub total_absolute: Option<Milliamps>,
 }
 
 /// The keys of the controller table. Those of a known part may be given anew; a part that is not known is spelled out.
@@ -175,6 +177,7 @@ impl Limits {
     /// What the rig gives, and of what it leaves open what is known. A pin's own limit goes for all that is known of pins.
     fn of(own: &LimitKeys, known: &LimitKeys) -> Self {
         let of_pins = if own.pin.is_some() { own } else { known };
+        let of_all = if own.total.is_some() { own } else { known };
         let of_ports = if own.port.is_some() { own } else { known };
         Self {
             pin: of_pins.pin.map(Milliamps),
@@ -182,7 +185,8 @@ impl Limits {
             pin_source: own.pin_source.or(of_pins.pin_source).map(Milliamps),
             port: of_ports.port.map(Milliamps),
             port_0: own.port_0.or(of_ports.port_0).map(Milliamps),
-            total: own.total.or(known.total).map(Milliamps),
+            total: of_all.total.map(Milliamps),
+            total_absolute: own.total_absolute.or(of_all.total_absolute).map(Milliamps),
         }
     }
 }

@@ -100,6 +100,8 @@ pub struct LightKeys {
     pub forward_volts: Option<f64>,
     /// The mean current that a light is wanted to get.
     pub milliamps: Option<f64>,
+    /// The absolute maximum in a pulse, as its data sheet says.
+    pub peak_milliamps: Option<f64>,
 }
 
 impl Word for Colour {

@@ -6,6 +6,7 @@ use crate::rig_findings::findings;
 
 const DESK: &str = r#"
 [controller]
+supply = { volts = 5.0, amps = 1.0 }
 logic_volts = 5.0
 [face.desk]
 kind = "seven-segment"
@@ -94,6 +95,8 @@ fn clocks_levels_and_steps_beyond_the_part() {
     insta::assert_snapshot!(with("logic_volts = 5.0", "logic_volts = 3.3"), @"
     warning at `[face.desk.drive]`: the bus is at 3.3 V; at this supply the tm1638 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
+    warning at `[face.clock.drive]`: the bus is at 3.3 V; at this supply the tm1637 needs 3.5 V for a reliable high
+        put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
     warning at `[face.sign.drive]`: the bus is at 3.3 V; at this supply the ht16k33 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
     warning at `[face.crew.drive]`: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high
@@ -158,13 +161,14 @@ fn rset_against_the_wanted_current() {
 
 /// Faces of one chain, each with a digit on some of its parts.
 fn chained(chains: &[&str]) -> String {
+    let supply = "[controller]\nsupply = { volts = 5.0, amps = 2.0 }\n".to_owned();
     let faces = chains.iter().enumerate().map(|(place, chain)| {
         format!(
             "[face.at{place}]\nkind = \"seven-segment\"\ndigits = 8\n[face.at{place}.drive]\nmethod = \"max7219\"\n\
              pins = {{ clock = 1, data = 2, select = 3 }}\nchain = {{ {chain} }}\n"
         )
     });
-    findings(&faces.collect::<String>(), Severity::Warning)
+    findings(&faces.fold(supply, |rig, face| rig + &face), Severity::Warning)
 }
 
 #[test]

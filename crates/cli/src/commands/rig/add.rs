@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 
 use clap::Args;
 use spare_tile_core::draft;
+use spare_tile_core::rig::{Finding, Severity};
 
 use super::check::pins;
 use super::wish::{WishArgs, unusable};
@@ -43,8 +44,16 @@ pub fn run(add: &Add, session: &mut Session<'_>) -> Outcome {
         return Ok(write!(session.out, "{text}")?);
     }
     files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
-    let rig = RigText::of(out, text).into_rig()?;
-    if let Some(mount) = rig.faces.last() {
+    let written = RigText::of(out, text);
+    // Of what was there it was said before; new is at most that the supply gives less than all faces take.
+    let before: Vec<_> = there.reading.findings.iter().map(|finding| finding.trouble.to_string()).collect();
+    let is_new = |finding: &&Finding| {
+        finding.severity != Severity::Note && !before.contains(&finding.trouble.to_string())
+    };
+    let found: Vec<_> =
+        written.reading.findings.iter().filter(is_new).map(|finding| written.complaint(finding)).collect();
+    session.warn(&found);
+    if let Some(mount) = written.into_rig()?.faces.last() {
         session.say_aside(&format!("added {} to {}: {}", mount.face.name, out.display(), pins(mount)));
     }
     Ok(())

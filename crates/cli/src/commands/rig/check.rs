@@ -33,7 +33,7 @@ struct Answer<'a> {
     rig: Option<&'a str>,
     faces: Vec<FaceAnswer<'a>>,
     #[serde(skip_serializing_if = "Option::is_none")]
-    electrical: Option<Vec<electrical::BudgetAnswer<'a>>>,
+    electrical: Option<electrical::RigAnswer<'a>>,
     findings: Vec<FindingAnswer>,
 }
 

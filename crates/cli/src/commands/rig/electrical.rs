@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 use spare_tile_core::bare::circuit::{ResistorPlace, Scanned};
-use spare_tile_core::plan::budget::{self, Advice, Budget, Flow, Goal, Load};
+use spare_tile_core::plan::budget::{self, Advice, Budget, Excess, Flow, Goal, Load};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::units::Milliamps;
 
@@ -11,7 +11,14 @@ use crate::session::Session;
 use crate::view::columns::{Columns, hung};
 
 #[derive(Serialize)]
-pub struct BudgetAnswer<'a> {
+pub struct RigAnswer<'a> {
+    faces: Vec<BudgetAnswer<'a>>,
+    /// What the rig carries in all.
+    totals: Vec<LoadAnswer>,
+}
+
+#[derive(Serialize)]
+struct BudgetAnswer<'a> {
     face: &'a str,
     rail_volts: f64,
     forward_volts: f64,
@@ -50,8 +57,8 @@ struct AdviceAnswer {
     breaks: Option<String>,
 }
 
-/// The budgets of a rig's bare faces.
-pub fn answer(rig: &Rig) -> Vec<BudgetAnswer<'_>> {
+/// The budgets of a rig's bare faces, and its totals.
+pub fn answer(rig: &Rig) -> RigAnswer<'_> {
     let of_face = |(face, mount)| {
         let budget = budget::of(mount, &rig.controller)?;
         Some(BudgetAnswer {
@@ -65,7 +72,10 @@ pub fn answer(rig: &Rig) -> Vec<BudgetAnswer<'_>> {
             resistors: budget::advise(rig, face).into_iter().map(AdviceAnswer::of).collect(),
         })
     };
-    rig.faces.iter().enumerate().filter_map(of_face).collect()
+    RigAnswer {
+        faces: rig.faces.iter().enumerate().filter_map(of_face).collect(),
+        totals: budget::totals(rig).into_iter().map(LoadAnswer::of).collect(),
+    }
 }
 
 /// To a thousandth.
@@ -130,6 +140,12 @@ pub fn print(rig: &Rig, session: &mut Session<'_>) -> Outcome {
             None => print_draws(mount, session)?,
         }
     }
+    let totals = budget::totals(rig);
+    if !totals.is_empty() {
+        let heading = session.bold("with everything lit").into_owned();
+        writeln!(session.out, "\n{heading}")?;
+        print_loads(&totals, session)?;
+    }
     Ok(writeln!(session.out)?)
 }
 
@@ -183,8 +199,12 @@ fn print_flow(budget: &Budget, flow: &Flow, side: &str, session: &mut Session<'_
     if flow.one_to_eight > 1.0 {
         writeln!(session.out, "    a 1 is {:.1} times as bright as an 8", flow.one_to_eight)?;
     }
+    print_loads(&flow.loads, session)
+}
+
+fn print_loads(loads: &[Load], session: &mut Session<'_>) -> Outcome {
     let mut table = Columns::new(&["what carries it", "current", "limit", "absolute"]);
-    for load in &flow.loads {
+    for load in loads {
         let limit = |limit: Option<Milliamps>| limit.map_or("-".to_owned(), |limit| limit.to_string());
         table.row([
             load.carrier.to_string(),
@@ -193,7 +213,7 @@ fn print_flow(budget: &Budget, flow: &Flow, side: &str, session: &mut Session<'_
             limit(load.absolute),
         ]);
     }
-    if !flow.loads.is_empty() {
+    if !loads.is_empty() {
         let text = table.text(4, session);
         write!(session.out, "{text}")?;
     }
@@ -213,10 +233,11 @@ fn print_advice(advice: &Advice, session: &mut Session<'_>) -> Outcome {
             let (e12, e24) = (format!("{} ({} peak)", e12.0, e12.1), format!("{} ({} peak)", e24.0, e24.1));
             writeln!(session.out, "        take {e12} of E12, or {e24} of E24")?;
         }
-        None => writeln!(
-            session.out,
-            "        no resistor will do: put switches or a driver part between, or take a larger supply"
-        )?,
+        None => {
+            let instead = advice.breaks.as_ref().map_or("take lights of less voltage", Excess::instead);
+            let words = hung(&format!("        no resistor will do: {instead}"), session.columns, 12);
+            writeln!(session.out, "{words}")?;
+        }
     }
     Ok(())
 }

@@ -72,7 +72,7 @@ struct TieAnswer<'a> {
 pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
     let rig = args.rig.load(session)?;
     let mount = args.rig.pick(&rig)?;
-    let wiring = wires::list(mount, &rig.controller);
+    let wiring = wires::list(&rig, mount);
     if session.json {
         session.write_json(&answer(mount, &wiring))?;
     } else {

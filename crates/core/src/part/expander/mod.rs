@@ -20,7 +20,8 @@ use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
 use super::{
-    Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common, check_logic,
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common,
+    check_logic,
 };
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
@@ -65,7 +66,9 @@ pub struct Facts {
     pub total: (Milliamps, Milliamps),
     /// The pins that set its address, the lowest bit first.
     pub straps: &'static str,
-    /// Its supply and control pins, with what they want and why.
+    /// Its supply pin, and what there is to say of it.
+    pub feed: (&'static str, &'static str),
+    /// Its other pins, with what they want and why.
     pub wires: &'static [(&'static str, &'static str, &'static str)],
     /// The transfers that bring the outputs from power-up to a value with nothing between.
     pub set_up: fn(Role, u8, u16, &mut dyn Sink),
@@ -147,7 +150,7 @@ impl Method for Expander {
         let Pins { data, clock: clock_pin } = &keys.pins;
         let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
-        check_logic(controller, facts.name, keys.bus_volts, table);
+        let level = check_logic(controller, facts.name, keys.bus_volts, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
         let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
         let outputs = OutputNames { prefix: "part", what: ("part", "parts"), names: facts.outputs };
@@ -163,7 +166,8 @@ impl Method for Expander {
         let clock = Hertz(*clock.get_ref());
         let expanders = Plan { facts, addresses, places, clock, supply: controller.supply_volts };
         let protocol = Protocol::I2c(i2c::I2c { clock });
-        clock_sound.then(|| Planned::bare(planned, OutputPlan::Expander(expanders), protocol, lines))
+        let (drive, wiring) = Drive::bare(planned, OutputPlan::Expander(expanders));
+        clock_sound.then_some(Planned { protocol, lines, wiring, level, drive })
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
@@ -246,7 +250,13 @@ impl Part for Plan {
         let (clock, data) = self.facts.bus;
         let lines = vec![(i2c::CLOCK, ChipPin("SCL", Some(clock))), (i2c::DATA, ChipPin("SDA", Some(data)))];
         let name = |address: &u8| format!("{} at {address:#04x}", self.facts.name);
-        self.addresses.iter().map(|address| Chip { name: name(address), lines: lines.clone() }).collect()
+        let chip = |address: &u8| Chip {
+            part: self.facts.name,
+            name: name(address),
+            beside: DECOUPLING.to_vec(),
+            lines: lines.clone(),
+        };
+        self.addresses.iter().map(chip).collect()
     }
 
     fn wires(&self) -> Vec<Wire> {
@@ -254,10 +264,12 @@ impl Part for Plan {
             let (chip, straps) =
                 (format!("{} at {address:#04x}", self.facts.name), straps(*address, "supply", "ground"));
             let address = Wire::of(&chip, self.facts.straps, &straps, "the address");
+            let (pin, note) = self.facts.feed;
+            let feed = Wire::fed(&chip, pin, note, DECOUPLING);
             let others = self.facts.wires.iter().map(move |(pin, to, note)| Wire::of(&chip, pin, to, note));
-            others.chain([address])
+            std::iter::once(feed).chain(others).chain([address])
         };
-        self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
+        self.addresses.iter().flat_map(of_part).collect()
     }
 }
 
@@ -286,12 +298,6 @@ fn meaning(
 /// What the pins A0, A1 and A2 are connected to: what stands for a 1 and for a 0 in the lowest bits of the address.
 pub(super) fn straps(address: u8, one: &str, zero: &str) -> String {
     [0, 1, 2].map(|bit| if address >> bit & 1 == 1 { one } else { zero }).join(", ")
-}
-
-/// The pull-ups of an I2C bus.
-pub(super) fn pull_ups() -> [Wire; 1] {
-    let note = "open drain: without pull-ups nothing is ever high; many boards have them";
-    [Wire::of("bus", "SCL and SDA", "supply, each through 4.7 kilohm", note)]
 }
 
 impl Outputs for Plan {
@@ -338,7 +344,7 @@ impl Outputs for Plan {
             part: name.to_owned(),
             high: Some(self.supply),
             output: Some(sink),
-            output_absolute: None,
+            output_absolute: Some(sink),
             output_source: Some(source).filter(|source| *source < sink),
             groups: by_part(names, &self.places, self.facts.outputs.len(), total),
         }

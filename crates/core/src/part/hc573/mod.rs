@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
-use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -107,7 +107,7 @@ impl Method for Latched {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let places = OUTPUTS.places(&planned, keys.latches.len(), table)?;
 
-        check_logic(controller, "74hc573", keys.bus_volts, table);
+        let level = check_logic(controller, "74hc573", keys.bus_volts, table);
         let mut lines = data_lines(&keys.data, table)?;
         let mut control = |pin: &Spanned<Pin>, role: String| match pin.get_ref().name() {
             "LOW" | "GROUND" => Control::Tied(false),
@@ -146,7 +146,8 @@ impl Method for Latched {
         let write = planned.circuit.timing.map_or(Nanos(1_000), |timing| timing.write);
         let latches = Plan { bits: bits.clone(), controls, places, supply: controller.supply_volts };
         let protocol = Protocol::Pins(pins::Pins { bits, write });
-        Some(Planned::bare(planned, OutputPlan::Hc573(latches), protocol, lines))
+        let (drive, wiring) = Drive::bare(planned, OutputPlan::Hc573(latches));
+        Some(Planned { protocol, lines, wiring, level, drive })
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
@@ -264,7 +265,12 @@ impl Part for Plan {
                 Control::Line(line) => Some((line, pin)),
                 Control::Tied(_) | Control::Open => None,
             });
-            Chip { name: format!("74hc573 latch {index}"), lines: data.chain(controls).collect() }
+            Chip {
+                part: "74hc573",
+                name: format!("74hc573 latch {index}"),
+                beside: DECOUPLING.to_vec(),
+                lines: data.chain(controls).collect(),
+            }
         };
         self.controls.iter().enumerate().map(of_latch).collect()
     }
@@ -272,8 +278,9 @@ impl Part for Plan {
     fn wires(&self) -> Vec<Wire> {
         let mut wires = Vec::new();
         for (index, pins) in self.controls.iter().enumerate() {
-            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("74hc573 latch {index}"), pin, to, note));
-            wire("VCC (20)", "supply", "with 100 nF close to the part");
+            let chip = format!("74hc573 latch {index}");
+            wires.push(Wire::fed(&chip, "VCC (20)", "", DECOUPLING));
+            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&chip, pin, to, note));
             wire("GND (10)", "ground", "");
             for (name, control, forgotten) in [
                 ("LE (11)", pins.latch_enable, "if forgotten, the picture is frozen"),
@@ -325,7 +332,7 @@ impl Outputs for Plan {
             part: "74hc573".into(),
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
-            output_absolute: None,
+            output_absolute: Some(OUTPUT_MOST),
             output_source: None,
             groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
         }

@@ -23,7 +23,7 @@ use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
 use super::pins::crossings;
-use super::{Chip, ChipPin, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -151,7 +151,7 @@ impl Method for Shifted {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let parts = OUTPUTS.parts(&planned);
         let places = OUTPUTS.places(&planned, parts, table)?;
-        check_logic(controller, "74hc595", keys.bus_volts, table);
+        let level = check_logic(controller, "74hc595", keys.bus_volts, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         if !table.check_range(&clock, 1, MAX_CLOCK.0) {
             return None;
@@ -182,7 +182,8 @@ impl Method for Shifted {
             supply: controller.supply_volts,
         };
         let protocol = Protocol::Shift(shift::Shift { clock, lsb_first, has_enable });
-        Some(Planned::bare(planned, OutputPlan::Hc595(registers), protocol, lines))
+        let (drive, wiring) = Drive::bare(planned, OutputPlan::Hc595(registers));
+        Some(Planned { protocol, lines, wiring, level, drive })
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
@@ -273,7 +274,7 @@ impl Part for Plan {
             if self.is_enable_driven {
                 lines.push((shift::ENABLE, ChipPin("OE", Some(13))));
             }
-            Chip { name: format!("74hc595 part {part}"), lines }
+            Chip { part: "74hc595", name: format!("74hc595 part {part}"), beside: DECOUPLING.to_vec(), lines }
         };
         (0..self.parts).map(of_part).collect()
     }
@@ -290,9 +291,9 @@ impl Part for Plan {
         };
         let mut wires = Vec::new();
         for part in 0..self.parts {
-            let mut wire =
-                |pin: &str, to: &str, note: &str| wires.push(Wire::of(&format!("74hc595 part {part}"), pin, to, note));
-            wire("VCC (16)", "supply", "with 100 nF close to the part");
+            let chip = format!("74hc595 part {part}");
+            wires.push(Wire::fed(&chip, "VCC (16)", "", DECOUPLING));
+            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&chip, pin, to, note));
             wire("GND (8)", "ground", "");
             if !self.is_enable_driven {
                 wire("OE (13)", tied(self.output_enable), "if forgotten, the display stays dark");
@@ -332,7 +333,7 @@ impl Outputs for Plan {
             part: "74hc595".into(),
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
-            output_absolute: None,
+            output_absolute: Some(OUTPUT_MOST),
             output_source: None,
             groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
         }

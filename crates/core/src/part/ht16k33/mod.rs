@@ -25,11 +25,11 @@ mod model;
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
-use super::expander::{pull_ups, straps};
+use super::expander::straps;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Chip, ChipPin, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
+    Button, ByteCode, Chip, ChipPin, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
     check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
@@ -124,7 +124,7 @@ impl Method for Ht16k33 {
         let (keys, grid_keys): (Keys, GridKeys) = table.read_both()?;
         check_common(face, self.name(), COMMON, table);
         check_supply(controller, self.name(), SUPPLY, table);
-        check_logic(controller, self.name(), grid_keys.bus_volts.clone(), table);
+        let level = check_logic(controller, self.name(), grid_keys.bus_volts.clone(), table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 400_000);
         let mut sound = table.check_range(&clock, 1, LIMITS.clock.0);
         let brightness = brightness(&grid_keys, 8, MAX_BRIGHTNESS, table);
@@ -191,7 +191,7 @@ impl Method for Ht16k33 {
             resend: resend(grid_keys.resend.as_ref(), table)?,
         };
         let protocol = Protocol::I2c(i2c::I2c { clock: plan.clock });
-        sound.then_some(Planned { protocol, lines, wiring, drive: Drive::Ht16k33(plan) })
+        sound.then_some(Planned { protocol, lines, wiring, level, drive: Drive::Ht16k33(plan) })
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
@@ -224,20 +224,27 @@ impl Part for Plan {
     fn chips(&self) -> Vec<Chip> {
         let lines = vec![(i2c::CLOCK, ChipPin("SCL", None)), (i2c::DATA, ChipPin("SDA", None))];
         let name = |address: &u8| format!("ht16k33 at {address:#04x}");
-        self.addresses.iter().map(|address| Chip { name: name(address), lines: lines.clone() }).collect()
+        let chip = |address: &u8| Chip {
+            part: "ht16k33",
+            name: name(address),
+            beside: DECOUPLING.to_vec(),
+            lines: lines.clone(),
+        };
+        self.addresses.iter().map(chip).collect()
     }
 
     fn wires(&self) -> Vec<Wire> {
         let of_part = |address: &u8| {
-            let wire = |pin, to, note| Wire::of(&format!("ht16k33 at {address:#04x}"), pin, to, note);
+            let chip = format!("ht16k33 at {address:#04x}");
+            let wire = |pin, to, note| Wire::of(&chip, pin, to, note);
             let straps = straps(*address, "COM0 through a diode", "open");
             [
-                wire("VDD", "supply", "4.5 to 5.5 V, with 100 nF close to the part"),
+                Wire::fed(&chip, "VDD", "4.5 to 5.5 V", DECOUPLING),
                 wire("VSS", "ground", ""),
                 wire("A0, A1, A2", &straps, "the address; smaller packages lack some"),
             ]
         };
-        self.addresses.iter().flat_map(of_part).chain(pull_ups()).collect()
+        self.addresses.iter().flat_map(of_part).collect()
     }
 }
 

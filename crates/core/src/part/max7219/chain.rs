@@ -1,11 +1,16 @@
 //! The chain: which of its parts are the face's, and how they are connected.
 
 use crate::bus::spi;
-use crate::part::{Chip, ChipPin, Wire};
+use crate::part::{Chip, ChipPin, Component, Wire};
+use crate::units::{Microfarads, Ohms};
 
 /// The pins by which a part feeds the next.
 const OUT: ChipPin = ChipPin("DOUT", Some(24));
 const IN: ChipPin = ChipPin("DIN", Some(1));
+
+/// What the data sheet wants close to V+.
+const CAPACITORS: [Component; 2] =
+    [Component::Capacitor(Microfarads(10.0)), Component::Capacitor(Microfarads(0.1))];
 
 /// Where a face's parts are in their chain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -20,13 +25,14 @@ pub struct Share {
 
 impl Share {
     /// The face's own parts.
-    pub(super) fn chips(&self) -> Vec<Chip> {
+    pub(super) fn chips(&self, rset: Ohms) -> Vec<Chip> {
+        let beside: Vec<_> = CAPACITORS.iter().copied().chain([Component::Resistor(rset)]).collect();
         let of_part = |part: usize| {
             let mut lines = vec![(spi::CLOCK, ChipPin("CLK", Some(13))), (spi::SELECT, ChipPin("LOAD", Some(12)))];
             if part == 0 {
                 lines.push((spi::DATA, IN));
             }
-            Chip { name: format!("max7219 part {part}"), lines }
+            Chip { part: "max7219", name: format!("max7219 part {part}"), beside: beside.clone(), lines }
         };
         (self.before..self.before + self.parts).map(of_part).collect()
     }
@@ -37,14 +43,16 @@ impl Share {
     }
 
     /// What to connect besides the three lines.
-    pub(super) fn wires(&self) -> Vec<Wire> {
+    pub(super) fn wires(&self, rset: Ohms) -> Vec<Wire> {
+        let through = format!("supply through {rset}");
         let of_part = |part: usize| {
-            let wire = move |pin, to, note| Wire::of(&format!("max7219 part {part}"), pin, to, note);
+            let chip = format!("max7219 part {part}");
+            let wire = |pin, to, note| Wire::of(&chip, pin, to, note);
             [
-                wire("V+ (19)", "supply", "4.0 to 5.5 V, with 10 uF and 100 nF close to the part"),
+                Wire::fed(&chip, "V+ (19)", "4.0 to 5.5 V", &CAPACITORS),
                 wire("GND (4)", "ground", "both ground pins are needed"),
                 wire("GND (9)", "ground", "both ground pins are needed"),
-                wire("ISET (18)", "supply through RSET", "the one resistor that sets the segment current"),
+                wire("ISET (18)", &through, "RSET, the one resistor that sets the segment current"),
             ]
         };
         (self.before..self.before + self.parts).flat_map(of_part).collect()

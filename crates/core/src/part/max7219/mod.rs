@@ -46,7 +46,7 @@ use crate::geometry::Geometry;
 use crate::glyph::{Common, Segments};
 use crate::meaning::Meaning;
 use crate::model::Model;
-use crate::units::{Hertz, Milliamps, Nanos};
+use crate::units::{Hertz, Milliamps, Nanos, Ohms};
 
 use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, Wire, mean_current};
 
@@ -67,6 +67,8 @@ pub struct Plan {
     pub clock: Hertz,
     /// The intensity at power-up.
     pub brightness: u8,
+    /// The resistor at ISET.
+    pub rset: Ohms,
     /// What a segment gets while it is lit, by RSET.
     pub segment: Milliamps,
     /// How often everything is sent again.
@@ -118,7 +120,7 @@ impl Part for Plan {
     }
 
     fn chips(&self) -> Vec<Chip> {
-        self.share.chips()
+        self.share.chips(self.rset)
     }
 
     fn chained(&self) -> Option<(ChipPin, ChipPin)> {
@@ -126,7 +128,7 @@ impl Part for Plan {
     }
 
     fn wires(&self) -> Vec<Wire> {
-        self.share.wires()
+        self.share.wires(self.rset)
     }
 }
 

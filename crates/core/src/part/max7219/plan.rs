@@ -111,7 +111,7 @@ impl Method for Max7219 {
         let rset = table.or_assume("rset_ohms", keys.rset_ohms.clone(), facts::USUAL_RSET);
         check_rset(face, &rset, keys.rset_ohms.is_some(), table);
         let resend = resend(keys.resend.as_ref(), table)?;
-        check_levels(controller, &bus_volts, table);
+        let level = check_levels(controller, &bus_volts, table);
         let clock_sound = table.check_range(&clock, 1, facts::MAX_CLOCK.0);
         table.check_range(&brightness, 0, facts::MAX_INTENSITY);
         // Of dots either side may be joined in rows: the digit lines are rows or columns.
@@ -138,12 +138,13 @@ impl Method for Max7219 {
             scanned,
             clock,
             brightness: *brightness.get_ref(),
+            rset: Ohms(*rset.get_ref()),
             segment: facts::current_of(Ohms(*rset.get_ref()), face.light.forward),
             resend,
             wired,
         };
         let protocol = Protocol::Spi(spi::Spi { clock });
-        clock_sound.then_some(Planned { protocol, lines, wiring, drive: Drive::Max7219(plan) })
+        clock_sound.then_some(Planned { protocol, lines, wiring, level, drive: Drive::Max7219(plan) })
     }
 }
 
@@ -251,14 +252,13 @@ fn share(
     Some(Share { parts, of, before })
 }
 
-/// Reports a resistor at ISET that the part does not stand, and warns of one that gives another current than is wanted.
+/// Reports a resistor at ISET of which the data sheet says nothing, and warns of one that gives another current than is wanted.
 fn check_rset(face: &Face, rset: &Spanned<f64>, is_written: bool, table: &DriveTable<'_>) {
     let (found, forward) = (Ohms(*rset.get_ref()), face.light.forward);
     let most = Ohms(facts::rset_for(facts::MIN_TABLED, forward).0.round());
-    if found < facts::MIN_RSET || found.0.is_nan() {
-        table.defect(rset.span(), Max7219Trouble::RsetLow { found, least: facts::MIN_RSET });
-    } else if found > most {
-        table.warn(rset.span(), Max7219Trouble::RsetHigh { found, most });
+    if !(facts::MIN_RSET..=most).contains(&found) {
+        let least = facts::MIN_RSET;
+        table.defect(rset.span(), Max7219Trouble::RsetRange { found, least, most });
     } else if let Some(wanted) = face.light.wanted.filter(|_| is_written) {
         let (needed, given) = (facts::rset_for(wanted, forward), facts::current_of(found, forward));
         // A fifth is nothing that a person sees.
@@ -270,10 +270,11 @@ fn check_rset(face: &Face, rset: &Spanned<f64>, is_written: bool, table: &DriveT
 }
 
 /// Warns of levels and supplies that the part does not take for sure.
-fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &DriveTable<'_>) {
+fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &DriveTable<'_>) -> Volts {
     let found = Volts(*bus_volts.get_ref());
     if found < facts::INPUT_HIGH {
         table.warn(bus_volts.span(), PartTrouble::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH });
     }
     check_supply(controller, "max7219", facts::SUPPLY, table);
+    found
 }

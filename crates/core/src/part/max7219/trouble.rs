@@ -8,10 +8,11 @@ use crate::units::{Milliamps, Ohms};
 pub enum Max7219Trouble {
     #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
     Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },
-    #[error("RSET {found} is too small: {least} gives a segment 40 mA, its maximum")]
-    RsetLow { found: Ohms, least: Ohms },
-    #[error("RSET {found} is beyond the data sheet's table, which ends at {most} for 10 mA in a segment")]
-    RsetHigh { found: Ohms, most: Ohms },
+    #[error(
+        "RSET {found} is outside the data sheet's table: {least}, which gives a segment 40 mA, its maximum, to {most} \
+         for 10 mA"
+    )]
+    RsetRange { found: Ohms, least: Ohms, most: Ohms },
     #[error(
         "code B draws on the part's segment lines in their own order; with these segments at \"{order}\" its characters \
          are scrambled"
@@ -27,8 +28,10 @@ impl Trouble for Max7219Trouble {
     fn fix(&self) -> Option<String> {
         Some(match self {
             Self::Rset { nearest, .. } => format!("take {nearest} for RSET"),
-            Self::RsetLow { .. } => "take a larger resistor; most modules carry 10 kilohm".into(),
-            Self::RsetHigh { .. } => "take a smaller resistor, and dim by the brightness".into(),
+            Self::RsetRange { found, least, .. } if found < least => {
+                "take a larger resistor; most modules carry 10 kilohm".into()
+            }
+            Self::RsetRange { .. } => "take a smaller resistor, and dim by the brightness".into(),
             Self::Scrambled { .. } => "leave decode out, or wire the segments to the lines of their names".into(),
             Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
         })

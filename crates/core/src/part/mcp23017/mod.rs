@@ -22,8 +22,8 @@ pub(super) static FACTS: Facts = Facts {
     source: Milliamps(25.0),
     total: (Milliamps(150.0), Milliamps(125.0)),
     straps: "A0 (15), A1 (16), A2 (17)",
+    feed: ("VDD (9)", ""),
     wires: &[
-        ("VDD (9)", "supply", "with 100 nF close to the part"),
         ("VSS (10)", "ground", ""),
         ("RESET (18)", "supply", "if forgotten, the part resets now and then and the display goes dark"),
     ],

@@ -16,7 +16,7 @@
 use serde::de::IgnoredAny;
 use serde_spanned::Spanned;
 
-use super::{Method, Needs, OutputPlan, Outputs, Part, Planned};
+use super::{Drive, Method, Needs, OutputPlan, Outputs, Part, Planned};
 use crate::bare::circuit::{Output, SwitchKind};
 use crate::bare::ratings::{Group, Ratings};
 use crate::bare::trouble::CircuitTrouble;
@@ -116,7 +116,8 @@ fn plan_pins(
         ratings: ratings(controller, &claimed),
     };
     let protocol = Protocol::Pins(pins::Pins { bits, write });
-    Some(Planned::bare(planned, OutputPlan::Pins(outputs), protocol, lines))
+    let (drive, wiring) = Drive::bare(planned, OutputPlan::Pins(outputs));
+    Some(Planned { protocol, lines, wiring, level: controller.logic_volts, drive })
 }
 
 /// Takes the pin of each output.
@@ -170,7 +171,13 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
         let name = format!("port {name}");
         match groups.iter_mut().find(|known| known.name == name) {
             Some(group) => group.outputs.push(output),
-            None => groups.push(Group { name, sink: limit, source: limit, outputs: vec![output] }),
+            None => groups.push(Group {
+                name,
+                sink: limit,
+                source: limit,
+                is_absolute: false,
+                outputs: vec![output],
+            }),
         }
     }
     Ratings {

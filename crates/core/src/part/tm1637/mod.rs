@@ -49,10 +49,9 @@ pub(super) static FACTS: Facts = Facts {
     usual_clock: 100_000,
     supply: (Volts(3.3), Volts(5.5)),
     pins: &[(two_wire::CLOCK, ChipPin("CLK", None)), (two_wire::DATA, ChipPin("DIO", None))],
-    wires: [
-        ("VDD (16)", "supply", "5 V; most modules also run from 3.3 V, dimmer"),
-        ("GND (1)", "ground", ""),
-    ],
+    feed: ("VDD (16)", "5 V; most modules also run from 3.3 V, dimmer"),
+    ground: "GND (1)",
+    pulled_up: &["CLK", "DIO"],
     drive: Drive::Tm1637,
     protocol: |clock| Protocol::TwoWire(two_wire::TwoWire { clock }),
     transfer: |bytes, reads| Transfer::TwoWire { bytes, reads },

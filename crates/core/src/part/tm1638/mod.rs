@@ -26,7 +26,7 @@ pub use super::tm163x::Plan;
 
 use super::grid::GridKeys;
 use super::tm163x::{self, Facts, Keys};
-use super::{ChipPin, Drive, Method, Needs, Planned, Sample, buttons_down, check_logic, parse_button_bit};
+use super::{ChipPin, Drive, Method, Needs, Planned, Sample, buttons_down, parse_button_bit};
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, strobe};
 use crate::face::Face;
@@ -59,7 +59,9 @@ pub(super) static FACTS: Facts = Facts {
         (strobe::DATA, ChipPin("DIO", None)),
         (strobe::STROBE, ChipPin("STB", None)),
     ],
-    wires: [("VDD", "supply", "5 V, with 100 nF close to the part"), ("GND", "ground", "")],
+    feed: ("VDD", "5 V"),
+    ground: "GND",
+    pulled_up: &["DIO"],
     drive: Drive::Tm1638,
     protocol: |clock| Protocol::Strobe(strobe::Strobe { clock }),
     transfer: |bytes, reads| Transfer::Strobe { bytes, reads },
@@ -98,7 +100,6 @@ impl Method for Tm1638 {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
-        check_logic(controller, FACTS.name, grid_keys.bus_volts.clone(), table);
         let Pins { strobe, clock, data } = &keys.pins;
         let lines = vec![
             table.shared_line(clock, "clock"),

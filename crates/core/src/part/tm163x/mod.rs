@@ -11,8 +11,8 @@ use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
-    Button, ByteCode, Chip, ChipPin, Display, Drive, Needs, NoByte, Part, Planned, Wire, brightness, buttons,
-    check_common, check_supply, mean_current, resend,
+    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Needs, NoByte, Part, Planned,
+    Wire, brightness, buttons, check_common, check_logic, check_supply, mean_current, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -23,7 +23,7 @@ use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line};
-use crate::units::{Hertz, Milliamps, Nanos, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Ohms, Volts};
 
 /// What is different from part to part: its figures, and what it does with them.
 pub struct Facts {
@@ -44,8 +44,11 @@ pub struct Facts {
     pub supply: (Volts, Volts),
     /// Where its lines arrive.
     pub pins: &'static [(usize, ChipPin)],
-    /// Its supply pins, and why.
-    pub wires: [(&'static str, &'static str, &'static str); 2],
+    /// Its supply pin, and what there is to say of it; its ground pin.
+    pub feed: (&'static str, &'static str),
+    pub ground: &'static str,
+    /// The pins that it only pulls low.
+    pub pulled_up: &'static [&'static str],
     /// The drive that a plan of it is.
     pub drive: fn(Plan) -> Drive,
     /// The wires at a clock rate.
@@ -91,6 +94,8 @@ impl std::fmt::Debug for Facts {
 }
 
 const MAX_BRIGHTNESS: u8 = 7;
+/// What pulls its open-drain lines up (data sheets, application circuits).
+const PULL_UP: Ohms = Ohms(10_000.0);
 /// What a segment line gives while it is at its grid's turn (data sheet, I_OH1, typical).
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
 
@@ -131,6 +136,7 @@ pub fn plan<P>(
     lines: Vec<Line>,
     table: &DriveTable<'_>,
 ) -> Option<Planned> {
+    let level = check_logic(controller, facts.name, grid_keys.bus_volts.clone(), table);
     check_common(face, facts.name, facts.common, table);
     check_supply(controller, facts.name, facts.supply, table);
     let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), facts.usual_clock);
@@ -156,7 +162,7 @@ pub fn plan<P>(
         resend: resend(grid_keys.resend.as_ref(), table)?,
     };
     let (protocol, drive) = ((facts.protocol)(clock), (facts.drive)(plan));
-    sound.then_some(Planned { protocol, lines, wiring, drive })
+    sound.then_some(Planned { protocol, lines, wiring, level, drive })
 }
 
 impl Part for Plan {
@@ -173,12 +179,23 @@ impl Part for Plan {
     }
 
     fn chips(&self) -> Vec<Chip> {
-        vec![Chip { name: self.facts.name.to_owned(), lines: self.facts.pins.to_vec() }]
+        let Facts { name, pins, pulled_up, .. } = self.facts;
+        let pull_ups = pulled_up.iter().map(|_| Component::Resistor(PULL_UP));
+        vec![Chip {
+            part: name,
+            name: (*name).to_owned(),
+            beside: DECOUPLING.iter().copied().chain(pull_ups).collect(),
+            lines: pins.to_vec(),
+        }]
     }
 
     fn wires(&self) -> Vec<Wire> {
-        let wire = |(pin, to, note): &(&str, &str, &str)| Wire::of(self.facts.name, pin, to, note);
-        self.facts.wires.iter().map(wire).collect()
+        let Facts { name, feed: (pin, note), ground, pulled_up, .. } = self.facts;
+        let supply = [Wire::fed(name, pin, note, DECOUPLING), Wire::of(name, ground, "ground", "")];
+        let to = format!("supply through {PULL_UP}");
+        let pull_up =
+            |pin: &&str| Wire::of(name, pin, &to, "the part only pulls it low; most modules carry it");
+        supply.into_iter().chain(pulled_up.iter().map(pull_up)).collect()
     }
 }
 

@@ -5,6 +5,9 @@ use super::{Rig, of};
 use crate::bare::circuit::{Resistor, ResistorPlace};
 use crate::units::{E12, E24, Milliamps, Ohms, nearest};
 
+/// A light that gets less on average is hardly seen by day: no resistor for it is any help.
+const LEAST_AVERAGE: Milliamps = Milliamps(0.1);
+
 /// A resistor for a goal.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Advice {
@@ -14,7 +17,7 @@ pub struct Advice {
     pub exact: Option<Ohms>,
     /// What to take of the series; none where a limit forbids every value.
     pub choice: Option<Choice>,
-    /// The limit that the exact value would break.
+    /// The limit that the exact value would break; where no value will do, the one that even a dim light breaks.
     pub breaks: Option<Excess>,
 }
 
@@ -52,8 +55,10 @@ pub fn advise(rig: &Rig, face: usize) -> Vec<Advice> {
         of_face.find(|found| found.excess.is_overload()).map(|found| found.excess)
     };
     let with_peak = |ohms: Ohms| (ohms, ohms.passes(budget.across));
+    let dimmest = Ohms(1e3 * budget.across.0 * budget.duty / LEAST_AVERAGE.0);
     let choice = |exact: Option<Ohms>| {
-        let of = |series| least(series, exact, &|ohms| breaks(ohms).is_none()).map(with_peak);
+        let will_do = |ohms: Ohms| (ohms <= dimmest || exact.is_some()) && breaks(ohms).is_none();
+        let of = |series| least(series, exact, &will_do).map(with_peak);
         Some(Choice { e12: of(&E12)?, e24: of(&E24)? })
     };
     let mut advice = Vec::new();
@@ -62,7 +67,9 @@ pub fn advise(rig: &Rig, face: usize) -> Vec<Advice> {
         let goal = Goal::Average(wanted);
         advice.push(Advice { goal, exact: Some(exact), choice: choice(Some(exact)), breaks: breaks(exact) });
     }
-    advice.push(Advice { goal: Goal::Brightest, exact: None, choice: choice(None), breaks: None });
+    let brightest = choice(None);
+    let breaks = if brightest.is_none() { breaks(dimmest) } else { None };
+    advice.push(Advice { goal: Goal::Brightest, exact: None, choice: brightest, breaks });
     advice
 }
 

@@ -7,7 +7,8 @@ use crate::bare::ratings::{Group, Ratings};
 use crate::glyph::Common;
 use crate::units::Milliamps;
 
-/// The most for a light in a pulse, where the rig does not say: commonly 60 to 80 mA for digits.
+/// The most for a light in a pulse, where the rig does not say: commonly 60 to 80 mA for digits at a tenth of the time, 100
+/// for single lights and dots; this is safe for all of them.
 const LIGHT_PEAK: Milliamps = Milliamps(60.0);
 /// The most for a light on average, where the rig does not say: commonly 20 to 25 mA.
 const LIGHT_AVERAGE: Milliamps = Milliamps(25.0);
@@ -39,6 +40,14 @@ pub enum Carrier {
     Select { role: String },
     /// Outputs with a limit together: what they sink, or what they source.
     Group { name: String, sinks: bool },
+    /// All lights of a bare face.
+    Lights { face: String },
+    /// Each of so many equal parts that set the currents of their lights, on average.
+    Part { face: String, part: &'static str, parts: usize },
+    /// All pins of the controller.
+    Pins { controller: String },
+    /// The supply.
+    Supply,
 }
 
 impl fmt::Display for Carrier {
@@ -50,6 +59,11 @@ impl fmt::Display for Carrier {
             Self::Select { role } => write!(f, "the output of {role}, like every select"),
             Self::Group { name, sinks: true } => write!(f, "{name}, sinking"),
             Self::Group { name, sinks: false } => write!(f, "{name}, sourcing"),
+            Self::Lights { face } => write!(f, "the lights of {face}"),
+            Self::Part { face, part, parts: 1 } => write!(f, "the {part} of {face}, on average"),
+            Self::Part { face, part, parts } => write!(f, "each of the {parts} {part} of {face}, on average"),
+            Self::Pins { controller } => write!(f, "all pins of the {controller}"),
+            Self::Supply => f.write_str("the supply"),
         }
     }
 }
@@ -63,6 +77,10 @@ impl Load {
             Carrier::LightPeak => format!("each light carries {current} at its peak"),
             Carrier::LightAverage => format!("each light carries {current} on average"),
             Carrier::Line { .. } | Carrier::Select { .. } => format!("{}, carries {current}", self.carrier),
+            Carrier::Lights { .. } | Carrier::Part { .. } | Carrier::Supply => {
+                format!("{} takes {current}", self.carrier)
+            }
+            Carrier::Pins { controller } => format!("the pins of the {controller} carry {current} together"),
             Carrier::Group { name, sinks: true } => format!("{name} sinks {current} in all"),
             Carrier::Group { name, sinks: false } => format!("{name} sources {current} in all"),
         }
@@ -116,14 +134,17 @@ impl Currents<'_> {
     }
 
     /// Every current that has a limit. A switch takes its output's load off it.
-    pub fn loads(&self, ratings: &Ratings, duty: f64) -> Vec<Load> {
+    pub fn loads(&self, ratings: &Ratings, duty: f64, most_peak: Option<Milliamps>) -> Vec<Load> {
         let circuit = self.circuit;
-        let light = |carrier, current, limit| Load { carrier, current, limit: Some(limit), absolute: None };
+        let light =
+            |carrier, current, limit, absolute| Load { carrier, current, limit: Some(limit), absolute };
         let mut loads = Vec::new();
         if circuit.timing.is_some() {
-            loads.push(light(Carrier::LightPeak, self.peak, LIGHT_PEAK));
+            // What the rig says is the data sheet's; the usual figure is only sensible.
+            let limit = most_peak.unwrap_or(LIGHT_PEAK);
+            loads.push(light(Carrier::LightPeak, self.peak, limit, most_peak));
         }
-        loads.push(light(Carrier::LightAverage, self.peak * duty, LIGHT_AVERAGE));
+        loads.push(light(Carrier::LightAverage, self.peak * duty, LIGHT_AVERAGE, None));
         let output = |carrier, current, sources: bool| Load {
             carrier,
             current,
@@ -144,7 +165,8 @@ impl Currents<'_> {
                 let current = most(self.moments().map(|moment| self.of_group(group, sinks, moment)));
                 if current.0 > 0.0 {
                     let carrier = Carrier::Group { name: group.name.clone(), sinks };
-                    loads.push(Load { carrier, current, limit: Some(limit), absolute: None });
+                    let absolute = Some(limit).filter(|_| group.is_absolute);
+                    loads.push(Load { carrier, current, limit: Some(limit), absolute });
                 }
             }
         }

@@ -3,7 +3,8 @@
 use std::fmt;
 use std::ops::Range;
 
-use super::currents::Load;
+use super::currents::{Carrier, Load};
+use super::totals::{UNSAID, is_straight, with_resistors};
 use super::{Budget, Feed, with};
 use crate::bare::circuit::{Circuit, Resistor, SwitchKind};
 use crate::bare::ratings::Ratings;
@@ -19,9 +20,11 @@ pub enum Excess {
     NoResistor,
     NoVoltage { rail: Volts, forward: Volts, drops: Volts },
     Load { load: Load, absolute: bool, most: Milliamps },
-    Total { part: String, current: Milliamps, limit: Milliamps },
+    Total { load: Load, absolute: bool, most: Milliamps },
     Supply { current: Milliamps, limit: Milliamps },
+    SupplyUnsaid { volts: Volts, current: Milliamps },
     NotDark { supply: Volts, logic: Volts, forward: Volts },
+    NotTolerant { controller: String, found: Volts, most: Volts },
     NotOff { kind: SwitchKind, supply: Volts, logic: Volts },
     WeakBase { part: String, source: Milliamps },
     NoGate { kind: SwitchKind, anode: bool, logic: Volts },
@@ -40,9 +43,19 @@ impl fmt::Display for Excess {
                 write!(f, "{}; its absolute maximum is {most}", load.sentence())
             }
             Self::Load { load, most, .. } => write!(f, "{}; the most for it is {most}", load.sentence()),
-            Self::Total { part, current, limit } => {
-                write!(f, "the pins of the {part} carry {current} together; {limit} is the most")
+            Self::Total { load, absolute: true, most } => {
+                write!(f, "{}; the absolute maximum is {most}", load.sentence())
             }
+            Self::Total { load, most, .. } => write!(f, "{}; {most} is the most", load.sentence()),
+            Self::SupplyUnsaid { current, .. } => write!(
+                f,
+                "with everything lit the faces take {current} together, and the rig does not say what the supply gives"
+            ),
+            Self::NotTolerant { controller, found, most } => write!(
+                f,
+                "through dark lights a pin of the {controller} sees up to {found} before the program has set it; \
+                 it stands {most}"
+            ),
             Self::Supply { current, limit } => {
                 write!(f, "with everything lit the faces take {current} together; the supply gives {limit}")
             }
@@ -99,7 +112,12 @@ impl Trouble for Excess {
             Self::Supply { .. } => {
                 "take a supply that gives more, larger resistors, or a lower brightness".into()
             }
-            Self::NotDark { .. } => {
+            Self::SupplyUnsaid { volts, current } => format!(
+                "write supply = {{ volts = {:.1}, amps = {:.1} }} in [controller], and take one that gives that",
+                volts.0,
+                supply_for(*current)
+            ),
+            Self::NotDark { .. } | Self::NotTolerant { .. } => {
                 "feed the common side from the controller's own supply, or put switches or a register between".into()
             }
             Self::NotOff { .. } => {
@@ -123,8 +141,27 @@ impl Excess {
     /// How grave it is.
     pub const fn severity(&self) -> Severity {
         match self {
-            Self::NoVoltage { .. } | Self::Load { absolute: true, .. } => Severity::Error,
+            Self::NoVoltage { .. }
+            | Self::Load { absolute: true, .. }
+            | Self::Total { absolute: true, .. }
+            | Self::NotTolerant { .. } => Severity::Error,
             _ => Severity::Warning,
+        }
+    }
+
+    /// What to put in, where no resistor helps against it.
+    #[must_use]
+    pub const fn instead(&self) -> &'static str {
+        match self {
+            Self::Load { load: Load { carrier: Carrier::Select { .. }, .. }, .. } => {
+                "put a switch between the outputs and the digits: digit_switch"
+            }
+            Self::Load { load: Load { carrier: Carrier::Line { .. }, .. }, .. } => {
+                "put switches between the outputs and the segments: segment_switch; or a register or a driver part"
+            }
+            Self::Load { .. } | Self::Total { .. } => "put a register or a driver part between, or switches",
+            Self::Supply { .. } => "take a supply that gives more",
+            _ => "put switches or a driver part between, or take a larger supply",
         }
     }
 
@@ -152,33 +189,51 @@ pub type ResistorOf<'r> = &'r dyn Fn(usize, &Circuit) -> Option<Resistor>;
 /// Everything that a rig with these resistors breaks.
 pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
     let mut found = Vec::new();
-    let (mut in_total, mut of_pins, mut last_pins) = (0.0, 0.0, 0..0);
+    let mut last_pins = 0..0;
     for (face, mount) in rig.faces.iter().enumerate() {
         let display = mount.drive.display();
-        in_total += display.draws(mount.wiring.wired()).map_or(0.0, |draws| draws.0);
         let (Some(circuit), Some(ratings)) = (display.circuit(), display.ratings()) else { continue };
         let budget = with(mount, &rig.controller, circuit, &ratings, resistor_of(face, circuit));
         let of_face = of_face(circuit, &ratings, &budget, &rig.controller);
         found.extend(of_face.into_iter().map(|(place, excess)| Found { face: Some(face), place, excess }));
-        let Some(flow) = &budget.flow else { continue };
-        in_total += flow.face.0;
-        let straight = circuit.line_switch.kind == SwitchKind::None
-            || circuit.select_switch.kind == SwitchKind::None && !circuit.selects.is_empty();
-        if ratings.high.is_none() && straight {
-            of_pins += flow.face.0;
+        if budget.flow.is_some() && is_straight(mount) {
             last_pins = circuit.places.resistor.clone();
         }
     }
-    if let Some(limit) = rig.controller.limits.total.filter(|limit| of_pins > limit.0) {
-        let part = rig.controller.called().to_owned();
-        let excess = Excess::Total { part, current: Milliamps(of_pins), limit };
-        found.push(Found { face: None, place: last_pins, excess });
-    }
-    if let Some(limit) = rig.controller.supply_current.filter(|limit| in_total > limit.0) {
-        let excess = Excess::Supply { current: Milliamps(in_total), limit };
-        found.push(Found { face: None, place: rig.controller.supply_place.clone(), excess });
+    for load in with_resistors(rig, resistor_of) {
+        let current = load.current;
+        let (place, excess) = match (&load.carrier, load.limit) {
+            (Carrier::Pins { .. }, _) => {
+                let Some((most, absolute)) = over(&load) else { continue };
+                (last_pins.clone(), Excess::Total { load, absolute, most })
+            }
+            (Carrier::Supply, Some(limit)) if current > limit => {
+                (rig.controller.supply_place.clone(), Excess::Supply { current, limit })
+            }
+            (Carrier::Supply, None) if current > UNSAID => (
+                rig.controller.supply_place.clone(),
+                Excess::SupplyUnsaid { volts: rig.controller.supply_volts, current },
+            ),
+            _ => continue,
+        };
+        found.push(Found { face: None, place, excess });
     }
     found
+}
+
+/// What the rig breaks of its supply, or leaves open.
+#[must_use]
+pub fn of_supply(rig: &Rig) -> Option<Excess> {
+    let found = all(rig, &|_, circuit| circuit.resistor).into_iter().map(|found| found.excess);
+    found.into_iter().find(|excess| matches!(excess, Excess::Supply { .. } | Excess::SupplyUnsaid { .. }))
+}
+
+/// What a supply for such a current should give, in amperes: a usual size with a fifth to spare.
+#[must_use]
+pub fn supply_for(current: Milliamps) -> f64 {
+    const SIZES: [f64; 9] = [0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 8.0, 10.0, 20.0];
+    let wanted = current.0 * 1.2 / 1e3;
+    SIZES.into_iter().find(|amps| *amps >= wanted).unwrap_or_else(|| wanted.ceil())
 }
 
 /// What a bare face breaks, each with its place.
@@ -213,13 +268,15 @@ fn of_face(
 
 /// What a load breaks, the graver limit first.
 fn overload(load: &Load) -> Option<Excess> {
-    let over = |limit: Option<Milliamps>| limit.filter(|limit| load.current > *limit);
-    let (most, absolute) = match (over(load.absolute), over(load.limit)) {
-        (Some(most), _) => (most, true),
-        (None, Some(most)) => (most, false),
-        (None, None) => return None,
-    };
+    let (most, absolute) = over(load)?;
     Some(Excess::Load { load: load.clone(), absolute, most })
+}
+
+/// The limit that a load is over, the graver first, and whether that is the absolute maximum.
+fn over(load: &Load) -> Option<(Milliamps, bool)> {
+    let over = |limit: Option<Milliamps>| limit.filter(|limit| load.current > *limit);
+    let absolute = over(load.absolute).map(|most| (most, true));
+    absolute.or_else(|| over(load.limit).map(|most| (most, false)))
 }
 
 /// What is wrong with voltages though current flows.
@@ -230,8 +287,18 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
     if lines_sink_straight && budget.feed == Feed::Supply && supply > logic {
         // Light begins well below the forward voltage of full light.
         const GLOW: f64 = 0.4;
+        // What inputs stand above their supply (usual in absolute maximum ratings), and those that stand 5 V in all.
+        const ABOVE: f64 = 0.3;
+        const TOLERANT: Volts = Volts(5.5);
         if supply.0 - logic.0 > budget.forward.0 - GLOW {
             found.push(Excess::NotDark { supply, logic, forward: budget.forward });
+        }
+        let is_tolerant = controller.facts.as_ref().is_some_and(|facts| facts.five_volt_tolerant);
+        let most = if is_tolerant { TOLERANT } else { Volts(round(logic.0 + ABOVE)) };
+        let exposed = Volts(round(supply.0 - budget.forward.0 + GLOW));
+        if ratings.high.is_none() && exposed > most {
+            let controller = controller.called().to_owned();
+            found.push(Excess::NotTolerant { controller, found: exposed, most });
         }
     }
     for (switch, at_anode) in [

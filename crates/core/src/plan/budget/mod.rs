@@ -7,6 +7,7 @@
 mod advice;
 mod currents;
 mod excess;
+mod totals;
 
 use crate::bare::circuit::{Circuit, Resistor, ResistorPlace, Switch, SwitchKind};
 use crate::bare::ratings::Ratings;
@@ -18,7 +19,8 @@ use super::{Mount, Rig};
 
 pub use advice::{Advice, Choice, Goal, advise};
 pub use currents::{Carrier, Load};
-pub use excess::Excess;
+pub use excess::{Excess, of_supply, supply_for};
+pub use totals::totals;
 
 /// What flows in a face.
 #[derive(Debug, Clone, PartialEq)]
@@ -111,7 +113,7 @@ fn with(
             joined: currents.of_fullest_side(),
             face: currents.of_all(),
             one_to_eight: if shares { one_to_eight(mount) } else { 1.0 },
-            loads: currents.loads(ratings, duty),
+            loads: currents.loads(ratings, duty, mount.face.light.peak),
         }
     });
     Budget { rail, feed, forward, drops, across, resistor, duty, flow }

@@ -101,6 +101,7 @@ pub struct LimitKeys {
     pub port: Option<f64>,
     pub port_0: Option<f64>,
     pub total: Option<f64>,
+    pub total_absolute: Option<f64>,
 }
 
 /// Pins that are named alike.

@@ -35,7 +35,7 @@ fn check(source: &str) {
     let reading = Rig::read(source);
     let rig = reading.rig.unwrap_or_else(|| panic!("{:#?}\n{source}", reading.findings));
     for mount in &rig.faces {
-        let wiring = wires::list(mount, &rig.controller);
+        let wiring = wires::list(&rig, mount);
         let layout = of(&wiring, mount.package.as_ref(), 50.0, 400.0, 60.0);
         let wires = wires_of(&layout);
         for (index, wire) in wires.iter().enumerate() {

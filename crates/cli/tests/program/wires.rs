@@ -193,3 +193,56 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     "#);
     assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
 }
+
+#[test]
+fn what_to_buy() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.answer("rig parts --rig desk.toml"), @"
+       what             which                 note                 for
+    1  controller       esp32
+    1  supply           5 V, 1 A              the faces take up
+                                              to 717 mA, and the
+                                              controller some
+                                              more
+    1  display          8 seven-segment       often on a module    desk
+                        digits, red, common   with its chip and
+                        cathode               what that needs
+    1  display          4 seven-segment       often on a module    clock
+                        digits, amber,        with its chip and
+                        common anode          what that needs
+    1  display          12 fourteen-segment   often on a module    sign
+                        digits, blue, common  with its chip and
+                        cathode               what that needs
+    8  light            single, red                                desk
+    8  push button      makes while it is                          desk
+                        pressed
+    1  chip             tm1638                                     desk
+    1  chip             tm1637                                     clock
+    2  chip             ht16k33                                    sign
+    3  resistor         10 kilohm             1/8 W                desk, clock
+    2  resistor         3.9 kilohm            1/8 W                sign
+    4  capacitor        100 nF                close to the supply  desk, clock, sign
+                                              pins of each chip
+    1  diode            small signal diode    for the address      sign
+    1  level converter  3.3 V to 5 V, both    for 7 lines          desk, clock, sign
+                        ways
+    ");
+    insta::assert_snapshot!(folder.answer("rig parts --rig gauge.toml --csv"), @r#"
+    count,kind,what,note,faces
+    1,controller,rp2040,,
+    1,supply,"5 V, 0.5 A","the faces take up to 43.6 mA, and the controller some more",
+    1,display,"4 seven-segment digits, red, common cathode",pins as quad-12,gauge
+    4,transistor,npn,carries 43.6 mA,gauge
+    8,resistor,220 ohm,1/8 W,gauge
+    4,resistor,1.2 kilohm,1/8 W,gauge
+    "#);
+    // The three forms say the same.
+    let json = folder.json("rig parts --rig quay.toml");
+    let csv = folder.answer("rig parts --rig quay.toml --csv");
+    assert_eq!(csv.lines().count(), 1 + json.as_array().unwrap().len());
+    for item in json.as_array().unwrap() {
+        let (count, what) = (item["count"].as_u64().unwrap(), item["what"].as_str().unwrap());
+        let has = |line: &str| line.starts_with(&format!("{count},")) && line.contains(what);
+        assert!(csv.lines().any(has), "{item}");
+    }
+}

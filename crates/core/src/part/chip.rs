@@ -32,6 +32,7 @@ impl ChipPin {
 pub enum Component {
     Capacitor(Microfarads),
     Resistor(Ohms),
+    Diode,
 }
 
 impl fmt::Display for Component {
@@ -39,6 +40,7 @@ impl fmt::Display for Component {
         match self {
             Self::Capacitor(capacitance) => capacitance.fmt(f),
             Self::Resistor(resistance) => resistance.fmt(f),
+            Self::Diode => f.write_str("small signal diode"),
         }
     }
 }

@@ -8,6 +8,7 @@ pub mod budget;
 mod built;
 mod face;
 mod lack;
+pub mod parts;
 pub mod pull_ups;
 pub mod scan;
 pub mod teller;

@@ -2,13 +2,14 @@
 
 use std::fmt;
 
-use super::{Mount, Rig, budget, pull_ups};
+use super::budget::{self, Flow};
+use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
 use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::{ChipPin, Drive, Part, Wire};
-use crate::rig::{Controller, Function, Line};
-use crate::units::{Ohms, Volts, counted, nearest_e12};
+use crate::rig::{Function, Line};
+use crate::units::{Milliamps, Ohms, Volts, counted, nearest_e12};
 
 /// One connection of the display.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +26,8 @@ pub struct Connection {
     pub at: Option<At>,
     /// Whether that is a rail.
     pub is_rail: bool,
+    /// Whether it selects a digit, row or column, and carries the current of all its lights.
+    pub is_select: bool,
 }
 
 /// A pin of one of the [chips](Wiring::chips).
@@ -142,7 +145,8 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
     let (display, outputs_of) = match (drive.circuit(), drive.ratings()) {
         (Some(circuit), Some(ratings)) => {
             let high = ratings.high.unwrap_or(controller.logic_volts);
-            (display(mount, circuit, base_resistor(mount, controller, high)), ratings.part)
+            let flow = budget::of(mount, controller).and_then(|budget| budget.flow);
+            (display(mount, circuit, flow.as_ref(), high), ratings.part)
         }
         _ => (Vec::new(), mount.method.to_owned()),
     };
@@ -205,16 +209,15 @@ fn ties(drive: &Drive) -> Vec<Wire> {
     ties
 }
 
-/// The resistor to the base of a digit's transistor: a twentieth of what it switches keeps a small one saturated.
-fn base_resistor(mount: &Mount, controller: &Controller, high: Volts) -> Option<Ohms> {
+/// The resistor to the base of a transistor that switches so much: a twentieth of it keeps a small one saturated.
+fn base_resistor(switched: Milliamps, high: Volts) -> Option<Ohms> {
     const GAIN: f64 = 20.0;
     const BASE_EMITTER: f64 = 0.7;
-    let joined = budget::of(mount, controller)?.flow?.joined;
-    let base = joined.0 / GAIN / 1e3;
+    let base = switched.0 / GAIN / 1e3;
     (base > 0.0 && high.0 > BASE_EMITTER).then(|| nearest_e12(Ohms((high.0 - BASE_EMITTER) / base)))
 }
 
-fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connection> {
+fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -> Vec<Connection> {
     let drive = mount.drive.display();
     let is_select = |output: usize| circuit.selects.contains(&output);
     let resistor_in = |place| circuit.resistor.filter(|resistor| resistor.place == place);
@@ -226,9 +229,12 @@ fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connecti
             (&circuit.line_switch, ResistorPlace::Segments, !anodes_joined)
         };
         let resistor = resistor_in(place).map(|resistor| Through::Resistor(resistor.ohms));
+        // A follower takes at its base only what it needs.
+        let has_base = matches!(switch.kind, SwitchKind::Npn | SwitchKind::Pnp) && !switch.follows;
+        let switched = flow.map(|flow| if is_select(index) { flow.joined } else { flow.peak });
+        let base = switched.filter(|_| has_base).and_then(|switched| base_resistor(switched, high));
+        let base = base.map(Through::Base);
         let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switch.kind, to_high));
-        let is_bipolar = matches!(switch, Some(Through::Switch(SwitchKind::Npn | SwitchKind::Pnp, _)));
-        let base = base.filter(|_| is_bipolar && is_select(index)).map(Through::Base);
         let is_segment = mount.face.style().segment_index(&output.role).is_some();
         Connection {
             package_pins: output.package_pins.clone(),
@@ -237,6 +243,7 @@ fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connecti
             to: output.pin.to_string(),
             at: drive.output_at(index).map(|(chip, pin)| At { chip, pin }),
             is_rail: false,
+            is_select: is_select(index),
         }
     };
     let mut list: Vec<_> = circuit.outputs.iter().enumerate().map(of_output).collect();
@@ -250,6 +257,7 @@ fn display(mount: &Mount, circuit: &Circuit, base: Option<Ohms>) -> Vec<Connecti
             to: if anodes_joined { "supply".into() } else { "ground".into() },
             at: None,
             is_rail: true,
+            is_select: false,
         });
     }
     // As the package counts its pins, where it is known.

@@ -4,6 +4,7 @@ pub mod add;
 pub mod check;
 mod electrical;
 pub mod new;
+pub mod parts;
 pub mod pins;
 pub mod wires;
 mod wish;
@@ -21,6 +22,7 @@ pub enum Rig {
     Check(check::Check),
     Wires(wires::Wires),
     Pins(pins::Pins),
+    Parts(parts::Parts),
 }
 
 /// Runs a `rig` command.
@@ -29,6 +31,7 @@ pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
         Rig::New(new) => new::run(new, session),
         Rig::Add(add) => add::run(add, session),
         Rig::Pins(pins) => pins::run(pins, session),
+        Rig::Parts(parts) => parts::run(parts, session),
         Rig::Check(check) => check::run(check, session),
         Rig::Wires(wires) => wires::run(wires, session),
     }

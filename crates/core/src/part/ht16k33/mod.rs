@@ -29,7 +29,7 @@ use super::expander::straps;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Chip, ChipPin, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
+    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
     check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
@@ -227,7 +227,10 @@ impl Part for Plan {
         let chip = |address: &u8| Chip {
             part: "ht16k33",
             name: name(address),
-            beside: DECOUPLING.to_vec(),
+            // A diode for each address bit that is 1.
+            beside: (DECOUPLING.iter().copied())
+                .chain((0..(address & 7).count_ones()).map(|_| Component::Diode))
+                .collect(),
             lines: lines.clone(),
         };
         self.addresses.iter().map(chip).collect()

@@ -5,7 +5,7 @@
 //! [`live`] redraws in place.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
-//! connect to what, [`timing`] the lines of a scan, [`slow`] a moment of it, with labels in our own strokes ([`label`]).
+//! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, with labels in our own strokes ([`label`]).
 //! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
 
 pub mod blocks;
@@ -18,6 +18,7 @@ pub mod lines;
 pub mod live;
 pub mod page;
 pub mod picture;
+pub mod pinout;
 pub mod pixels;
 pub mod rows;
 pub mod scene;

@@ -180,7 +180,7 @@ fn between(rig: &Rig, mount: &Mount) -> Vec<Wire> {
         let note = if is_two_way {
             "one that works both ways: the part answers"
         } else {
-            "the part takes no less for a high"
+            "without it a high of the controller is none for the part"
         };
         let lines = counted(lines, "line", "lines");
         wires.push(Wire::of("level converter", &lines, &format!("{from} to {to}"), note));

@@ -7,9 +7,11 @@ use spare_tile_core::rig::{Bus, Controller, Facts, KnownPin};
 use spare_tile_core::units::counted;
 
 use crate::failure::{Failure, Outcome};
+use crate::files::DrawingFiles;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 use crate::view::columns::Columns;
+use crate::view::pinout::{self, State};
 
 /// List the controller's pins: what each can do, which are taken, and which are better left alone
 #[derive(Args)]
@@ -17,8 +19,12 @@ pub struct Pins {
     #[command(flatten)]
     file: RigFile,
     /// Only the pins that are free and that nothing else needs
+    ///
+    /// Example: spare-tile rig pins --left
     #[arg(long)]
     left: bool,
+    #[command(flatten)]
+    drawing: DrawingFiles,
 }
 
 #[derive(Serialize)]
@@ -26,6 +32,9 @@ struct PinAnswer<'a> {
     pin: String,
     also: &'a [String],
     can: Vec<String>,
+    /// The lines of its own buses that it can be, which is the part of that that its name does not tell.
+    #[serde(skip)]
+    buses: Vec<String>,
     taken_by: Vec<String>,
     better_not: Option<&'static str>,
 }
@@ -41,12 +50,19 @@ pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
     let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &rig)).collect();
     let is_left = |pin: &&PinAnswer<'_>| pin.taken_by.is_empty() && pin.better_not.is_none();
     let shown: Vec<_> = all.iter().filter(|pin| !pins.left || is_left(pin)).collect();
+    let draw = || {
+        pinout::draw(
+            &format!("pins of the {}", controller.called()),
+            &shown.iter().map(drawn).collect::<Vec<_>>(),
+        )
+    };
     if session.json {
-        return session.write_json(&shown);
+        session.write_json(&shown)?;
+        return pins.drawing.write(draw, session);
     }
     session.write_named(controller.called(), &summary(controller, facts))?;
     let mut table = Columns::new(&["pin", "also", "can be", "taken by", "better not: it"]);
-    for pin in shown {
+    for pin in &shown {
         table.row([
             pin.pin.clone(),
             pin.also.first().cloned().unwrap_or_default(),
@@ -58,7 +74,24 @@ pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
     write!(session.out, "\n{}", table.text(0, session))?;
     let (taken, left) =
         (all.iter().filter(|pin| !pin.taken_by.is_empty()).count(), all.iter().filter(is_left).count());
-    Ok(writeln!(session.out, "\n{} taken, {left} left", counted(taken, "pin", "pins"))?)
+    writeln!(session.out, "\n{} taken, {left} left", counted(taken, "pin", "pins"))?;
+    pins.drawing.write(draw, session)
+}
+
+/// A pin as it is drawn.
+fn drawn(pin: &&PinAnswer<'_>) -> pinout::Pin {
+    pinout::Pin {
+        name: match pin.also.first() {
+            Some(also) => format!("{} ({also})", pin.pin),
+            None => pin.pin.clone(),
+        },
+        can: pin.buses.join(", "),
+        state: match pin.better_not {
+            _ if !pin.taken_by.is_empty() => State::Taken(pin.taken_by.join(", ")),
+            Some(why) => State::BetterNot(why),
+            None => State::Left,
+        },
+    }
 }
 
 /// What the controller's data sheet says in short.
@@ -87,23 +120,24 @@ fn summary(controller: &Controller, facts: &Facts) -> String {
 
 fn answer<'a>(known: &'a KnownPin, facts: &Facts, rig: &Rig) -> PinAnswer<'a> {
     let is = |name: &str| name.eq_ignore_ascii_case(known.pin.name());
-    let mut can = Vec::new();
+    let mut buses = Vec::new();
     for (name, bus) in [("SPI", Bus::Spi), ("I2C", Bus::I2c)] {
-        let buses = facts.buses(bus);
-        for (number, lines) in buses.iter().enumerate() {
-            let number = if buses.len() > 1 { format!(" {number}") } else { String::new() };
-            let own = lines.iter().filter(|(_, pin)| is(pin));
-            can.extend(own.map(|(role, _)| format!("{name}{number} {role}")));
+        let own = facts.buses(bus);
+        for (number, lines) in own.iter().enumerate() {
+            let number = if own.len() > 1 { format!(" {number}") } else { String::new() };
+            let here = lines.iter().filter(|(_, pin)| is(pin));
+            buses.extend(here.map(|(role, _)| format!("{name}{number} {role}")));
         }
     }
-    can.extend(known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}")));
+    let port = known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}"));
     let lines =
         rig.faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (&mount.face.name, line)));
     let taken = lines.filter(|(_, line)| line.known == known.pin);
     PinAnswer {
         pin: known.pin.to_string(),
         also: &known.also,
-        can,
+        can: buses.iter().cloned().chain(port).collect(),
+        buses,
         taken_by: taken.map(|(face, line)| format!("{face} {}", line.role)).collect(),
         better_not: known.reserved.map(|reserved| reserved.reason()),
     }

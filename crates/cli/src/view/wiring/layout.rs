@@ -14,6 +14,9 @@
 //!   +--------+   +--------+
 //!      bus: lines and the chain                   tracks again
 //!   +---------------------+
+//!   |   level converter   |                       where the levels differ
+//!   +---------------------+
+//!   +---------------------+
 //!   |     controller      |
 //!   +---------------------+
 //! ```
@@ -23,6 +26,7 @@
 
 use spare_tile_core::plan::wires::{Connection, Wiring};
 use spare_tile_core::rig::Package;
+use spare_tile_core::units::Volts;
 
 use super::HEADING;
 use super::chips::{self, Chip, To};
@@ -364,11 +368,16 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
         .collect();
     let (levels, used) = tracks(&spans);
     let bus_top = top + BOX + PIN;
-    let controller_top = bus_top + TRACK * used as f32 + 34.0;
+    let bus_foot = bus_top + TRACK * used as f32 + 34.0;
+    let controller_top = bus_foot + if wiring.converter.is_some() { BOX + 34.0 } else { 0.0 };
     let net = |(place, (line, pins)): (usize, &(Option<usize>, Vec<f32>))| {
         let level = bus_top + TRACK * (levels[place].unwrap_or(0) as f32 + 0.5);
         let mut strokes: Vec<_> = pins.iter().map(|x| vec![(*x, top + BOX), (*x, level)]).collect();
-        strokes.extend(line.map(|line| vec![(controller[line], level), (controller[line], controller_top)]));
+        strokes.extend(line.map(|line| vec![(controller[line], level), (controller[line], bus_foot)]));
+        let on = line.filter(|_| wiring.converter.is_some());
+        strokes.extend(
+            on.map(|line| vec![(controller[line], bus_foot + BOX), (controller[line], controller_top)]),
+        );
         let (left, right) = spans[place];
         strokes.push(vec![(left, level), (right, level)]);
         let is_inner = |x: &f32| *x > left + 0.1 && *x < right - 0.1;
@@ -379,6 +388,12 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
         Net { role, strokes, dots }
     };
     let nets = all.iter().enumerate().map(net).collect();
+    if let Some(converter) = wiring.converter {
+        let side = |volts: Volts| controller.iter().map(|x| (*x, volts.to_string(), None)).collect();
+        let (from, to) = converter.volts;
+        let title = if converter.is_two_way { "level converter, both ways" } else { "level converter" };
+        boxes.push(boxed(title.to_owned(), side(to), side(from), grid.pitch, bus_foot));
+    }
     let above = wiring.lines.iter().zip(&controller).map(|(line, x)| (*x, line.pin.clone(), None)).collect();
     boxes.push(boxed(wiring.controller.to_owned(), above, Vec::new(), grid.pitch, controller_top));
     (boxes, nets, controller_top + BOX)

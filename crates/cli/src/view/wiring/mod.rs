@@ -42,6 +42,10 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     page.text(&heading, (MARGIN, MARGIN + HEADING), HEADING, Anchor::Left, INK);
     if let Some((left, top, width)) = layout.display {
         draw_display(&mount.face, (left, top), width, &mut page);
+        if mount.package.is_some() {
+            // Pin 1, as packages mark it: at the lower left.
+            page.disc((left + 7.0, top + DISPLAY - 7.0), 3.0, INK, INK);
+        }
     }
     draw_wires(&layout, wiring, &mut page);
     for chip in &layout.boxes {

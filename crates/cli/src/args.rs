@@ -7,7 +7,9 @@ use std::process::ExitCode;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 
-use crate::commands::{bytes, capture, decode, demo, encode, play, rig, scan, show, table};
+use crate::commands::{
+    bytes, capture, completions, decode, demo, encode, help, play, rig, scan, show, table,
+};
 use crate::failure::{Exit, Failure};
 use crate::visible::{visible, visible_lines};
 
@@ -47,20 +49,40 @@ pub enum Command {
     Play(play::Play),
     /// Walk through the whole pipeline at Quillmoor landing
     Demo(demo::Demo),
+    Help(help::Help),
+    Completions(completions::Completions),
+    Man(completions::Man),
 }
 
 /// How the answer is given.
 #[derive(Args, Clone, Copy)]
+#[command(next_help_heading = "Output")]
 pub struct Manners {
     /// Answer in JSON
+    ///
+    /// Example: spare-tile rig check --json
     #[arg(long, global = true)]
     pub json: bool,
     /// Draw with plain ASCII characters
+    ///
+    /// Example: spare-tile show 7 --ascii
     #[arg(long, global = true)]
     pub ascii: bool,
+    /// Say nothing besides the answer, warnings and errors
+    ///
+    /// Example: spare-tile rig new clock-module --quiet
+    #[arg(short, long, global = true)]
+    pub quiet: bool,
+    /// How many columns lines may take [default: those of the terminal, 80 where there is none]
+    ///
+    /// Example: spare-tile rig check --width 120
+    #[arg(long, global = true, value_name = "COLUMNS", value_parser = clap::value_parser!(u16).range(20..=1000))]
+    pub width: Option<u16>,
     /// When to use colour
     ///
     /// `auto` uses it on a terminal, unless the environment variable NO_COLOR is set.
+    ///
+    /// Example: spare-tile show 7 --color always
     #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
     pub color: When,
 }
@@ -115,7 +137,10 @@ impl Cli {
     pub fn read() -> Result<Self, ExitCode> {
         // Without a terminal there is no width to be had: lines are as long as on a small one.
         let narrow = (!io::stdout().is_terminal()).then_some(80);
-        let command = narrow.into_iter().fold(Self::command(), |command, width| command.term_width(width));
+        let command = width_asked_for()
+            .or(narrow)
+            .into_iter()
+            .fold(Self::command(), |command, width| command.term_width(width));
         let parsed = command.try_get_matches().and_then(|matches| Self::from_arg_matches(&matches));
         parsed.map_err(|error| {
             // The line is repeated in the complaint: a terminal is to show it, not to obey it.
@@ -140,9 +165,72 @@ impl Cli {
         })
     }
 
+    /// Every option and argument of every command, with what its long help says.
+    #[cfg(test)]
+    fn all_help() -> Vec<(String, String)> {
+        fn of(command: &clap::Command, path: &str, all: &mut Vec<(String, String)>) {
+            for arg in
+                command.get_arguments().filter(|arg| !matches!(arg.get_id().as_str(), "help" | "version"))
+            {
+                let help = arg.get_long_help().map(ToString::to_string).unwrap_or_default();
+                all.push((format!("{path} {}", arg.get_id()), help));
+            }
+            command
+                .get_subcommands()
+                .for_each(|below| of(below, &format!("{path} {}", below.get_name()), all));
+        }
+        let mut command = Self::command();
+        command.build();
+        let mut all = Vec::new();
+        of(&command, "", &mut all);
+        all
+    }
+
     /// Reads a command line that the program itself wrote, as `demo` does.
     pub fn of_words<'w>(words: impl IntoIterator<Item = &'w str>) -> Result<Self, clap::Error> {
         let program = OsString::from("spare-tile");
         Self::try_parse_from(std::iter::once(program).chain(words.into_iter().map(OsString::from)))
+    }
+}
+
+/// The width that the line asks for. Help is written before the line is read as a whole.
+fn width_asked_for() -> Option<usize> {
+    let words: Vec<_> = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
+    let of_word = |(place, word): (usize, &String)| match word.strip_prefix("--width")? {
+        "" => words.get(place + 1)?.parse().ok(),
+        rest => rest.strip_prefix('=')?.parse().ok(),
+    };
+    words.iter().enumerate().find_map(of_word).filter(|columns| (20..=1000).contains(columns))
+}
+
+/// Reads a command line as it stands in help or docs; where it cannot be read that is a failed test.
+#[cfg(test)]
+pub fn check_example(line: &str) {
+    let line = line.split(" > ").next().unwrap_or(line);
+    let words = line.split('"').enumerate().flat_map(|(part, text)| match part % 2 {
+        0 => text.split_whitespace().map(str::to_owned).collect::<Vec<_>>(),
+        _ => vec![text.to_owned()],
+    });
+    let words: Vec<_> = words.collect();
+    assert_eq!(words[0], "spare-tile", "{line}");
+    if let Err(error) = Cli::of_words(words[1..].iter().map(String::as_str)) {
+        panic!("{line}: {error}");
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_option_has_an_example_that_can_be_read() {
+        let all = Cli::all_help();
+        assert!(all.len() > 100);
+        for (option, help) in all {
+            let Some((_, example)) = help.split_once("Example: ") else {
+                panic!("{option} has no example: {help}")
+            };
+            check_example(example.lines().next().unwrap());
+        }
     }
 }

@@ -3,11 +3,13 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
+use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::{Colour, Face, Layout, Light};
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::Mount;
 
+use crate::complete;
 use crate::failure::Failure;
 use crate::rigs::{FaceOfRig, GlyphFile, RigFile};
 use crate::session::Session;
@@ -15,24 +17,37 @@ use crate::session::Session;
 /// Style, polarity and bit order. With --rig they are taken from a face, and the other options still override
 /// them.
 #[derive(Args)]
+#[command(next_help_heading = "Coding")]
 pub struct CodingArgs {
     /// How many segments a digit has: seven, fourteen or sixteen [default: seven]
+    ///
+    /// Example: spare-tile encode TEAL --style fourteen
     #[arg(long, value_parser = style)]
     style: Option<Style>,
     /// Which side of the digit's lights is joined: with a common cathode a 1 lights, with an anode a 0
+    ///
+    /// Example: spare-tile encode 8 --common anode
     #[arg(long, value_enum)]
     common: Option<CommonSide>,
     /// The segments on the bits, most significant first, - for an unused bit [default: dp g f e d c b a]
+    ///
+    /// Example: spare-tile encode 8 --bit-order "a b c d e f g dp"
     #[arg(long, value_name = "NAMES", allow_hyphen_values = true)]
     bit_order: Option<String>,
     /// Take style, polarity, bit order and own glyphs from the wiring of a face of this rig file: the byte that is printed is
     /// the byte that is sent
+    ///
+    /// Example: spare-tile table --rig gauge.toml
     #[arg(short, long, value_name = "FILE")]
     rig: Option<PathBuf>,
     /// The face of the rig
-    #[arg(short, long, value_name = "NAME", requires = "rig")]
+    ///
+    /// Example: spare-tile encode 8 --rig quay.toml --face minutes
+    #[arg(short, long, value_name = "NAME", requires = "rig", add = ArgValueCompleter::new(complete::faces))]
     face: Option<String>,
     /// The digit of the face, from 0 at the left, where its digits are wired differently
+    ///
+    /// Example: spare-tile encode 8 --rig quay.toml --face crew --of-digit 1
     #[arg(long = "of-digit", value_name = "N", requires = "rig")]
     digit: Option<usize>,
     #[command(flatten)]
@@ -58,6 +73,8 @@ pub struct Coding {
     /// Whether a 1 lights, as with a common cathode, or a 0.
     pub polarity: Common,
     /// The rig's face, or one made up that is as long as a text may be.
+    ///
+    /// Example: spare-tile encode 8 --rig quay.toml --face minutes
     pub face: Face,
 }
 

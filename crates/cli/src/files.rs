@@ -9,17 +9,23 @@ use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::units::Nanos;
 
 use crate::failure::{Failure, Outcome};
+use crate::input;
 use crate::session::Session;
 use crate::view::page::Page;
 use crate::view::{pixels, svg};
 
 /// Where a drawing is written to.
 #[derive(Args)]
+#[command(next_help_heading = "Files")]
 pub struct DrawingFiles {
     /// Also write the drawing as SVG
+    ///
+    /// Example: spare-tile show 7 --svg seven.svg
     #[arg(long, value_name = "FILE")]
     svg: Option<PathBuf>,
     /// Also write the drawing as PNG
+    ///
+    /// Example: spare-tile show 7 --png seven.png
     #[arg(long, value_name = "FILE")]
     png: Option<PathBuf>,
 }
@@ -102,11 +108,11 @@ pub fn write_and_tell(
 }
 
 /// The largest text file that is read. A rig of 64 faces takes a tenth of it.
-const TEXT_LIMIT: u64 = 1024 * 1024;
+const TEXT_LIMIT: u64 = input::LIMIT;
 
-/// Reads a text file.
+/// Reads a text file, or standard input.
 pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
-    let name = path.display();
+    let name = input::called(path);
     let cannot = |error: &io::Error| match error.kind() {
         io::ErrorKind::NotFound => Failure::unusable(
             format!("there is no {what} file {name}"),
@@ -121,9 +127,14 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
         }
         _ => Failure::unusable_plainly(format!("cannot read {name}: {error}")),
     };
-    let mut bytes = Vec::new();
-    let file = File::open(path).map_err(|error| cannot(&error))?;
-    file.take(TEXT_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| cannot(&error))?;
+    let bytes = if input::is_named(path) {
+        input::bytes().map_err(|error| cannot(&error))?.to_vec()
+    } else {
+        let mut bytes = Vec::new();
+        let file = File::open(path).map_err(|error| cannot(&error))?;
+        file.take(TEXT_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| cannot(&error))?;
+        bytes
+    };
     if bytes.len() as u64 > TEXT_LIMIT {
         let message = format!("{name} is larger than {} MiB, too large for a {what} file", TEXT_LIMIT >> 20);
         return Err(Failure::unusable(message, format!("name the {what} file itself")));

@@ -7,8 +7,10 @@ mod args;
 mod brightness;
 mod coding;
 mod commands;
+mod complete;
 mod failure;
 mod files;
+mod input;
 mod rigs;
 mod session;
 pub mod view;
@@ -20,6 +22,7 @@ use std::process::ExitCode;
 /// Runs the program from its command line to its exit status.
 #[must_use]
 pub fn run() -> ExitCode {
+    complete::answer_shell();
     let cli = match args::Cli::read() {
         Ok(cli) => cli,
         Err(exit) => return exit,

@@ -4,29 +4,38 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::Face;
 use spare_tile_core::plan::{Mount, Reading, Rig};
 use spare_tile_core::rig::{Finding, Severity, document, glyphs};
 
+use crate::complete;
 use crate::failure::{Complaint, Exit, Failure};
 use crate::files;
+use crate::input;
 use crate::session::Session;
 
 /// Which rig file.
 #[derive(Args)]
+#[command(next_help_heading = "Rig")]
 pub struct RigFile {
-    /// The rig file
+    /// The rig file; - is standard input
+    ///
+    /// Example: spare-tile show 7 --rig berth.toml
     #[arg(short, long, value_name = "FILE", env = "SPARE_TILE_RIG", default_value = "rig.toml")]
     pub rig: PathBuf,
 }
 
 /// Which face of which rig.
 #[derive(Args)]
+#[command(next_help_heading = "Rig")]
 pub struct FaceOfRig {
     #[command(flatten)]
     pub file: RigFile,
     /// The face, by its name in the rig; may be left out where there is one
-    #[arg(short, long, value_name = "NAME")]
+    ///
+    /// Example: spare-tile show 7:58 --face clock
+    #[arg(short, long, value_name = "NAME", add = ArgValueCompleter::new(complete::faces))]
     pub face: Option<String>,
 }
 
@@ -46,7 +55,7 @@ impl RigText {
 
     /// The text of a rig file, read.
     pub fn of(path: &Path, source: String) -> Self {
-        Self { origin: path.display().to_string(), reading: Rig::read(&source), source: source.into() }
+        Self { origin: input::called(path), reading: Rig::read(&source), source: source.into() }
     }
 
     /// A finding as a person reads it.
@@ -64,11 +73,14 @@ impl RigText {
 
 /// The hardware as it really is.
 #[derive(Args)]
+#[command(next_help_heading = "Rig")]
 pub struct BuiltFile {
     /// The hardware as it really is, where that is not as the rig says
     ///
     /// Another rig file with the same faces; what it leaves out is taken from the rig. The rig says what is sent, this file
-    /// what receives it: the picture shows what the eye would see. Example: --built turned.toml
+    /// what receives it: the picture shows what the eye would see.
+    ///
+    /// Example: spare-tile show 1234 --built turned.toml
     #[arg(long, value_name = "FILE")]
     built: Option<PathBuf>,
 }
@@ -80,13 +92,15 @@ impl BuiltFile {
         let (over, base) = (session.shelf.read(path)?, session.shelf.read(&file.rig)?);
         // What is no TOML is told of by itself.
         let (source, origin) = match document::completed(&over, &base) {
-            Some(source) => (source, format!("{}, completed from {}", path.display(), file.rig.display())),
-            None => (over, path.display().to_string()),
+            Some(source) => {
+                (source, format!("{}, completed from {}", input::called(path), input::called(&file.rig)))
+            }
+            None => (over, input::called(path)),
         };
         let built = RigText { origin, reading: Rig::read(&source), source: source.into() }.into_rig()?;
         let built = built.as_built_for(rig).map_err(|error| {
             let help = "the hardware has the same faces as the rig; only their wiring and drive may differ";
-            Failure::unusable(format!("{}: {error}", path.display()), help)
+            Failure::unusable(format!("{}: {error}", input::called(path)), help)
         })?;
         Ok(Some(built))
     }
@@ -124,6 +138,8 @@ impl FaceOfRig {
 #[derive(Args)]
 pub struct GlyphFile {
     /// Take characters of your own from this file: a line such as "~" = "a d g" for each
+    ///
+    /// Example: spare-tile show "~~" --glyphs waves.toml
     #[arg(long, value_name = "FILE")]
     glyphs: Option<PathBuf>,
 }
@@ -134,7 +150,7 @@ impl GlyphFile {
         let Some(path) = &self.glyphs else { return Ok(()) };
         let source: Arc<str> = files::read_text(path, "glyph")?.into();
         let glyphs = glyphs::read(&source, face.style()).map_err(|findings| {
-            let origin = path.display().to_string();
+            let origin = input::called(path);
             let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
             Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect())
         })?;

@@ -70,6 +70,10 @@ pub struct Session<'s> {
     pub live: bool,
     /// The width of the output in columns.
     pub columns: usize,
+    /// Whether the person has said how wide it is.
+    is_width_given: bool,
+    /// Whether nothing is said aside.
+    is_quiet: bool,
     errors_in_colour: bool,
 }
 
@@ -107,7 +111,9 @@ impl<'s> Session<'s> {
             ascii: manners.ascii,
             depth,
             live,
-            columns: USUAL_COLUMNS,
+            columns: manners.width.map_or(USUAL_COLUMNS, usize::from),
+            is_width_given: manners.width.is_some(),
+            is_quiet: manners.quiet,
         };
         session.measure();
         session
@@ -117,6 +123,7 @@ impl<'s> Session<'s> {
     pub fn measure(&mut self) {
         if let Some(Ok((columns, _))) = self.live.then(crossterm::terminal::size)
             && columns > 0
+            && !self.is_width_given
         {
             self.columns = usize::from(columns);
         }
@@ -159,6 +166,9 @@ impl<'s> Session<'s> {
 
     /// Says something aside, on standard error: it is no part of the answer. The answer so far comes first.
     pub fn say_aside(&mut self, text: &str) {
+        if self.is_quiet {
+            return;
+        }
         let lines: Vec<_> = visible_lines(text).lines().map(|line| hung(line, self.columns, 4)).collect();
         self.write_aside(&lines.join("\n"));
     }

@@ -11,19 +11,28 @@ use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
+use crate::input;
 use crate::rigs::GlyphFile;
 use crate::session::Session;
 
 /// What is to be shown.
 #[derive(Args)]
+#[command(next_help_heading = "Text")]
 pub struct Words {
-    /// The text; segments can be written in braces: "{a d g}", and braces doubled. For dots their rows: ".##./#..#"
-    #[arg(allow_negative_numbers = true)]
+    /// The text; segments can be written in braces: "{a d g}", and braces doubled. For dots their rows: ".##./#..#". A - alone
+    /// is standard input, a minus alone "{g}"
+    ///
+    /// Example: spare-tile encode "07:58"
+    #[arg(allow_negative_numbers = true, help_heading = None::<&str>)]
     text: String,
     /// Take stand-ins, and words that can be read as numbers, for errors
+    ///
+    /// Example: spare-tile show QUAY --strict
     #[arg(long)]
     strict: bool,
     /// Take the text for a number, as any option of its form does
+    ///
+    /// Example: spare-tile show 0x30 --number
     #[arg(long, help_heading = "Numbers")]
     number: bool,
     #[command(flatten)]
@@ -35,39 +44,63 @@ pub struct Words {
 #[command(next_help_heading = "Numbers")]
 pub struct NumberForm {
     /// Places after the point; ties are rounded away from zero
+    ///
+    /// Example: spare-tile show -0.4 --places 2
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(..=20))]
     places: Option<u32>,
     /// The base of a whole number
+    ///
+    /// Example: spare-tile show 48 --radix hex
     #[arg(long, value_enum, value_name = "BASE")]
     radix: Option<RadixArg>,
     /// Fill up with leading zeros
+    ///
+    /// Example: spare-tile show 7 --length 3 --zeros
     #[arg(long)]
     zeros: bool,
     /// Write a plus before what is not negative
+    ///
+    /// Example: spare-tile show 2.1 --plus
     #[arg(long)]
     plus: bool,
     /// A point after each three digits of a whole number
+    ///
+    /// Example: spare-tile show 12000 --thousands
     #[arg(long)]
     thousands: bool,
     /// Written after the number, such as m
+    ///
+    /// Example: spare-tile show 2.1 --unit m
     #[arg(long, value_name = "UNIT", default_value = "", hide_default_value = true)]
     unit: String,
     /// Drop places until the number fits
+    ///
+    /// Example: spare-tile show 3.14159 --shortest
     #[arg(long)]
     shortest: bool,
     /// From a thousand on, three digits and k, M, G or T
+    ///
+    /// Example: spare-tile show 12500 --engineering
     #[arg(long)]
     engineering: bool,
     /// Below this the words of --under are shown
+    ///
+    /// Example: spare-tile show -1.2 --least -1 --under Lo
     #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     least: Option<Decimal>,
     /// Above this the words of --over are shown
+    ///
+    /// Example: spare-tile show 9.3 --most 9 --over Hi
     #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     most: Option<Decimal>,
     /// What is shown below --least [default: dashes]
+    ///
+    /// Example: spare-tile show -1.2 --least -1 --under Lo
     #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
     under: String,
     /// What is shown above --most [default: dashes]
+    ///
+    /// Example: spare-tile show 9.3 --most 9 --over Hi
     #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
     over: String,
 }
@@ -83,14 +116,21 @@ pub enum RadixArg {
 
 /// Where the words stand on a face that is wider.
 #[derive(Args)]
+#[command(next_help_heading = "Text")]
 pub struct Placing {
     /// The first digit, counted from 0 at the left
+    ///
+    /// Example: spare-tile show 58 --start 2
     #[arg(long, value_name = "DIGIT", default_value = "0")]
     start: usize,
     /// How many digits may be used [default: the rest of the face]
+    ///
+    /// Example: spare-tile show 58 --start 2 --length 2
     #[arg(long, value_name = "N")]
     length: Option<usize>,
     /// Where in those digits a shorter text stands [default: left, numbers right]
+    ///
+    /// Example: spare-tile show TEAL --align centre
     #[arg(long, value_enum)]
     align: Option<AlignArg>,
     #[command(flatten)]
@@ -148,7 +188,7 @@ impl Words {
 
     /// The text, with a number in its form for the room there is.
     pub fn text(&self, face: &Face, room: Room) -> Result<String, Failure> {
-        let words = self.content(&self.text, None, face)?.words(room);
+        let words = self.content(&input::said(&self.text)?, None, face)?.words(room);
         let words = words.map_err(|error| Failure::of_content(&error, &face.name))?;
         words.ok_or_else(|| Failure::unusable_plainly(format!("face {} has dots and no digits", face.name)))
     }
@@ -160,7 +200,7 @@ impl Words {
         mount: &Mount,
         session: &mut Session<'_>,
     ) -> Result<Frame, Failure> {
-        let (face, words, frame) = self.lay_out(&self.text, placing, &mount.face)?;
+        let (face, words, frame) = self.lay_out(&input::said(&self.text)?, placing, &mount.face)?;
         if let Some(words) = words {
             self.check_legible(&words, &face, session)?;
         }

@@ -32,6 +32,51 @@ use crate::words::{Placing, Words};
 /// Updates are as short as the part allows: see them with --from. With --then the list goes on.
 #[derive(Args)]
 pub struct Bytes {
+    /// Just the update from this text
+    ///
+    /// Example: spare-tile bytes 48 --from 47
+    #[arg(long, value_name = "TEXT", allow_hyphen_values = true)]
+    from: Option<String>,
+    /// Send everything again in place of the frame
+    ///
+    /// Example: spare-tile bytes 48 --refresh
+    #[arg(long)]
+    refresh: bool,
+    /// What comes after the frame
+    ///
+    /// Example: spare-tile bytes 48 --then brightness,off --at-brightness 3
+    #[arg(long, value_name = "STEP,...", value_delimiter = ',', value_enum)]
+    then: Vec<Step>,
+    /// The brightness of the step of that name, in the part's own steps or as 50%
+    ///
+    /// Example: spare-tile bytes 48 --then brightness --at-brightness 50%
+    #[arg(long, value_name = "N")]
+    at_brightness: Option<Brightness>,
+    /// Keys that are down while the keys are read, by their names in the rig
+    ///
+    /// Example: spare-tile bytes 48 --then keys --press call1,call3
+    #[arg(long, value_name = "KEY,...", value_delimiter = ',')]
+    press: Vec<String>,
+    /// How bytes are written
+    ///
+    /// Example: spare-tile bytes 48 --base bin
+    #[arg(long, value_enum, default_value = "hex")]
+    base: Base,
+    /// Also list every level on the lines
+    ///
+    /// Example: spare-tile bytes 48 --bits
+    #[arg(long)]
+    bits: bool,
+    /// Write the list as data: json, c, rust or micropython
+    ///
+    /// Example: spare-tile bytes 48 --as c
+    #[arg(long = "as", value_name = "LANGUAGE", value_parser = ["json", "c", "rust", "micropython"])]
+    language: Option<String>,
+    /// Also write the edges as a value change dump (IEEE 1364) for a waveform viewer
+    ///
+    /// Example: spare-tile bytes 48 --vcd power-up.vcd
+    #[arg(long, help_heading = "Files", value_name = "FILE")]
+    vcd: Option<PathBuf>,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
@@ -40,33 +85,6 @@ pub struct Bytes {
     words: Words,
     #[command(flatten)]
     placing: Placing,
-    /// Just the update from this text
-    #[arg(long, value_name = "TEXT", allow_hyphen_values = true)]
-    from: Option<String>,
-    /// Send everything again in place of the frame
-    #[arg(long)]
-    refresh: bool,
-    /// What comes after the frame
-    #[arg(long, value_name = "STEP,...", value_delimiter = ',', value_enum)]
-    then: Vec<Step>,
-    /// The brightness of the step of that name, in the part's own steps or as 50%
-    #[arg(long, value_name = "N")]
-    at_brightness: Option<Brightness>,
-    /// Keys that are down while the keys are read, by their names in the rig
-    #[arg(long, value_name = "KEY,...", value_delimiter = ',')]
-    press: Vec<String>,
-    /// How bytes are written
-    #[arg(long, value_enum, default_value = "hex")]
-    base: Base,
-    /// Also list every level on the lines
-    #[arg(long)]
-    bits: bool,
-    /// Write the list as data: json, c, rust or micropython
-    #[arg(long = "as", value_name = "LANGUAGE", value_parser = ["json", "c", "rust", "micropython"])]
-    language: Option<String>,
-    /// Also write the edges as a value change dump (IEEE 1364) for a waveform viewer
-    #[arg(long, value_name = "FILE")]
-    vcd: Option<PathBuf>,
 }
 
 /// What a driver can be asked to send besides.

@@ -13,6 +13,7 @@ use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
+use crate::input;
 use crate::session::Session;
 use crate::view::columns::{Columns, broken};
 use crate::view::rows;
@@ -24,22 +25,32 @@ use crate::view::rows;
 #[derive(Args)]
 #[command(group = ArgGroup::new("source").required(true).args(["bytes", "file"]))]
 pub struct Decode {
-    /// The bytes, or a pasted array
+    /// The bytes, or a pasted array; - is standard input
+    ///
+    /// Example: spare-tile decode 3F 06 5B
     bytes: Vec<String>,
     /// Read the bytes from this file
+    ///
+    /// Example: spare-tile decode --file patterns.txt
     #[arg(long, value_name = "FILE")]
     file: Option<PathBuf>,
-    #[command(flatten)]
-    coding: CodingArgs,
     /// The base of numbers that do not say their own
+    ///
+    /// Example: spare-tile decode 63 6 91 --base dec
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
     /// Try both polarities and the usual bit orders, and say which make sense
+    ///
+    /// Example: spare-tile decode C0 F9 A4 --guess
     #[arg(long)]
     guess: bool,
     /// The text that the bytes should show: all bit orders are searched, and wrong entries named
+    ///
+    /// Example: spare-tile decode FC 60 DA --expect 012
     #[arg(long, value_name = "TEXT")]
     expect: Option<String>,
+    #[command(flatten)]
+    coding: CodingArgs,
 }
 
 /// The longest table: more than any character set has.
@@ -100,7 +111,8 @@ pub fn run(decode: &Decode, session: &mut Session<'_>) -> Outcome {
 
 fn values(decode: &Decode, coding: &Coding) -> Result<Vec<u32>, Failure> {
     let (origin, source) = match &decode.file {
-        Some(path) => (path.display().to_string(), files::read_text(path, "byte")?),
+        Some(path) => (input::called(path), files::read_text(path, "byte")?),
+        None if decode.bytes == ["-"] => ("standard input".to_owned(), input::said("-")?.into_owned()),
         None => ("bytes".to_owned(), decode.bytes.join(" ")),
     };
     let bare = match decode.base {

@@ -22,9 +22,13 @@ use crate::view::live;
 #[derive(Args)]
 pub struct Demo {
     /// Also write the demo's rig files and recordings to this folder, to play with
+    ///
+    /// Example: spare-tile demo --out landing
     #[arg(long, value_name = "DIR")]
     out: Option<PathBuf>,
     /// Write them even over files of these names that were changed
+    ///
+    /// Example: spare-tile demo --out landing --force
     #[arg(long, requires = "out")]
     force: bool,
 }

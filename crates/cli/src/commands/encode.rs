@@ -20,20 +20,26 @@ use crate::words::Words;
 /// Needs no rig file. A character that another may be taken for, or that the style cannot draw, is said to be.
 #[derive(Args)]
 pub struct Encode {
-    #[command(flatten)]
-    words: Words,
-    #[command(flatten)]
-    coding: CodingArgs,
     /// How many digits a number may take, up to 64
+    ///
+    /// Example: spare-tile encode 3.14159 --shortest --digits 4
     #[arg(long, value_name = "N", default_value = "64", hide_default_value = true,
           value_parser = clap::value_parser!(u8).range(1..=64))]
     digits: u8,
     /// How bytes are written
+    ///
+    /// Example: spare-tile encode 8 --base bin
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
     /// Print the bytes alone, on one line
+    ///
+    /// Example: spare-tile encode "07:58" --plain
     #[arg(long)]
     plain: bool,
+    #[command(flatten)]
+    words: Words,
+    #[command(flatten)]
+    coding: CodingArgs,
 }
 
 /// One cell, encoded.

@@ -3,9 +3,11 @@
 
 pub mod bytes;
 pub mod capture;
+pub mod completions;
 pub mod decode;
 pub mod demo;
 pub mod encode;
+pub mod help;
 pub mod play;
 pub mod rig;
 pub mod scan;
@@ -29,5 +31,8 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
         Command::Demo(demo) => demo::run(demo, session),
+        Command::Help(help) => help::run(help, session),
+        Command::Completions(completions) => completions::run(completions, session),
+        Command::Man(man) => completions::run_man(man, session),
     }
 }

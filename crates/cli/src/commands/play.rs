@@ -40,27 +40,39 @@ pub enum Play {
 /// the frames come one after another as fast as they can be made.
 #[derive(Args)]
 pub struct PlayCount {
-    #[command(flatten)]
-    rig: FaceOfRig,
     /// The first number
+    ///
+    /// Example: spare-tile play count --from 60 --to 0
     #[arg(long, value_name = "N", default_value = "0", allow_negative_numbers = true)]
     from: Decimal,
     /// The last number, or the last whole step before it; below the first it counts down [default: count on as long as
     /// numbers fit, and begin again]
+    ///
+    /// Example: spare-tile play count --to 48
     #[arg(long, value_name = "N", allow_negative_numbers = true)]
     to: Option<Decimal>,
     /// How far each step goes, such as 1, 0.5 or -1
+    ///
+    /// Example: spare-tile play count --from 2 --to -0.5 --step -0.1
     #[arg(long, value_name = "N", default_value = "1", allow_negative_numbers = true)]
     step: Decimal,
     /// How long each number stays: 250ms, 1.5s, 2m
+    ///
+    /// Example: spare-tile play count --every 250ms
     #[arg(long, value_name = "TIME", default_value = "1s", value_parser = every)]
     every: Duration,
     /// How long the last number stays [default: as long as the others]
+    ///
+    /// Example: spare-tile play count --to 9 --hold 5s
     #[arg(long, value_name = "TIME", value_parser = parse_duration)]
     hold: Option<Duration>,
     /// Begin again after the last number
+    ///
+    /// Example: spare-tile play count --to 9 --again
     #[arg(long)]
     again: bool,
+    #[command(flatten)]
+    rig: FaceOfRig,
     #[command(flatten)]
     form: NumberForm,
     #[command(flatten)]
@@ -72,14 +84,18 @@ pub struct PlayCount {
 /// Compare with --frames what the display should show at each step, or with --ops what should go over its lines.
 #[derive(Args)]
 pub struct PlayTest {
-    #[command(flatten)]
-    rig: FaceOfRig,
     /// How long each step stays
+    ///
+    /// Example: spare-tile play test --every 100ms
     #[arg(long, value_name = "TIME", default_value = "250ms", value_parser = every)]
     every: Duration,
     /// Begin again after the last step
+    ///
+    /// Example: spare-tile play test --again
     #[arg(long)]
     again: bool,
+    #[command(flatten)]
+    rig: FaceOfRig,
     #[command(flatten)]
     how: How,
 }
@@ -99,14 +115,21 @@ fn parse_length(text: &str) -> Result<Duration, String> {
 
 /// How long to play, and to what.
 #[derive(Args)]
+#[command(next_help_heading = "Playing")]
 pub struct How {
     /// Play so long, at most a day, whatever the content's own length
+    ///
+    /// Example: spare-tile play count --for 10s
     #[arg(long = "for", value_name = "TIME", value_parser = parse_length)]
     length: Option<Duration>,
     /// Write the frames one after another without waiting, even on a terminal
+    ///
+    /// Example: spare-tile play count --to 9 --frames
     #[arg(long)]
     frames: bool,
     /// Write what goes over the lines, in place of pictures
+    ///
+    /// Example: spare-tile play count --to 9 --ops
     #[arg(long)]
     ops: bool,
     #[command(flatten)]

@@ -22,6 +22,11 @@ use crate::words::{Placing, Words};
 /// receiving part lights.
 #[derive(Args)]
 pub struct Show {
+    /// The brightness, in the part's own steps, or as a share of its light: 50%
+    ///
+    /// Example: spare-tile show 7 --at-brightness 50%
+    #[arg(long, value_name = "N")]
+    at_brightness: Option<Brightness>,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
@@ -30,9 +35,6 @@ pub struct Show {
     words: Words,
     #[command(flatten)]
     placing: Placing,
-    /// The brightness, in the part's own steps, or as a share of its light: 50%
-    #[arg(long, value_name = "N")]
-    at_brightness: Option<Brightness>,
     #[command(flatten)]
     drawing: DrawingFiles,
 }

@@ -22,28 +22,42 @@ use crate::view::{chart, pixels, rows, svg};
 #[derive(Args)]
 pub struct Table {
     /// Which characters: decimal, hex, letters, ascii, all (whatever the style draws), or any text
+    ///
+    /// Example: spare-tile table --set hex
     #[arg(long, value_name = "SET", default_value = "decimal")]
     set: String,
     /// Just the characters that this text needs, each once
+    ///
+    /// Example: spare-tile table --only-used "BERTH 12"
     #[arg(long, value_name = "TEXT", conflicts_with = "set")]
     only_used: Option<String>,
     /// The form: text, markdown, csv, json, svg, c, avr-c, mcs51-c, rust, micropython, pic-asm
+    ///
+    /// Example: spare-tile table --as c
     #[arg(long = "as", value_name = "FORM", default_value = "text", value_parser = form)]
     form: Form,
     /// The name of the table in source
+    ///
+    /// Example: spare-tile table --as c --name digits
     #[arg(long, value_name = "NAME", default_value = "patterns")]
     name: String,
     /// What becomes of an index past the end in source [default: checked; masked for pic-asm]
+    ///
+    /// Example: spare-tile table --as c --index masked
     #[arg(long, value_enum)]
     index: Option<IndexArg>,
-    #[command(flatten)]
-    coding: CodingArgs,
     /// How bytes are written in the forms for people
+    ///
+    /// Example: spare-tile table --base bin
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
     /// Also write the chart as PNG
-    #[arg(long, value_name = "FILE")]
+    ///
+    /// Example: spare-tile table --png chart.png
+    #[arg(long, help_heading = "Files", value_name = "FILE")]
     png: Option<PathBuf>,
+    #[command(flatten)]
+    coding: CodingArgs,
 }
 
 /// What becomes of an index past the end, on the command line.

@@ -11,6 +11,7 @@ mod docs;
 mod encode;
 mod folder;
 mod live;
+mod manners;
 mod play;
 mod rig_check;
 mod rig_new;

@@ -8,10 +8,12 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use spare_tile_core::capture::Change;
 use spare_tile_core::capture::story::{Follower, Wanted};
 use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 
+use crate::complete;
 use crate::failure::Outcome;
 use crate::session::Session;
 
@@ -25,36 +27,58 @@ use telling::{Ending, Teller, expected};
 #[derive(Args)]
 pub struct Capture {
     /// The recording; - is standard input
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml
     #[arg(value_name = "FILE")]
     file: PathBuf,
     /// The rig whose lines were recorded
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml
     #[arg(short, long, value_name = "FILE", env = "SPARE_TILE_RIG")]
     rig: Option<PathBuf>,
     /// The face, by its name in the rig; may be left out where there is one
-    #[arg(short, long, value_name = "NAME")]
+    ///
+    /// Example: spare-tile capture desk.csv --rig desk.toml --face clock
+    #[arg(short, long, value_name = "NAME", add = ArgValueCompleter::new(complete::faces))]
     face: Option<String>,
     /// The part that was spoken to, in place of a rig: max7219, tm1637, tm1638, ht16k33
+    ///
+    /// Example: spare-tile capture desk.csv --part tm1638
     #[arg(long, value_name = "PART")]
     part: Option<String>,
     /// The addresses of that part, where it has any: 0x70,0x71 [default: every one that is spoken to]
+    ///
+    /// Example: spare-tile capture bus.vcd --part ht16k33 --address 0x70,0x71
     #[arg(long, value_name = "ADDRESS,...", value_delimiter = ',', value_parser = address)]
     address: Vec<u8>,
     /// Which line is on which wire: clock=D0,data=D1 [default: told by names, or by what makes most sense]
+    ///
+    /// Example: spare-tile capture desk.csv --part tm1637 --map clock=D0,data=D1
     #[arg(long, value_name = "LINE=WIRE,...", value_delimiter = ',')]
     map: Vec<String>,
     /// The rate of samples that have no times, such as 24MHz
+    ///
+    /// Example: spare-tile capture samples.csv --part tm1637 --rate 24MHz
     #[arg(long, value_name = "RATE")]
     rate: Option<Hertz>,
     /// Draw each picture
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml --pictures
     #[arg(long)]
     pictures: bool,
     /// Just the picture at this time, such as 12.5ms
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml --at 12.5ms
     #[arg(long, value_name = "TIME", value_parser = parse_duration, conflicts_with = "last")]
     at: Option<Duration>,
     /// Just the picture at the end
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml --final
     #[arg(long = "final")]
     last: bool,
     /// Whether this text was ever shown; the exit status is 1 when it was not
+    ///
+    /// Example: spare-tile capture gauge.vcd --rig gauge.toml --expect 2.1
     #[arg(long, value_name = "TEXT", allow_hyphen_values = true, conflicts_with_all = ["last", "at"])]
     expect: Option<String>,
 }

@@ -3,11 +3,13 @@
 use std::path::{Path, PathBuf};
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use spare_tile_core::draft;
 use spare_tile_core::rig::{Finding, Severity};
 
 use super::check::pins;
 use super::wish::{WishArgs, unusable};
+use crate::complete;
 use crate::failure::Outcome;
 use crate::files;
 use crate::rigs::{RigFile, RigText};
@@ -22,16 +24,19 @@ use crate::session::Session;
 #[derive(Args)]
 pub struct Add {
     /// What lies on the bench; `spare-tile rig new` lists the kinds
+    ///
+    /// Example: spare-tile rig add i2c-letters
+    #[arg(add = ArgValueCompleter::new(complete::kinds))]
     kind: String,
-    #[command(flatten)]
-    wish: WishArgs,
-    #[command(flatten)]
-    file: RigFile,
     /// Write the rig to another file and leave this one as it is; - is standard output
     ///
     /// Example: spare-tile rig add clock-module --out both.toml
     #[arg(short, long, value_name = "FILE")]
     out: Option<PathBuf>,
+    #[command(flatten)]
+    wish: WishArgs,
+    #[command(flatten)]
+    file: RigFile,
 }
 
 /// Runs `rig add`.

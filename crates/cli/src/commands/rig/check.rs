@@ -17,14 +17,18 @@ use crate::visible::visible;
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
 pub struct Check {
-    #[command(flatten)]
-    file: RigFile,
     /// Also print what was assumed where the file leaves it open
+    ///
+    /// Example: spare-tile rig check --explain
     #[arg(long)]
     explain: bool,
     /// Also print the electrical budget: what flows where, and what it may be
+    ///
+    /// Example: spare-tile rig check --electrical
     #[arg(long)]
     electrical: bool,
+    #[command(flatten)]
+    file: RigFile,
 }
 
 #[derive(Serialize)]

@@ -3,12 +3,14 @@
 use std::path::{Path, PathBuf};
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use serde::Serialize;
 use spare_tile_core::draft;
 use spare_tile_core::draft::kinds::{KINDS, Kind};
 use spare_tile_core::rig::controllers;
 
 use super::wish::{WishArgs, unusable};
+use crate::complete;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
@@ -24,18 +26,27 @@ use crate::view::columns::Columns;
 #[derive(Args)]
 pub struct New {
     /// What lies on the bench; `spare-tile rig new` lists the kinds
+    ///
+    /// Example: spare-tile rig new bare-digits
+    #[arg(add = ArgValueCompleter::new(complete::kinds))]
     kind: Option<String>,
     /// The controller's part number
-    #[arg(short, long, value_name = "PART")]
+    ///
+    /// Example: spare-tile rig new clock-module --controller rp2040
+    #[arg(short, long, value_name = "PART", add = ArgValueCompleter::new(complete::controllers))]
     controller: Option<String>,
-    #[command(flatten)]
-    wish: WishArgs,
     /// Where to write it; - is standard output
+    ///
+    /// Example: spare-tile rig new clock-module --out clock.toml
     #[arg(short, long, value_name = "FILE", default_value = "rig.toml")]
     out: PathBuf,
     /// Write over a file that is there
+    ///
+    /// Example: spare-tile rig new clock-module --force
     #[arg(long)]
     force: bool,
+    #[command(flatten)]
+    wish: WishArgs,
 }
 
 #[derive(Serialize)]

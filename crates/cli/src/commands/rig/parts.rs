@@ -18,13 +18,13 @@ use crate::view::columns::Columns;
 /// Example: spare-tile rig parts --csv
 #[derive(Args)]
 pub struct Parts {
-    #[command(flatten)]
-    file: RigFile,
     /// Answer in CSV, with a line of headings
     ///
     /// Example: spare-tile rig parts --csv > order.csv
     #[arg(long, conflicts_with = "json")]
     csv: bool,
+    #[command(flatten)]
+    file: RigFile,
 }
 
 #[derive(Serialize)]

@@ -16,13 +16,13 @@ use crate::view::pinout::{self, State};
 /// List the controller's pins: what each can do, which are taken, and which are better left alone
 #[derive(Args)]
 pub struct Pins {
-    #[command(flatten)]
-    file: RigFile,
     /// Only the pins that are free and that nothing else needs
     ///
     /// Example: spare-tile rig pins --left
     #[arg(long)]
     left: bool,
+    #[command(flatten)]
+    file: RigFile,
     #[command(flatten)]
     drawing: DrawingFiles,
 }

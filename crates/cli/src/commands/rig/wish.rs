@@ -3,10 +3,12 @@
 use std::collections::BTreeMap;
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
 use spare_tile_core::draft::{DraftError, Wish, roles};
 use spare_tile_core::rig::{Pin, controllers, nearest};
 
+use crate::complete;
 use crate::failure::Failure;
 
 /// How large the display is, what it is called, and which pins are decided.
@@ -30,7 +32,8 @@ pub struct WishArgs {
     /// Pins that are decided, each with what it is for; the others are chosen
     ///
     /// Example: spare-tile rig new clock-module --pins clock=GP10,data=GP11
-    #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair)]
+    #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair,
+          add = ArgValueCompleter::new(complete::pins))]
     pins: Vec<(String, Pin)>,
 }
 

@@ -25,6 +25,7 @@ use answer::{Answer, SlowAnswer};
 
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, DrawingFiles, Kind};
+use crate::input;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view::live::{Live, Woken};
@@ -37,31 +38,45 @@ use crate::view::{self, gif, timing};
 /// does not scan, the pins of every way of driving it are told.
 #[derive(Args)]
 pub struct Scan {
+    /// What is shown meanwhile, - being standard input; for dots their rows: ".##./#..#" [default: 1234..., or all dots]
+    ///
+    /// Example: spare-tile scan 12.34
+    #[arg(allow_negative_numbers = true)]
+    text: Option<String>,
+    /// Let the program block now and then, such as "40ms every 1s"
+    ///
+    /// Example: spare-tile scan --stall "40ms every 1s"
+    #[arg(long, value_name = "STALL", conflicts_with = "stall_for")]
+    stall: Option<Stall>,
+    /// Let the program block once for so long
+    ///
+    /// Example: spare-tile scan --stall-for 40ms
+    #[arg(long, value_name = "TIME", value_parser = parse_duration)]
+    stall_for: Option<Duration>,
+    /// Play the scan so many times slower, then faster and faster until it fuses: 200x
+    ///
+    /// Example: spare-tile scan --slow 200x
+    #[arg(long, value_name = "TIMES", value_parser = times)]
+    slow: Option<f64>,
+    /// Write the slow motion as GIF; without --slow 200 times slower
+    ///
+    /// Example: spare-tile scan --gif slow.gif
+    #[arg(long, help_heading = "Files", value_name = "FILE")]
+    gif: Option<PathBuf>,
+    /// Write the lines as a value change dump (IEEE 1364) for a waveform viewer
+    ///
+    /// Example: spare-tile scan --vcd scan.vcd --turns 2
+    #[arg(long, help_heading = "Files", value_name = "FILE")]
+    vcd: Option<PathBuf>,
+    /// How many turns of the scan the dump has
+    ///
+    /// Example: spare-tile scan --vcd scan.vcd --turns 2
+    #[arg(long, help_heading = "Files", value_name = "N", default_value = "1", value_parser = clap::value_parser!(u32).range(1..=10_000))]
+    turns: u32,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
     built: BuiltFile,
-    /// What is shown meanwhile; for dots their rows: ".##./#..#" [default: 1234..., or all dots]
-    #[arg(allow_negative_numbers = true)]
-    text: Option<String>,
-    /// Let the program block now and then, such as "40ms every 1s"
-    #[arg(long, value_name = "STALL", conflicts_with = "stall_for")]
-    stall: Option<Stall>,
-    /// Let the program block once for so long
-    #[arg(long, value_name = "TIME", value_parser = parse_duration)]
-    stall_for: Option<Duration>,
-    /// Play the scan so many times slower, then faster and faster until it fuses: 200x
-    #[arg(long, value_name = "TIMES", value_parser = times)]
-    slow: Option<f64>,
-    /// Write the slow motion as GIF; without --slow 200 times slower
-    #[arg(long, value_name = "FILE")]
-    gif: Option<PathBuf>,
-    /// Write the lines as a value change dump (IEEE 1364) for a waveform viewer
-    #[arg(long, value_name = "FILE")]
-    vcd: Option<PathBuf>,
-    /// How many turns of the scan the dump has
-    #[arg(long, value_name = "N", default_value = "1", value_parser = clap::value_parser!(u32).range(1..=10_000))]
-    turns: u32,
     /// The timing diagram
     #[command(flatten)]
     drawing: DrawingFiles,
@@ -82,7 +97,8 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let other = scan.built.load(&scan.rig.file, &rig, session)?;
     let rigs = (&rig, other.as_ref().unwrap_or(&rig));
     let mount = &rig.faces[face];
-    let (words, frame) = shown(scan.text.as_deref(), &mount.face)?;
+    let text = scan.text.as_deref().map(input::said).transpose()?;
+    let (words, frame) = shown(text.as_deref(), &mount.face)?;
     let turn = Turn::record(rigs, face, &frame)?;
     if turn.is_none()
         && (scan.gif.is_some() || scan.vcd.is_some() || scan.slow.is_some() || scan.drawing.any())

@@ -49,8 +49,11 @@ pub enum Command {
     Play(play::Play),
     /// Walk through the whole pipeline at Quillmoor landing
     Demo(demo::Demo),
+    /// Explain a topic or a command
     Help(help::Help),
+    /// Write the completions of a shell
     Completions(completions::Completions),
+    /// Write the manual pages, one for each command
     Man(completions::Man),
 }
 

@@ -232,6 +232,6 @@ fn lines_are_as_wide_as_is_said_and_quiet_says_only_the_answer() {
     assert_eq!((quiet.status, quiet.out.as_str(), quiet.err.as_str()), (0, "", ""));
     assert!(folder.read("clock.toml").contains("tm1637"));
     // Warnings and errors are no chatter.
-    assert!(!folder.run("show QUAY --rig gauge.toml --quiet").err.is_empty());
+    assert!(!folder.run("show KNOT --rig gauge.toml --quiet").err.is_empty());
     assert!(!folder.run("show 12345 --rig gauge.toml --quiet").err.is_empty());
 }

@@ -11,7 +11,7 @@ use crate::units::{Milliamps, Volts};
 pub struct Element(pub usize);
 
 /// The colour of a face's lights.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the colours say what they are")]
 pub enum Colour {

@@ -64,7 +64,8 @@ fn a_topic_and_a_command_are_explained() {
     insta::assert_snapshot!(folder.complaint("help rig neu"), @"
     error: there is no help on 'neu'
      │
-     ╰ help: did you mean new? the commands: new, add, check, wires, pins, parts
+     ╰ help: did you mean new? the commands: new, add, check, wires, pins, parts,
+             schema
     [status 2]
     ");
 }

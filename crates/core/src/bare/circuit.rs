@@ -139,7 +139,7 @@ impl Switch {
 }
 
 /// Kinds of switch.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum SwitchKind {
     /// Straight to the output.
@@ -218,7 +218,7 @@ pub struct Resistor {
 }
 
 /// Where the resistors are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum ResistorPlace {
     /// One in the line of each segment: every light gets the same.

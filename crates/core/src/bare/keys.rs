@@ -3,14 +3,14 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
+use crate::rig::Spanned;
 use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor, value::MapAccessDeserializer};
-use serde_spanned::Spanned;
 
 use super::circuit::{ResistorPlace, SwitchKind};
 use crate::rig::{DriveTable, Function, Pin, Word};
 
 /// The keys that all bare methods have.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 pub struct CircuitKeys {
     /// The output of each segment.
     pub(super) segments: Option<Spanned<Segments>>,
@@ -41,7 +41,7 @@ pub struct CircuitKeys {
 }
 
 /// What is selected one after another.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum ScanBy {
     Rows,
@@ -58,7 +58,7 @@ impl Word for ScanBy {
 }
 
 /// A level by its name.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum LevelKey {
     Low,
@@ -81,28 +81,35 @@ impl From<bool> for LevelKey {
 }
 
 /// The keys of a resistor.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ResistorKey {
+    /// Of each.
     pub(super) ohms: Spanned<f64>,
+    /// Where they are: in the line of each segment, or in each common line.
     #[serde(rename = "in")]
     pub(super) place: Option<ResistorPlace>,
 }
 
 /// A switch: its kind, or a table of what is known of it.
+#[derive(schemars::JsonSchema)]
+#[schemars(untagged)]
 pub enum SwitchKey {
     Kind(SwitchKind),
     Table(SwitchTable),
 }
 
 /// The keys of a switch.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct SwitchTable {
+    /// What it is.
     pub(super) kind: SwitchKind,
     /// The level at the output that makes it conduct.
     pub(super) active: Option<LevelKey>,
+    /// The voltage across it while it conducts.
     pub(super) drop_volts: Option<f64>,
+    /// How long it goes on conducting after it was told to stop: `"2us"`.
     pub(super) turn_off: Option<Spanned<String>>,
 }
 
@@ -128,6 +135,8 @@ impl<'de> Deserialize<'de> for SwitchKey {
 }
 
 /// Which outputs the segments are at.
+#[derive(schemars::JsonSchema)]
+#[schemars(untagged)]
 pub enum Segments {
     /// In this order on the bits of a part, most significant first: `dp g f e d c b a`; or of a port of the
     /// controller, which is named before: `P1: dp g f e d c b a`.

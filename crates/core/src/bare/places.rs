@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::PlannedCircuit;
 use super::trouble::CircuitTrouble;

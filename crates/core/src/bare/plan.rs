@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::circuit::{
     Circuit, Crossed, Hangs, Light, Output, Resistor, ResistorPlace, Scanned, Switch, SwitchKind,

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::circuit::{Places, Switch, SwitchKind, Timing};
 use super::keys::{CircuitKeys, LevelKey, SwitchKey};

@@ -8,7 +8,7 @@ use super::segments::names_in;
 use super::{Segments, Style};
 
 /// Which side of a digit's lights is joined.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Common {
     /// The cathodes are joined: a high level lights a segment.

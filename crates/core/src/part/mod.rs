@@ -22,7 +22,9 @@ mod grid;
 mod tm163x;
 pub mod trouble;
 
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
+
+use schemars::{Schema, SchemaGenerator};
 
 use crate::bare::circuit::Circuit;
 use crate::bare::lights::{self, Lights};
@@ -138,6 +140,9 @@ pub trait Method: Sync {
     fn sample(&self) -> Option<Sample> {
         None
     }
+
+    /// The schemas of the structs that its drive table is read into: together they state its keys, all but the method.
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema>;
 
     /// What it would take to drive such a face this way; `None` where it cannot.
     fn needs(&self, face: &Face) -> Option<Needs>;

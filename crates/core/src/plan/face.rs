@@ -1,6 +1,5 @@
 //! The plan of one face: its layout, its colons and lamps, and what its method makes of the drive table.
 
-use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::bus::Protocol;
@@ -9,7 +8,9 @@ use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, method, methods};
 use crate::rig::face::{FaceKeys, MethodKey};
-use crate::rig::{Claims, Controller, DriveTable, Findings, Line, Package, Problem, Written, glyphs, reader};
+use crate::rig::{
+    Claims, Controller, DriveTable, Findings, Line, Package, Problem, Spanned, Written, glyphs, reader,
+};
 use crate::units::{Milliamps, Volts};
 use crate::wiring::Wiring;
 
@@ -40,7 +41,7 @@ pub struct FacePlan<'t> {
 
 impl FacePlan<'_> {
     /// Plans the face of this name.
-    pub fn mount(&self, name: &str, value: &Spanned<DeValue<'_>>) -> Option<Unseated> {
+    pub fn mount(&self, name: &str, value: &toml::Spanned<DeValue<'_>>) -> Option<Unseated> {
         if let Some(allowed) = unfit_name(name) {
             let problem =
                 Problem::WrongValue { found: format!("the name {name:?}"), allowed: allowed.into() };
@@ -112,7 +113,7 @@ impl FacePlan<'_> {
     }
 
     /// The method that the drive table names.
-    fn method(&self, drive: &Spanned<DeValue<'_>>) -> Option<&'static dyn Method> {
+    fn method(&self, drive: &toml::Spanned<DeValue<'_>>) -> Option<&'static dyn Method> {
         let MethodKey { method: written } =
             reader::read_loosely(drive.get_ref(), drive.span(), self.findings)?;
         let known = || methods().map(Method::name).collect::<Vec<_>>();
@@ -215,7 +216,7 @@ impl FacePlan<'_> {
         face: &str,
         (written, is_dots): (Option<Common>, bool),
         method: &dyn Method,
-        value: &Spanned<DeValue<'_>>,
+        value: &toml::Spanned<DeValue<'_>>,
     ) -> Option<Common> {
         if let Some(common) = written.or(method.common()) {
             // Of dots nothing follows from it: their two sides can change places.
@@ -240,5 +241,5 @@ pub fn unfit_name(name: &str) -> Option<&'static str> {
 /// Where a face's table stands.
 fn value_span(root: &DeTable<'_>, face: &str) -> std::ops::Range<usize> {
     let table = root.get("face").and_then(|faces| faces.get_ref().as_table()?.get(face));
-    table.map_or(0..0, Spanned::span)
+    table.map_or(0..0, toml::Spanned::span)
 }

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use serde_spanned::Spanned;
+use super::Spanned;
 
 use super::controllers::{
     self, Facts, Group, I2cPins, KnownPin, LimitKeys, MOST_PINS, ReservedKeys, SpiPins,
@@ -52,29 +52,43 @@ pub struct Limits {
 }
 
 /// The keys of the controller table. Those of a known part may be given anew; a part that is not known is spelled out.
-#[derive(Default, serde::Deserialize)]
+#[derive(Default, serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Keys {
+    /// The part number of a known controller, or a name of your own for one that is spelled out here.
     part: Option<Spanned<String>>,
+    /// The supply of the displays.
     supply: Option<Spanned<Supply>>,
+    /// The high level at its pins.
     logic_volts: Option<f64>,
+    /// Whether its inputs stand 5 V though its own supply is lower.
     five_volt_tolerant: Option<bool>,
+    /// Its clock.
     clock_hz: Option<u32>,
+    /// The memory for programs and tables.
     flash_bytes: Option<u64>,
+    /// The memory for variables.
     ram_bytes: Option<u64>,
+    /// What its pins can take, in milliamperes.
     #[serde(default)]
     limits: LimitKeys,
+    /// Its pins, those that one takes first before the others.
     pins: Option<Spanned<Vec<Group>>>,
+    /// Its hardware buses for shift registers and driver chips.
     spi: Option<Vec<SpiPins>>,
+    /// Its hardware two-wire buses.
     i2c: Option<Vec<I2cPins>>,
+    /// The pins that had better be left alone: their names, each by the reason.
     reserved: Option<ReservedKeys>,
 }
 
 /// The keys of the supply.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Supply {
+    /// Its voltage.
     volts: f64,
+    /// What it can give, in amperes.
     amps: Option<f64>,
 }
 

@@ -1,7 +1,7 @@
 //! The tables of a rig file as they are written: the top of the file, a face, its lights, colons, lamps and keys.
 
+use super::Spanned;
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
 
 use super::table::Word;
 use super::{controller, glyphs, package};
@@ -9,34 +9,43 @@ use crate::face::Colour;
 use crate::glyph::{Common, Style};
 
 /// The keys at the top of the file.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct RigKeys {
+    /// What you call it.
     pub name: Option<String>,
+    /// What the lines come from: the controller, its pins and limits, its supply and its levels.
     #[serde(default)]
     pub controller: Option<Spanned<controller::Keys>>,
     /// Read face by face.
     #[serde(rename = "face")]
+    #[schemars(skip)]
     _face: Option<IgnoredAny>,
 }
 
 /// The keys of a face.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct FaceKeys {
+    /// What it is made of.
     pub kind: Kind,
     /// Of a face of segments.
     pub digits: Option<Spanned<i64>>,
     /// Of a face of dots.
     pub width: Option<Spanned<i64>>,
+    /// Of a face of dots.
     pub height: Option<Spanned<i64>>,
+    /// Which side of the lights is joined; of dots that of a row.
     pub common: Option<Common>,
     /// The display's own pins.
     pub package: Option<Spanned<package::Key>>,
+    /// What its lights are.
     #[serde(default)]
     pub light: LightKeys,
+    /// Its colons, each after so many digits.
     #[serde(default)]
     pub colons: Vec<ColonKeys>,
+    /// Single lights beside the digits.
     #[serde(default)]
     pub lamps: Vec<LampKeys>,
     /// Push buttons: the same keys as of a lamp.
@@ -47,28 +56,32 @@ pub struct FaceKeys {
     pub glyphs: glyphs::Keys,
     /// Read by the method that it names.
     #[serde(rename = "drive")]
+    #[schemars(skip)]
     _drive: IgnoredAny,
 }
 
 /// The keys of a colon.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ColonKeys {
     /// After how many digits it stands.
     pub after: Spanned<i64>,
+    /// Where it is wired: `digit2.dp`, `grid2.seg8`, by the words of the method.
     pub node: Spanned<String>,
 }
 
 /// The keys of a lamp or push button.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LampKeys {
+    /// What it is called: `{name}` in a text lights a lamp.
     pub name: Spanned<String>,
+    /// Where it is wired: `digit4.a`, `grid1.seg9`, of a push button `byte0.bit0`, by the words of the method.
     pub node: Spanned<String>,
 }
 
 /// The kinds of face.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 pub enum Kind {
     #[serde(rename = "seven-segment")]
     Seven,
@@ -93,10 +106,12 @@ impl Kind {
 }
 
 /// The keys of a face's lights.
-#[derive(Default, serde::Deserialize)]
+#[derive(Default, serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LightKeys {
+    /// What colour they have, by which their usual voltage is known.
     pub colour: Option<Colour>,
+    /// The voltage across a lit one, as its data sheet says.
     pub forward_volts: Option<f64>,
     /// The mean current that a light is wanted to get.
     pub milliamps: Option<f64>,

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use serde_spanned::Spanned;
+use super::Spanned;
 
 use super::finding::{Finding, Findings, Problem};
 use super::reader;

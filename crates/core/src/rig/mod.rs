@@ -13,6 +13,7 @@ pub mod glyphs;
 pub mod package;
 mod pin;
 pub mod reader;
+mod spanned;
 mod table;
 mod text_or_list;
 
@@ -21,5 +22,6 @@ pub use controllers::{Bus, Facts, KnownPin};
 pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
+pub use spanned::Spanned;
 pub use table::{Claims, DriveTable, End, Line, Place, Word, Written};
 pub use text_or_list::TextOrList;

@@ -1,6 +1,6 @@
 //! Package pinouts: which pin of a bare display is what, pins counted as on any DIL package seen from the front.
 
-use serde_spanned::Spanned;
+use super::Spanned;
 
 use super::finding::{Findings, Problem};
 use super::text_or_list::TextOrList;

@@ -1,8 +1,10 @@
 //! Pins of the controller, by their names.
 
+use std::borrow::Cow;
 use std::fmt::{self, Display};
 use std::hash::{Hash, Hasher};
 
+use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
 use serde::de::{Deserialize, Deserializer, Visitor};
 
 /// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`; or an output of a part. Upper and
@@ -64,6 +66,21 @@ impl Pin {
     pub fn of_port(port: &str, bit: usize) -> Option<Self> {
         let dot = if port.ends_with(|end: char| end.is_ascii_digit()) { "." } else { "" };
         Self::parse(&format!("{port}{dot}{bit}"))
+    }
+}
+
+impl JsonSchema for Pin {
+    fn schema_name() -> Cow<'static, str> {
+        "Pin".into()
+    }
+
+    fn json_schema(_: &mut SchemaGenerator) -> Schema {
+        json_schema!({
+            "description": "A pin by the name on its data sheet or board, or by its number",
+            "type": ["string", "integer"],
+            "minLength": 1,
+            "minimum": 0
+        })
     }
 }
 

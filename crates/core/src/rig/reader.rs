@@ -249,7 +249,15 @@ impl<'de> Deserializer<'de> for Reader<'de> {
             let span = self.span.clone();
             return visitor.visit_map(SpannedDeserializer::new(self, span));
         }
-        let DeValue::Table(table) = self.value else { return self.deserialize_any(visitor) };
+        let table = match self.value {
+            DeValue::Table(table) => table,
+            // A struct would take a list for its fields in their order, which no file says.
+            DeValue::Array(_) => {
+                let (found, allowed) = (describe(self.value), "a table".to_owned());
+                return Err(ReadError::from(Problem::WrongValue { found, allowed }).at(&self.span));
+            }
+            _ => return self.deserialize_any(visitor),
+        };
         match self.keys {
             KeyCheck::Strict => self.check_keys(table, keys),
             KeyCheck::Loose => {}

@@ -7,7 +7,6 @@ use std::ops::Range;
 
 use serde::Deserialize;
 use serde::de::DeserializeOwned;
-use serde_spanned::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use super::controller::Controller;
@@ -15,6 +14,7 @@ use super::finding::{Finding, Findings, Problem, Severity, Trouble};
 use super::package::Package;
 use super::pin::Pin;
 use super::reader;
+use super::spanned::Spanned;
 
 /// A line between controller and part.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -28,7 +28,7 @@ pub struct Line {
 }
 
 /// An end of a row, as seen from the front.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum End {
@@ -124,7 +124,7 @@ impl From<Range<usize>> for Place<'_> {
 pub struct DriveTable<'t> {
     pub(crate) extras: Vec<&'t Spanned<String>>,
     pub(crate) keys: Vec<(&'t str, &'t Spanned<String>)>,
-    pub(crate) drive: &'t Spanned<DeValue<'t>>,
+    pub(crate) drive: &'t toml::Spanned<DeValue<'t>>,
     pub(crate) face: &'t str,
     pub(crate) root: &'t DeTable<'t>,
     pub(crate) controller: &'t Controller,
@@ -305,7 +305,7 @@ impl DriveTable<'_> {
             Place::Face(key) => ["face", self.face, key],
             Place::Drive(key) => {
                 let value = self.drive.get_ref().as_table().and_then(|drive| drive.get(key));
-                return value.map_or_else(|| self.drive.span(), Spanned::span);
+                return value.map_or_else(|| self.drive.span(), toml::Spanned::span);
             }
             Place::Controller(key) => ["controller", key, ""],
         };

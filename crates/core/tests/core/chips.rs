@@ -216,7 +216,7 @@ fn keys_are_read_through_edges_and_several_at_once() {
         powered.scheduler.link_mut().press(0, button, down);
         powered.scheduler.buttons(0).unwrap()
     };
-    assert_eq!(powered.scheduler.buttons(0).unwrap(), []);
+    assert!(powered.scheduler.buttons(0).unwrap().is_empty());
     press(&mut powered, 2, true);
     assert_eq!(press(&mut powered, 7, true), [2, 7]);
     assert_eq!(press(&mut powered, 2, false), [7]);

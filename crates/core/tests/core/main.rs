@@ -21,6 +21,7 @@ mod glyphs;
 mod layers;
 mod readers;
 mod rig_findings;
+mod schema;
 mod shopping;
 mod teller;
 mod two_rigs;

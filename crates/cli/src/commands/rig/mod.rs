@@ -6,6 +6,7 @@ mod electrical;
 pub mod new;
 pub mod parts;
 pub mod pins;
+pub mod schema;
 pub mod wires;
 mod wish;
 
@@ -23,6 +24,7 @@ pub enum Rig {
     Wires(wires::Wires),
     Pins(pins::Pins),
     Parts(parts::Parts),
+    Schema(schema::Schema),
 }
 
 /// Runs a `rig` command.
@@ -32,6 +34,7 @@ pub fn run(rig: &Rig, session: &mut Session<'_>) -> Outcome {
         Rig::Add(add) => add::run(add, session),
         Rig::Pins(pins) => pins::run(pins, session),
         Rig::Parts(parts) => parts::run(parts, session),
+        Rig::Schema(schema) => schema::run(schema, session),
         Rig::Check(check) => check::run(check, session),
         Rig::Wires(wires) => wires::run(wires, session),
     }

@@ -15,8 +15,9 @@
 
 use std::ops::RangeInclusive;
 
+use crate::rig::Spanned;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
 
 use super::trouble::PartTrouble;
 use super::{
@@ -113,21 +114,29 @@ pub trait PartModel {
     }
 }
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The part number: `pcf8574` or `mcp23017`.
     part: Spanned<String>,
+    /// The controller pins of SDA and SCL.
     pins: Pins,
+    /// The 7-bit address of each part: `[0x20, 0x21]`.
     addresses: Spanned<Vec<Spanned<i64>>>,
+    /// The clock rate.
     clock_hz: Option<Spanned<u32>>,
+    /// The high level at the part, after any level converter.
     bus_volts: Option<Spanned<f64>>,
 }
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// SDA.
     data: Spanned<Pin>,
+    /// SCL.
     clock: Spanned<Pin>,
 }
 
@@ -168,6 +177,10 @@ impl Method for Expander {
         let protocol = Protocol::I2c(i2c::I2c { clock });
         let (drive, wiring) = Drive::bare(planned, OutputPlan::Expander(expanders));
         clock_sound.then_some(Planned { protocol, lines, wiring, level, drive })
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![Keys::json_schema(generator), CircuitKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -7,7 +7,7 @@ mod geometry;
 mod memory;
 mod wiring;
 
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 pub use memory::Memory;
 
@@ -54,7 +54,7 @@ pub struct GridPlan {
 }
 
 /// The keys of such a part's drive table.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 pub struct GridKeys {
     /// Which segment is on which line, the highest first.
     segments: Option<Spanned<String>>,
@@ -62,6 +62,7 @@ pub struct GridKeys {
     digits: Option<Spanned<Vec<Spanned<String>>>>,
     /// How often everything is sent again.
     pub(super) resend: Option<Spanned<String>>,
+    /// The part's step at power-up.
     pub(super) brightness: Option<Spanned<u8>>,
     /// The high level at the part, after any level converter.
     pub(super) bus_volts: Option<Spanned<f64>>,

@@ -19,8 +19,9 @@
 mod driver;
 mod model;
 
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
 use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
@@ -52,22 +53,28 @@ const OUTPUTS: OutputNames =
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The eight data lines: a port, or pins, D0 first.
     data: Spanned<DataKey>,
+    /// The control pins of each latch.
     latches: Vec<LatchKey>,
+    /// The high level at the part, after any level converter.
     bus_volts: Option<Spanned<f64>>,
 }
 
 /// The eight data lines: a port, or pins, D0 first.
 type DataKey = TextOrList<Spanned<Pin>>;
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct LatchKey {
+    /// LE: a controller pin, or tied `low` or `high`, or left `open`.
     latch_enable: Spanned<Pin>,
+    /// OE: the same; tied low where it is left out.
     output_enable: Option<Spanned<Pin>>,
 }
 
@@ -148,6 +155,10 @@ impl Method for Latched {
         let protocol = Protocol::Pins(pins::Pins { bits, write });
         let (drive, wiring) = Drive::bare(planned, OutputPlan::Hc573(latches));
         Some(Planned { protocol, lines, wiring, level, drive })
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![Keys::json_schema(generator), CircuitKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

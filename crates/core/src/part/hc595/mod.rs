@@ -19,8 +19,9 @@
 mod driver;
 mod model;
 
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::pins::crossings;
 use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
@@ -53,30 +54,42 @@ const MAX_CLOCK: Hertz = Hertz(20_000_000);
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The controller pins of its lines.
     pins: Pins,
+    /// How OE is tied where it is not driven.
     output_enable: Option<Spanned<Tie>>,
+    /// How SRCLR is tied.
     clear: Option<Spanned<Tie>>,
+    /// The clock rate.
     clock_hz: Option<Spanned<u32>>,
+    /// The high level at the part, after any level converter.
     bus_volts: Option<Spanned<f64>>,
+    /// How bytes are handed to the serial port.
     sent: Option<Spanned<Sent>>,
+    /// Of a static face: which digit the controller feeds first.
     first: Option<Spanned<End>>,
 }
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// SER.
     data: Spanned<Pin>,
+    /// SRCLK.
     clock: Spanned<Pin>,
+    /// RCLK.
     latch: Spanned<Pin>,
+    /// OE, where it is driven.
     enable: Option<Spanned<Pin>>,
 }
 
 /// What a control pin that is not driven is connected to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Tie {
@@ -96,7 +109,7 @@ impl Word for Tie {
 }
 
 /// Which bit of a byte goes first.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 enum Sent {
     #[serde(rename = "msb-first")]
     Msb,
@@ -184,6 +197,10 @@ impl Method for Shifted {
         let protocol = Protocol::Shift(shift::Shift { clock, lsb_first, has_enable });
         let (drive, wiring) = Drive::bare(planned, OutputPlan::Hc595(registers));
         Some(Planned { protocol, lines, wiring, level, drive })
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![Keys::json_schema(generator), CircuitKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -22,8 +22,9 @@
 mod driver;
 mod model;
 
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::expander::straps;
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
@@ -62,20 +63,27 @@ const SUPPLY: (Volts, Volts) = (Volts(4.5), Volts(5.5));
 /// The side of the digits that is joined: commons sink.
 const COMMON: Common = Common::Cathode;
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The controller pins of SDA and SCL.
     pins: Pins,
+    /// The address of each part, from left to right: `[0x70, 0x71]`.
     addresses: Option<Spanned<Vec<Spanned<u8>>>>,
+    /// The clock rate.
     clock_hz: Option<Spanned<u32>>,
+    /// How often a second the display blinks: 0, 0.5, 1 or 2.
     blink_hz: Option<Spanned<f64>>,
 }
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// SCL.
     clock: Spanned<Pin>,
+    /// SDA.
     data: Spanned<Pin>,
 }
 
@@ -192,6 +200,10 @@ impl Method for Ht16k33 {
         };
         let protocol = Protocol::I2c(i2c::I2c { clock: plan.clock });
         sound.then_some(Planned { protocol, lines, wiring, level, drive: Drive::Ht16k33(plan) })
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![Keys::json_schema(generator), GridKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -8,7 +8,7 @@
 //! dot of a row (or the top one of a column). It is flipped first, then turned clockwise, both as seen from the front.
 
 use serde::Deserialize;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::facts;
 use crate::face::{Channels, Element, Face, Grid};
@@ -20,19 +20,21 @@ use crate::wiring::{Node, Wiring};
 const SIDE: usize = 8;
 
 /// The key `modules`.
-#[derive(Clone, Deserialize)]
+#[derive(Clone, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Modules {
     /// Which end of each row of modules the chain comes in at.
     first: Option<Spanned<End>>,
+    /// What the digit lines of a module are.
     lines_are: Option<Spanned<LinesAre>>,
     /// How far each module is turned clockwise, in degrees.
     rotate: Option<Spanned<u32>>,
+    /// Whether a module is a mirror image.
     flip: Option<Spanned<Flip>>,
 }
 
 /// What the digit lines of a module are, as it lies before it is flipped and turned.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum LinesAre {
@@ -41,7 +43,7 @@ pub enum LinesAre {
 }
 
 /// Whether a module is a mirror image, left and right or top and bottom exchanged.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Flip {

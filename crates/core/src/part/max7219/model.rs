@@ -391,7 +391,7 @@ mod tests {
         let mut chain = Chain::new(1);
         load(&mut chain, &[0x01FF]);
         load(&mut chain, &[0x02FF]);
-        assert_eq!(lit_nodes(&chain), [], "it wakes in shutdown");
+        assert!(lit_nodes(&chain).is_empty(), "it wakes in shutdown");
         load(&mut chain, &[0x0C01]);
         assert_eq!(lit_nodes(&chain), [0, 1, 2, 3, 4, 5, 6, 7], "scan limit 0");
         assert_eq!(lit(&chain)[0], 1.0 / 32.0);
@@ -436,7 +436,7 @@ mod tests {
         load(&mut chain, &[0x0F01]);
         assert_eq!(lit_nodes(&chain).len(), 64);
         load(&mut chain, &[0x0F00]);
-        assert_eq!(lit_nodes(&chain), []);
+        assert!(lit_nodes(&chain).is_empty());
     }
 
     #[test]

@@ -1,7 +1,8 @@
 //! From the drive table to the plan.
 
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::dots::{ModulePlan, Modules};
 use super::trouble::Max7219Trouble;
@@ -19,27 +20,40 @@ use crate::wiring::Wiring;
 pub struct Max7219;
 
 /// The drive table's keys.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The controller pins of its lines.
     pins: Pins,
+    /// The clock rate.
     clock_hz: Option<Spanned<u32>>,
+    /// The high level at the part, after any level converter.
     bus_volts: Option<Spanned<f64>>,
+    /// The intensity at power-up, 0 to 15.
     brightness: Option<Spanned<u8>>,
+    /// Where digit line 0 of each part stands, as seen.
     digit_0: Option<Spanned<End>>,
+    /// Which end of the chain the controller feeds.
     first: Option<Spanned<End>>,
+    /// Which segment sits on which data bit, the highest first, - for none.
     segments: Option<Spanned<String>>,
+    /// `"code-b"`: the parts draw 0-9, minus, E, H, L and P themselves.
     decode: Option<Spanned<Decode>>,
+    /// Of dots: how the modules lie.
     modules: Option<Spanned<Modules>>,
+    /// The resistor at ISET, which sets the current of the segments.
     rset_ohms: Option<Spanned<f64>>,
+    /// How often everything is sent again: `"10s"`.
     resend: Option<Spanned<String>>,
+    /// Where several faces share one chain.
     chain: Option<Spanned<ChainKey>>,
 }
 
 /// The place of a face's parts in a chain that it shares with other faces.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct ChainKey {
     /// How many parts the whole chain has.
@@ -49,7 +63,7 @@ struct ChainKey {
 }
 
 /// What the parts make of digit data.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
 enum Decode {
     #[serde(rename = "none")]
     None,
@@ -67,11 +81,14 @@ impl Word for Decode {
 }
 
 /// The controller pins of the three wires.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// DIN.
     data: Spanned<Pin>,
+    /// CLK.
     clock: Spanned<Pin>,
+    /// LOAD/CS.
     select: Spanned<Pin>,
 }
 
@@ -90,6 +107,10 @@ impl Method for Max7219 {
             drive: "pins = { clock = 1, data = 2, select = 3 }\n",
             addresses: &[],
         })
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![Keys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -13,8 +13,9 @@
 //!
 //! With `static` every segment of every digit has a pin of its own, and the common sides are at a rail.
 
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
+use crate::rig::Spanned;
 
 use super::{Drive, Method, Needs, OutputPlan, Outputs, Part, Planned};
 use crate::bare::circuit::{Output, SwitchKind};
@@ -41,9 +42,10 @@ pub struct Static;
 pub struct Scanned;
 
 /// The one key that is not of the circuit.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
 }
 
@@ -58,6 +60,10 @@ impl Method for Static {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         plan_pins(face, controller, false, table)
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![CircuitKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
@@ -76,6 +82,10 @@ impl Method for Scanned {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         plan_pins(face, controller, true, table)
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![CircuitKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

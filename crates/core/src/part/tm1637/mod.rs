@@ -17,7 +17,8 @@
 
 mod model;
 
-use serde_spanned::Spanned;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::rig::Spanned;
 
 pub use super::tm163x::Plan;
 
@@ -69,10 +70,12 @@ pub(super) static FACTS: Facts = Facts {
     explain: model::explain,
 };
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// CLK.
     clock: Spanned<Pin>,
+    /// DIO.
     data: Spanned<Pin>,
 }
 
@@ -97,6 +100,10 @@ impl Method for Tm1637 {
         let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
         let lines = vec![table.shared_line(&keys.pins.clock, "clock"), table.line(&keys.pins.data, "data")];
         tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![<Keys<Pins>>::json_schema(generator), GridKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

@@ -20,7 +20,8 @@
 
 mod model;
 
-use serde_spanned::Spanned;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::rig::Spanned;
 
 pub use super::tm163x::Plan;
 
@@ -73,11 +74,14 @@ pub(super) static FACTS: Facts = Facts {
     explain: model::explain,
 };
 
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 struct Pins {
+    /// STB.
     strobe: Spanned<Pin>,
+    /// CLK.
     clock: Spanned<Pin>,
+    /// DIO.
     data: Spanned<Pin>,
 }
 
@@ -107,6 +111,10 @@ impl Method for Tm1638 {
             table.line(strobe, "strobe"),
         ];
         tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
+    }
+
+    fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
+        vec![<Keys<Pins>>::json_schema(generator), GridKeys::json_schema(generator)]
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {

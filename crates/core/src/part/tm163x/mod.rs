@@ -6,8 +6,8 @@
 pub mod driver;
 pub mod model;
 
+use crate::rig::Spanned;
 use serde::de::IgnoredAny;
-use serde_spanned::Spanned;
 
 use super::grid::{GridKeys, GridPlan, Grids, usual_order};
 use super::{
@@ -100,11 +100,14 @@ const PULL_UP: Ohms = Ohms(10_000.0);
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
 
 /// The keys of the drive table that both parts have, the pins aside.
-#[derive(serde::Deserialize)]
+#[derive(serde::Deserialize, schemars::JsonSchema)]
 pub struct Keys<P> {
     #[serde(rename = "method")]
+    #[schemars(skip)]
     _method: IgnoredAny,
+    /// The controller pins of its lines.
     pub(super) pins: P,
+    /// The clock rate.
     clock_hz: Option<Spanned<u32>>,
 }
 

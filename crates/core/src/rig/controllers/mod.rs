@@ -50,17 +50,26 @@ pub struct Facts {
 }
 
 /// The keys of pins that had better be left alone: their names, each by the reason.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct ReservedKeys {
+    /// Drive nothing.
     input_only: Vec<String>,
+    /// Belong to the memory that holds the program.
     flash: Vec<String>,
+    /// Are the serial port through which programs are uploaded.
     serial: Vec<String>,
+    /// Are read at start-up and choose how the controller starts.
     strap: Vec<String>,
+    /// Carry USB.
     usb: Vec<String>,
+    /// Are the debugger's.
     debug: Vec<String>,
+    /// Carry the crystal.
     crystal: Vec<String>,
+    /// Reset the controller.
     reset: Vec<String>,
+    /// Are used by the board itself, or not led out.
     board: Vec<String>,
 }
 
@@ -91,21 +100,27 @@ impl ReservedKeys {
 }
 
 /// The keys of limits, in milliamperes.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
-#[allow(missing_docs, reason = "they are those of the limits")]
 pub struct LimitKeys {
+    /// A pin, for long.
     pub pin: Option<f64>,
+    /// A pin, at the absolute most.
     pub pin_absolute: Option<f64>,
+    /// A pin that gives current, where it gives less than it takes.
     pub pin_source: Option<f64>,
+    /// All pins of a port.
     pub port: Option<f64>,
+    /// All pins of port 0, where that is another figure.
     pub port_0: Option<f64>,
+    /// All pins together.
     pub total: Option<f64>,
+    /// All pins together, at the absolute most.
     pub total_absolute: Option<f64>,
 }
 
 /// Pins that are named alike.
-#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Group {
     /// The data sheet's names: `PD0-PD7`.
@@ -116,21 +131,24 @@ pub struct Group {
 }
 
 /// The pins of a bus with a clock, data and a select.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
-#[allow(missing_docs, reason = "the words say what the fields are")]
 pub struct SpiPins {
+    /// The pin of the clock.
     pub clock: String,
+    /// The pin of the data that it sends.
     pub data: String,
+    /// The pin of the select.
     pub select: String,
 }
 
 /// The pins of a bus with a clock and data.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
-#[allow(missing_docs, reason = "the words say what the fields are")]
 pub struct I2cPins {
+    /// The pin of SCL.
     pub clock: String,
+    /// The pin of SDA.
     pub data: String,
 }
 

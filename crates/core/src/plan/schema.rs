@@ -1,0 +1,115 @@
+//! The JSON Schema of a rig file, made of the very types that read it: an editor that knows it completes keys and values,
+//! and marks what is wrong, while a rig is written.
+
+use schemars::generate::SchemaSettings;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
+use serde_json::{Map, Value, json};
+
+use super::MAX_FACES;
+use crate::part::{Method, methods};
+use crate::rig::face::{FaceKeys, RigKeys};
+
+/// The schema, by the draft 2020-12.
+#[must_use]
+pub fn rig() -> Value {
+    let settings = SchemaSettings::draft2020_12().with(|settings| settings.inline_subschemas = true);
+    let mut generator = settings.into_generator();
+    let drives: Vec<_> = methods().map(|method| drive(method, &mut generator)).collect();
+    let face = with(
+        object(FaceKeys::json_schema(&mut generator)),
+        "drive",
+        json!({ "description": "How it is driven: the method, and its keys", "oneOf": drives }),
+    );
+    let names = json!({
+        "description": "The displays, each by a name of your own",
+        "type": "object",
+        "minProperties": 1,
+        "maxProperties": MAX_FACES,
+        "additionalProperties": face
+    });
+    let mut root = with(object(RigKeys::json_schema(&mut generator)), "face", names);
+    root.insert("$schema".to_owned(), json!("https://json-schema.org/draft/2020-12/schema"));
+    root.insert("title".to_owned(), json!("Spare Tile rig"));
+    root.insert(
+        "description".to_owned(),
+        json!("The hardware of segment and dot displays on one controller"),
+    );
+    let mut schema = Value::Object(root);
+    simplify(&mut schema);
+    schema
+}
+
+/// Takes out what says nothing of a TOML file: null, which it cannot have, and the widths of numbers in memory.
+fn simplify(schema: &mut Value) {
+    match schema {
+        Value::Array(items) => items.iter_mut().for_each(simplify),
+        Value::Object(object) => {
+            object.values_mut().for_each(simplify);
+            object.remove("format");
+            if let Some(Value::Array(words)) = object.get_mut("enum") {
+                words.retain(|word| !word.is_null());
+            }
+            let kinds = object.get_mut("type");
+            if let Some(Value::Array(kinds)) = kinds {
+                kinds.retain(|kind| kind != "null");
+                if let [kind] = &kinds[..] {
+                    let kind = kind.clone();
+                    object.insert("type".to_owned(), kind);
+                }
+            }
+            if let Some(Value::Array(choices)) = object.get_mut("anyOf") {
+                choices.retain(|choice| *choice != json!({ "type": "null" }));
+                // What is the only choice is no choice; what was said of the key goes before what was said of its type.
+                if let [Value::Object(only)] = &choices[..] {
+                    let only = only.clone();
+                    object.remove("anyOf");
+                    for (key, value) in only {
+                        object.entry(key).or_insert(value);
+                    }
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+/// The schema of a method's drive table: the keys of all its structs, and the method.
+fn drive(method: &dyn Method, generator: &mut SchemaGenerator) -> Value {
+    let mut whole = Map::new();
+    whole.insert("type".to_owned(), json!("object"));
+    whole.insert("additionalProperties".to_owned(), json!(false));
+    let (mut properties, mut required) = (Map::new(), vec![json!("method")]);
+    properties.insert("method".to_owned(), json!({ "const": method.name() }));
+    for schema in method.keys(generator) {
+        let mut part = object(schema);
+        if let Some(Value::Object(keys)) = part.remove("properties") {
+            properties.extend(keys);
+        }
+        if let Some(Value::Array(keys)) = part.remove("required") {
+            required.extend(keys);
+        }
+    }
+    whole.insert("title".to_owned(), json!(method.name()));
+    whole.insert("properties".to_owned(), Value::Object(properties));
+    whole.insert("required".to_owned(), Value::Array(required));
+    Value::Object(whole)
+}
+
+fn object(schema: Schema) -> Map<String, Value> {
+    match schema.to_value() {
+        Value::Object(object) => object,
+        _ => Map::new(),
+    }
+}
+
+/// The schema of a table with one key more, which must be there.
+fn with(mut table: Map<String, Value>, key: &str, schema: Value) -> Map<String, Value> {
+    if let Some(Value::Object(properties)) = table.get_mut("properties") {
+        properties.insert(key.to_owned(), schema);
+    }
+    let required = table.entry("required").or_insert_with(|| json!([]));
+    if let Value::Array(required) = required {
+        required.push(json!(key));
+    }
+    table
+}

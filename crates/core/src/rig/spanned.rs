@@ -1,0 +1,53 @@
+//! A value with its place in the file.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use schemars::{JsonSchema, Schema, SchemaGenerator};
+use serde::Deserialize;
+
+/// A value that a rig file gives, and where it stands there.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Deserialize)]
+#[serde(transparent)]
+pub struct Spanned<T>(serde_spanned::Spanned<T>);
+
+impl<T> Spanned<T> {
+    /// A value at a place.
+    pub fn new(span: Range<usize>, value: T) -> Self {
+        Self(serde_spanned::Spanned::new(span, value))
+    }
+
+    /// Its place, in bytes from the beginning of the file.
+    pub fn span(&self) -> Range<usize> {
+        self.0.span()
+    }
+
+    /// The value.
+    pub fn get_ref(&self) -> &T {
+        self.0.get_ref()
+    }
+
+    /// The value without its place.
+    pub fn into_inner(self) -> T {
+        self.0.into_inner()
+    }
+}
+
+/// In a schema places play no part: it is that of the value.
+impl<T: JsonSchema> JsonSchema for Spanned<T> {
+    fn inline_schema() -> bool {
+        T::inline_schema()
+    }
+
+    fn schema_name() -> Cow<'static, str> {
+        T::schema_name()
+    }
+
+    fn schema_id() -> Cow<'static, str> {
+        T::schema_id()
+    }
+
+    fn json_schema(generator: &mut SchemaGenerator) -> Schema {
+        T::json_schema(generator)
+    }
+}

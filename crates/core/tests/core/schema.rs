@@ -1,0 +1,154 @@
+//! The schema of rig files against the reader: what the program reads it allows, and slips of the pen it marks.
+
+use std::collections::BTreeMap;
+
+use jsonschema::Validator;
+use proptest::prelude::*;
+use proptest::sample::select;
+use serde_json::Value;
+use spare_tile_core::draft::kinds::KINDS;
+use spare_tile_core::draft::{Wish, rig as draft};
+use spare_tile_core::part::methods;
+use spare_tile_core::plan::{Rig, schema};
+use spare_tile_core::rig::{Severity, controllers};
+
+use crate::rig_findings::findings;
+
+const LANDING: [&str; 7] = [
+    include_str!("../../../../demo/beacon.toml"),
+    include_str!("../../../../demo/berth.toml"),
+    include_str!("../../../../demo/desk.toml"),
+    include_str!("../../../../demo/gauge.toml"),
+    include_str!("../../../../demo/landing.toml"),
+    include_str!("../../../../demo/quay.toml"),
+    include_str!("../../../../demo/sign.toml"),
+];
+
+fn validator() -> Validator {
+    jsonschema::draft202012::new(&schema::rig()).unwrap()
+}
+
+fn json(source: &str) -> Value {
+    serde_json::to_value(source.parse::<toml::Table>().unwrap()).unwrap()
+}
+
+/// The places that the schema marks in a rig.
+fn marked(source: &str) -> Vec<String> {
+    validator().iter_errors(&json(source)).map(|error| error.instance_path().to_string()).collect()
+}
+
+#[test]
+fn it_is_a_schema_and_allows_every_rig_of_the_landing() {
+    assert!(jsonschema::draft202012::meta::is_valid(&schema::rig()));
+    for source in LANDING {
+        assert_eq!(marked(source), Vec::<String>::new(), "{source}");
+    }
+}
+
+#[test]
+fn it_allows_every_rig_to_begin_with_and_every_default_written_out() {
+    let validator = validator();
+    for kind in KINDS {
+        for controller in controllers::names() {
+            let wish = Wish { kind, size: None, name: None, pins: BTreeMap::new() };
+            let Ok(source) = draft(&wish, Some(controller)) else { continue };
+            assert!(validator.is_valid(&json(&source)), "{source}");
+            // The comments are keys too.
+            let uncommented =
+                |line: &str| line.strip_prefix("# ").filter(|rest| rest.contains(" = ")).map(str::to_owned);
+            let written: Vec<_> =
+                source.lines().map(|line| uncommented(line).unwrap_or_else(|| line.to_owned())).collect();
+            let written = written.join("\n");
+            assert!(validator.is_valid(&json(&written)), "{written}");
+        }
+    }
+}
+
+#[test]
+fn it_has_every_method_and_describes_every_key() {
+    let schema = schema::rig();
+    let drives = &schema["properties"]["face"]["additionalProperties"]["properties"]["drive"]["oneOf"];
+    let names: Vec<_> =
+        drives.as_array().unwrap().iter().map(|drive| drive["title"].as_str().unwrap()).collect();
+    assert_eq!(names, methods().map(|method| method.name()).collect::<Vec<_>>());
+    fn check(schema: &Value, path: &str) {
+        if let Some(keys) = schema["properties"].as_object() {
+            for (key, schema) in keys {
+                let is_told = schema.get("description").is_some() || schema.get("const").is_some();
+                assert!(is_told, "{path}.{key} has no description");
+            }
+        }
+        match schema {
+            Value::Object(object) => {
+                object.iter().for_each(|(key, schema)| check(schema, &format!("{path}.{key}")))
+            }
+            Value::Array(items) => items.iter().for_each(|schema| check(schema, path)),
+            _ => {}
+        }
+    }
+    check(&schema, "");
+    assert!(!schema.to_string().contains("null"), "TOML has no null");
+}
+
+#[test]
+fn slips_of_the_pen_are_marked() {
+    let gauge = LANDING[3];
+    for (found, slip) in [
+        ("digits = 4", "digit = 4"),
+        ("digits = 4", "digits = \"four\""),
+        ("kind = \"seven-segment\"", "kind = \"seven\""),
+        ("common = \"cathode\"", "common = \"cathod\""),
+        ("method = \"scanned\"", "method = \"scaned\""),
+        ("digit_switch = \"npn\"", "digit_switch = \"nnp\""),
+        ("[controller]", "[controler]"),
+    ] {
+        assert!(gauge.contains(found), "{found}");
+        let source = gauge.replacen(found, slip, 1);
+        assert!(!marked(&source).is_empty(), "{slip}");
+        // The reader says so too.
+        assert!(Rig::read(&source).rig.is_none(), "{slip}");
+    }
+    assert!(!marked("name = \"nothing\"").is_empty(), "a rig has a face");
+}
+
+#[test]
+fn a_list_is_no_table() {
+    let source = LANDING[4].replace("supply = { volts = 5.0, amps = 0.5 }", "supply = [5.0, 0.5]");
+    assert_eq!(marked(&source), ["/controller/supply"]);
+    insta::assert_snapshot!(findings(&source, Severity::Error), @"error at `[5.0, 0.5]`: found a list; expected a table");
+}
+
+/// Values that a key may be given by mistake, or not.
+fn value() -> impl Strategy<Value = &'static str> {
+    select(vec![
+        "4",
+        "-1",
+        "0.5",
+        "true",
+        "\"high\"",
+        "\"npn\"",
+        "[]",
+        "[1, 2]",
+        "{}",
+        "{ a = 1 }",
+        "\"\"",
+        "\"100us\"",
+    ])
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(512))]
+
+    /// A line of a rig of the landing with another value, or another key: what the reader takes the schema allows.
+    #[test]
+    fn what_the_reader_takes_it_allows(rig in select(LANDING.to_vec()), line in 0..60_usize, value in value()) {
+        let mut lines: Vec<String> = rig.lines().map(str::to_owned).collect();
+        let line = line % lines.len();
+        let Some((key, _)) = lines[line].split_once(" = ") else { return Ok(()) };
+        lines[line] = format!("{key} = {value}");
+        let source = lines.join("\n");
+        if source.parse::<toml::Table>().is_ok() && Rig::read(&source).rig.is_some() {
+            prop_assert_eq!(marked(&source), Vec::<String>::new(), "{}", source);
+        }
+    }
+}

@@ -7,6 +7,8 @@ use std::process::ExitCode;
 
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 
+use spare_tile_core::glyph::Common;
+
 use crate::commands::{
     bytes, capture, completions, decode, demo, encode, help, play, rig, scan, show, table,
 };
@@ -123,6 +125,22 @@ impl Base {
     /// Bytes in this base, a space between.
     pub fn write_all(self, bytes: &[u8]) -> String {
         bytes.iter().map(|byte| self.write(*byte)).collect::<Vec<_>>().join(" ")
+    }
+}
+
+/// Which side of a display's lights is joined.
+#[derive(ValueEnum, Clone, Copy)]
+pub enum CommonSide {
+    Cathode,
+    Anode,
+}
+
+impl From<CommonSide> for Common {
+    fn from(side: CommonSide) -> Self {
+        match side {
+            CommonSide::Cathode => Self::Cathode,
+            CommonSide::Anode => Self::Anode,
+        }
     }
 }
 

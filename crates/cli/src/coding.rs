@@ -2,13 +2,14 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::{Colour, Face, Layout, Light};
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::Mount;
 
+use crate::args::CommonSide;
 use crate::complete;
 use crate::failure::Failure;
 use crate::rigs::{FaceOfRig, GlyphFile, RigFile};
@@ -52,13 +53,6 @@ pub struct CodingArgs {
     digit: Option<usize>,
     #[command(flatten)]
     glyphs: GlyphFile,
-}
-
-/// Which side of a digit's lights is joined, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-enum CommonSide {
-    Cathode,
-    Anode,
 }
 
 fn style(name: &str) -> Result<Style, String> {
@@ -106,11 +100,7 @@ impl CodingArgs {
                 .map_err(|error| Failure::unusable_plainly(format!("--bit-order: {error}")))?;
             coding.face.points = coding.order.bit_of(coding.style().point_index()).is_some();
         }
-        let common = self.common.map(|side| match side {
-            CommonSide::Cathode => Common::Cathode,
-            CommonSide::Anode => Common::Anode,
-        });
-        if let Some(common) = common {
+        if let Some(common) = self.common.map(Common::from) {
             (coding.face.common, coding.polarity) = (common, common);
         }
         self.glyphs.add_to(&mut coding.face)?;

@@ -13,6 +13,7 @@ mod folder;
 mod live;
 mod manners;
 mod play;
+mod questions;
 mod rig_check;
 mod rig_new;
 mod scan;

@@ -55,6 +55,17 @@ pub struct Kind {
     pub colour: &'static str,
     /// The side of the lights that is joined, where the part decides it.
     pub common: Option<Common>,
+    /// How many pins the package of a bare display usually has, in words, where that tells it from others.
+    pub pins: Option<&'static str>,
+}
+
+/// What a person sees of a display.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Shows {
+    Digits,
+    Letters,
+    Dots,
 }
 
 /// All kinds, the simplest first.
@@ -68,6 +79,7 @@ pub const KINDS: &[Kind] = &[
         face: "berth",
         colour: "red",
         common: None,
+        pins: Some("ten"),
     },
     Kind {
         name: "bare-digits",
@@ -78,6 +90,7 @@ pub const KINDS: &[Kind] = &[
         face: "gauge",
         colour: "red",
         common: None,
+        pins: Some("twelve, or more"),
     },
     Kind {
         name: "latched-digit",
@@ -88,6 +101,7 @@ pub const KINDS: &[Kind] = &[
         face: "berth",
         colour: "red",
         common: None,
+        pins: None,
     },
     Kind {
         name: "shifted-digits",
@@ -98,6 +112,7 @@ pub const KINDS: &[Kind] = &[
         face: "minutes",
         colour: "amber",
         common: None,
+        pins: None,
     },
     Kind {
         name: "expander-digits",
@@ -108,6 +123,7 @@ pub const KINDS: &[Kind] = &[
         face: "crew",
         colour: "red",
         common: None,
+        pins: None,
     },
     Kind {
         name: "expander-letters",
@@ -118,6 +134,7 @@ pub const KINDS: &[Kind] = &[
         face: "crew",
         colour: "red",
         common: None,
+        pins: None,
     },
     Kind {
         name: "clock-module",
@@ -128,6 +145,7 @@ pub const KINDS: &[Kind] = &[
         face: "clock",
         colour: "red",
         common: Some(Common::Anode),
+        pins: None,
     },
     Kind {
         name: "key-panel",
@@ -138,6 +156,7 @@ pub const KINDS: &[Kind] = &[
         face: "desk",
         colour: "red",
         common: Some(Common::Cathode),
+        pins: None,
     },
     Kind {
         name: "i2c-digits",
@@ -148,6 +167,7 @@ pub const KINDS: &[Kind] = &[
         face: "gauge",
         colour: "red",
         common: Some(Common::Cathode),
+        pins: None,
     },
     Kind {
         name: "i2c-letters",
@@ -158,6 +178,7 @@ pub const KINDS: &[Kind] = &[
         face: "sign",
         colour: "green",
         common: Some(Common::Cathode),
+        pins: None,
     },
     Kind {
         name: "chain-digits",
@@ -168,6 +189,7 @@ pub const KINDS: &[Kind] = &[
         face: "desk",
         colour: "red",
         common: Some(Common::Cathode),
+        pins: None,
     },
     Kind {
         name: "chain-dots",
@@ -178,6 +200,7 @@ pub const KINDS: &[Kind] = &[
         face: "board",
         colour: "red",
         common: None,
+        pins: None,
     },
     Kind {
         name: "bare-dots",
@@ -188,6 +211,7 @@ pub const KINDS: &[Kind] = &[
         face: "beacon",
         colour: "red",
         common: None,
+        pins: None,
     },
 ];
 
@@ -214,6 +238,44 @@ impl Way {
 }
 
 impl Kind {
+    /// What a person sees of it.
+    #[must_use]
+    pub fn shows(&self) -> Shows {
+        match (self.size.0, self.kind) {
+            (Size::Dots(..), _) => Shows::Dots,
+            (Size::Digits(_), "seven-segment") => Shows::Digits,
+            (Size::Digits(_), _) => Shows::Letters,
+        }
+    }
+
+    /// What its chip says; `None` where the pins of the controller do it alone.
+    #[must_use]
+    pub const fn chip(&self) -> Option<&'static str> {
+        match self.way {
+            Way::Static | Way::Scanned => None,
+            Way::Latched => Some("74hc573"),
+            Way::Shifted => Some("74hc595"),
+            Way::Expander => Some("mcp23017"),
+            Way::Max7219 => Some("max7219"),
+            Way::Tm1637 => Some("tm1637"),
+            Way::Tm1638 => Some("tm1638"),
+            Way::Ht16k33 => Some("ht16k33"),
+        }
+    }
+
+    /// Whether it can have this size.
+    #[must_use]
+    pub fn can_be(&self, size: Size) -> bool {
+        match (size, self.size.1) {
+            (Size::Digits(digits), Size::Digits(most)) => (1..=most).contains(&digits),
+            (Size::Dots(width, height), Size::Dots(most_width, most_height)) => {
+                let of_modules = width % 8 == 0 && height % 8 == 0;
+                of_modules && (8..=most_width).contains(&width) && (8..=most_height).contains(&height)
+            }
+            _ => false,
+        }
+    }
+
     /// How many parts with an address it takes.
     pub(super) fn chips(&self, size: Size) -> usize {
         let Size::Digits(digits) = size else { return 1 };

@@ -26,6 +26,8 @@ pub struct Wish {
     pub kind: &'static Kind,
     /// Its size; the usual one where that is not said.
     pub size: Option<Size>,
+    /// Which side of the lights is joined, where the person knows it and the part drives both.
+    pub common: Option<Common>,
     /// The name of the face; the usual one of its kind where that is not said.
     pub name: Option<String>,
     /// Pins that are decided, by role.
@@ -50,6 +52,8 @@ pub enum DraftError {
     Unsound { kind: &'static str, controller: String, reason: String },
     #[error("the rig is not sound as it is: {reason}")]
     Broken { reason: String },
+    #[error("{kind} has its {}s joined: its part drives no other", drives.name())]
+    Common { kind: &'static str, drives: Common },
     #[error("a face cannot be called {found:?}: a name is {allowed}")]
     Name { found: String, allowed: &'static str },
     #[error("the rig has a face '{name}' already")]
@@ -113,7 +117,7 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
     };
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
     let head = text::controller(part, None);
-    let (face, Reading { rig, mut findings }) = first_sound(wish.kind, &controller, &head, &[], face)?;
+    let (face, Reading { rig, mut findings }) = first_sound(wish, &controller, &head, &[], face)?;
     let mut source = format!("{head}{face}");
     // What takes more than any supply is sure to give must say what its supply gives.
     if let Some(Excess::SupplyUnsaid { current, .. }) = rig.as_ref().and_then(budget::of_supply) {
@@ -158,14 +162,14 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         return Err(DraftError::NoHeadings);
     }
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let (face, reading) = first_sound(wish.kind, &rig.controller, &head, &there.findings, face)?;
+    let (face, reading) = first_sound(&wish, &rig.controller, &head, &there.findings, face)?;
     Ok(format!("{head}{}", text::commented(&face, &reading.findings)))
 }
 
 /// The first face below this head that is found sound, and the reading of the whole. What was said of the rig before is
 /// not held against it, nor what the supply gives: any face of its kind would take it.
 fn first_sound(
-    kind: &Kind,
+    wish: &Wish,
     controller: &Controller,
     head: &str,
     before: &[Finding],
@@ -173,7 +177,7 @@ fn first_sound(
 ) -> Result<(String, Reading), DraftError> {
     let said: Vec<_> = before.iter().map(|finding| finding.trouble.to_string()).collect();
     let mut worst: Option<Finding> = None;
-    for trial in trials(kind) {
+    for trial in trials(wish) {
         let face = face(&trial);
         let reading = Rig::read(&format!("{head}{face}"));
         // The gravest is told: it is what no trial gets rid of.
@@ -189,7 +193,7 @@ fn first_sound(
         }
     }
     let reason = worst.map_or_else(String::new, |worst| worst.trouble.to_string());
-    Err(DraftError::Unsound { kind: kind.name, controller: controller.called().to_owned(), reason })
+    Err(DraftError::Unsound { kind: wish.kind.name, controller: controller.called().to_owned(), reason })
 }
 
 /// The pins that are decided, by the controller's own names.
@@ -246,18 +250,19 @@ fn checked(wish: &Wish) -> Result<Size, DraftError> {
     if let Some((name, allowed)) = wish.name.as_ref().and_then(|name| Some((name, unfit_name(name)?))) {
         return Err(DraftError::Name { found: name.clone(), allowed });
     }
+    if let (Some(wanted), Some(drives)) = (wish.common, wish.kind.common)
+        && wanted != drives
+    {
+        return Err(DraftError::Common { kind: wish.kind.name, drives });
+    }
     let (usual, most) = wish.kind.size;
     let name = wish.kind.name;
     let size = wish.size.unwrap_or(usual);
-    let fits = match (size, most) {
-        (Size::Digits(digits), Size::Digits(most)) => (1..=most).contains(&digits),
-        (Size::Dots(width, height), Size::Dots(most_width, most_height)) => {
-            let of_modules = width % 8 == 0 && height % 8 == 0;
-            of_modules && (8..=most_width).contains(&width) && (8..=most_height).contains(&height)
-        }
-        _ => return Err(DraftError::OtherSize { kind: name, is_digits: matches!(most, Size::Digits(_)) }),
-    };
-    if fits { Ok(size) } else { Err(DraftError::Size { kind: name, most }) }
+    let is_digits = matches!(most, Size::Digits(_));
+    if matches!(size, Size::Digits(_)) != is_digits {
+        return Err(DraftError::OtherSize { kind: name, is_digits });
+    }
+    if wish.kind.can_be(size) { Ok(size) } else { Err(DraftError::Size { kind: name, most }) }
 }
 
 /// The roles of the lines that a kind needs, in the order in which their pins are chosen.
@@ -311,11 +316,13 @@ fn assigned(wish: &Wish, size: Size, mut pins: Pins<'_>) -> Result<BTreeMap<Stri
 }
 
 /// What is tried, in this order.
-fn trials(kind: &Kind) -> Vec<Trial> {
-    let commons = match kind.common {
-        Some(common) => return of_part(common),
-        None if kind.way == Way::Max7219 => return of_part(Common::Cathode),
-        None => [Common::Cathode, Common::Anode],
+fn trials(wish: &Wish) -> Vec<Trial> {
+    let kind = wish.kind;
+    let commons = match (kind.common, wish.common) {
+        (Some(common), _) => return of_part(common),
+        (None, _) if kind.way == Way::Max7219 => return of_part(Common::Cathode),
+        (None, Some(common)) => vec![common],
+        (None, None) => vec![Common::Cathode, Common::Anode],
     };
     let switches: &[Option<&str>] = match kind.way {
         Way::Scanned => &[Some("npn"), Some("pnp"), None],

@@ -16,7 +16,7 @@ use spare_tile_core::rig::{Finding, Pin, Severity, controllers};
 use crate::common::{Powered, frame, lit};
 
 fn wish(kind: &'static Kind, size: Option<Size>) -> Wish {
-    Wish { kind, size, name: None, pins: BTreeMap::new() }
+    Wish { kind, size, common: None, name: None, pins: BTreeMap::new() }
 }
 
 /// The rig, which nothing may be said against, and which shows any frame.

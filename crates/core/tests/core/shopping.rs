@@ -18,7 +18,7 @@ fn count<'i>(items: &'i [Item], kind: Kind) -> impl Iterator<Item = (usize, &'i 
 #[test]
 fn what_is_wired_is_on_the_list() {
     for kind in KINDS {
-        let wish = Wish { kind, size: None, name: None, pins: BTreeMap::new() };
+        let wish = Wish { kind, size: None, common: None, name: None, pins: BTreeMap::new() };
         for controller in ["rp2040", "atmega2560", "mcs51"] {
             let rig = Rig::read(&draft(&wish, Some(controller)).unwrap()).rig.unwrap();
             let (mount, items) = (&rig.faces[0], parts::list(&rig));
@@ -68,6 +68,7 @@ fn a_bus_has_its_pull_ups_and_its_converter_once() {
     let wish = |name: &str| Wish {
         kind: KINDS.iter().find(|kind| kind.name == name).unwrap(),
         size: None,
+        common: None,
         name: None,
         pins: BTreeMap::new(),
     };

@@ -6,6 +6,7 @@ mod electrical;
 pub mod new;
 pub mod parts;
 pub mod pins;
+mod questions;
 pub mod schema;
 pub mod wires;
 mod wish;

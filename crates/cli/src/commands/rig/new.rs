@@ -9,6 +9,7 @@ use spare_tile_core::draft;
 use spare_tile_core::draft::kinds::{KINDS, Kind};
 use spare_tile_core::rig::controllers;
 
+use super::questions::{self, Answers};
 use super::wish::{WishArgs, unusable};
 use crate::complete;
 use crate::failure::{Failure, Outcome};
@@ -18,7 +19,7 @@ use crate::view::columns::Columns;
 
 /// Write a rig file to begin with, pins and resistors chosen
 ///
-/// Without a kind it lists them. The file is found sound by `rig check`; every key that it leaves open is in it as a
+/// Without a kind it asks what lies on the bench, or lists the kinds where there is no terminal. The file is found sound by `rig check`; every key that it leaves open is in it as a
 /// comment with its default. Pins are free ones that nothing else needs, those of the controller's own bus where the
 /// part wants one, and on one port where that makes one write of many.
 ///
@@ -59,7 +60,9 @@ struct KindAnswer {
 
 /// Runs `rig new`.
 pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
-    let Some(name) = &new.kind else { return list(session) };
+    let Some(name) = &new.kind else {
+        return if questions::can_be_asked(session) { ask(new, session) } else { list(session) };
+    };
     let wish = new.wish.of_kind(name)?;
     let text = draft::rig(&wish, new.controller.as_deref()).map_err(|error| unusable(&error, &wish))?;
     if new.out == Path::new("-") {
@@ -69,13 +72,35 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
         let message = format!("{} exists: nothing was written", new.out.display());
         return Err(Failure::unusable(message, "name another file with --out, or write over it: --force"));
     }
-    files::write_whole(&new.out, |out| out.write_all(text.as_bytes()))?;
-    session.say_aside(&format!("wrote {}", new.out.display()));
-    let rig = if new.out == Path::new("rig.toml") {
-        String::new()
+    write(&new.out, &text, session)
+}
+
+/// Asks what lies on the bench, shows what was understood, and writes it if that is right.
+fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
+    let Answers { wish, controller } = questions::ask(new.controller.as_deref(), session)?;
+    let wish = new.wish.over(wish);
+    let text = draft::rig(&wish, controller.as_deref()).map_err(|error| unusable(&error, &wish))?;
+    questions::show(&text, session)?;
+    if new.out == Path::new("-") {
+        return Ok(write!(session.out, "{text}")?);
+    }
+    let name = new.out.display();
+    let is_there = new.out.exists();
+    let question =
+        if is_there { format!("{name} exists: write over it?") } else { format!("Write this to {name}?") };
+    if questions::may_write(&question, !is_there || new.force)? {
+        write(&new.out, &text, session)
     } else {
-        format!(" --rig {}", new.out.display())
-    };
+        session.say_aside("nothing was written");
+        Ok(())
+    }
+}
+
+/// Writes the file and says what to do next.
+fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
+    files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
+    session.say_aside(&format!("wrote {}", out.display()));
+    let rig = if out == Path::new("rig.toml") { String::new() } else { format!(" --rig {}", out.display()) };
     session.say_aside(&format!("see what to connect: spare-tile rig wires{rig}"));
     Ok(())
 }

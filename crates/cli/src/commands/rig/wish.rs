@@ -6,8 +6,10 @@ use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
 use spare_tile_core::draft::{DraftError, Wish, roles};
+use spare_tile_core::glyph::Common;
 use spare_tile_core::rig::{Pin, controllers, nearest};
 
+use crate::args::CommonSide;
 use crate::complete;
 use crate::failure::Failure;
 
@@ -24,6 +26,11 @@ pub struct WishArgs {
     /// Example: spare-tile rig new chain-dots --size 64x8
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     size: Option<Size>,
+    /// Which side of the lights is joined, where the part drives both
+    ///
+    /// Example: spare-tile rig new bare-digits --common anode
+    #[arg(long, value_enum)]
+    common: Option<CommonSide>,
     /// What to call the face
     ///
     /// Example: spare-tile rig new clock-module --name landing-clock
@@ -43,9 +50,21 @@ impl WishArgs {
         Ok(Wish {
             kind: known(name)?,
             size: self.size.or(self.digits.map(Size::Digits)),
+            common: self.common.map(Common::from),
             name: self.name.clone(),
             pins: self.pins.iter().cloned().collect::<BTreeMap<_, _>>(),
         })
+    }
+
+    /// A wish with what was given on the command line in place of what was answered.
+    pub fn over(&self, wish: Wish) -> Wish {
+        Wish {
+            kind: wish.kind,
+            size: self.size.or(self.digits.map(Size::Digits)).or(wish.size),
+            common: self.common.map(Common::from).or(wish.common),
+            name: self.name.clone().or(wish.name),
+            pins: self.pins.iter().cloned().collect(),
+        }
     }
 }
 
@@ -59,7 +78,7 @@ fn known(name: &str) -> Result<&'static Kind, Failure> {
     })
 }
 
-fn parse_size(text: &str) -> Result<Size, String> {
+pub fn parse_size(text: &str) -> Result<Size, String> {
     let sides = text
         .split_once(['x', 'X'])
         .and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
@@ -89,6 +108,7 @@ pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
         DraftError::Size { .. } => "take fewer, or split the display into two faces".to_owned(),
         DraftError::OtherSize { is_digits: true, .. } => "give --digits".to_owned(),
         DraftError::OtherSize { is_digits: false, .. } => "give --size".to_owned(),
+        DraftError::Common { .. } => "leave --common out, or take another kind".to_owned(),
         DraftError::Name { .. } => "give another --name".to_owned(),
         DraftError::NameTaken { .. } => "give another --name, or none: then one is made".to_owned(),
         DraftError::Pins(_) => {

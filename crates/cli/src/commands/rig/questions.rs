@@ -1,0 +1,190 @@
+//! The questions of `rig new`: what lies on the bench, and which controller. Only a person at a terminal is asked.
+
+use std::io::{self, IsTerminal};
+
+use inquire::ui::RenderConfig;
+use inquire::validator::Validation;
+use inquire::{Confirm, InquireError, Select, Text};
+use spare_tile_core::board::Board;
+use spare_tile_core::draft::Wish;
+use spare_tile_core::draft::kinds::{KINDS, Kind, Shows, Size};
+use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::glyph::Common;
+use spare_tile_core::part::Part;
+use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::rig::controllers;
+
+use super::check::pins;
+use super::wish::parse_size;
+use crate::failure::{Exit, Failure, Outcome};
+use crate::session::{Depth, Session};
+use crate::view;
+use crate::view::columns::hung;
+
+/// What a person answered.
+pub struct Answers {
+    pub wish: Wish,
+    /// The part number; none where it is not known.
+    pub controller: Option<String>,
+}
+
+/// Whether there is a person to ask.
+pub fn can_be_asked(session: &Session<'_>) -> bool {
+    session.live && io::stdin().is_terminal() && !session.json
+}
+
+/// Something to choose, by its words.
+struct Choice<T> {
+    value: T,
+    words: String,
+}
+
+impl<T> std::fmt::Display for Choice<T> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.words)
+    }
+}
+
+fn choose<T>(question: &str, choices: Vec<Choice<T>>) -> Result<T, Failure> {
+    Ok(Select::new(question, choices).with_page_size(12).prompt().map_err(stopped)?.value)
+}
+
+/// Asks what lies on the bench; of the controller only where it was not named already.
+pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answers, Failure> {
+    session.out.flush()?;
+    if session.depth == Depth::Plain {
+        inquire::set_global_render_config(RenderConfig::empty());
+    }
+    let shows = [
+        (Shows::Digits, "digits of seven segments"),
+        (Shows::Letters, "letters of fourteen segments"),
+        (Shows::Dots, "dots"),
+    ];
+    let shows = shows.map(|(value, words)| Choice { value, words: words.to_owned() });
+    let shows = choose("What do you see?", shows.into())?;
+    let chip = chip(shows)?;
+    let kind = kind(KINDS.iter().filter(|kind| kind.shows() == shows && kind.chip() == chip).collect())?;
+    let size = size(kind)?;
+    let common = if kind.common.is_none() && chip.is_none_or(|chip| !chip.starts_with("max")) {
+        common()?
+    } else {
+        None
+    };
+    let controller = match controller {
+        Some(part) => Some(part.to_owned()),
+        None => ask_controller()?,
+    };
+    Ok(Answers {
+        wish: Wish { kind, size: Some(size), common, name: None, pins: Default::default() },
+        controller,
+    })
+}
+
+/// What drives it: the chips that such displays have.
+fn chip(shows: Shows) -> Result<Option<&'static str>, Failure> {
+    let mut choices: Vec<Choice<Option<&str>>> = Vec::new();
+    for kind in KINDS.iter().filter(|kind| kind.shows() == shows) {
+        if !choices.iter().any(|choice| choice.value == kind.chip()) {
+            let words = kind.chip().unwrap_or("there is none: the pins of the display go to its lights");
+            choices.push(Choice { value: kind.chip(), words: words.to_owned() });
+        }
+    }
+    choose("What does the chip say?", choices)
+}
+
+/// The kind, which of displays without a chip their pins tell.
+fn kind(kinds: Vec<&'static Kind>) -> Result<&'static Kind, Failure> {
+    match &kinds[..] {
+        [only] => Ok(only),
+        _ => {
+            let words = |kind: &&'static Kind| match kind.pins {
+                Some(pins) => format!("{pins}: {}", kind.about),
+                None => kind.about.to_owned(),
+            };
+            let choices = kinds.iter().map(|kind| Choice { value: *kind, words: words(kind) }).collect();
+            choose("How many pins has the package?", choices)
+        }
+    }
+}
+
+/// How large it is, where it may have several sizes.
+fn size(kind: &'static Kind) -> Result<Size, Failure> {
+    let (usual, most) = kind.size;
+    if usual == most {
+        return Ok(usual);
+    }
+    let (question, default) = match usual {
+        Size::Digits(digits) => ("How many digits?", digits.to_string()),
+        Size::Dots(width, height) => ("How many dots across and down?", format!("{width}x{height}")),
+    };
+    let read = move |text: &str| match usual {
+        Size::Digits(_) => text.trim().parse().map(Size::Digits).map_err(|_| "write a number".to_owned()),
+        Size::Dots(..) => parse_size(text.trim()),
+    };
+    let fits = move |text: &str| {
+        Ok(match read(text) {
+            Ok(size) if kind.can_be(size) => Validation::Valid,
+            Ok(_) => Validation::Invalid(format!("{} at most", most.words()).into()),
+            Err(words) => Validation::Invalid(words.into()),
+        })
+    };
+    let text = Text::new(question).with_default(&default).with_validator(fits).prompt().map_err(stopped)?;
+    Ok(read(&text).unwrap_or(usual))
+}
+
+/// Which side of the lights is joined.
+fn common() -> Result<Option<Common>, Failure> {
+    let sides = [
+        (Some(Common::Cathode), "the cathodes: each light has a pin that takes the plus"),
+        (Some(Common::Anode), "the anodes: each light has a pin that takes the minus"),
+        (None, "I do not know yet"),
+    ];
+    let sides = sides.map(|(value, words)| Choice { value, words: words.to_owned() });
+    choose("Which side of the lights is joined?", sides.into())
+}
+
+fn ask_controller() -> Result<Option<String>, Failure> {
+    let known =
+        controllers::names().map(|name| Choice { value: Some(name.to_owned()), words: name.to_owned() });
+    let other = Choice { value: None, words: "another, or not decided".to_owned() };
+    choose("Which controller?", known.chain([other]).collect())
+}
+
+/// Shows what was understood: the display with everything lit, and its pins.
+pub fn show(text: &str, session: &mut Session<'_>) -> Outcome {
+    let Some(rig) = Rig::read(text).rig else { return Ok(()) };
+    let Some(mount) = rig.faces.first() else { return Ok(()) };
+    let mut scheduler = Scheduler::new(&rig, Board::built_as(&rig, &rig));
+    scheduler.power_up(0)?;
+    scheduler.show(0, &all_lit(mount))?;
+    let drawing = view::terminal(&scheduler.expose(0)?, session);
+    writeln!(session.out, "\n{drawing}\n")?;
+    session.write_named(&mount.face.name, &format!("{}, {}", mount.face.summary(), mount.drive.summary()))?;
+    writeln!(session.out, "{}\n", hung(&format!("    {}", pins(mount)), session.columns, 4))?;
+    Ok(session.out.flush()?)
+}
+
+fn all_lit(mount: &Mount) -> Frame {
+    let mut frame = mount.face.blank();
+    frame.levels_mut().fill(Level::FULL);
+    frame
+}
+
+/// Whether it may be written.
+pub fn may_write(question: &str, default: bool) -> Result<bool, Failure> {
+    Confirm::new(question).with_default(default).prompt().map_err(stopped)
+}
+
+/// Why there is no answer.
+fn stopped(error: InquireError) -> Failure {
+    match error {
+        InquireError::OperationCanceled | InquireError::OperationInterrupted => {
+            Failure { exit: Exit::Interrupted, complaints: Vec::new() }
+        }
+        error => Failure::unusable(
+            format!("the questions cannot be asked here: {error}"),
+            "name the kind: spare-tile rig new KIND; spare-tile rig new --help",
+        ),
+    }
+}

@@ -126,7 +126,7 @@ mod tests {
         for count in [0, 1, 2, 7, 60] {
             let pin = |number: usize| Pin {
                 name: format!("GPIO{number} (IO{number})"),
-                can: if number % 2 == 0 { "SPI clock, I2C data".to_owned() } else { String::new() },
+                can: if number.is_multiple_of(2) { "SPI clock, I2C data".to_owned() } else { String::new() },
                 state: states[number % 3](),
             };
             let pins: Vec<_> = (0..count).map(pin).collect();

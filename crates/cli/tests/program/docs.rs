@@ -34,8 +34,8 @@ fn pages() -> Vec<Page> {
 
 /// A shell that keeps its working folder from one command to the next.
 struct Shell {
-    /// Goes when the shell does.
-    _folder: Folder,
+    /// The home of the shell; it goes when the shell does.
+    folder: Folder,
     inside: PathBuf,
 }
 
@@ -47,7 +47,7 @@ impl Shell {
             fs::rename(folder.path(name), folder.path("captures").join(name)).unwrap();
         }
         let inside = folder.path("");
-        Self { _folder: folder, inside }
+        Self { folder, inside }
     }
 
     /// What a terminal would show after the command.
@@ -62,6 +62,7 @@ impl Shell {
             .args(["-c", &format!("{{ {line}\n}} 2>&1")])
             .current_dir(&self.inside)
             .env("PATH", path)
+            .env("HOME", self.folder.path(""))
             .env_remove("NO_COLOR")
             .env_remove("SPARE_TILE_RIG")
             .output()

@@ -36,7 +36,7 @@ fn value(clock: Hertz, parts: usize, high: Volts) -> Ohms {
     // From 0.3 to 0.7 of the high level (specification, t_r).
     let rise = match clock.0 {
         ..=100_000 => 1000e-9,
-        ..=400_000 => 300e-9,
+        100_001..=400_000 => 300e-9,
         _ => 120e-9,
     };
     let capacitance = WIRES + PIN * (parts + 1) as f64;

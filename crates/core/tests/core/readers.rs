@@ -127,7 +127,7 @@ fn use_up(rig: &Rig) -> Result<(), TestCaseError> {
     for (face, mount) in rig.faces.iter().enumerate() {
         let flow = budget::of(mount, &rig.controller).and_then(|budget| budget.flow);
         prop_assert!(flow.is_none_or(|flow| flow.peak.0 >= 0.0 && flow.peak.0.is_finite()));
-        let lines = wires::list(&rig, mount).lines.len();
+        let lines = wires::list(rig, mount).lines.len();
         prop_assert!(lines == 0 || lines == mount.lines.len());
         prop_assert!(!scan::plan(rig, mount).ways.is_empty());
         for digit in 0..mount.face.digits() {

@@ -9,7 +9,7 @@ use spare_tile_core::plan::parts::{self, Item, Kind};
 use spare_tile_core::plan::wires::{self, Through};
 use spare_tile_core::plan::{Rig, pull_ups};
 
-fn count<'i>(items: &'i [Item], kind: Kind) -> impl Iterator<Item = (usize, &'i str, &'i str)> {
+fn count(items: &[Item], kind: Kind) -> impl Iterator<Item = (usize, &str, &str)> {
     let of_kind = items.iter().filter(move |item| item.kind == kind);
     of_kind.map(|item| (item.count, item.what.as_str(), item.note.as_str()))
 }

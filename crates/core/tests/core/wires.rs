@@ -12,7 +12,7 @@ use crate::common::rig;
 const QUAY: &str = include_str!("../../../../demo/quay.toml");
 
 fn wiring(rig: &Rig, face: usize) -> Wiring {
-    wires::list(&rig, &rig.faces[face])
+    wires::list(rig, &rig.faces[face])
 }
 
 /// Bare digits behind I2C expanders at these addresses.

@@ -74,6 +74,17 @@ pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
     picture.light.iter().map(|light| *light > 0.0).collect()
 }
 
+/// The rigs of the landing, in the order of their names.
+pub const LANDING: [&str; 7] = [
+    include_str!("../../../../demo/beacon.toml"),
+    include_str!("../../../../demo/berth.toml"),
+    include_str!("../../../../demo/desk.toml"),
+    include_str!("../../../../demo/gauge.toml"),
+    include_str!("../../../../demo/landing.toml"),
+    include_str!("../../../../demo/quay.toml"),
+    include_str!("../../../../demo/sign.toml"),
+];
+
 /// Some frames of a face with so many elements.
 pub fn frames(elements: usize) -> impl Strategy<Value = Vec<Vec<bool>>> {
     prop::collection::vec(prop::collection::vec(any::<bool>(), elements), 1..4)

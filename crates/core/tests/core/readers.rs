@@ -19,17 +19,8 @@ use spare_tile_core::play::stall::Stall;
 use spare_tile_core::rig::{Finding, Severity, glyphs};
 use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 
-use crate::common::{frame, rig};
+use crate::common::{LANDING, frame, rig};
 
-const RIGS: [&str; 7] = [
-    include_str!("../../../../demo/beacon.toml"),
-    include_str!("../../../../demo/berth.toml"),
-    include_str!("../../../../demo/desk.toml"),
-    include_str!("../../../../demo/gauge.toml"),
-    include_str!("../../../../demo/landing.toml"),
-    include_str!("../../../../demo/quay.toml"),
-    include_str!("../../../../demo/sign.toml"),
-];
 const CAPTURES: [&str; 2] = [
     include_str!("../../../../demo/captures/gauge.vcd"),
     include_str!("../../../../demo/captures/clock.vcd"),
@@ -175,7 +166,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
 
     #[test]
-    fn rigs(source in (select(RIGS.to_vec()), edits()).prop_map(|(text, edits)| edited(text, &edits))) {
+    fn rigs(source in (select(LANDING.to_vec()), edits()).prop_map(|(text, edits)| edited(text, &edits))) {
         let reading = Rig::read(&source);
         check_findings(&source, &reading.findings)?;
         match &reading.rig {
@@ -252,7 +243,7 @@ proptest! {
                 prop_assert_eq!(BitOrder::parse(&order.to_string(), style), Ok(order));
             }
         }
-        let clock = rig(RIGS[2]);
+        let clock = rig(LANDING[2]);
         for mount in &clock.faces {
             let mut frame = mount.face.blank();
             if let Err(error) = Canvas::whole(&mount.face, &mut frame).write(&text, Align::Left) {

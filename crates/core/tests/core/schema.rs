@@ -12,17 +12,8 @@ use spare_tile_core::part::methods;
 use spare_tile_core::plan::{Rig, schema};
 use spare_tile_core::rig::{Severity, controllers};
 
+use crate::common::LANDING;
 use crate::rig_findings::findings;
-
-const LANDING: [&str; 7] = [
-    include_str!("../../../../demo/beacon.toml"),
-    include_str!("../../../../demo/berth.toml"),
-    include_str!("../../../../demo/desk.toml"),
-    include_str!("../../../../demo/gauge.toml"),
-    include_str!("../../../../demo/landing.toml"),
-    include_str!("../../../../demo/quay.toml"),
-    include_str!("../../../../demo/sign.toml"),
-];
 
 fn validator() -> Validator {
     jsonschema::draft202012::new(&schema::rig()).unwrap()

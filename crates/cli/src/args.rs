@@ -162,7 +162,12 @@ impl Cli {
             .or(narrow)
             .into_iter()
             .fold(Self::command(), |command, width| command.term_width(width));
-        let parsed = command.try_get_matches().and_then(|matches| Self::from_arg_matches(&matches));
+        let mut command = command;
+        let parsed = command
+            .try_get_matches_from_mut(std::env::args_os())
+            .and_then(|mut matches| Self::from_arg_matches_mut(&mut matches));
+        // Taking the tree apart would take longer than most answers, and the process ends soon.
+        std::mem::forget(command);
         parsed.map_err(|error| {
             // The line is repeated in the complaint: a terminal is to show it, not to obey it.
             let is_plain = std::env::args_os().all(|word| match word.to_str() {

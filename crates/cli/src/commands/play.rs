@@ -29,8 +29,11 @@ use crate::words::NumberForm;
 
 /// Play moving content
 #[derive(Subcommand)]
+#[command(defer = true)]
 pub enum Play {
+    /// Count from one number to another, up or down
     Count(Box<PlayCount>),
+    /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
 }
 

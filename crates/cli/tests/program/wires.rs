@@ -246,3 +246,36 @@ fn what_to_buy() {
         assert!(csv.lines().any(has), "{item}");
     }
 }
+
+#[test]
+fn what_stands_between_a_low_controller_and_a_high_part() {
+    let folder = Folder::landing();
+    insta::assert_snapshot!(folder.answer("rig wires --rig desk.toml --face sign"), @"
+    sign: 12 fourteen-segment digits, common cathode
+
+    line   from         to esp32
+    clock  SCL of each  GPIO22
+    data   SDA of each  GPIO21
+    in each of them: level converter 3.3 V to 5 V, both ways
+
+    and besides               to
+    each chip, VDD            supply                    4.5 to 5.5 V, with 100 nF
+                                                        close to the part
+    each chip, VSS            ground
+    ht16k33 at 0x70, A0, A1,  open, open, open          the address; smaller
+    A2                                                  packages lack some
+    ht16k33 at 0x71, A0, A1,  COM0 through a diode,     the address; smaller
+    A2                        open, open                packages lack some
+    bus, SCL and SDA          supply, each through 3.9  open drain: without pull-
+                              kilohm                    ups nothing is ever high;
+                                                        once for the bus, and
+                                                        many boards have them
+    ");
+    let converter = |line: &str| folder.json(line)["converter"].clone();
+    let both_ways = converter("rig wires --rig desk.toml --face sign");
+    assert_eq!(both_ways, serde_json::json!({ "from_volts": 3.3, "to_volts": 5.0, "both_ways": true }));
+    // A shift register answers nothing; at one level there is nothing to convert.
+    assert_eq!(converter("rig wires --rig landing.toml --face desk")["both_ways"], false);
+    assert!(converter("rig wires --rig landing.toml --face gauge").is_null());
+    assert!(converter("rig wires --rig quay.toml --face crew").is_null());
+}

@@ -9,7 +9,7 @@ use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::{ChipPin, Drive, Part, Wire};
 use crate::rig::{Function, Line};
-use crate::units::{Milliamps, Ohms, Volts, counted, nearest_e12};
+use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
 #[derive(Debug, Clone, PartialEq)]
@@ -158,34 +158,18 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         lines,
         chained: mount.drive.chained(),
         converter: Converter::of(rig, mount),
-        ties: ties(&mount.drive).into_iter().chain(between(rig, mount)).collect(),
+        ties: ties(&mount.drive).into_iter().chain(pulled_up(rig, mount)).collect(),
     }
 }
 
-/// What stands on the lines between the controller and the chips.
-fn between(rig: &Rig, mount: &Mount) -> Vec<Wire> {
-    let mut wires = Vec::new();
-    if let Some(ohms) = pull_ups::of(rig, mount) {
-        let high = if mount.level == rig.controller.supply_volts {
-            "supply".to_owned()
-        } else {
-            mount.level.to_string()
-        };
-        let note =
-            "open drain: without pull-ups nothing is ever high; once for the bus, and many boards have them";
-        wires.push(Wire::of("bus", "SCL and SDA", &format!("{high}, each through {ohms}"), note));
-    }
-    if let Some(converter) = Converter::of(rig, mount) {
-        let Converter { volts: (from, to), lines, is_two_way } = converter;
-        let note = if is_two_way {
-            "one that works both ways: the part answers"
-        } else {
-            "without it a high of the controller is none for the part"
-        };
-        let lines = counted(lines, "line", "lines");
-        wires.push(Wire::of("level converter", &lines, &format!("{from} to {to}"), note));
-    }
-    wires
+/// The pull-ups of a face's bus, where it needs any.
+fn pulled_up(rig: &Rig, mount: &Mount) -> Option<Wire> {
+    let ohms = pull_ups::of(rig, mount)?;
+    let is_supply = mount.level == rig.controller.supply_volts;
+    let high = if is_supply { "supply".to_owned() } else { mount.level.to_string() };
+    let note =
+        "open drain: without pull-ups nothing is ever high; once for the bus, and many boards have them";
+    Some(Wire::of("bus", "SCL and SDA", &format!("{high}, each through {ohms}"), note))
 }
 
 /// What to connect besides the lines; what is the same at each of several chips is said once.

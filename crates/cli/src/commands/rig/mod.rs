@@ -18,13 +18,21 @@ use crate::session::Session;
 
 /// Begin, check and wire a rig
 #[derive(Subcommand)]
+#[command(defer = true)]
 pub enum Rig {
+    /// Write a rig file to begin with, pins and resistors chosen
     New(new::New),
+    /// Add a display to a rig file, on a bus that is there where its part allows that
     Add(add::Add),
+    /// Check a rig file: every rule it breaks, with the fix
     Check(check::Check),
+    /// List what to connect to what, in the order in which one would plug it
     Wires(wires::Wires),
+    /// List the controller's pins: what each can do, which are taken, and which are better left alone
     Pins(pins::Pins),
+    /// List what to buy: displays, chips, resistors by value and power, and what else belongs to them
     Parts(parts::Parts),
+    /// Write the JSON Schema of rig files, for editors that complete and check while one types
     Schema(schema::Schema),
 }
 

@@ -28,6 +28,8 @@ struct Answer<'a> {
     display: Vec<ConnectionAnswer<'a>>,
     /// Between the part and the controller.
     lines: Vec<LineAnswer<'a>>,
+    /// In each of these lines, where the levels differ.
+    converter: Option<ConverterAnswer>,
     ties: Vec<TieAnswer<'a>>,
 }
 
@@ -38,6 +40,13 @@ struct ConnectionAnswer<'a> {
     through: Vec<String>,
     to: &'a str,
     at: Option<AtAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct ConverterAnswer {
+    from_volts: f64,
+    to_volts: f64,
+    both_ways: bool,
 }
 
 /// A pin of a chip.
@@ -104,6 +113,9 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
             .iter()
             .for_each(|line| table.row([line.role.clone(), arrives(line, &wiring.chips), line.pin.clone()]));
         write!(session.out, "\n{}", table.text(0, session))?;
+        if let Some(converter) = wiring.converter {
+            writeln!(session.out, "in each of them: {converter}")?;
+        }
     }
     if !wiring.ties.is_empty() {
         let mut table = Columns::new(&["and besides", "to", ""]);
@@ -155,6 +167,11 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
                 at: line.at.iter().map(|at| AtAnswer::of(at, wiring)).collect(),
             })
             .collect(),
+        converter: wiring.converter.map(|converter| ConverterAnswer {
+            from_volts: converter.volts.0.0,
+            to_volts: converter.volts.1.0,
+            both_ways: converter.is_two_way,
+        }),
         ties: wiring
             .ties
             .iter()

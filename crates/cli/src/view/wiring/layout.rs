@@ -389,10 +389,13 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
     };
     let nets = all.iter().enumerate().map(net).collect();
     if let Some(converter) = wiring.converter {
-        let side = |volts: Volts| controller.iter().map(|x| (*x, volts.to_string(), None)).collect();
+        // Each side says its voltage once, at its first line.
+        let side = |volts: Volts| {
+            let name = |line: usize| if line == 0 { volts.to_string() } else { String::new() };
+            controller.iter().enumerate().map(|(line, x)| (*x, name(line), None)).collect()
+        };
         let (from, to) = converter.volts;
-        let title = if converter.is_two_way { "level converter, both ways" } else { "level converter" };
-        boxes.push(boxed(title.to_owned(), side(to), side(from), grid.pitch, bus_foot));
+        boxes.push(boxed(converter.to_string(), side(to), side(from), grid.pitch, bus_foot));
     }
     let above = wiring.lines.iter().zip(&controller).map(|(line, x)| (*x, line.pin.clone(), None)).collect();
     boxes.push(boxed(wiring.controller.to_owned(), above, Vec::new(), grid.pitch, controller_top));

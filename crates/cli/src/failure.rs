@@ -8,8 +8,10 @@ use std::sync::Arc;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use spare_tile_core::board::link::LinkError;
 use spare_tile_core::content::ContentError;
+use spare_tile_core::content::lettering::LetteringError;
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
+use spare_tile_core::dots::font::FontError;
 use spare_tile_core::rig::{Finding, Severity};
 
 use crate::visible::{visible, visible_lines};
@@ -111,6 +113,22 @@ impl Failure {
             ContentError::Text { error, words } => Self::of_text(error, words),
             ContentError::NotANumber(error) => Self::unusable_plainly(error.to_string()),
             ContentError::Number(error) => Self::unusable(error.to_string(), number_help(error)),
+            ContentError::Lettering(error) => {
+                let help = match error {
+                    LetteringError::Font(FontError::Missing { .. }) => {
+                        "see what a font has: spare-tile fonts FONT; or name another with --font"
+                    }
+                    LetteringError::Font(FontError::RightToLeft { .. }) => {
+                        "write it from left to right, in the order in which it is seen"
+                    }
+                    LetteringError::TooWide { .. } | LetteringError::TooHigh { .. } => {
+                        "shorten it, take a smaller font, or say --fit cut, ellipsis or wrap; or let it move: \
+                         spare-tile play text"
+                    }
+                    LetteringError::NoDots => "pick a face with dots",
+                };
+                Self::unusable(format!("face {face} cannot show this: {error}"), help)
+            }
             ContentError::Dots(error) => Self::unusable(
                 format!("face {face} shows rows of dots: {error}"),
                 "write the dots in rows: \".##./#..#\"",

@@ -11,6 +11,7 @@ mod complete;
 mod failure;
 mod files;
 mod input;
+mod lettering;
 mod rigs;
 mod session;
 pub mod view;

@@ -2,6 +2,7 @@
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::legibility::{self, Doubt};
+use spare_tile_core::content::lettering::Look;
 use spare_tile_core::content::number::{Decimal, NumberFormat, Radix, Room};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Content, Region};
@@ -12,6 +13,7 @@ use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::input;
+use crate::lettering::LookArgs;
 use crate::rigs::GlyphFile;
 use crate::session::Session;
 
@@ -19,8 +21,8 @@ use crate::session::Session;
 #[derive(Args)]
 #[command(next_help_heading = "Text")]
 pub struct Words {
-    /// The text; segments can be written in braces: "{a d g}", and braces doubled. For dots their rows: ".##./#..#". A - alone
-    /// is standard input, a minus alone "{g}"
+    /// The text; segments can be written in braces: "{a d g}", and braces doubled. On dots rows of them too: ".##./#..#". A -
+    /// alone is standard input, a minus alone "{g}"
     ///
     /// Example: spare-tile encode "07:58"
     #[arg(allow_negative_numbers = true, help_heading = None::<&str>)]
@@ -135,6 +137,8 @@ pub struct Placing {
     align: Option<AlignArg>,
     #[command(flatten)]
     glyphs: GlyphFile,
+    #[command(flatten)]
+    look: LookArgs,
 }
 
 /// Where a text stands, on the command line.
@@ -179,16 +183,22 @@ impl Words {
             || self.form.format() != NumberFormat::default()
     }
 
-    /// What the words are on a face.
-    fn content(&self, words: &str, align: Option<Align>, face: &Face) -> Result<Content, Failure> {
+    /// What the words are on a face; on dots they need a look.
+    fn content(
+        &self,
+        words: &str,
+        align: Option<Align>,
+        look: Option<&Look>,
+        face: &Face,
+    ) -> Result<Content, Failure> {
         let format = self.form.format();
-        Content::of_words(words, self.is_number().then_some(&format), align, face)
+        Content::of_words(words, self.is_number().then_some(&format), align, look, face)
             .map_err(|error| Failure::of_content(&error, &face.name))
     }
 
     /// The text, with a number in its form for the room there is.
     pub fn text(&self, face: &Face, room: Room) -> Result<String, Failure> {
-        let words = self.content(&input::said(&self.text)?, None, face)?.words(room);
+        let words = self.content(&input::said(&self.text)?, None, None, face)?.words(room);
         let words = words.map_err(|error| Failure::of_content(&error, &face.name))?;
         words.ok_or_else(|| Failure::unusable_plainly(format!("face {} has dots and no digits", face.name)))
     }
@@ -242,11 +252,16 @@ impl Words {
     ) -> Result<(Face, Option<String>, Frame), Failure> {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
-        let content = self.content(text, placing.align(), &face)?;
+        // A font is only looked for where there are dots.
+        let look = face.dots().is_some().then(|| placing.look.look()).transpose()?;
+        let content = self.content(text, placing.align(), look.as_ref(), &face)?;
         let mut frame = face.blank();
         let mut canvas = Canvas::new(&face, &mut frame, placing.region(&face)?);
-        let drawn = content.words(canvas.room()).and_then(|words| content.draw(&mut canvas).map(|()| words));
+        let room = content.room(&canvas);
+        let drawn = content.words(room).and_then(|words| content.draw(&mut canvas).map(|()| words));
         let words = drawn.map_err(|error| Failure::of_content(&error, &face.name))?;
+        // What letters of segments may be misread for is no matter of dots.
+        let words = words.filter(|_| face.dots().is_none());
         Ok((face, words, frame))
     }
 
@@ -286,9 +301,12 @@ impl Placing {
     fn region(&self, face: &Face) -> Result<Region, Failure> {
         let Self { start, length, .. } = *self;
         if face.dots().is_some() {
-            if start > 0 || length.is_some() || self.align.is_some() {
-                let message = format!("face {} has dots: they stand where they are written", face.name);
-                return Err(Failure::unusable(message, "leave --start, --length and --align out"));
+            if start > 0 || length.is_some() {
+                let message = format!("face {} has dots and no digits", face.name);
+                return Err(Failure::unusable(
+                    message,
+                    "leave --start and --length out; move a text by --offset",
+                ));
             }
             return Ok(Region::whole(face));
         }

@@ -66,6 +66,7 @@ pub mod board;
 pub mod bus;
 pub mod capture;
 pub mod content;
+pub mod dots;
 pub mod draft;
 pub mod driver;
 pub mod face;

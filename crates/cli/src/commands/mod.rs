@@ -7,6 +7,7 @@ pub mod completions;
 pub mod decode;
 pub mod demo;
 pub mod encode;
+pub mod fonts;
 pub mod help;
 pub mod play;
 pub mod rig;
@@ -30,6 +31,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Capture(capture) => capture::run(capture, session),
         Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
+        Command::Fonts(fonts) => fonts::run(fonts, session),
         Command::Demo(demo) => demo::run(demo, session),
         Command::Help(help) => help::run(help, session),
         Command::Completions(completions) => completions::run(completions, session),

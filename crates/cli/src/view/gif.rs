@@ -50,13 +50,19 @@ fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::En
     let mut bytes = Vec::new();
     let mut encoder = Encoder::new(&mut bytes, width, height, &palette.colours)?;
     encoder.set_repeat(Repeat::Infinite)?;
+    // A GIF counts hundredths of a second: each picture begins at the nearest, and none is rounded off on its own.
+    let mut begins = Duration::ZERO;
+    let hundredths = |time: Duration| (time.as_micros() + 5_000) / 10_000;
     for Change { area, pixels, stays } in changes {
+        let ends = begins + *stays;
+        let delay = hundredths(ends) - hundredths(begins);
+        begins = ends;
         let frame = Frame {
             left: area.left as u16,
             top: area.top as u16,
             width: area.width as u16,
             height: area.height as u16,
-            delay: u16::try_from(stays.as_millis() / 10).unwrap_or(u16::MAX),
+            delay: u16::try_from(delay).unwrap_or(u16::MAX),
             dispose: DisposalMethod::Keep,
             buffer: palette.indices(pixels).into(),
             ..Frame::default()

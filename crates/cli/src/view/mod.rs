@@ -5,7 +5,8 @@
 //! [`live`] redraws in place.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
-//! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, with labels in our own strokes ([`label`]).
+//! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
+//! font, with labels in our own strokes ([`label`]).
 //! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
 
 pub mod blocks;
@@ -23,6 +24,7 @@ pub mod pixels;
 pub mod rows;
 pub mod scene;
 pub mod slow;
+pub mod specimen;
 pub mod svg;
 pub mod terminal;
 pub mod timing;

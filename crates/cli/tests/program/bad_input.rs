@@ -161,9 +161,9 @@ fn commands_that_are_none() {
 
 #[test]
 fn the_list_of_commands_says_of_each_what_the_command_says_itself() {
-    assert_eq!(check_list(""), 13);
+    assert_eq!(check_list(""), 14);
     assert_eq!(check_list("rig "), 7);
-    assert_eq!(check_list("play "), 2);
+    assert_eq!(check_list("play "), 3);
 }
 
 /// Checks what a list of commands says of each, and counts them.

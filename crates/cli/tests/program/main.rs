@@ -8,6 +8,7 @@ mod capture;
 mod decode;
 mod demo;
 mod docs;
+mod dots;
 mod encode;
 mod folder;
 mod live;

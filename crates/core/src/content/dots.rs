@@ -44,6 +44,14 @@ pub struct Dots {
 }
 
 impl Dots {
+    /// Whether words are rows of dots and no text: nothing but `#`, `.` and blanks, and more than one row of them, or a
+    /// lit dot.
+    #[must_use]
+    pub fn is_drawing(words: &str) -> bool {
+        let is_dot = |character: char| "#. /\n".contains(character);
+        words.chars().all(is_dot) && words.contains(['#', '/'])
+    }
+
     /// Reads rows from the top, `/` or a new line between them: `.##./#..#`.
     ///
     /// # Errors

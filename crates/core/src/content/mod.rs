@@ -7,6 +7,7 @@
 pub mod dots;
 pub mod guess;
 pub mod legibility;
+pub mod lettering;
 pub mod number;
 pub mod text;
 
@@ -14,6 +15,7 @@ use crate::face::{Element, Face, Grid};
 use crate::frame::{Frame, Level};
 
 use dots::{Dots, DotsError};
+use lettering::{Lettering, LetteringError, Look};
 use number::{Decimal, DecimalError, NumberError, NumberFormat, Room};
 use text::{Align, Field, TextError};
 
@@ -173,6 +175,17 @@ pub enum Content {
     },
     /// Rows of dots, from the upper left corner.
     Dots(Dots),
+    /// A text on dots.
+    Lettering(Lettering),
+    /// A number on dots.
+    Figures {
+        /// Its value.
+        value: Decimal,
+        /// How it is written.
+        format: NumberFormat,
+        /// How it looks.
+        look: Look,
+    },
 }
 
 /// Why something cannot be shown.
@@ -195,11 +208,15 @@ pub enum ContentError {
     /// The dots.
     #[error("{0}")]
     Dots(#[from] DotsError),
+    /// The text on dots.
+    #[error("{0}")]
+    Lettering(#[from] LetteringError),
 }
 
 impl Content {
-    /// Takes words for what they are on a face: rows of dots on dots, and on digits a number where its form is given, or
-    /// else a text. Numbers stand right where nothing else is said.
+    /// Takes words for what they are on a face: a number where its form is given, on dots also rows of them where they look
+    /// like such, or else a text. On dots it is set as `look` says, on digits numbers stand right where nothing else is
+    /// said.
     ///
     /// # Errors
     /// When they are not that.
@@ -207,10 +224,21 @@ impl Content {
         words: &str,
         number: Option<&NumberFormat>,
         align: Option<Align>,
+        look: Option<&Look>,
         face: &Face,
     ) -> Result<Self, ContentError> {
         if face.dots().is_some() {
-            return Ok(Self::Dots(Dots::parse(words)?));
+            return match (look, number) {
+                (Some(look), Some(format)) => {
+                    let look = Look { align: align.unwrap_or(Align::Right), ..look.clone() };
+                    Ok(Self::Figures { value: words.parse()?, format: format.clone(), look })
+                }
+                (Some(look), None) if !Dots::is_drawing(words) => {
+                    let look = Look { align: align.unwrap_or(look.align), ..look.clone() };
+                    Ok(Self::Lettering(Lettering { words: words.to_owned(), look }))
+                }
+                _ => Ok(Self::Dots(Dots::parse(words)?)),
+            };
         }
         Ok(match number {
             Some(format) => Self::Number {
@@ -222,6 +250,17 @@ impl Content {
         })
     }
 
+    /// The room for its words on a canvas: of a number on dots by the width of its figures.
+    #[must_use]
+    pub fn room(&self, canvas: &Canvas<'_>) -> Room {
+        match (self, canvas.region()) {
+            (Self::Figures { look, .. }, Region::Dots { width, .. }) => {
+                Room { digits: look.digits_in(width), points: true }
+            }
+            _ => canvas.room(),
+        }
+    }
+
     /// The text that is written: a number's in its form; none of dots.
     ///
     /// # Errors
@@ -231,6 +270,8 @@ impl Content {
             Self::Text { words, .. } => Some(words.clone()),
             Self::Number { value, format, .. } => Some(format.write(*value, room)?),
             Self::Dots(_) => None,
+            Self::Lettering(lettering) => Some(lettering.words.clone()),
+            Self::Figures { value, format, .. } => Some(format.write(*value, room)?),
         })
     }
 
@@ -239,9 +280,14 @@ impl Content {
     /// # Errors
     /// When the canvas cannot show it; it is then half drawn.
     pub fn draw(&self, canvas: &mut Canvas<'_>) -> Result<(), ContentError> {
-        let words = self.words(canvas.room())?;
+        let words = self.words(self.room(canvas))?;
         match self {
             Self::Dots(dots) => Ok(dots.draw(canvas)?),
+            Self::Lettering(lettering) => Ok(lettering.draw(canvas)?),
+            Self::Figures { look, .. } => {
+                let words = words.unwrap_or_default();
+                Ok(Lettering { words, look: look.clone() }.draw(canvas)?)
+            }
             Self::Text { align, .. } | Self::Number { align, .. } => {
                 let words = words.unwrap_or_default();
                 let written = canvas.write(&words, *align);
@@ -273,8 +319,8 @@ mod tests {
     fn several_share_a_face() {
         let face = face(Layout::Digits { style: Style::Seven, count: 6 });
         let mut frame = face.blank();
-        let clock = Content::of_words("0758", None, None, &face).unwrap();
-        let level = Content::of_words("-4", Some(&NumberFormat::default()), None, &face).unwrap();
+        let clock = Content::of_words("0758", None, None, None, &face).unwrap();
+        let level = Content::of_words("-4", Some(&NumberFormat::default()), None, None, &face).unwrap();
         clock.draw(&mut Canvas::new(&face, &mut frame, Region::Digits { start: 0, length: 4 })).unwrap();
         let mut right = Canvas::new(&face, &mut frame, Region::Digits { start: 4, length: 2 });
         level.draw(&mut right).unwrap();
@@ -293,7 +339,7 @@ mod tests {
         let grid = Grid { width: 4, height: 2, channels: Channels::Three };
         let face = face(Layout::Dots(grid));
         let mut frame = face.blank();
-        let content = Content::of_words("#./.#", None, None, &face).unwrap();
+        let content = Content::of_words("#./.#", None, None, None, &face).unwrap();
         let region = Region::Dots { left: 2, top: 0, width: 2, height: 2 };
         content.draw(&mut Canvas::new(&face, &mut frame, region)).unwrap();
         let lit: Vec<_> = (0..24).filter(|index| frame.levels()[*index] == Level::FULL).collect();

@@ -137,7 +137,7 @@ fn shown(text: Option<&str>, face: &Face) -> Result<(String, Frame), Failure> {
     }
     let words =
         text.map_or_else(|| "1234567890".chars().cycle().take(face.digits()).collect(), str::to_owned);
-    Content::of_words(&words, None, None, face)
+    Content::of_words(&words, None, None, None, face)
         .and_then(|content| content.draw(&mut Canvas::whole(face, &mut frame)))
         .map_err(|error| Failure::of_content(&error, &face.name))?;
     Ok((words, frame))

@@ -3,6 +3,10 @@
 //! On a terminal the picture is redrawn in place, each change at its deadline counted from the start. Off a
 //! terminal the same frames are written one after another, as fast as they can be made.
 
+mod gif;
+mod text;
+
+use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::{Args, Subcommand};
@@ -35,6 +39,8 @@ pub enum Play {
     Count(Box<PlayCount>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
+    /// Let a text pass across a face of dots
+    Text(Box<text::PlayText>),
 }
 
 /// Count from one number to another, up or down
@@ -135,6 +141,11 @@ pub struct How {
     /// Example: spare-tile play count --to 9 --ops
     #[arg(long)]
     ops: bool,
+    /// Write it as GIF, its times to the hundredth of a second
+    ///
+    /// Example: spare-tile play text TEAL --gif teal.gif
+    #[arg(long, value_name = "FILE", conflicts_with = "ops")]
+    gif: Option<PathBuf>,
     #[command(flatten)]
     built: BuiltFile,
 }
@@ -169,6 +180,7 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
     match play {
         Play::Count(count) => run_count(count, session),
         Play::Test(test) => run_test(test, session),
+        Play::Text(text) => text::run(text, session),
     }
 }
 
@@ -204,7 +216,7 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(reel.length());
-    if session.live && !how.frames && !how.ops && !session.json {
+    if session.live && !how.frames && !how.ops && how.gif.is_none() && !session.json {
         return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
     }
     let too_long = |long: &str| {
@@ -215,7 +227,11 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     if length > LONGEST {
         return Err(too_long("for more than a day"));
     }
-    if how.ops {
+    if let Some(path) = &how.gif {
+        let place = file.place(rig)?;
+        let player = Player::new(rig, reel, Board::built_as(rig, built))?;
+        gif::write(player, length, (&rig.faces[place].face.name, path), session)
+    } else if how.ops {
         write_ops((rig, built), reel, length, session)
     } else {
         write_frames(Player::new(rig, reel, Board::built_as(rig, built))?, length, session)

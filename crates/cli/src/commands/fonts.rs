@@ -1,0 +1,160 @@
+//! `fonts`: the fonts for dots, a specimen of one, and what it has of a text.
+
+use clap::Args;
+use serde::Serialize;
+use spare_tile_core::dots::Bitmap;
+use spare_tile_core::dots::font::{Font, Setting};
+use spare_tile_core::dots::own::{FONTS, Own};
+use spare_tile_core::units::counted;
+
+use crate::failure::{Failure, Outcome};
+use crate::files::DrawingFiles;
+use crate::lettering;
+use crate::session::Session;
+use crate::view::columns::Columns;
+use crate::view::specimen;
+
+/// List the fonts for dots, or draw a specimen of one
+///
+/// Any BDF file can be named in place of one of ours; what is wrong with it is said with its line.
+///
+/// Example: spare-tile fonts board
+#[derive(Args)]
+pub struct Fonts {
+    /// One of our fonts, or a BDF file
+    ///
+    /// Example: spare-tile fonts board
+    font: Option<String>,
+    /// What to set in it, in place of all its characters
+    ///
+    /// Example: spare-tile fonts board --say "TEAL 07:58"
+    #[arg(long, value_name = "TEXT")]
+    say: Option<String>,
+    /// Whether it has every character of this text; the exit status is 1 when it has not
+    ///
+    /// Example: spare-tile fonts board --covers "DÜNE 7°"
+    #[arg(long, value_name = "TEXT", conflicts_with = "say")]
+    covers: Option<String>,
+    #[command(flatten)]
+    drawing: DrawingFiles,
+}
+
+#[derive(Serialize)]
+struct OwnAnswer {
+    name: &'static str,
+    about: &'static str,
+    height: usize,
+    characters: usize,
+}
+
+#[derive(Serialize)]
+struct CoverAnswer<'a> {
+    font: &'a str,
+    text: &'a str,
+    missing: Vec<char>,
+}
+
+#[derive(Serialize)]
+struct FontAnswer<'a> {
+    font: &'a str,
+    ascent: usize,
+    descent: usize,
+    characters: String,
+    /// The lines that are drawn, each as its rows.
+    lines: Vec<Vec<String>>,
+}
+
+/// Runs `fonts`.
+pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
+    let Some(name) = &args.font else { return list(session) };
+    let font = lettering::font(name)?;
+    if let Some(text) = &args.covers {
+        return cover(&font, text, session);
+    }
+    let lines = lines(&font, args.say.as_deref())?;
+    if session.json {
+        let rows = |line: &Bitmap| line.to_string().lines().map(str::to_owned).collect();
+        session.write_json(&FontAnswer {
+            font: &font.name,
+            ascent: font.ascent,
+            descent: font.descent,
+            characters: font.characters().collect(),
+            lines: lines.iter().map(rows).collect(),
+        })?;
+    } else {
+        let count = font.characters().count();
+        let about = format!(
+            "{} above the line, {} below, {}",
+            counted(font.ascent, "row", "rows"),
+            font.descent,
+            counted(count, "character", "characters")
+        );
+        session.write_named(&font.name, &about)?;
+        for line in &lines {
+            writeln!(session.out, "\n{}", specimen::terminal(line, session))?;
+        }
+    }
+    args.drawing.write(|| specimen::draw(&font.name, &lines), session)
+}
+
+fn list(session: &mut Session<'_>) -> Outcome {
+    let loaded = FONTS.iter().filter_map(|own| Some((own, own.load()?)));
+    let answer = |(own, font): (&Own, Font)| OwnAnswer {
+        name: own.name,
+        about: own.about,
+        height: font.height(),
+        characters: font.characters().count(),
+    };
+    let answers: Vec<_> = loaded.map(answer).collect();
+    if session.json {
+        return session.write_json(&answers);
+    }
+    let mut table = Columns::new(&["font", "what it is for", "rows", "characters"]);
+    for OwnAnswer { name, about, height, characters } in answers {
+        table.row([name.to_owned(), about.to_owned(), height.to_string(), characters.to_string()]);
+    }
+    write!(session.out, "{}", table.text(0, session))?;
+    session.say_aside("see one: spare-tile fonts board; any BDF file can be named in its place");
+    Ok(())
+}
+
+fn cover(font: &Font, text: &str, session: &mut Session<'_>) -> Outcome {
+    let missing = font.missing(text);
+    if session.json {
+        session.write_json(&CoverAnswer { font: &font.name, text, missing: missing.clone() })?;
+    } else if missing.is_empty() {
+        writeln!(session.out, "{}: has every character of the text", font.name)?;
+    } else {
+        let names: Vec<_> =
+            missing.iter().map(|found| format!("{found} (U+{:04X})", u32::from(*found))).collect();
+        session.write_named(&font.name, &format!("lacks {}", names.join(", ")))?;
+    }
+    if missing.is_empty() { Ok(()) } else { Err(Failure::no()) }
+}
+
+/// The text, or all characters of the font, in lines that fit on a page.
+fn lines(font: &Font, text: Option<&str>) -> Result<Vec<Bitmap>, Failure> {
+    const COLUMNS: usize = 76;
+    let setting = Setting { spacing: 0, kerned: text.is_some() };
+    let set = |line: &str| {
+        font.set(line, setting).map_err(|error| {
+            Failure::unusable(error.to_string(), "choose other words, or a font that has them: --covers TEXT")
+        })
+    };
+    if let Some(text) = text {
+        return text.lines().map(set).collect();
+    }
+    let mut lines = Vec::new();
+    let (mut begun, mut width) = (String::new(), 0);
+    for character in font.characters().filter(|character| font.set(&character.to_string(), setting).is_ok()) {
+        let advance = font.glyph(character).map_or(0, |glyph| glyph.advance);
+        if width + advance > COLUMNS && !begun.is_empty() {
+            lines.push(set(&begun)?);
+            (begun, width) = (String::new(), 0);
+        }
+        begun.push(character);
+        width += advance;
+    }
+    lines.push(set(&begun)?);
+    Ok(lines)
+}

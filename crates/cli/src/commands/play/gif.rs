@@ -1,0 +1,56 @@
+//! Playing into a GIF.
+
+use std::path::Path;
+use std::time::Duration;
+
+use spare_tile_core::board::Board;
+use spare_tile_core::play::Player;
+
+use crate::failure::{Failure, Outcome};
+use crate::files;
+use crate::session::Session;
+use crate::view::gif;
+use crate::view::page::{Item, Page};
+use crate::view::picture;
+
+/// The longest GIF: more frames than this no viewer keeps in memory.
+const LONGEST_GIF: Duration = Duration::from_secs(600);
+
+/// Writes the pictures of a face as GIF, each for as long as it is to be seen.
+pub fn write<'p>(
+    mut player: Player<'p, Board<'p>>,
+    length: Duration,
+    (face, path): (&str, &Path),
+    session: &mut Session<'_>,
+) -> Outcome {
+    if length > LONGEST_GIF {
+        let message = format!("a GIF of {} s is too long", length.as_secs());
+        return Err(Failure::unusable(message, "say how long: --for 60s; ten minutes at most"));
+    }
+    let mut drawings: Vec<(Page, Duration)> = Vec::new();
+    let mut elapsed = Duration::ZERO;
+    loop {
+        let changed = player.advance(elapsed)?;
+        let next = player.next_moment().filter(|next| *next < length);
+        if changed {
+            player.expose(next)?;
+            let pictures = player.pictures();
+            if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
+                let mut page = picture::draw(picture);
+                // Light that spills over would take more colours than a GIF has.
+                page.items.retain(|item| !matches!(item, Item::Glow { .. }));
+                drawings.push((page, Duration::ZERO));
+            }
+        }
+        let until = next.unwrap_or(length);
+        if let Some((_, stays)) = drawings.last_mut() {
+            *stays += until - elapsed;
+        }
+        match next {
+            Some(next) => elapsed = next,
+            None => break,
+        }
+    }
+    let gif = gif::encode(drawings).map_err(Failure::unusable_plainly)?;
+    files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
+}

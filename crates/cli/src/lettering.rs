@@ -1,0 +1,107 @@
+//! How a text on dots looks, from options.
+
+use std::path::Path;
+
+use clap::{Args, ValueEnum};
+use spare_tile_core::content::lettering::{Fit, Look};
+use spare_tile_core::dots::bdf;
+use spare_tile_core::dots::font::{Font, Setting};
+use spare_tile_core::dots::own::{self, FONTS};
+use spare_tile_core::rig::nearest;
+
+use crate::failure::Failure;
+use crate::files;
+use crate::input;
+
+/// How a text on dots looks.
+#[derive(Args)]
+#[command(next_help_heading = "Dots")]
+pub struct LookArgs {
+    /// The font of texts on dots: one of ours, or a BDF file; `spare-tile fonts` lists ours
+    ///
+    /// Example: spare-tile show TEAL --face board --font board
+    #[arg(long, value_name = "FONT", default_value = "board")]
+    font: String,
+    /// So many columns further to the right; to the left where it is less than none
+    ///
+    /// Example: spare-tile show TEAL --face board --offset -3
+    #[arg(long, value_name = "COLUMNS", default_value = "0", allow_negative_numbers = true)]
+    offset: i16,
+    /// So many columns more between characters; fewer where it is less than none
+    ///
+    /// Example: spare-tile show TEAL --face board --spacing 1
+    #[arg(long, value_name = "COLUMNS", default_value = "0", allow_negative_numbers = true)]
+    spacing: i16,
+    /// Keep characters apart where their shapes would leave room, as an L and a T do
+    ///
+    /// Example: spare-tile show LT --face board --apart
+    #[arg(long)]
+    apart: bool,
+    /// Dark letters on a lit ground
+    ///
+    /// Example: spare-tile show TEAL --face board --inverse
+    #[arg(long)]
+    inverse: bool,
+    /// What becomes of a text that does not fit
+    ///
+    /// Example: spare-tile show "TEAL BERTH 2" --face board --fit ellipsis
+    #[arg(long, value_enum, default_value = "whole")]
+    fit: FitArg,
+}
+
+/// What becomes of a text that does not fit, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum FitArg {
+    /// It is an error.
+    Whole,
+    /// What goes beyond is cut off.
+    Cut,
+    /// It ends in an ellipsis.
+    Ellipsis,
+    /// It goes on in the next line.
+    Wrap,
+}
+
+impl LookArgs {
+    /// The look that the options ask for.
+    pub fn look(&self) -> Result<Look, Failure> {
+        Ok(Look {
+            setting: Setting { spacing: self.spacing.into(), kerned: !self.apart },
+            offset: self.offset.into(),
+            inverse: self.inverse,
+            fit: match self.fit {
+                FitArg::Whole => Fit::Whole,
+                FitArg::Cut => Fit::Cut,
+                FitArg::Ellipsis => Fit::Ellipsis,
+                FitArg::Wrap => Fit::Wrap,
+            },
+            ..Look::of(font(&self.font)?)
+        })
+    }
+}
+
+/// A font by its name among ours, or its file.
+pub fn font(name: &str) -> Result<Font, Failure> {
+    if let Some(font) = own::called(name) {
+        return Ok(font);
+    }
+    let path = Path::new(name);
+    // What has no dot and no folder is more likely a name than a file.
+    if !path.exists() && !input::is_named(path) && !name.contains(['.', '/']) {
+        let names = FONTS.iter().map(|font| font.name);
+        let meant =
+            nearest(name, names.clone()).map_or_else(String::new, |name| format!("did you mean {name}? "));
+        let ours: Vec<_> = names.collect();
+        let help = format!("{meant}ours: {}; or name a BDF file", ours.join(", "));
+        return Err(Failure::unusable(format!("there is no font '{name}'"), help));
+    }
+    let source = files::read_text(path, "font")?;
+    let mut font = bdf::read(&source).map_err(|error| {
+        let message = format!("{}, {error}", input::called(path));
+        Failure::unusable(message, "a font is a file in the Glyph Bitmap Distribution Format (BDF 2.1)")
+    })?;
+    if font.name.is_empty() {
+        font.name = input::called(path);
+    }
+    Ok(font)
+}

@@ -1,0 +1,194 @@
+//! Texts on dots: fonts, still and moving.
+
+use crate::folder::Folder;
+
+/// A board of 32x8 dots.
+fn board() -> Folder {
+    let folder = Folder::empty();
+    folder.answer("rig new chain-dots --controller rp2040");
+    folder
+}
+
+#[test]
+fn fonts_are_listed_drawn_and_asked() {
+    let folder = Folder::empty();
+    insta::assert_snapshot!(folder.answer("fonts"), @"
+    font   what it is for                             rows  characters
+    board  5x7, proportional: messages on eight rows  8     191
+    ");
+    insta::assert_snapshot!(folder.answer("fonts board --say \"Düne 7°\""), @"
+    board: 7 rows above the line, 1 below, 191 characters
+
+    █▀▀▀▄ ▀ ▀                ▀▀▀▀█ ▄▀▄
+    █   █ █  █ █▀▀▄ ▄▀▀▄       ▄▀   ▀
+    █   █ █  █ █  █ █▀▀▀       █
+    ▀▀▀▀   ▀▀▀ ▀  ▀  ▀▀▀       ▀
+    ");
+    insta::assert_snapshot!(folder.answer("fonts board --say LT --ascii"), @"
+    board: 7 rows above the line, 1 below, 191 characters
+
+    #..#####
+    #....#..
+    #....#..
+    #....#..
+    #....#..
+    #....#..
+    ####.#..
+    ........
+    ");
+    assert_eq!(folder.answer("fonts board --covers \"Düne 7°\""), "board: has every character of the text\n");
+    let lacks = folder.run("fonts board --covers \"d漢字\"");
+    assert_eq!((lacks.status, lacks.out.as_str()), (1, "board: lacks 漢 (U+6F22), 字 (U+5B57)\n"));
+    let json = folder.json("fonts board");
+    assert_eq!((&json["ascent"], &json["descent"]), (&7.into(), &1.into()));
+    // Every character is drawn: as many columns as they take, in lines that fit.
+    let lines = json["lines"].as_array().unwrap();
+    assert!(lines.len() > 10 && lines.iter().all(|line| line[0].as_str().unwrap().len() <= 76));
+    assert_eq!(json["characters"].as_str().unwrap().chars().count(), folder.json("fonts")[0]["characters"]);
+    folder.answer("fonts board --png board.png --svg board.svg");
+    assert!(folder.read("board.svg").starts_with("<svg"));
+    insta::assert_snapshot!(folder.complaint("fonts bord"), @"
+    error: there is no font 'bord'
+     │
+     ╰ help: did you mean board? ours: board; or name a BDF file
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("fonts none.bdf"), @"
+    error: there is no font file none.bdf
+     │
+     ╰ help: check the name and the folder
+    [status 2]
+    ");
+    folder.write("cut.bdf", "STARTFONT 2.1\nSTARTCHAR a\nENCODING 97\nDWIDTH 4 0\nBBX 3 2 0 0\nBITMAP\nE0\n");
+    insta::assert_snapshot!(folder.complaint("fonts cut.bdf"), @"
+    error: cut.bdf, line 7: the file ends within a character
+     │
+     ╰ help: a font is a file in the Glyph Bitmap Distribution Format (BDF 2.1)
+    [status 2]
+    ");
+}
+
+#[test]
+fn a_text_on_dots() {
+    let folder = board();
+    insta::assert_snapshot!(folder.answer("show Teal --ascii"), @"
+    o o o o o . . . . . . . . . o . . . . . . . . . . . . . . . . .
+    . . o . . . . . . . . . . . o . . . . . . . . . . . . . . . . .
+    . . o . . o o . . . o o . . o . . . . . . . . . . . . . . . . .
+    . . o . o . . o . . . . o . o . . . . . . . . . . . . . . . . .
+    . . o . o o o o . . o o o . o . . . . . . . . . . . . . . . . .
+    . . o . o . . . . o . . o . o . . . . . . . . . . . . . . . . .
+    . . o . . o o o . . o o o . . o . . . . . . . . . . . . . . . .
+    . . . . . . . . . . . . . . . . . . . . . . . . . . . . . . . .
+    ");
+    let rows = |line: &str| folder.json(line)["dots"].clone();
+    // A font of one's own: an a of two rows.
+    let font = "STARTFONT 2.1\nFONT own\nFONTBOUNDINGBOX 3 2 0 0\nSTARTCHAR a\nENCODING 97\nDWIDTH 4 0\nBBX 3 2 0 0\n\
+                BITMAP\nE0\nA0\nENDCHAR\nENDFONT\n";
+    folder.write("own.bdf", font);
+    let own = rows("show aa --font own.bdf");
+    assert!(own[3].as_str().unwrap().starts_with("###.###."), "{own}");
+    assert!(own[4].as_str().unwrap().starts_with("#.#.#.#."), "{own}");
+    // Rows of dots are still rows of dots.
+    assert!(rows("show #.#/.#.")[0].as_str().unwrap().starts_with("#.#."));
+    assert_eq!(rows("show -0.44 --places 1"), rows("show -0.4 --align right"));
+    insta::assert_snapshot!(folder.complaint("show \"TEAL 07:58\""), @"
+    error: face board cannot show this: the text takes 52 columns in the font board;
+           there are 32
+     │
+     ╰ help: shorten it, take a smaller font, or say --fit cut, ellipsis or wrap;
+             or let it move: spare-tile play text
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 漢字"), @"
+    error: face board cannot show this: the font board has no '漢', '字'
+     │
+     ╰ help: see what a font has: spare-tile fonts FONT; or name another with
+             --font
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show שלום"), @"
+    error: face board cannot show this: 'ש' is written from right to left, which no
+           line here is
+     │
+     ╰ help: write it from left to right, in the order in which it is seen
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show TEAL --start 2"), @"
+    error: face board has dots and no digits
+     │
+     ╰ help: leave --start and --length out; move a text by --offset
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show TEAL --font bord"), @"
+    error: there is no font 'bord'
+     │
+     ╰ help: did you mean board? ours: board; or name a BDF file
+    [status 2]
+    ");
+    // On digits no font is looked for.
+    let digits = Folder::landing();
+    assert_eq!(digits.run("show 12 --rig gauge.toml --font bord").status, 0);
+}
+
+#[test]
+fn a_text_passes() {
+    let folder = board();
+    let frames = |line: &str| -> Vec<serde_json::Value> {
+        folder.answer(line).lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+    };
+    let frames = frames("play text I --step 100ms --json");
+    // Three columns and the 32 of the board: dark, 35 steps, dark again at the last.
+    assert_eq!(frames.len(), 35);
+    assert_eq!(frames[7]["at_ms"], 700.0);
+    assert!(frames[7]["dots"][0].as_str().unwrap().ends_with(".###...."), "{}", frames[7]);
+    let up = folder.answer("play text I --way up --step 100ms --ascii");
+    assert!(up.contains("0.800 s"), "{up}");
+    insta::assert_snapshot!(folder.complaint("play text TEAL --gap 4 --times 2000"), @"
+    error: invalid value '2000' for '--times <N>': 2000 is not in 1..=1000
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    let digits = Folder::landing();
+    insta::assert_snapshot!(digits.complaint("play text TEAL --rig gauge.toml"), @"
+    error: face gauge has digits: no text passes across it
+     │
+     ╰ help: pick a face with dots; on digits spare-tile show TEXT
+    [status 2]
+    ");
+    // Dots wide gap: the second follows the first before that has left.
+    let both = folder.answer("play text I --gap 2 --times 2 --step 10ms --ascii");
+    assert!(both.contains("o o o . . o o o"), "{both}");
+}
+
+/// The frames of a GIF: how long each stays, in hundredths of a second.
+fn delays(bytes: &[u8]) -> Vec<u16> {
+    let mut reader = gif::DecodeOptions::new().read_info(bytes).unwrap();
+    let mut delays = Vec::new();
+    while let Some(frame) = reader.read_next_frame().unwrap() {
+        delays.push(frame.delay);
+    }
+    delays
+}
+
+#[test]
+fn a_gif_keeps_time() {
+    let folder = board();
+    let run = folder.run("play text I --step 33ms --gif i.gif");
+    assert_eq!((run.status, run.err.as_str()), (0, "wrote i.gif\n"));
+    let delays = delays(&std::fs::read(folder.path("i.gif")).unwrap());
+    // 35 steps of 33 ms are 1.155 s, to the nearest hundredth; no step is more than one off.
+    assert_eq!(delays.iter().map(|delay| u32::from(*delay)).sum::<u32>(), 116);
+    assert!(delays.iter().all(|delay| (3..=4).contains(delay)), "{delays:?}");
+    insta::assert_snapshot!(folder.complaint("play text I --for 2h --gif long.gif"), @"
+    error: a GIF of 7200 s is too long
+     │
+     ╰ help: say how long: --for 60s; ten minutes at most
+    [status 2]
+    ");
+    // What stands still is one picture for as long as it stands.
+    let digits = Folder::landing();
+    digits.answer("play count --rig berth.toml --to 1 --every 1500ms --gif count.gif");
+    assert_eq!(self::delays(&std::fs::read(digits.path("count.gif")).unwrap()), [150, 150]);
+}

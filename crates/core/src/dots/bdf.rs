@@ -144,8 +144,7 @@ fn bitmap<'s>(
     last: &mut usize,
 ) -> Result<Bitmap, BdfError> {
     let mut bitmap = Bitmap::dark(width, height);
-    let mut rows = 0;
-    for (number, line) in lines {
+    for (rows, (number, line)) in lines.enumerate() {
         *last = number;
         let at = |problem| BdfError { line: number + 1, problem };
         if line == "ENDCHAR" {
@@ -163,7 +162,6 @@ fn bitmap<'s>(
                 bitmap.set(4 * place + bit, rows, bits >> (3 - bit) & 1 == 1);
             }
         }
-        rows += 1;
     }
     Err(BdfError { line: *last + 1, problem: BdfProblem::Ends })
 }

@@ -107,7 +107,7 @@ impl Bitmap {
     pub fn extent(&self, y: usize) -> Option<(usize, usize)> {
         let mut lit = (0..self.width).filter(|x| self.get(*x, y));
         let first = lit.next()?;
-        Some((first, lit.last().unwrap_or(first)))
+        Some((first, lit.next_back().unwrap_or(first)))
     }
 }
 

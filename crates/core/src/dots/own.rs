@@ -10,15 +10,38 @@ pub struct Own {
     pub name: &'static str,
     /// What it is for, in a line.
     pub about: &'static str,
+    /// Whether it has letters, and not only figures.
+    pub has_letters: bool,
     file: &'static str,
 }
 
 /// All of them, the one for most faces first.
-pub const FONTS: &[Own] = &[Own {
-    name: "board",
-    about: "5x7, proportional: messages on eight rows",
-    file: include_str!("fonts/board.bdf"),
-}];
+pub const FONTS: &[Own] = &[
+    Own {
+        name: "board",
+        about: "5x7, proportional: messages on eight rows",
+        has_letters: true,
+        file: include_str!("fonts/board.bdf"),
+    },
+    Own {
+        name: "small",
+        about: "3x5, proportional: panels of few dots",
+        has_letters: true,
+        file: include_str!("fonts/small.bdf"),
+    },
+    Own {
+        name: "clock",
+        about: "figures of eight rows, all of one width",
+        has_letters: false,
+        file: include_str!("fonts/clock.bdf"),
+    },
+    Own {
+        name: "clock-tall",
+        about: "figures of sixteen rows, all of one width",
+        has_letters: false,
+        file: include_str!("fonts/clock-tall.bdf"),
+    },
+];
 
 impl Own {
     /// The font; `None` never, which a test holds.

@@ -108,9 +108,15 @@ fn our_fonts_have_ascii_and_the_letters_of_latin_1() {
     let latin: String = ('\u{C0}'..='\u{FF}').collect();
     for own in FONTS {
         let font = own.load().unwrap();
-        assert_eq!(font.missing(&ascii), [], "{}", own.name);
-        assert_eq!(font.missing(&latin), [], "{}", own.name);
-        assert_eq!(font.missing("°←↑→↓€±µ½"), [], "{}", own.name);
+        assert_eq!(font.missing("0123456789:.,-+° "), [], "{}", own.name);
+        if own.has_letters {
+            assert_eq!(font.missing(&ascii), [], "{}", own.name);
+            assert_eq!(font.missing(&latin), [], "{}", own.name);
+            assert_eq!(font.missing("°←↑→↓€±µ½"), [], "{}", own.name);
+        } else {
+            let widths: Vec<_> = ('0'..='9').map(|figure| font.glyph(figure).unwrap().advance).collect();
+            assert!(widths.iter().all(|width| *width == widths[0]), "{}: {widths:?}", own.name);
+        }
         // No two characters look alike, but for those that do everywhere.
         let mut seen: BTreeMap<String, char> = BTreeMap::new();
         for character in font.characters().filter(|character| !" \u{A0}".contains(*character)) {
@@ -179,10 +185,7 @@ fn a_file_from_elsewhere() {
     assert_eq!((font.ascent, font.descent, font.characters().collect::<String>()), (6, 2, "j".to_owned()));
     let glyph = font.glyph('j').unwrap();
     assert_eq!((glyph.left, glyph.rise, glyph.advance), (-1, 1, 4));
-    assert_eq!(
-        glyph.bitmap.to_string(),
-        "#.......#\n.......#.\n.#.......\n".replace(".......#.\n", ".......#.\n")
-    );
+    assert_eq!(glyph.bitmap.to_string(), "#.......#\n.......#.\n.#.......\n");
 }
 
 #[test]

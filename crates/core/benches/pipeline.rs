@@ -15,10 +15,13 @@ use spare_tile_core::bus::{Edge, Ops, Protocol, Role, Sink, Transfer, Unanswered
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::guess;
 use spare_tile_core::content::text::{self, Align};
+use spare_tile_core::dots::font::Setting;
+use spare_tile_core::dots::own;
 use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::model::{Model, Straight};
 use spare_tile_core::plan::{Rig, scan};
+use spare_tile_core::play::scroll::{Move, Scroll};
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
 use spare_tile_core::units::{Hertz, Nanos};
@@ -61,6 +64,31 @@ fn text_to_nodes(bencher: Bencher<'_, '_>, digits: usize) {
             .unwrap();
         mount.wiring.to_nodes(frame.levels(), &mut nodes);
         black_box(&nodes);
+    });
+}
+
+/// A step of a text that passes across 32x8 dots: from the text, set once, to the words for the chain.
+#[divan::bench]
+fn a_step_of_a_passing_text(bencher: Bencher<'_, '_>) {
+    let source = "[face.board]\nkind = \"dots\"\nwidth = 32\nheight = 8\n[face.board.drive]\nmethod = \"max7219\"\n\
+                  pins = { data = 1, clock = 2, select = 3 }\n";
+    let rig = Rig::read(source).rig.expect("a sound rig");
+    let mount = &rig.faces[0];
+    let font = own::called("board").expect("our font");
+    let strip = font.set("TEAL  07:58  BERTH 2", Setting::default()).expect("a line");
+    let step = Duration::from_millis(60);
+    let scroll = Scroll { strip, way: Move::Left, step, gap: None, times: None, room: (32, 8) };
+    let (mut frame, mut driver) = (mount.face.blank(), mount.drive.display().driver());
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    let (mut ops, mut at, inputs) = (Ops::default(), Duration::ZERO, Inputs::default());
+    bencher.bench_local(|| {
+        at += step;
+        frame.clear();
+        scroll.draw(at, &inputs, &mut Canvas::whole(&mount.face, &mut frame));
+        mount.wiring.to_nodes(frame.levels(), &mut nodes);
+        ops.clear();
+        driver.frame(black_box(&nodes), &mut ops);
+        black_box(&ops);
     });
 }
 

@@ -200,10 +200,16 @@ fn fill(canvas: &mut Canvas<'_>, width: usize, height: usize) {
 
 /// Gives the lit dots of a bitmap a level, its upper left corner at a place that may lie beyond the canvas.
 pub fn paint(canvas: &mut Canvas<'_>, bitmap: &Bitmap, (left, top): (isize, isize), level: Level) {
-    for (x, y) in bitmap.lit() {
-        let (x, y) = (left + x as isize, top + y as isize);
-        if let (Ok(x), Ok(y)) = (usize::try_from(x), usize::try_from(y)) {
-            canvas.set_dot(x, y, level);
+    let Region::Dots { width, height, .. } = canvas.region() else { return };
+    // Just the columns and rows that are in sight: a long text has many that are not.
+    let seen = |own: usize, room: usize, at: isize| {
+        let first = usize::try_from(-at).unwrap_or(0);
+        first..usize::try_from(room as isize - at).unwrap_or(0).min(own).max(first)
+    };
+    let (columns, rows) = (seen(bitmap.width(), width, left), seen(bitmap.height(), height, top));
+    for y in rows {
+        for x in columns.clone().filter(|x| bitmap.get(*x, y)) {
+            canvas.set_dot((left + x as isize) as usize, (top + y as isize) as usize, level);
         }
     }
 }

@@ -67,6 +67,14 @@ impl Nanos {
     pub fn as_micros(self) -> f64 {
         self.0 as f64 / 1e3
     }
+
+    /// As [`parse_duration`] reads it, in the largest unit in which it is a whole number: `250ms`.
+    #[must_use]
+    pub fn written(self) -> String {
+        let units = [("s", 1_000_000_000), ("ms", 1_000_000), ("us", 1_000)];
+        let whole = units.iter().find(|(_, nanos)| self.0.is_multiple_of(*nanos));
+        whole.map_or_else(|| format!("{}ns", self.0), |(unit, nanos)| format!("{}{unit}", self.0 / nanos))
+    }
 }
 
 impl fmt::Display for Nanos {

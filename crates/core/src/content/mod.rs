@@ -9,6 +9,7 @@ pub mod guess;
 pub mod legibility;
 pub mod lettering;
 pub mod number;
+pub mod pictures;
 pub mod text;
 
 use crate::face::{Element, Face, Grid};
@@ -134,6 +135,22 @@ impl<'c> Canvas<'c> {
             && let Some(lights) = self.frame.levels_mut().get_mut(first..first + channels)
         {
             lights.fill(level);
+        }
+    }
+
+    /// Gives a dot of the region a colour, counted from its upper left corner; one beyond it is left out. Where a dot has one
+    /// light it gets the most of the three.
+    pub fn set_colour(&mut self, x: usize, y: usize, colour: [u8; 3]) {
+        let Region::Dots { left, top, width, height } = self.region else { return };
+        if x >= width || y >= height {
+            return;
+        }
+        let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
+        let Some(Element(first)) = self.face.dot(left + x, top + y) else { return };
+        let Some(lights) = self.frame.levels_mut().get_mut(first..first + channels) else { return };
+        match lights {
+            [one] => *one = Level(colour.into_iter().max().unwrap_or(0)),
+            several => several.iter_mut().zip(colour).for_each(|(light, level)| *light = Level(level)),
         }
     }
 

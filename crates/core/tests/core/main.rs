@@ -25,6 +25,7 @@ mod readers;
 mod rig_findings;
 mod schema;
 mod shopping;
+mod sprites;
 mod teller;
 mod two_rigs;
 mod ways;

@@ -1,0 +1,250 @@
+//! Sprites: small pictures that may move, in a text format of our own, so that a change of one is seen in a diff.
+//!
+//! ```text
+//! dots 5x3 250ms          the size, and how long a frame stays
+//! ; a remark
+//! frame open              a name, or a time of its own, or both, or neither
+//! #...#
+//! .#.#.
+//! ..#..
+//! frame 500ms
+//! ..r..                   letters are colours: r g b y c m w
+//! ..#..                   # is lit, . is dark
+//! ..r..
+//! ```
+
+use std::fmt::Write;
+use std::time::Duration;
+
+use super::raster::{Colour, OFF, Raster, Shot};
+use crate::units::{DurationError, Nanos, parse_duration};
+
+/// The most frames, and dots along either side.
+const MOST_FRAMES: usize = 10_000;
+const MOST_WIDTH: usize = 1024;
+const MOST_HEIGHT: usize = 256;
+/// How long a frame stays where the file does not say.
+const USUAL: Duration = Duration::from_millis(250);
+
+/// The letters of a drawing and their colours.
+const INKS: [(char, Colour); 9] = [
+    ('.', OFF),
+    ('#', [255, 255, 255]),
+    ('r', [255, 0, 0]),
+    ('g', [0, 255, 0]),
+    ('b', [0, 0, 255]),
+    ('y', [255, 255, 0]),
+    ('c', [0, 255, 255]),
+    ('m', [255, 0, 255]),
+    ('w', [255, 255, 255]),
+];
+
+/// Why a file is no sprite.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("line {line}: {problem}")]
+pub struct SpriteError {
+    /// Where, from 1.
+    pub line: usize,
+    /// What is wrong there.
+    pub problem: SpriteProblem,
+}
+
+/// What can be wrong with such a file.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum SpriteProblem {
+    #[error("a sprite begins with its size and perhaps a time: dots 8x8 250ms")]
+    NoHead,
+    #[error("{found} is no size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}")]
+    Size { found: String },
+    #[error("{0}")]
+    Time(#[from] DurationError),
+    #[error("a frame must stay for some time")]
+    NoTime,
+    #[error("a row before the first frame: write a line 'frame' above it")]
+    NoFrame,
+    #[error("a row of {found} dots; the sprite is {width} wide")]
+    Ragged { found: usize, width: usize },
+    #[error("'{found}' is no dot; write . for dark, # for lit, or a colour: r g b y c m w")]
+    NoDot { found: char },
+    #[error("the frame has {found} rows; the sprite is {height} high")]
+    Rows { found: usize, height: usize },
+    #[error("a frame line has a name and a time at most")]
+    FrameLine,
+    #[error("'{found}' is no name: it begins with a letter, and is letters, digits and -")]
+    Name { found: String },
+    #[error("two frames are called {name}")]
+    NameTwice { name: String },
+    #[error("more than {MOST_FRAMES} frames")]
+    TooMany,
+    #[error("it has no frames")]
+    Empty,
+}
+
+/// A picture, or several one after another.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sprite {
+    /// Its frames, all of one size; at least one.
+    pub shots: Vec<Shot>,
+}
+
+impl Sprite {
+    /// How many columns and rows it has.
+    #[must_use]
+    pub fn size(&self) -> (usize, usize) {
+        self.shots.first().map_or((0, 0), |shot| (shot.raster.width(), shot.raster.height()))
+    }
+
+    /// A frame by its name, or by its number from 0.
+    #[must_use]
+    pub fn shot(&self, name: &str) -> Option<&Shot> {
+        let named = self.shots.iter().find(|shot| shot.name.as_deref() == Some(name));
+        named.or_else(|| self.shots.get(name.parse::<usize>().ok()?))
+    }
+
+    /// How long all frames take.
+    #[must_use]
+    pub fn length(&self) -> Duration {
+        self.shots.iter().fold(Duration::ZERO, |sum, shot| sum.saturating_add(shot.stays))
+    }
+
+    /// The same with each picture changed in some way.
+    #[must_use]
+    pub fn map(&self, change: impl Fn(&Raster) -> Raster) -> Self {
+        let changed = |shot: &Shot| Shot { raster: change(&shot.raster), ..shot.clone() };
+        Self { shots: self.shots.iter().map(changed).collect() }
+    }
+}
+
+/// Reads a sprite.
+///
+/// # Errors
+/// Where the file is none, and why.
+pub fn read(source: &str) -> Result<Sprite, SpriteError> {
+    let at = |line: usize| move |problem: SpriteProblem| SpriteError { line: line + 1, problem };
+    let is_said = |(_, line): &(usize, &str)| !line.is_empty() && !line.starts_with(';');
+    let mut lines = source.lines().map(str::trim_end).enumerate().filter(is_said);
+    let (number, head) = lines.next().ok_or_else(|| at(0)(SpriteProblem::NoHead))?;
+    let ((width, height), usual) = head_of(head).map_err(at(number))?;
+    let mut shots: Vec<Shot> = Vec::new();
+    let (mut rows, mut last) = (0, number);
+    let is_whole = |rows: usize| {
+        let problem = SpriteProblem::Rows { found: rows, height };
+        if rows == height { Ok(()) } else { Err(problem) }
+    };
+    for (number, line) in lines {
+        if line == "frame" || line.starts_with("frame ") {
+            if !shots.is_empty() {
+                is_whole(rows).map_err(at(last))?;
+            }
+            if shots.len() >= MOST_FRAMES {
+                return Err(at(number)(SpriteProblem::TooMany));
+            }
+            let (name, stays) = frame_of(&line["frame".len()..], usual).map_err(at(number))?;
+            if let Some(name) =
+                name.clone().filter(|name| shots.iter().any(|shot| shot.name.as_ref() == Some(name)))
+            {
+                return Err(at(number)(SpriteProblem::NameTwice { name }));
+            }
+            shots.push(Shot { name, stays, raster: Raster::dark(width, height) });
+            rows = 0;
+        } else {
+            let shot = shots.last_mut().ok_or_else(|| at(number)(SpriteProblem::NoFrame))?;
+            if rows >= height {
+                return Err(at(number)(SpriteProblem::Rows { found: rows + 1, height }));
+            }
+            draw_row(&mut shot.raster, rows, line).map_err(at(number))?;
+            rows += 1;
+        }
+        last = number;
+    }
+    if shots.is_empty() {
+        return Err(at(last)(SpriteProblem::Empty));
+    }
+    is_whole(rows).map_err(at(last))?;
+    Ok(Sprite { shots })
+}
+
+/// The size and the usual time.
+fn head_of(line: &str) -> Result<((usize, usize), Duration), SpriteProblem> {
+    let words: Vec<_> = line.split_whitespace().collect();
+    let (size, time) = match words[..] {
+        ["dots", size] => (size, None),
+        ["dots", size, time] => (size, Some(time)),
+        _ => return Err(SpriteProblem::NoHead),
+    };
+    let sides =
+        size.split_once('x').and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
+    let fits = |(width, height): &(usize, usize)| {
+        (1..=MOST_WIDTH).contains(width) && (1..=MOST_HEIGHT).contains(height)
+    };
+    let sides = sides.filter(fits).ok_or_else(|| SpriteProblem::Size { found: size.to_owned() })?;
+    Ok((sides, time.map_or(Ok(USUAL), time_of)?))
+}
+
+fn time_of(text: &str) -> Result<Duration, SpriteProblem> {
+    match parse_duration(text)? {
+        Duration::ZERO => Err(SpriteProblem::NoTime),
+        time => Ok(time),
+    }
+}
+
+/// The name and the time of a frame. What begins with a digit is a time.
+fn frame_of(words: &str, usual: Duration) -> Result<(Option<String>, Duration), SpriteProblem> {
+    let words: Vec<_> = words.split_whitespace().collect();
+    let is_time = |word: &str| word.starts_with(|first: char| first.is_ascii_digit() || first == '.');
+    let (name, time) = match words[..] {
+        [] => (None, None),
+        [time] if is_time(time) => (None, Some(time)),
+        [name] => (Some(name), None),
+        [name, time] => (Some(name), Some(time)),
+        _ => return Err(SpriteProblem::FrameLine),
+    };
+    let is_plain = |name: &str| {
+        name.starts_with(char::is_alphabetic)
+            && name.chars().all(|letter| letter.is_alphanumeric() || letter == '-')
+    };
+    if let Some(found) = name.filter(|name| !is_plain(name)) {
+        return Err(SpriteProblem::Name { found: found.to_owned() });
+    }
+    Ok((name.map(str::to_owned), time.map_or(Ok(usual), time_of)?))
+}
+
+fn draw_row(raster: &mut Raster, y: usize, row: &str) -> Result<(), SpriteProblem> {
+    for (x, dot) in row.chars().enumerate() {
+        let ink = INKS.iter().find(|(letter, _)| *letter == dot);
+        let (_, colour) = ink.ok_or(SpriteProblem::NoDot { found: dot })?;
+        raster.set(x, y, *colour);
+    }
+    let (found, width) = (row.chars().count(), raster.width());
+    if found == width { Ok(()) } else { Err(SpriteProblem::Ragged { found, width }) }
+}
+
+/// Writes a sprite. Each dot gets the letter whose colour is nearest: a channel of 128 or more counts as lit.
+#[must_use]
+pub fn write(sprite: &Sprite) -> String {
+    let (width, height) = sprite.size();
+    let usual = sprite.shots.first().map_or(USUAL, |shot| shot.stays);
+    let time = |time: Duration| Nanos::from(time).written();
+    let mut text = format!("dots {width}x{height} {}\n", time(usual));
+    for Shot { name, stays, raster } in &sprite.shots {
+        text.push_str("frame");
+        // Writing to a string does not fail.
+        let _ = name.iter().try_for_each(|name| write!(text, " {name}"));
+        if *stays != usual {
+            let _ = write!(text, " {}", time(*stays));
+        }
+        text.push('\n');
+        for y in 0..height {
+            text.extend((0..width).map(|x| letter(raster.get(x, y))));
+            text.push('\n');
+        }
+    }
+    text
+}
+
+/// The letter of a colour.
+fn letter(colour: Colour) -> char {
+    let nearest = colour.map(|level| if level >= 128 { 255 } else { 0 });
+    INKS.iter().find(|(_, ink)| *ink == nearest).map_or('.', |(letter, _)| *letter)
+}

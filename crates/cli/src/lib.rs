@@ -14,6 +14,7 @@ mod input;
 mod lettering;
 mod rigs;
 mod session;
+mod sprites;
 pub mod view;
 mod visible;
 mod words;

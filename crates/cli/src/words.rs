@@ -1,5 +1,7 @@
 //! What is to be shown: a text, or a number with its form, and what may be misread in it.
 
+use std::borrow::Cow;
+
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::legibility::{self, Doubt};
 use spare_tile_core::content::lettering::Look;
@@ -26,7 +28,7 @@ pub struct Words {
     ///
     /// Example: spare-tile encode "07:58"
     #[arg(allow_negative_numbers = true, help_heading = None::<&str>)]
-    text: String,
+    text: Option<String>,
     /// Take stand-ins, and words that can be read as numbers, for errors
     ///
     /// Example: spare-tile show QUAY --strict
@@ -196,9 +198,17 @@ impl Words {
             .map_err(|error| Failure::of_content(&error, &face.name))
     }
 
+    /// The text as it is written, or as standard input says.
+    fn said(&self) -> Result<Cow<'_, str>, Failure> {
+        let text = self.text.as_deref().ok_or_else(|| {
+            Failure::unusable("there is nothing to be shown", "give a text, or a sprite with --sprite FILE")
+        })?;
+        input::said(text)
+    }
+
     /// The text, with a number in its form for the room there is.
     pub fn text(&self, face: &Face, room: Room) -> Result<String, Failure> {
-        let words = self.content(&input::said(&self.text)?, None, None, face)?.words(room);
+        let words = self.content(&self.said()?, None, None, face)?.words(room);
         let words = words.map_err(|error| Failure::of_content(&error, &face.name))?;
         words.ok_or_else(|| Failure::unusable_plainly(format!("face {} has dots and no digits", face.name)))
     }
@@ -210,7 +220,7 @@ impl Words {
         mount: &Mount,
         session: &mut Session<'_>,
     ) -> Result<Frame, Failure> {
-        let (face, words, frame) = self.lay_out(&input::said(&self.text)?, placing, &mount.face)?;
+        let (face, words, frame) = self.lay_out(&self.said()?, placing, &mount.face)?;
         if let Some(words) = words {
             self.check_legible(&words, &face, session)?;
         }

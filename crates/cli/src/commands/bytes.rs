@@ -31,6 +31,7 @@ use crate::words::{Placing, Words};
 ///
 /// Updates are as short as the part allows: see them with --from. With --then the list goes on.
 #[derive(Args)]
+#[command(mut_arg("text", |text| text.required(true)))]
 pub struct Bytes {
     /// Just the update from this text
     ///

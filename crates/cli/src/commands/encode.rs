@@ -19,6 +19,7 @@ use crate::words::Words;
 ///
 /// Needs no rig file. A character that another may be taken for, or that the style cannot draw, is said to be.
 #[derive(Args)]
+#[command(mut_arg("text", |text| text.required(true)))]
 pub struct Encode {
     /// How many digits a number may take, up to 64
     ///

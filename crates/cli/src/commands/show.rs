@@ -13,6 +13,7 @@ use crate::failure::{Complaint, Failure, Outcome};
 use crate::files::DrawingFiles;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::sprites::{self, Changes};
 use crate::view;
 use crate::words::{Placing, Words};
 
@@ -27,6 +28,11 @@ pub struct Show {
     /// Example: spare-tile show 7 --at-brightness 50%
     #[arg(long, value_name = "N")]
     at_brightness: Option<Brightness>,
+    /// Show a frame of a sprite in place of a text: the file, and after a colon the name or the number of the frame
+    ///
+    /// Example: spare-tile show --sprite gull.dots:up
+    #[arg(long, value_name = "FILE[:FRAME]", conflicts_with = "text")]
+    sprite: Option<String>,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
@@ -35,6 +41,8 @@ pub struct Show {
     words: Words,
     #[command(flatten)]
     placing: Placing,
+    #[command(flatten)]
+    changes: Changes,
     #[command(flatten)]
     drawing: DrawingFiles,
 }
@@ -104,7 +112,10 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let other = show.built.load(&show.rig.file, &rig, session)?;
     let built = other.as_ref().unwrap_or(&rig);
     let mount = &rig.faces[face];
-    let frame = show.words.frame(&show.placing, mount, session)?;
+    let frame = match &show.sprite {
+        Some(named) => sprites::frame(named, &show.changes, &mount.face)?,
+        None => show.words.frame(&show.placing, mount, session)?,
+    };
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
     let Seen { picture, odd } = look(&rig, built, face, &frame, brightness)?;
     if session.json {

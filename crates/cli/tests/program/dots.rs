@@ -197,3 +197,79 @@ fn a_gif_keeps_time() {
     digits.answer("play count --rig berth.toml --to 1 --every 1500ms --gif count.gif");
     assert_eq!(self::delays(&std::fs::read(digits.path("count.gif")).unwrap()), [150, 150]);
 }
+
+const GULL: &str = "dots 5x3 250ms\nframe up\n#...#\n.#.#.\n..#..\nframe down 1s\n.....\n#####\n#...#\n";
+
+#[test]
+fn a_sprite_still_and_moving() {
+    let folder = board();
+    folder.write("gull.dots", GULL);
+    let rows = |line: &str| -> Vec<String> {
+        let rows = folder.json(line)["dots"].as_array().unwrap().clone();
+        rows.iter().take(5).map(|row| row.as_str().unwrap()[..8].to_owned()).collect()
+    };
+    assert_eq!(rows("show --sprite gull.dots"), ["#...#...", ".#.#....", "..#.....", "........", "........"]);
+    assert_eq!(rows("show --sprite gull.dots:down"), rows("show --sprite gull.dots:1"));
+    assert_eq!(rows("show --sprite gull.dots:down")[1], "#####...");
+    assert_eq!(rows("show --sprite gull.dots --turn 180")[0], "..#.....");
+    assert_eq!(
+        rows("show --sprite gull.dots --turn 90"),
+        ["..#.....", ".#......", "#.......", ".#......", "..#....."]
+    );
+    assert_eq!(rows("show --sprite gull.dots --negative")[0], ".###....");
+    assert_eq!(rows("show --sprite gull.dots --shift 2,1")[1], "..#...#.");
+    assert_eq!(rows("show --sprite gull.dots --shift -1,0")[0], "...#....");
+    assert_eq!(rows("show --sprite gull.dots --shift -1,0 --around")[0], "...##...");
+    // Played: each frame at its moment, once where nobody watches.
+    let times = |line: &str| -> Vec<f64> {
+        let lines = folder.answer(line);
+        let at =
+            |line: &str| serde_json::from_str::<serde_json::Value>(line).unwrap()["at_ms"].as_f64().unwrap();
+        lines.lines().map(at).collect()
+    };
+    assert_eq!(times("play sprite gull.dots --json"), [0.0, 250.0]);
+    assert_eq!(times("play sprite gull.dots --json --times 2"), [0.0, 250.0, 1250.0, 1500.0]);
+    folder.answer("play sprite gull.dots --gif gull.gif");
+    assert_eq!(delays(&std::fs::read(folder.path("gull.gif")).unwrap()), [25, 100]);
+}
+
+#[test]
+fn sprites_that_cannot_be_shown() {
+    let folder = board();
+    folder.write("gull.dots", GULL);
+    folder.write("ragged.dots", GULL.replace("#####", "####"));
+    insta::assert_snapshot!(folder.complaint("show --sprite gull.dots:left"), @"
+    error: gull.dots has no frame left
+     │
+     ╰ help: its frames: up, down
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play sprite ragged.dots"), @"
+    error: ragged.dots, line 8: a row of 4 dots; the sprite is 5 wide
+     │
+     ╰ help: the format of sprites is in docs/dots-file.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show --sprite none.dots"), @"
+    error: there is no sprite file none.dots
+     │
+     ╰ help: check the name and the folder
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show"), @"
+    error: there is nothing to be shown
+     │
+     ╰ help: give a text, or a sprite with --sprite FILE
+    [status 2]
+    ");
+    assert_eq!(folder.run("show TEAL --sprite gull.dots").status, 2);
+    assert_eq!(folder.run("show --sprite gull.dots --around").status, 2);
+    let digits = Folder::landing();
+    digits.write("gull.dots", GULL);
+    insta::assert_snapshot!(digits.complaint("show --sprite gull.dots --rig gauge.toml"), @"
+    error: face gauge has digits: it shows no sprites
+     │
+     ╰ help: pick a face with dots
+    [status 2]
+    ");
+}

@@ -4,6 +4,7 @@
 //! terminal the same frames are written one after another, as fast as they can be made.
 
 mod gif;
+mod sprite;
 mod text;
 
 use std::path::PathBuf;
@@ -41,6 +42,8 @@ pub enum Play {
     Test(PlayTest),
     /// Let a text pass across a face of dots
     Text(Box<text::PlayText>),
+    /// Play the frames of a sprite on a face of dots
+    Sprite(Box<sprite::PlaySprite>),
 }
 
 /// Count from one number to another, up or down
@@ -150,6 +153,13 @@ pub struct How {
     built: BuiltFile,
 }
 
+impl How {
+    /// Whether a person watches it in a terminal, for as long as they like.
+    fn is_watched(&self, session: &Session<'_>) -> bool {
+        session.live && !self.frames && !self.ops && self.gif.is_none() && !session.json
+    }
+}
+
 /// A frame of a face at a moment.
 #[derive(Serialize)]
 struct FrameAnswer<'a> {
@@ -181,6 +191,7 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         Play::Count(count) => run_count(count, session),
         Play::Test(test) => run_test(test, session),
         Play::Text(text) => text::run(text, session),
+        Play::Sprite(sprite) => sprite::run(sprite, session),
     }
 }
 
@@ -216,7 +227,7 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(reel.length());
-    if session.live && !how.frames && !how.ops && how.gif.is_none() && !session.json {
+    if how.is_watched(session) {
         return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
     }
     let too_long = |long: &str| {

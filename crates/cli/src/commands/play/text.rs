@@ -76,7 +76,6 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
     let strip = lettering
         .strip()
         .map_err(|error| Failure::of_content(&LetteringError::from(error).into(), &shown.name))?;
-    let is_watched = session.live && !play.how.frames && !play.how.ops && play.how.gif.is_none();
     let scroll = Scroll {
         strip,
         way: match play.way {
@@ -87,7 +86,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
         },
         step: play.step,
         gap: play.gap.map(usize::from),
-        times: play.times.or((!is_watched).then_some(1)),
+        times: play.times.or((!play.how.is_watched(session)).then_some(1)),
         room: (grid.width, grid.height),
     };
     let tracks = vec![Track { face, region: None, act: Box::new(scroll) }];

@@ -1,0 +1,125 @@
+//! Sprites from files, turned and moved as options say.
+
+use std::path::Path;
+
+use clap::{Args, ValueEnum};
+use spare_tile_core::content::Canvas;
+use spare_tile_core::content::pictures;
+use spare_tile_core::dots::raster::Raster;
+use spare_tile_core::dots::sprite::{self, Sprite};
+use spare_tile_core::face::Face;
+use spare_tile_core::frame::Frame;
+
+use crate::failure::Failure;
+use crate::files;
+use crate::input;
+
+/// What is done to a sprite before it is shown, in this order.
+#[derive(Args)]
+#[command(next_help_heading = "Sprites")]
+pub struct Changes {
+    /// Exchange left and right
+    ///
+    /// Example: spare-tile play sprite gull.dots --mirror
+    #[arg(long)]
+    mirror: bool,
+    /// Turn it clockwise by so many degrees
+    ///
+    /// Example: spare-tile play sprite gull.dots --turn 90
+    #[arg(long, value_enum, value_name = "DEGREES", default_value = "0")]
+    turn: TurnArg,
+    /// Light what is dark, and put out what is lit
+    ///
+    /// Example: spare-tile play sprite gull.dots --negative
+    #[arg(long)]
+    negative: bool,
+    /// Move it by so many dots to the right and down; to the left and up where they are less than none
+    ///
+    /// Example: spare-tile play sprite gull.dots --shift 3,-1
+    #[arg(long, value_name = "RIGHT,DOWN", allow_hyphen_values = true, value_parser = parse_shift)]
+    shift: Option<(i16, i16)>,
+    /// What leaves at one edge of the sprite while it is moved comes in at the other
+    ///
+    /// Example: spare-tile play sprite gull.dots --shift 3,0 --around
+    #[arg(long, requires = "shift")]
+    around: bool,
+}
+
+/// A quarter, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum TurnArg {
+    #[value(name = "0")]
+    Not,
+    #[value(name = "90")]
+    Quarter,
+    #[value(name = "180")]
+    Half,
+    #[value(name = "270")]
+    ThreeQuarters,
+}
+
+fn parse_shift(text: &str) -> Result<(i16, i16), String> {
+    let sides = text
+        .split_once(',')
+        .and_then(|(right, down)| Some((right.trim().parse().ok()?, down.trim().parse().ok()?)));
+    sides.ok_or_else(|| "write dots to the right and down, such as 3,-1".to_owned())
+}
+
+impl Changes {
+    /// The sprite with what the options ask for, and the place of its upper left corner.
+    pub fn apply(&self, sprite: &Sprite) -> (Sprite, (isize, isize)) {
+        let quarters = self.turn as u32;
+        let (right, down) =
+            self.shift.map_or((0, 0), |(right, down)| (isize::from(right), isize::from(down)));
+        let change = |raster: &Raster| {
+            let mirrored = if self.mirror { raster.mirrored() } else { raster.clone() };
+            let turned = mirrored.turned(quarters);
+            let negative = if self.negative { turned.inverted() } else { turned };
+            if self.around { negative.shifted(right, down, true) } else { negative }
+        };
+        let at = if self.around { (0, 0) } else { (right, down) };
+        (sprite.map(change), at)
+    }
+}
+
+/// Reads a sprite file.
+pub fn load(path: &Path) -> Result<Sprite, Failure> {
+    let source = files::read_text(path, "sprite")?;
+    sprite::read(&source).map_err(|error| {
+        let message = format!("{}, {error}", input::called(path));
+        Failure::unusable(message, "the format of sprites is in docs/dots-file.md")
+    })
+}
+
+/// The frame of a face that shows one picture of a sprite: `FILE`, or `FILE:FRAME` by name or number.
+pub fn frame(named: &str, changes: &Changes, face: &Face) -> Result<Frame, Failure> {
+    let whole = Path::new(named);
+    let (path, name) = match named.rsplit_once(':') {
+        Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
+        _ => (whole, None),
+    };
+    let sprite = load(path)?;
+    check(face)?;
+    let (changed, at) = changes.apply(&sprite);
+    let shot = changed.shot(name.unwrap_or("0")).ok_or_else(|| {
+        let message = format!("{} has no frame {}", input::called(path), name.unwrap_or_default());
+        let names = changed
+            .shots
+            .iter()
+            .enumerate()
+            .map(|(number, shot)| shot.name.clone().unwrap_or_else(|| number.to_string()));
+        Failure::unusable(message, format!("its frames: {}", names.collect::<Vec<_>>().join(", ")))
+    })?;
+    let mut frame = face.blank();
+    pictures::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
+    Ok(frame)
+}
+
+/// Whether a face can show sprites at all.
+pub fn check(face: &Face) -> Result<(), Failure> {
+    if face.dots().is_some() {
+        return Ok(());
+    }
+    let message = format!("face {} has digits: it shows no sprites", face.name);
+    Err(Failure::unusable(message, "pick a face with dots"))
+}

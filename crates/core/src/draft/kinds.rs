@@ -196,7 +196,7 @@ pub const KINDS: &[Kind] = &[
         about: "modules of 8x8 dots in a chain: each chip says max7219",
         kind: "dots",
         way: Way::Max7219,
-        size: (Size::Dots(32, 8), Size::Dots(128, 8)),
+        size: (Size::Dots(32, 8), Size::Dots(128, 32)),
         face: "board",
         colour: "red",
         common: None,

@@ -69,12 +69,13 @@ impl Written for String {
     }
 }
 
+/// Numbers, and true and false, are written as they print.
 macro_rules! written_as_number {
     ($($number:ty)*) => { $(impl Written for $number {
         fn written(&self) -> String { self.to_string() }
     })* };
 }
-written_as_number!(u8 u32 f64);
+written_as_number!(u8 u32 f64 bool);
 
 /// Something that only one part of the rig can have.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]

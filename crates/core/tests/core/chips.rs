@@ -122,8 +122,14 @@ proptest! {
         lines in prop::sample::select(&["rows", "columns"]),
         rotate in prop::sample::select(&[0, 90, 180, 270]),
         flip in prop::sample::select(&["none", "horizontal", "vertical"]),
+        row in prop::sample::select(&["top", "bottom"]),
+        serpentine in any::<bool>(),
+        (other, other_rotate, other_flip) in (0..4_usize, prop::sample::select(&[0, 90, 180, 270]), prop::sample::select(&["none", "vertical"])),
     ) {
-        let modules = format!("first = \"{first}\", lines_are = \"{lines}\", rotate = {rotate}, flip = \"{flip}\"");
+        let modules = format!(
+            "first = \"{first}\", lines_are = \"{lines}\", rotate = {rotate}, flip = \"{flip}\", first_row = \"{row}\", \
+             serpentine = {serpentine}, except = [{{ part = {other}, rotate = {other_rotate}, flip = \"{other_flip}\" }}]"
+        );
         check(&board(16, 16, &modules), &steps)?;
     }
 }

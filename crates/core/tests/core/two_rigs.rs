@@ -80,6 +80,57 @@ fn either_end_of_a_chain_of_modules() {
     }
 }
 
+/// Six modules, three across and two down: where the part of each number hangs, counted row by row from the upper left.
+#[test]
+fn every_way_of_a_chain_through_rows_of_modules() {
+    for (first, row, serpentine, order) in [
+        ("left", "top", false, [0, 1, 2, 3, 4, 5]),
+        ("left", "top", true, [0, 1, 2, 5, 4, 3]),
+        ("right", "top", true, [2, 1, 0, 3, 4, 5]),
+        ("left", "bottom", false, [3, 4, 5, 0, 1, 2]),
+        ("right", "bottom", false, [5, 4, 3, 2, 1, 0]),
+        ("left", "bottom", true, [3, 4, 5, 2, 1, 0]),
+        ("right", "bottom", true, [5, 4, 3, 0, 1, 2]),
+    ] {
+        let modules = format!("first = \"{first}\", first_row = \"{row}\", serpentine = {serpentine}");
+        let rig = dots(24, 16, &modules);
+        let mount = &rig.faces[0];
+        for (part, place) in order.into_iter().enumerate() {
+            let upper_left = mount.face.dot(8 * (place % 3), 8 * (place / 3));
+            let node = 64 * part + 7;
+            assert_eq!(both_ways(mount, node), (upper_left, Some(Node(node))), "{modules} {part}");
+        }
+    }
+}
+
+#[test]
+fn a_module_that_hangs_upside_down_is_told_alone() {
+    let rig = dots(
+        24,
+        8,
+        "first = \"left\", except = [{ part = 1, rotate = 180 }, { part = 2, lines_are = \"columns\" }]",
+    );
+    let mount = &rig.faces[0];
+    let dot = |x, y| mount.face.dot(x, y);
+    // Digit line 0 and bit 6: beside the corner as it lies, turned by half, and below it with columns as lines.
+    for (part, place) in [(0, (1, 0)), (1, (8 + 6, 7)), (2, (16, 1))] {
+        let node = 64 * part + 6;
+        assert_eq!(both_ways(mount, node), (dot(place.0, place.1), Some(Node(node))), "{part}");
+    }
+    // Built without knowing of it, just that module is upside down.
+    let told = dots(24, 8, "first = \"left\"");
+    let built = dots(24, 8, "first = \"left\", except = [{ part = 1, rotate = 180 }]");
+    let mut powered = Powered::built_as(&told, &built);
+    let lit: Vec<bool> = (0..24 * 8).map(|dot| dot % 5 == 0).collect();
+    powered.show(&frame(&lit));
+    let seen = crate::common::lit(&powered.picture());
+    for (place, shown) in seen.iter().enumerate() {
+        let (x, y) = (place % 24, place / 24);
+        let from = if x / 8 == 1 { (7 - y) * 24 + 8 + 7 - x % 8 } else { place };
+        assert_eq!(*shown, lit[from], "({x}, {y})");
+    }
+}
+
 #[test]
 fn either_end_of_a_chain_of_digits_and_of_its_parts() {
     // Ten digits: eight on the part that is fed, two on the next. From the left: part and digit line.

@@ -1,8 +1,11 @@
 //! Modules of 8x8 dots in a chain: which dot is which digit line and data bit of which part.
 //!
 //! ```toml
-//! modules = { first = "right", lines_are = "rows", rotate = 0, flip = "none" }
+//! modules = { first = "right", lines_are = "rows", rotate = 0, flip = "none",
+//!             first_row = "top", serpentine = false, except = [{ part = 2, rotate = 180 }] }
 //! ```
+//!
+//! The chain goes through the modules row by row. In a serpentine every other row runs the other way.
 //!
 //! A module as it lies: digit line 0 is the top row (or the left column, with `lines_are = "columns"`), data bit 7 the left
 //! dot of a row (or the top one of a column). It is flipped first, then turned clockwise, both as seen from the front.
@@ -31,6 +34,42 @@ pub struct Modules {
     rotate: Option<Spanned<u32>>,
     /// Whether a module is a mirror image.
     flip: Option<Spanned<Flip>>,
+    /// Which row of modules the chain goes through first.
+    first_row: Option<Spanned<RowEnd>>,
+    /// Whether every other row runs the other way, so that the wire between rows is short.
+    serpentine: Option<Spanned<bool>>,
+    /// Modules that lie otherwise than the others.
+    #[serde(default)]
+    except: Vec<Spanned<Except>>,
+}
+
+/// A module that lies otherwise than the others; what is left out is as theirs.
+#[derive(Clone, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Except {
+    /// The part that drives it, counted from the one that the controller feeds, from 0.
+    part: Spanned<usize>,
+    /// What its digit lines are.
+    lines_are: Option<LinesAre>,
+    /// How far it is turned clockwise, in degrees.
+    rotate: Option<Spanned<u32>>,
+    /// Whether it is a mirror image.
+    flip: Option<Flip>,
+}
+
+/// The first or the last row, as seen from the front.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum RowEnd {
+    Top,
+    Bottom,
+}
+
+impl Word for RowEnd {
+    fn word(&self) -> &'static str {
+        if *self == Self::Top { "top" } else { "bottom" }
+    }
 }
 
 /// What the digit lines of a module are, as it lies before it is flipped and turned.
@@ -90,26 +129,42 @@ impl Turn {
     }
 }
 
-/// How the modules are arranged.
+/// How a module lies.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Posture {
+    /// What the digit lines are.
+    pub lines_are: LinesAre,
+    /// How it is flipped.
+    pub flip: Flip,
+    /// How far it is turned, after it was flipped.
+    pub turn: Turn,
+}
+
+/// How the modules are arranged.
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ModulePlan {
     /// Modules side by side.
     pub across: usize,
     /// Rows of modules.
     pub down: usize,
-    /// Which end of each row of modules the chain comes in at.
+    /// Which end of its first row the chain comes in at.
     pub first: End,
-    /// What the digit lines are.
-    pub lines_are: LinesAre,
-    /// How far each module is turned, after it was flipped.
-    pub turn: Turn,
-    /// How each module is flipped.
-    pub flip: Flip,
+    /// Which row it goes through first.
+    pub first_row: RowEnd,
+    /// Whether every other row runs the other way.
+    pub serpentine: bool,
+    /// How each module lies, in the order of the chain.
+    pub postures: Vec<Posture>,
 }
 
 impl ModulePlan {
-    /// From the key; `None` when an error was found.
-    pub fn plan(grid: Grid, keys: Option<&Spanned<Modules>>, table: &DriveTable<'_>) -> Option<Self> {
+    /// From the key; `None` when an error was found. `before` parts of the chain are of other faces.
+    pub fn plan(
+        grid: Grid,
+        keys: Option<&Spanned<Modules>>,
+        before: usize,
+        table: &DriveTable<'_>,
+    ) -> Option<Self> {
         for (key, side) in [("width", grid.width), ("height", grid.height)] {
             if side % SIDE != 0 {
                 let (found, allowed) = (side.to_string(), format!("a multiple of {SIDE}"));
@@ -123,11 +178,7 @@ impl ModulePlan {
         }
         let keys = keys.map(Spanned::get_ref);
         let rotate = table.or_assume("modules.rotate", keys.and_then(|keys| keys.rotate.clone()), 0);
-        let Some(turn) = Turn::of_degrees(*rotate.get_ref()) else {
-            let (found, allowed) = (rotate.get_ref().to_string(), "0, 90, 180 or 270".to_owned());
-            table.error(rotate.span(), Problem::WrongValue { found, allowed });
-            return None;
-        };
+        let turn = turn(&rotate, table)?;
         let first = table.or_assume("modules.first", keys.and_then(|keys| keys.first.clone()), End::Right);
         let lines_are = table.or_assume(
             "modules.lines_are",
@@ -135,14 +186,32 @@ impl ModulePlan {
             LinesAre::Rows,
         );
         let flip = table.or_assume("modules.flip", keys.and_then(|keys| keys.flip.clone()), Flip::None);
-        Some(Self {
-            across: grid.width / SIDE,
-            down: grid.height / SIDE,
-            first: *first.get_ref(),
-            lines_are: *lines_are.get_ref(),
-            turn,
-            flip: *flip.get_ref(),
-        })
+        let (across, down) = (grid.width / SIDE, grid.height / SIDE);
+        let (mut first_row, mut serpentine) = (RowEnd::Top, false);
+        let (row, runs) = (keys.and_then(|keys| keys.first_row.clone()), keys.and_then(|keys| keys.serpentine.clone()));
+        // Of one row there is nothing to say.
+        if down > 1 || row.is_some() || runs.is_some() {
+            first_row = *table.or_assume("modules.first_row", row, RowEnd::Top).get_ref();
+            serpentine = *table.or_assume("modules.serpentine", runs, false).get_ref();
+        }
+        let usual = Posture { lines_are: *lines_are.get_ref(), flip: *flip.get_ref(), turn };
+        let mut postures = vec![usual; across * down];
+        for except in keys.into_iter().flat_map(|keys| &keys.except) {
+            let Except { part, lines_are, rotate, flip } = except.get_ref();
+            let own = part.get_ref().checked_sub(before);
+            let Some(posture) = own.and_then(|own| postures.get_mut(own)) else {
+                let allowed = format!("a part of this face, {before} to {}", before + across * down - 1);
+                let found = part.get_ref().to_string();
+                table.error(part.span(), Problem::WrongValue { found, allowed });
+                return None;
+            };
+            posture.lines_are = lines_are.unwrap_or(posture.lines_are);
+            posture.flip = flip.unwrap_or(posture.flip);
+            if let Some(rotate) = rotate {
+                posture.turn = self::turn(rotate, table)?;
+            }
+        }
+        Some(Self { across, down, first: *first.get_ref(), first_row, serpentine, postures })
     }
 
     /// How many parts it takes, one a module.
@@ -152,26 +221,28 @@ impl ModulePlan {
 
     /// The sending side: the node of a dot, found by undoing the turn and then the flip.
     fn node(&self, x: usize, y: usize) -> Node {
-        let column = match self.first {
-            End::Left => x / SIDE,
-            End::Right => self.across - 1 - x / SIDE,
-        };
-        let part = y / SIDE * self.across + column;
+        let (module_x, module_y) = (x / SIDE, y / SIDE);
+        // Which row of the chain that is, and whether the chain goes through it from the right.
+        let row = if self.first_row == RowEnd::Top { module_y } else { self.down - 1 - module_y };
+        let is_odd = row % 2 == 1;
+        let from_right = (self.first == End::Right) != (self.serpentine && is_odd);
+        let part = row * self.across + if from_right { self.across - 1 - module_x } else { module_x };
+        let posture = self.postures[part];
         let (x, y) = (x % SIDE, y % SIDE);
         let far = SIDE - 1;
-        let (mut x, mut y) = match self.turn {
+        let (mut x, mut y) = match posture.turn {
             Turn::Not => (x, y),
             Turn::Quarter => (y, far - x),
             Turn::Half => (far - x, far - y),
             Turn::ThreeQuarters => (far - y, x),
         };
-        match self.flip {
+        match posture.flip {
             Flip::None => {}
             Flip::Horizontal => x = far - x,
             Flip::Vertical => y = far - y,
         }
         // Data bit 7 is at the left, or at the top.
-        let (line, bit) = match self.lines_are {
+        let (line, bit) = match posture.lines_are {
             LinesAre::Rows => (y, far - x),
             LinesAre::Columns => (x, far - y),
         };
@@ -186,36 +257,46 @@ impl ModulePlan {
     }
 
     /// The receiving side: each module is a thing in space, with its lights around its middle. It is flipped, turned, and
-    /// set down in its place.
+    /// set down in its place: one after another along the chain, as a hand would follow the wire.
     pub fn geometry(&self, face: &Face) -> Geometry {
-        // The middles of the rows of modules, in the order in which the chain goes through them.
         let module = SIDE as f32;
-        let middles = (0..self.down).flat_map(|row| {
-            (0..self.across).map(move |place| {
-                let from_left = match self.first {
-                    End::Left => place as f32,
-                    End::Right => self.across as f32 - 1.0 - place as f32,
-                };
-                ((from_left + 0.5) * module, (row as f32 + 0.5) * module)
-            })
-        });
+        let (right, foot) = (self.across as f32 - 1.0, self.down as f32 - 1.0);
+        let begin = if matches!(self.first, End::Left) { 0.0 } else { right };
+        let mut at = (begin, if matches!(self.first_row, RowEnd::Top) { 0.0 } else { foot });
+        let mut step = if begin == 0.0 { 1.0 } else { -1.0 };
+        let fall = if at.1 == 0.0 { 1.0 } else { -1.0 };
+        let mut middles = Vec::with_capacity(self.postures.len());
+        for _ in 0..self.down {
+            for place in 0..self.across {
+                middles.push(((at.0 + 0.5) * module, (at.1 + 0.5) * module));
+                if place + 1 < self.across {
+                    at.0 += step;
+                }
+            }
+            at.1 += fall;
+            if self.serpentine {
+                step = -step;
+            } else {
+                at.0 = begin;
+            }
+        }
         let mut elements: Vec<Option<Element>> = Vec::with_capacity(self.parts() * facts::NODES);
-        for (middle_x, middle_y) in middles {
+        for ((middle_x, middle_y), posture) in middles.into_iter().zip(&self.postures) {
             for digit_line in 0..8_u8 {
                 for segment_line in 0..8_u8 {
                     // From the middle of the module, x to the right and y down: line 0 is the first, bit 7 too.
                     let (along, across) = (3.5 - f32::from(segment_line), f32::from(digit_line) - 3.5);
-                    let (x, y) = match self.lines_are {
+                    let (x, y) = match posture.lines_are {
                         LinesAre::Rows => (along, across),
                         LinesAre::Columns => (across, along),
                     };
-                    let (x, y) = match self.flip {
+                    let (x, y) = match posture.flip {
                         Flip::None => (x, y),
                         Flip::Horizontal => (-x, y),
                         Flip::Vertical => (x, -y),
                     };
                     // Clockwise: what points to the right then points down.
-                    let (sine, cosine) = match self.turn {
+                    let (sine, cosine) = match posture.turn {
                         Turn::Not => (0.0, 1.0),
                         Turn::Quarter => (1.0, 0.0),
                         Turn::Half => (0.0, -1.0),
@@ -228,4 +309,14 @@ impl ModulePlan {
         }
         Geometry::new(elements)
     }
+}
+
+/// A turn by its degrees; reports it when it is none.
+fn turn(rotate: &Spanned<u32>, table: &DriveTable<'_>) -> Option<Turn> {
+    let turn = Turn::of_degrees(*rotate.get_ref());
+    if turn.is_none() {
+        let (found, allowed) = (rotate.get_ref().to_string(), "0, 90, 180 or 270".to_owned());
+        table.error(rotate.span(), Problem::WrongValue { found, allowed });
+    }
+    turn
 }

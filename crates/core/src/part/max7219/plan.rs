@@ -141,8 +141,10 @@ impl Method for Max7219 {
         }
         let (wired, parts, scanned, wiring) = match face.dots() {
             Some(grid) => {
-                let modules = ModulePlan::plan(grid, keys.modules.as_ref(), table)?;
-                (Wired::Modules(modules), modules.parts(), facts::DIGITS, modules.wiring()?)
+                let before = keys.chain.as_ref().map_or(0, |chain| chain.get_ref().first_part);
+                let modules = ModulePlan::plan(grid, keys.modules.as_ref(), before, table)?;
+                let (parts, wiring) = (modules.parts(), modules.wiring()?);
+                (Wired::Modules(modules), parts, facts::DIGITS, wiring)
             }
             None => {
                 let (digits, wiring) = digits(face, &keys, table)?;

@@ -34,7 +34,7 @@ pub struct Demo {
 }
 
 /// The rigs and recordings of the demo, by file name.
-const FILES: [(&str, &str); 11] = [
+const FILES: [(&str, &str); 13] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
     ("sign.toml", include_str!("../../../../demo/sign.toml")),
@@ -42,6 +42,8 @@ const FILES: [(&str, &str); 11] = [
     ("quay.toml", include_str!("../../../../demo/quay.toml")),
     ("beacon.toml", include_str!("../../../../demo/beacon.toml")),
     ("desk.toml", include_str!("../../../../demo/desk.toml")),
+    ("board.toml", include_str!("../../../../demo/board.toml")),
+    ("gull.dots", include_str!("../../../../demo/gull.dots")),
     ("captures/gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd")),
     ("captures/gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd")),
     ("captures/clock.vcd", include_str!("../../../../demo/captures/clock.vcd")),
@@ -56,7 +58,7 @@ struct Step {
     commands: &'static [&'static [&'static str]],
 }
 
-const STEPS: [Step; 9] = [
+const STEPS: [Step; 10] = [
     Step {
         title: "The rig",
         look: "One file says what is wired to what; everything that follows is worked out from it.",
@@ -84,6 +86,11 @@ const STEPS: [Step; 9] = [
             &["show", "-0.4", "--rig", "landing.toml", "--face", "gauge"],
             &["show", "AVOCET{boarding}", "--rig", "sign.toml"],
         ],
+    },
+    Step {
+        title: "The board",
+        look: "Dots show texts in a font. One of the four modules hangs upside down: the rig knows, and nobody else sees it.",
+        commands: &[&["show", "Teal 2", "--rig", "board.toml", "--align", "centre"]],
     },
     Step {
         title: "The wires",

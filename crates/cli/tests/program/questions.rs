@@ -81,7 +81,7 @@ fn what_cannot_be_is_asked_again() {
     answer(&mut session, "What does the chip say?", "");
     // Backspaces over nothing, then a wrong size, then another.
     answer(&mut session, "How many dots across and down?", "33x8");
-    session.exp_string("128x8 dots at most").unwrap();
+    session.exp_string("128x32 dots at most").unwrap();
     session.send(&"\u{7f}".repeat(4)).unwrap();
     answer(&mut session, "How many dots", "16x8");
     answer(&mut session, "Write this to rig.toml?", "");

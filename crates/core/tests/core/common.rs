@@ -75,9 +75,10 @@ pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
 }
 
 /// The rigs of the landing, in the order of their names.
-pub const LANDING: [&str; 7] = [
+pub const LANDING: [&str; 8] = [
     include_str!("../../../../demo/beacon.toml"),
     include_str!("../../../../demo/berth.toml"),
+    include_str!("../../../../demo/board.toml"),
     include_str!("../../../../demo/desk.toml"),
     include_str!("../../../../demo/gauge.toml"),
     include_str!("../../../../demo/landing.toml"),

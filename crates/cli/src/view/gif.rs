@@ -13,36 +13,94 @@ const MAX_SIDE: f32 = 640.0;
 /// The colours of a GIF.
 const MOST_COLOURS: usize = 256;
 
+/// The shortest time that a picture stays, in hundredths of a second, which a GIF counts: what is to stay for one or
+/// none, many viewers show for ten.
+const SHORTEST: u128 = 2;
+/// The pixels of all changes together: as many as a viewer can be asked to unpack.
+const MOST_PIXELS: usize = 64_000_000;
+
 /// A part of the picture that changes, and how long it stays so.
 struct Change {
     area: Area,
     pixels: Vec<[u8; 3]>,
-    stays: Duration,
+    hundredths: u128,
 }
 
-/// A GIF of drawings, all of one size, each with the time that it stays. It plays again and again.
-///
-/// # Errors
-/// When there is none, or a drawing cannot be made, in words.
-pub fn encode(drawings: impl IntoIterator<Item = (Page, Duration)>) -> Result<Vec<u8>, String> {
-    let mut drawings = drawings.into_iter().peekable();
-    let (first, _) = drawings.peek().ok_or("there is nothing to be shown")?;
-    let mut canvas = Canvas::new(first, MAX_SIDE / first.width.max(first.height))?;
-    let mut changes: Vec<Change> = Vec::new();
-    for (page, stays) in drawings {
-        match (canvas.show(&page), changes.last_mut()) {
+/// A GIF in the making: drawings, all of one size, and the time that passes between them.
+#[derive(Default)]
+pub struct Film {
+    canvas: Option<Canvas>,
+    changes: Vec<Change>,
+    pixels: usize,
+    shown: Option<Page>,
+    began: Duration,
+    now: Duration,
+}
+
+impl Film {
+    /// From now on this drawing is to be seen. One that has been seen for less than a GIF can tell gives way to it.
+    ///
+    /// # Errors
+    /// When the drawing before cannot be made or the GIF gets too long, in words.
+    pub fn show(&mut self, page: Page) -> Result<(), String> {
+        if self.passed() >= SHORTEST {
+            self.develop()?;
+        }
+        self.shown = Some(page);
+        Ok(())
+    }
+
+    /// Time passes.
+    pub fn wait(&mut self, time: Duration) {
+        self.now += time;
+    }
+
+    /// The GIF, which plays again and again.
+    ///
+    /// # Errors
+    /// When nothing was shown, or a drawing cannot be made, in words.
+    pub fn finish(mut self) -> Result<Vec<u8>, String> {
+        self.develop()?;
+        let canvas = self.canvas.ok_or("there is nothing to be shown")?;
+        let (width, height) = canvas.size();
+        write(&self.changes, width as u16, height as u16)
+            .map_err(|error| format!("cannot form the GIF: {error}"))
+    }
+
+    /// How long the drawing has been seen. Each begins at the nearest hundredth, and none is rounded off on its own.
+    fn passed(&self) -> u128 {
+        let hundredths = |time: Duration| (time.as_micros() + 5_000) / 10_000;
+        hundredths(self.now) - hundredths(self.began)
+    }
+
+    fn develop(&mut self) -> Result<(), String> {
+        let hundredths = self.passed().max(SHORTEST);
+        self.began = self.now;
+        let Some(page) = self.shown.take() else { return Ok(()) };
+        let canvas = match &mut self.canvas {
+            Some(canvas) => canvas,
+            none => none.insert(Canvas::new(&page, MAX_SIDE / page.width.max(page.height))?),
+        };
+        match (canvas.show(&page), self.changes.last_mut()) {
             // What stays as it was need not be told again.
-            (None, Some(last)) => last.stays += stays,
+            (None, Some(last)) => last.hundredths += hundredths,
             (None, None) => {}
             (Some(area), _) => {
                 let pixels = canvas.cut(area);
-                let pixels = pixels.chunks_exact(4).map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
-                changes.push(Change { area, pixels, stays });
+                let pixels: Vec<_> =
+                    pixels.chunks_exact(4).map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
+                self.pixels += pixels.len();
+                if self.pixels > MOST_PIXELS {
+                    return Err(format!(
+                        "{} pictures of this size are too many for a GIF",
+                        self.changes.len() + 1
+                    ));
+                }
+                self.changes.push(Change { area, pixels, hundredths });
             }
         }
+        Ok(())
     }
-    let (width, height) = canvas.size();
-    write(&changes, width as u16, height as u16).map_err(|error| format!("cannot form the GIF: {error}"))
 }
 
 fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::EncodingError> {
@@ -50,19 +108,13 @@ fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::En
     let mut bytes = Vec::new();
     let mut encoder = Encoder::new(&mut bytes, width, height, &palette.colours)?;
     encoder.set_repeat(Repeat::Infinite)?;
-    // A GIF counts hundredths of a second: each picture begins at the nearest, and none is rounded off on its own.
-    let mut begins = Duration::ZERO;
-    let hundredths = |time: Duration| (time.as_micros() + 5_000) / 10_000;
-    for Change { area, pixels, stays } in changes {
-        let ends = begins + *stays;
-        let delay = hundredths(ends) - hundredths(begins);
-        begins = ends;
+    for Change { area, pixels, hundredths } in changes {
         let frame = Frame {
             left: area.left as u16,
             top: area.top as u16,
             width: area.width as u16,
             height: area.height as u16,
-            delay: u16::try_from(delay).unwrap_or(u16::MAX),
+            delay: u16::try_from(*hundredths).unwrap_or(u16::MAX),
             dispose: DisposalMethod::Keep,
             buffer: palette.indices(pixels).into(),
             ..Frame::default()
@@ -136,7 +188,40 @@ impl Palette {
 mod tests {
     use proptest::prelude::*;
 
+    use super::super::colour::Rgb;
     use super::*;
+
+    /// A drawing that is this grey all over.
+    fn grey(value: u8) -> Page {
+        let ground = Rgb(value, value, value);
+        Page { width: 10.0, height: 10.0, title: String::new(), ground, items: Vec::new() }
+    }
+
+    #[test]
+    fn a_film_refuses_what_no_viewer_unpacks() {
+        // There is room for two of these, less a pixel.
+        let mut film = Film { pixels: MOST_PIXELS - 2 * 640 * 640 + 1, ..Film::default() };
+        let refused =
+            (0..4).map(|value| film.show(grey(value)).map(|()| film.wait(Duration::from_secs(1))).is_err());
+        // Each is developed when the next comes.
+        assert_eq!(refused.collect::<Vec<_>>(), [false, false, true, false]);
+    }
+
+    #[test]
+    fn the_last_of_what_is_too_short_stays() {
+        let mut film = Film::default();
+        for value in [10, 20, 30] {
+            film.show(grey(value)).unwrap();
+            film.wait(Duration::from_millis(4));
+        }
+        let bytes = film.finish().unwrap();
+        let mut reader = gif::DecodeOptions::new();
+        reader.set_color_output(gif::ColorOutput::RGBA);
+        let mut reader = reader.read_info(&bytes[..]).unwrap();
+        let frame = reader.read_next_frame().unwrap().unwrap();
+        assert_eq!((frame.delay, &frame.buffer[..3]), (2, &[30, 30, 30][..]));
+        assert!(reader.read_next_frame().unwrap().is_none());
+    }
 
     proptest! {
         /// Every pixel gets a colour that is its own but for the bits that are left out, however many colours there are.
@@ -145,7 +230,7 @@ mod tests {
             let pixels: Vec<[u8; 3]> =
                 runs.iter().flat_map(|(pixel, length)| std::iter::repeat_n(*pixel, *length)).collect();
             let area = Area { left: 0, top: 0, width: pixels.len() as u32, height: 1 };
-            let changes = [Change { area, pixels: pixels.clone(), stays: Duration::ZERO }];
+            let changes = [Change { area, pixels: pixels.clone(), hundredths: 0 }];
             let palette = Palette::of(&changes);
             prop_assert!(palette.colours.len() <= 3 * MOST_COLOURS);
             for (pixel, index) in pixels.iter().zip(palette.indices(&pixels)) {

@@ -192,6 +192,11 @@ fn a_gif_keeps_time() {
      ╰ help: say how long: --for 60s; ten minutes at most
     [status 2]
     ");
+    // Steps that are too short for a viewer are passed over, and the time stays true.
+    folder.answer("play text I --step 3ms --gif swift.gif");
+    let delays = self::delays(&std::fs::read(folder.path("swift.gif")).unwrap());
+    assert!(delays.iter().all(|delay| (2..=3).contains(delay)), "{delays:?}");
+    assert!((10..=12).contains(&delays.iter().sum::<u16>()), "{delays:?}");
     // What stands still is one picture for as long as it stands.
     let digits = Folder::landing();
     digits.answer("play count --rig berth.toml --to 1 --every 1500ms --gif count.gif");

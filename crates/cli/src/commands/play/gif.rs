@@ -9,8 +9,8 @@ use spare_tile_core::play::Player;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
-use crate::view::gif;
-use crate::view::page::{Item, Page};
+use crate::view::gif::Film;
+use crate::view::page::Item;
 use crate::view::picture;
 
 /// The longest GIF: more frames than this no viewer keeps in memory.
@@ -27,7 +27,9 @@ pub fn write<'p>(
         let message = format!("a GIF of {} s is too long", length.as_secs());
         return Err(Failure::unusable(message, "say how long: --for 60s; ten minutes at most"));
     }
-    let mut drawings: Vec<(Page, Duration)> = Vec::new();
+    let unusable =
+        |message| Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step");
+    let mut film = Film::default();
     let mut elapsed = Duration::ZERO;
     loop {
         let changed = player.advance(elapsed)?;
@@ -39,18 +41,15 @@ pub fn write<'p>(
                 let mut page = picture::draw(picture);
                 // Light that spills over would take more colours than a GIF has.
                 page.items.retain(|item| !matches!(item, Item::Glow { .. }));
-                drawings.push((page, Duration::ZERO));
+                film.show(page).map_err(unusable)?;
             }
         }
-        let until = next.unwrap_or(length);
-        if let Some((_, stays)) = drawings.last_mut() {
-            *stays += until - elapsed;
-        }
+        film.wait(next.unwrap_or(length) - elapsed);
         match next {
             Some(next) => elapsed = next,
             None => break,
         }
     }
-    let gif = gif::encode(drawings).map_err(Failure::unusable_plainly)?;
+    let gif = film.finish().map_err(Failure::unusable_plainly)?;
     files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
 }

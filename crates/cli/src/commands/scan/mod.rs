@@ -28,9 +28,9 @@ use crate::files::{self, DrawingFiles, Kind};
 use crate::input;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::view::gif::Film;
 use crate::view::live::{Live, Woken};
-use crate::view::page::Page;
-use crate::view::{self, gif, timing};
+use crate::view::{self, timing};
 
 /// Plan the scan of a face, and see what the eye gets of it
 ///
@@ -282,19 +282,22 @@ fn write_files(
     if let Some(path) = &scan.gif {
         let slowed = scan.slow.unwrap_or(200.0);
         check_length(turn, slowed)?;
-        let gif = gif::encode(drawings(mount, turn, slowed)).map_err(Failure::unusable_plainly)?;
+        let gif = film(mount, turn, slowed).map_err(Failure::unusable_plainly)?;
         files::write_and_tell(path, Kind::Gif, session, |out| out.write_all(&gif))?;
     }
     Ok(())
 }
 
-/// The pictures of the slow motion.
-fn drawings(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> impl Iterator<Item = (Page, Duration)> {
+/// The slow motion as GIF.
+fn film(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> Result<Vec<u8>, String> {
     let mut replay = turn.replay();
-    slow::timetable(turn.length, slowed, PIECE).map(move |piece| {
+    let mut film = Film::default();
+    for piece in slow::timetable(turn.length, slowed, PIECE) {
         let (picture, levels) = replay.play(piece.passes);
-        (view::slow::draw(&picture, &mount.lines, levels, piece.slowed), piece.shown)
-    })
+        film.show(view::slow::draw(&picture, &mount.lines, levels, piece.slowed))?;
+        film.wait(piece.shown);
+    }
+    film.finish()
 }
 
 /// The longest show that is kept as a picture.

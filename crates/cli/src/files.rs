@@ -65,6 +65,7 @@ pub enum Kind {
     Png,
     Gif,
     Dump,
+    Sprite,
 }
 
 impl Kind {
@@ -75,6 +76,7 @@ impl Kind {
             Self::Png => ("a PNG picture", b"\x89PNG"),
             Self::Gif => ("a GIF picture", b"GIF8"),
             Self::Dump => ("a value change dump", b"$"),
+            Self::Sprite => ("a sprite", b"dots "),
         }
     }
 
@@ -110,8 +112,29 @@ pub fn write_and_tell(
 /// The largest text file that is read. A rig of 64 faces takes a tenth of it.
 const TEXT_LIMIT: u64 = input::LIMIT;
 
+/// The largest file of any kind that is read.
+const BYTES_LIMIT: u64 = 32 * 1024 * 1024;
+
 /// Reads a text file, or standard input.
 pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
+    text(path, what, read_within(path, what, TEXT_LIMIT)?)
+}
+
+/// Reads a file of any kind, or standard input.
+pub fn read_bytes(path: &Path, what: &str) -> Result<Vec<u8>, Failure> {
+    read_within(path, what, BYTES_LIMIT)
+}
+
+/// What a file says that is to be text.
+pub fn text(path: &Path, what: &str, bytes: Vec<u8>) -> Result<String, Failure> {
+    String::from_utf8(bytes).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        let message = format!("{} is not text: byte {} is not UTF-8", input::called(path), at + 1);
+        Failure::unusable(message, format!("a {what} file is text in UTF-8"))
+    })
+}
+
+fn read_within(path: &Path, what: &str, limit: u64) -> Result<Vec<u8>, Failure> {
     let name = input::called(path);
     let cannot = |error: &io::Error| match error.kind() {
         io::ErrorKind::NotFound => Failure::unusable(
@@ -127,23 +150,19 @@ pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
         }
         _ => Failure::unusable_plainly(format!("cannot read {name}: {error}")),
     };
-    let bytes = if input::is_named(path) {
-        input::bytes().map_err(|error| cannot(&error))?.to_vec()
+    let (bytes, limit) = if input::is_named(path) {
+        (input::bytes().map_err(|error| cannot(&error))?.to_vec(), input::LIMIT)
     } else {
         let mut bytes = Vec::new();
         let file = File::open(path).map_err(|error| cannot(&error))?;
-        file.take(TEXT_LIMIT + 1).read_to_end(&mut bytes).map_err(|error| cannot(&error))?;
-        bytes
+        file.take(limit + 1).read_to_end(&mut bytes).map_err(|error| cannot(&error))?;
+        (bytes, limit)
     };
-    if bytes.len() as u64 > TEXT_LIMIT {
-        let message = format!("{name} is larger than {} MiB, too large for a {what} file", TEXT_LIMIT >> 20);
+    if bytes.len() as u64 > limit {
+        let message = format!("{name} is larger than {} MiB, too large for a {what} file", limit >> 20);
         return Err(Failure::unusable(message, format!("name the {what} file itself")));
     }
-    String::from_utf8(bytes).map_err(|error| {
-        let at = error.utf8_error().valid_up_to();
-        let message = format!("{name} is not text: byte {} is not UTF-8", at + 1);
-        Failure::unusable(message, format!("a {what} file is text in UTF-8"))
-    })
+    Ok(bytes)
 }
 
 /// Writes a file whole or not at all: into a neighbour first, which then takes its name. A device or pipe is

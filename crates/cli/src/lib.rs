@@ -12,6 +12,7 @@ mod failure;
 mod files;
 mod input;
 mod lettering;
+mod pictures;
 mod rigs;
 mod session;
 mod sprites;

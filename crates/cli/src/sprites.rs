@@ -4,8 +4,9 @@ use std::path::Path;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::Canvas;
-use spare_tile_core::content::pictures;
+use spare_tile_core::content::pictures as placing;
 use spare_tile_core::dots::raster::Raster;
+use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
@@ -13,6 +14,7 @@ use spare_tile_core::frame::Frame;
 use crate::failure::Failure;
 use crate::files;
 use crate::input;
+use crate::pictures::{self, Reading};
 
 /// What is done to a sprite before it is shown, in this order.
 #[derive(Args)]
@@ -80,26 +82,39 @@ impl Changes {
         let at = if self.around { (0, 0) } else { (right, down) };
         (sprite.map(change), at)
     }
+
+    /// The same within the size that the sprite then has: what is moved beyond it is lost.
+    pub fn apply_within(&self, sprite: &Sprite) -> Sprite {
+        let (sprite, (right, down)) = self.apply(sprite);
+        sprite.map(|raster| raster.shifted(right, down, false))
+    }
 }
 
-/// Reads a sprite file.
-pub fn load(path: &Path) -> Result<Sprite, Failure> {
-    let source = files::read_text(path, "sprite")?;
-    sprite::read(&source).map_err(|error| {
-        let message = format!("{}, {error}", input::called(path));
-        Failure::unusable(message, "the format of sprites is in docs/dots-file.md")
-    })
+/// Reads a sprite file, or a picture, which is brought down to a size.
+pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Result<Sprite, Failure> {
+    let (name, bytes) = (input::called(path), files::read_bytes(path, "sprite")?);
+    if let Some(format) = pictures::format(&bytes) {
+        return pictures::read((&name, &bytes), format, reading, goal);
+    }
+    let source = files::text(path, "sprite", bytes)?;
+    let sprite = sprite::read(&source).map_err(|error| {
+        Failure::unusable(format!("{name}, {error}"), "the format of sprites is in docs/dots-file.md")
+    })?;
+    if reading.any() {
+        let message = format!("{name} is a sprite: its dots stay as they are");
+        return Err(Failure::unusable(message, "leave out what is for pictures, such as --dither"));
+    }
+    Ok(sprite)
 }
 
 /// The frame of a face that shows one picture of a sprite: `FILE`, or `FILE:FRAME` by name or number.
-pub fn frame(named: &str, changes: &Changes, face: &Face) -> Result<Frame, Failure> {
+pub fn frame(named: &str, reading: &Reading, changes: &Changes, face: &Face) -> Result<Frame, Failure> {
     let whole = Path::new(named);
     let (path, name) = match named.rsplit_once(':') {
         Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
         _ => (whole, None),
     };
-    let sprite = load(path)?;
-    check(face)?;
+    let sprite = load(path, reading, (size(face)?, Inks::One))?;
     let (changed, at) = changes.apply(&sprite);
     let shot = changed.shot(name.unwrap_or("0")).ok_or_else(|| {
         let message = format!("{} has no frame {}", input::called(path), name.unwrap_or_default());
@@ -111,15 +126,14 @@ pub fn frame(named: &str, changes: &Changes, face: &Face) -> Result<Frame, Failu
         Failure::unusable(message, format!("its frames: {}", names.collect::<Vec<_>>().join(", ")))
     })?;
     let mut frame = face.blank();
-    pictures::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
+    placing::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
     Ok(frame)
 }
 
-/// Whether a face can show sprites at all.
-pub fn check(face: &Face) -> Result<(), Failure> {
-    if face.dots().is_some() {
-        return Ok(());
-    }
-    let message = format!("face {} has digits: it shows no sprites", face.name);
-    Err(Failure::unusable(message, "pick a face with dots"))
+/// How many dots a face has across and down.
+pub fn size(face: &Face) -> Result<(usize, usize), Failure> {
+    face.dots().map(|grid| (grid.width, grid.height)).ok_or_else(|| {
+        let message = format!("face {} has digits: it shows no sprites", face.name);
+        Failure::unusable(message, "pick a face with dots")
+    })
 }

@@ -6,6 +6,7 @@ pub mod capture;
 pub mod completions;
 pub mod decode;
 pub mod demo;
+pub mod dots;
 pub mod encode;
 pub mod fonts;
 pub mod help;
@@ -32,6 +33,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
         Command::Fonts(fonts) => fonts::run(fonts, session),
+        Command::Dots(dots) => dots::run(dots, session),
         Command::Demo(demo) => demo::run(demo, session),
         Command::Help(help) => help::run(help, session),
         Command::Completions(completions) => completions::run(completions, session),

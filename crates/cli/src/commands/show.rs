@@ -11,6 +11,7 @@ use spare_tile_core::play::scheduler::Scheduler;
 use crate::brightness::Brightness;
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files::DrawingFiles;
+use crate::pictures::Reading;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::sprites::{self, Changes};
@@ -28,10 +29,13 @@ pub struct Show {
     /// Example: spare-tile show 7 --at-brightness 50%
     #[arg(long, value_name = "N")]
     at_brightness: Option<Brightness>,
-    /// Show a frame of a sprite in place of a text: the file, and after a colon the name or the number of the frame
+    /// Show a frame of a sprite or picture in place of a text: the file, and after a colon the name or the number of
+    /// the frame
+    ///
+    /// Pictures are PNG, GIF, PBM, PGM and PPM.
     ///
     /// Example: spare-tile show --sprite gull.dots:up
-    #[arg(long, value_name = "FILE[:FRAME]", conflicts_with = "text")]
+    #[arg(long, visible_alias = "picture", value_name = "FILE[:FRAME]", conflicts_with = "text")]
     sprite: Option<String>,
     #[command(flatten)]
     rig: FaceOfRig,
@@ -41,6 +45,8 @@ pub struct Show {
     words: Words,
     #[command(flatten)]
     placing: Placing,
+    #[command(flatten)]
+    reading: Reading,
     #[command(flatten)]
     changes: Changes,
     #[command(flatten)]
@@ -113,7 +119,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let built = other.as_ref().unwrap_or(&rig);
     let mount = &rig.faces[face];
     let frame = match &show.sprite {
-        Some(named) => sprites::frame(named, &show.changes, &mount.face)?,
+        Some(named) => sprites::frame(named, &show.reading, &show.changes, &mount.face)?,
         None => show.words.frame(&show.placing, mount, session)?,
     };
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;

@@ -13,6 +13,7 @@ mod encode;
 mod folder;
 mod live;
 mod manners;
+mod pictures;
 mod play;
 mod questions;
 mod rig_check;

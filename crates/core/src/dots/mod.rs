@@ -1,12 +1,14 @@
 //! Pictures made of dots: the bitmap, and the fonts whose characters are such.
 //!
 //! [`font`] has the characters and lays lines of them out, [`bdf`] reads and writes the files that fonts come in, [`own`]
-//! are the ones that ship with the tool. [`raster`] has pictures with colours, [`sprite`] the files of such that may move.
+//! are the ones that ship with the tool. [`raster`] has pictures with colours, [`sprite`] the files of such that may move,
+//! [`reduce`] brings photographs down to them.
 
 pub mod bdf;
 pub mod font;
 pub mod own;
 pub mod raster;
+pub mod reduce;
 pub mod sprite;
 
 /// A rectangle of dots, each lit or dark.

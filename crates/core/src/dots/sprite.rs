@@ -19,10 +19,12 @@ use std::time::Duration;
 use super::raster::{Colour, OFF, Raster, Shot};
 use crate::units::{DurationError, Nanos, parse_duration};
 
-/// The most frames, and dots along either side.
+/// The most frames.
 const MOST_FRAMES: usize = 10_000;
-const MOST_WIDTH: usize = 1024;
-const MOST_HEIGHT: usize = 256;
+/// The most dots across.
+pub const MOST_WIDTH: usize = 1024;
+/// Likewise down.
+pub const MOST_HEIGHT: usize = 256;
 /// How long a frame stays where the file does not say.
 const USUAL: Duration = Duration::from_millis(250);
 
@@ -235,12 +237,19 @@ pub fn write(sprite: &Sprite) -> String {
             let _ = write!(text, " {}", time(*stays));
         }
         text.push('\n');
-        for y in 0..height {
-            text.extend((0..width).map(|x| letter(raster.get(x, y))));
+        for row in rows(raster) {
+            text.push_str(&row);
             text.push('\n');
         }
     }
     text
+}
+
+/// The rows of a picture as a sprite file has them.
+#[must_use]
+pub fn rows(raster: &Raster) -> Vec<String> {
+    let row = |y| (0..raster.width()).map(|x| letter(raster.get(x, y))).collect();
+    (0..raster.height()).map(row).collect()
 }
 
 /// The letter of a colour.

@@ -42,7 +42,7 @@ pub enum Play {
     Test(PlayTest),
     /// Let a text pass across a face of dots
     Text(Box<text::PlayText>),
-    /// Play the frames of a sprite on a face of dots
+    /// Play the frames of a sprite, or of a moving picture, on a face of dots
     Sprite(Box<sprite::PlaySprite>),
 }
 

@@ -3,21 +3,24 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::play::animation::Animation;
 use spare_tile_core::play::{Reel, Track};
 
 use super::{How, play_reel};
 use crate::failure::Outcome;
+use crate::pictures::Reading;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
 
-/// Play the frames of a sprite on a face of dots
+/// Play the frames of a sprite, or of a moving picture, on a face of dots
 ///
-/// Each frame stays as long as its file says. The format is a text: docs/dots-file.md.
+/// Each frame stays as long as its file says. The format of sprites is a text: docs/dots-file.md. Pictures are GIF and
+/// PNG, or PBM, PGM and PPM, and are made to fit the face.
 #[derive(Args)]
 pub struct PlaySprite {
-    /// The sprite file; - is standard input
+    /// The sprite or picture file; - is standard input
     ///
     /// Example: spare-tile play sprite gull.dots
     #[arg(value_name = "FILE")]
@@ -27,6 +30,8 @@ pub struct PlaySprite {
     /// Example: spare-tile play sprite gull.dots --times 3
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
     times: Option<u32>,
+    #[command(flatten)]
+    reading: Reading,
     #[command(flatten)]
     changes: Changes,
     #[command(flatten)]
@@ -39,8 +44,8 @@ pub struct PlaySprite {
 pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let face = play.rig.place(&rig)?;
-    let sprite = sprites::load(&play.file)?;
-    sprites::check(&rig.faces[face].face)?;
+    let size = sprites::size(&rig.faces[face].face)?;
+    let sprite = sprites::load(&play.file, &play.reading, (size, Inks::One))?;
     let (sprite, at) = play.changes.apply(&sprite);
     let times = play.times.or((!play.how.is_watched(session)).then_some(1));
     let tracks = vec![Track { face, region: None, act: Box::new(Animation { sprite, times, at }) }];

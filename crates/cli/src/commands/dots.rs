@@ -1,0 +1,149 @@
+//! `dots`: a sprite out of a picture or of another sprite, checked, changed, and put together with a third.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use serde::Serialize;
+use spare_tile_core::dots::raster::{Combine, Shot};
+use spare_tile_core::dots::reduce::Inks;
+use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
+
+use crate::failure::{Failure, Outcome};
+use crate::files::{self, Kind};
+use crate::pictures::Reading;
+use crate::session::Session;
+use crate::sprites::{self, Changes};
+
+/// Make a sprite of a picture, or of another sprite
+///
+/// Pictures are PNG, GIF, PBM, PGM and PPM; each frame of a moving one keeps its time. The answer is a sprite file, a
+/// text that shows the dots: docs/dots-file.md. What is wrong in a sprite file is said with its line.
+#[derive(Args)]
+pub struct Dots {
+    /// The sprite or picture file; - is standard input
+    ///
+    /// Example: spare-tile dots gull.dots
+    #[arg(value_name = "FILE")]
+    file: PathBuf,
+    /// How many dots there are for a picture, across and down [default: as many as
+    /// it has pixels, 1024x256 at most]
+    ///
+    /// Example: spare-tile dots ferry.png --size 32x8
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    size: Option<(usize, usize)>,
+    /// Give the dots of a picture eight colours, not one
+    ///
+    /// Example: spare-tile dots ferry.png --size 32x8 --colours
+    #[arg(long)]
+    colours: bool,
+    /// Put another sprite or picture on it, frame by frame, its upper left corner at the same place
+    ///
+    /// Example: spare-tile dots gull.dots --with cloud.dots
+    #[arg(long, value_name = "FILE")]
+    with: Option<PathBuf>,
+    /// How the two are put together
+    ///
+    /// Example: spare-tile dots gull.dots --with cloud.dots --by xor
+    #[arg(long, value_enum, value_name = "HOW", default_value = "or", requires = "with")]
+    by: By,
+    /// Write the sprite to a file
+    ///
+    /// Example: spare-tile dots ferry.png --size 32x8 --out ferry.dots
+    #[arg(long, value_name = "FILE")]
+    out: Option<PathBuf>,
+    #[command(flatten)]
+    reading: Reading,
+    #[command(flatten)]
+    changes: Changes,
+}
+
+/// How two sprites are put together, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum By {
+    /// Lit where either is
+    Or,
+    /// Lit where both are
+    And,
+    /// Lit where one is, but not both
+    Xor,
+    /// The first, where the second is lit
+    Mask,
+}
+
+#[derive(Serialize)]
+struct SpriteAnswer<'a> {
+    width: usize,
+    height: usize,
+    frames: Vec<FrameAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct FrameAnswer<'a> {
+    #[serde(skip_serializing_if = "Option::is_none")]
+    name: Option<&'a str>,
+    seconds: f64,
+    rows: Vec<String>,
+}
+
+impl<'a> FrameAnswer<'a> {
+    fn of(shot: &'a Shot) -> Self {
+        Self {
+            name: shot.name.as_deref(),
+            seconds: shot.stays.as_secs_f64(),
+            rows: sprite::rows(&shot.raster),
+        }
+    }
+}
+
+fn parse_size(text: &str) -> Result<(usize, usize), String> {
+    let sides =
+        text.split_once('x').and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
+    let fits = |(width, height): &(usize, usize)| {
+        (1..=MOST_WIDTH).contains(width) && (1..=MOST_HEIGHT).contains(height)
+    };
+    sides
+        .filter(fits)
+        .ok_or_else(|| format!("write a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}, such as 32x8"))
+}
+
+/// Runs `dots`.
+pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
+    let inks = if dots.colours { Inks::Eight } else { Inks::One };
+    let goal = (dots.size.unwrap_or((MOST_WIDTH, MOST_HEIGHT)), inks);
+    let first = sprites::load(&dots.file, &dots.reading, goal)?;
+    let sprite = match &dots.with {
+        Some(other) => together(&first, &sprites::load(other, &dots.reading, goal)?, dots.by),
+        None => first,
+    };
+    let sprite = dots.changes.apply_within(&sprite);
+    let (width, height) = sprite.size();
+    if width > MOST_WIDTH || height > MOST_HEIGHT {
+        let message = format!("a sprite of {width}x{height} dots is too large");
+        return Err(Failure::unusable(message, format!("{MOST_WIDTH}x{MOST_HEIGHT} at most: give a --size")));
+    }
+    if let Some(path) = &dots.out {
+        let text = sprite::write(&sprite);
+        return files::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
+    }
+    if !session.json {
+        write!(session.out, "{}", sprite::write(&sprite))?;
+        return Ok(());
+    }
+    let frames = sprite.shots.iter().map(FrameAnswer::of).collect();
+    session.write_json(&SpriteAnswer { width, height, frames })
+}
+
+/// Each frame with one of another sprite, which begins again where it has fewer.
+fn together(sprite: &Sprite, other: &Sprite, by: By) -> Sprite {
+    let how = match by {
+        By::Or => Combine::Or,
+        By::And => Combine::And,
+        By::Xor => Combine::Xor,
+        By::Mask => Combine::Mask,
+    };
+    let with = |(shot, other): (&Shot, &Shot)| {
+        let raster = shot.raster.combined(&other.raster, how);
+        Shot { raster, ..shot.clone() }
+    };
+    Sprite { shots: sprite.shots.iter().zip(other.shots.iter().cycle()).map(with).collect() }
+}

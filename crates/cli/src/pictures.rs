@@ -1,0 +1,238 @@
+//! Pictures from PNG, GIF and PNM files, brought down to dots.
+
+use std::io::Cursor;
+use std::time::Duration;
+
+use clap::{Args, ValueEnum};
+use image::codecs::gif::GifDecoder;
+use image::codecs::png::PngDecoder;
+use image::{AnimationDecoder, ImageDecoder, ImageError, ImageFormat, ImageReader, Limits, RgbaImage};
+use spare_tile_core::dots::raster::{Raster, Shot};
+use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
+use spare_tile_core::dots::sprite::Sprite;
+
+use crate::failure::Failure;
+
+/// The longest side of a picture that is read, in pixels.
+const MAX_SIDE: u32 = 4096;
+/// The most frames of a picture that is read.
+const MOST_FRAMES: usize = 1000;
+/// The most pixels of all frames together: what is read in seconds.
+const MOST_PIXELS: u64 = 500_000_000;
+/// How long a frame stays that has no time of its own, as viewers show it.
+const USUAL: Duration = Duration::from_millis(100);
+/// How long a picture stays that does not move.
+const STILL: Duration = Duration::from_secs(1);
+
+/// How a picture is brought down to dots.
+#[derive(Args)]
+#[command(next_help_heading = "Pictures")]
+pub struct Reading {
+    /// Take a part of it only: the pixels of its left upper corner, and how many across and down
+    ///
+    /// Example: spare-tile show --picture ferry.png --crop 40,8,64x16
+    #[arg(long, value_name = "X,Y,WxH", value_parser = parse_crop)]
+    crop: Option<Crop>,
+    /// How it is laid on the dots where it has other proportions [default: whole]
+    ///
+    /// Example: spare-tile show --picture ferry.png --lay cover
+    #[arg(long, value_enum, value_name = "HOW")]
+    lay: Option<Lay>,
+    /// Which of the pixels that a dot covers give it its shade [default: mean]
+    ///
+    /// Example: spare-tile show --picture ferry.png --sample nearest
+    #[arg(long, value_enum, value_name = "HOW")]
+    sample: Option<Sample>,
+    /// How its shades are told by dots that are lit or dark [default: none]
+    ///
+    /// Example: spare-tile show --picture ferry.png --dither diffusion
+    #[arg(long, value_enum, value_name = "HOW")]
+    dither: Option<DitherArg>,
+    /// Without dither a dot is lit from this share of full brightness on [default: 50%]
+    ///
+    /// Example: spare-tile show --picture ferry.png --threshold 30%
+    #[arg(long, value_name = "PERCENT", value_parser = parse_share, conflicts_with = "dither")]
+    threshold: Option<f32>,
+}
+
+/// How a picture is laid on dots, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum Lay {
+    /// All of it is seen; one that is small enough stays as it is
+    Whole,
+    /// It fills the dots, and what is beyond is lost
+    Cover,
+    /// It fills the dots, with other proportions
+    Stretch,
+}
+
+/// How it is sampled, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum Sample {
+    /// The mean of all
+    Mean,
+    /// The one in the middle
+    Nearest,
+}
+
+/// How shades are told, on the command line.
+#[derive(ValueEnum, Clone, Copy)]
+enum DitherArg {
+    /// A dot is lit where it is bright enough
+    None,
+    /// By a fixed pattern, which suits what moves
+    Ordered,
+    /// By passing on what a dot gets too much or too little of, which suits photographs
+    Diffusion,
+}
+
+/// A part of a picture, in pixels.
+#[derive(Clone, Copy)]
+struct Crop {
+    left: u32,
+    top: u32,
+    width: u32,
+    height: u32,
+}
+
+fn parse_crop(text: &str) -> Result<Crop, String> {
+    let numbers = || {
+        let (left, rest) = text.split_once(',')?;
+        let (top, size) = rest.split_once(',')?;
+        let (width, height) = size.split_once('x')?;
+        let number = |text: &str| text.trim().parse::<u32>().ok();
+        Some(Crop { left: number(left)?, top: number(top)?, width: number(width)?, height: number(height)? })
+    };
+    let crop = numbers().filter(|crop| crop.width > 0 && crop.height > 0);
+    crop.ok_or_else(|| "write the corner and the size in pixels, such as 40,8,64x16".to_owned())
+}
+
+fn parse_share(text: &str) -> Result<f32, String> {
+    let share = text.strip_suffix('%').and_then(|number| number.trim().parse::<f32>().ok());
+    let share = share.filter(|share| (0.0..=100.0).contains(share));
+    share.map(|share| share / 100.0).ok_or_else(|| "write a share from 0% to 100%".to_owned())
+}
+
+impl Reading {
+    /// Whether any of the options is there.
+    pub const fn any(&self) -> bool {
+        self.crop.is_some()
+            || self.lay.is_some()
+            || self.sample.is_some()
+            || self.dither.is_some()
+            || self.threshold.is_some()
+    }
+
+    fn reduction(&self, size: (usize, usize), inks: Inks) -> Reduction {
+        Reduction {
+            size,
+            inks,
+            fit: match self.lay {
+                None | Some(Lay::Whole) => Fit::Whole,
+                Some(Lay::Cover) => Fit::Cover,
+                Some(Lay::Stretch) => Fit::Stretch,
+            },
+            sampling: match self.sample {
+                None | Some(Sample::Mean) => Sampling::Mean,
+                Some(Sample::Nearest) => Sampling::Nearest,
+            },
+            dither: match self.dither {
+                None | Some(DitherArg::None) => Dither::Threshold(self.threshold.unwrap_or(0.5)),
+                Some(DitherArg::Ordered) => Dither::Ordered,
+                Some(DitherArg::Diffusion) => Dither::Diffusion,
+            },
+        }
+    }
+}
+
+/// The format of a picture that these bytes are; none where they are no picture.
+pub fn format(bytes: &[u8]) -> Option<ImageFormat> {
+    image::guess_format(bytes).ok()
+}
+
+/// A picture as a sprite of at most a size; each frame of a moving one with its own time. `name` is the file.
+pub fn read(
+    (name, bytes): (&str, &[u8]),
+    format: ImageFormat,
+    reading: &Reading,
+    (size, inks): ((usize, usize), Inks),
+) -> Result<Sprite, Failure> {
+    let broken = |error: ImageError| {
+        let help = format!("PNG, GIF, PBM, PGM and PPM are read, of {MAX_SIDE}x{MAX_SIDE} pixels at most");
+        Failure::unusable(format!("{name} cannot be read as a picture: {error}"), help)
+    };
+    let reduction = reading.reduction(size, inks);
+    let mut shots: Vec<Shot> = Vec::new();
+    let mut seen = 0;
+    let mut take = |pixels: &RgbaImage, stays: Duration| {
+        seen += u64::from(pixels.width()) * u64::from(pixels.height());
+        if seen > MOST_PIXELS {
+            let message = format!("{name} has more than {MOST_PIXELS} pixels in its frames");
+            return Err(Failure::unusable(message, "make it smaller or shorter first"));
+        }
+        let raster = reduction.apply(&raster(pixels, reading.crop).map_err(|problem| {
+            Failure::unusable(
+                format!("{name}: {problem}"),
+                "the corner is counted from 0,0 at the upper left",
+            )
+        })?);
+        shots.push(Shot { name: None, stays, raster });
+        Ok::<(), Failure>(())
+    };
+    let mut limits = Limits::default();
+    limits.max_image_width = Some(MAX_SIDE);
+    limits.max_image_height = Some(MAX_SIDE);
+    let frames = match format {
+        ImageFormat::Gif => {
+            let mut decoder = GifDecoder::new(Cursor::new(bytes)).map_err(broken)?;
+            decoder.set_limits(limits.clone()).map_err(broken)?;
+            Some(decoder.into_frames())
+        }
+        ImageFormat::Png => {
+            let decoder = PngDecoder::with_limits(Cursor::new(bytes), limits.clone()).map_err(broken)?;
+            let moves = decoder.is_apng().map_err(broken)?;
+            moves.then(|| decoder.apng().map(AnimationDecoder::into_frames)).transpose().map_err(broken)?
+        }
+        _ => None,
+    };
+    if let Some(frames) = frames {
+        for (number, frame) in frames.enumerate() {
+            if number >= MOST_FRAMES {
+                let message = format!("{name} has more than {MOST_FRAMES} frames");
+                return Err(Failure::unusable(message, "cut it into shorter ones first"));
+            }
+            let frame = frame.map_err(broken)?;
+            let stays = Duration::from(frame.delay());
+            take(frame.buffer(), if stays.is_zero() { USUAL } else { stays })?;
+        }
+    } else {
+        let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
+        reader.limits(limits);
+        take(&reader.decode().map_err(broken)?.into_rgba8(), STILL)?;
+    }
+    if shots.is_empty() {
+        return Err(Failure::unusable(format!("{name} has no picture in it"), "name another file"));
+    }
+    Ok(Sprite { shots })
+}
+
+/// The pixels of a part; what one can see through is dark.
+fn raster(pixels: &RgbaImage, crop: Option<Crop>) -> Result<Raster, String> {
+    let (width, height) = pixels.dimensions();
+    let part = crop.unwrap_or(Crop { left: 0, top: 0, width, height });
+    let is_within =
+        |from: u32, length: u32, most: u32| from.checked_add(length).is_some_and(|end| end <= most);
+    if !is_within(part.left, part.width, width) || !is_within(part.top, part.height, height) {
+        let Crop { left, top, width: across, height: down } = part;
+        return Err(format!("{left},{top},{across}x{down} is not within its {width}x{height} pixels"));
+    }
+    let mut raster = Raster::dark(part.width as usize, part.height as usize);
+    for y in 0..part.height {
+        for x in 0..part.width {
+            let [red, green, blue, alpha] = pixels.get_pixel(part.left + x, part.top + y).0;
+            let seen = |level: u8| (u16::from(level) * u16::from(alpha) / 255) as u8;
+            raster.set(x as usize, y as usize, [red, green, blue].map(seen));
+        }
+    }
+    Ok(raster)
+}

@@ -145,7 +145,8 @@ impl Failure {
                 "write segments between braces, such as {a d g}, and {{ or }} for a brace itself"
             }
             TextError::TooLong { .. } => {
-                "shorten the text; where digits have points, one after a character takes no digit of its own"
+                "shorten the text, or let it pass: spare-tile play text; where digits have points, one after a \
+                 character takes no digit of its own"
             }
         };
         let length = match error {

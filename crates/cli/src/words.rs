@@ -283,7 +283,8 @@ impl Words {
     }
 }
 
-fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
+/// What may be misread, as a complaint.
+pub fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
     let help = match doubt {
         Doubt::StandIn { .. } => {
             "choose another word, or draw it yourself: {a d g} in the text, or glyphs in the rig"

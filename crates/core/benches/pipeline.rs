@@ -21,7 +21,7 @@ use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::model::{Model, Straight};
 use spare_tile_core::plan::{Rig, scan};
-use spare_tile_core::play::scroll::{Move, Scroll};
+use spare_tile_core::play::scroll::{Move, Pace, Scroll};
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
 use spare_tile_core::units::{Hertz, Nanos};
@@ -77,7 +77,7 @@ fn a_step_of_a_passing_text(bencher: Bencher<'_, '_>) {
     let font = own::called("board").expect("our font");
     let strip = font.set("TEAL  07:58  BERTH 2", Setting::default()).expect("a line");
     let step = Duration::from_millis(60);
-    let scroll = Scroll { strip, way: Move::Left, step, gap: None, times: None, room: (32, 8) };
+    let scroll = Scroll::new(strip, Move::Left, (32, 8), Pace { step, gap: None, times: None });
     let (mut frame, mut driver) = (mount.face.blank(), mount.drive.display().driver());
     let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
     let (mut ops, mut at, inputs) = (Ops::default(), Duration::ZERO, Inputs::default());

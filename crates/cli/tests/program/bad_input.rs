@@ -77,8 +77,8 @@ fn texts_that_do_not_fit() {
     1 │ -0.45.2
       │       ━
       │
-      ╰ help: shorten the text; where digits have points, one after a character
-              takes no digit of its own
+      ╰ help: shorten the text, or let it pass: spare-tile play text; where digits
+              have points, one after a character takes no digit of its own
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("bytes 48.5.2.1 --rig berth.toml"), @"
@@ -88,8 +88,8 @@ fn texts_that_do_not_fit() {
     1 │ 48.5.2.1
       │  ━━━━━━━
       │
-      ╰ help: shorten the text; where digits have points, one after a character
-              takes no digit of its own
+      ╰ help: shorten the text, or let it pass: spare-tile play text; where digits
+              have points, one after a character takes no digit of its own
     [status 2]
     ");
 }

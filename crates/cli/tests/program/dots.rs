@@ -155,16 +155,57 @@ fn a_text_passes() {
     For more information, try '--help'.
     [status 2]
     ");
-    let digits = Folder::landing();
-    insta::assert_snapshot!(digits.complaint("play text TEAL --rig gauge.toml"), @"
-    error: face gauge has digits: no text passes across it
-     │
-     ╰ help: pick a face with dots; on digits spare-tile show TEXT
-    [status 2]
-    ");
     // Dots wide gap: the second follows the first before that has left.
     let both = folder.answer("play text I --gap 2 --times 2 --step 10ms --ascii");
     assert!(both.contains("o o o . . o o o"), "{both}");
+}
+
+#[test]
+fn a_text_passes_on_digits() {
+    let folder = Folder::landing();
+    let reads = |line: &str| -> Vec<(u64, String)> {
+        let frames = folder.answer(line);
+        let frames = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+        frames
+            .map(|f| (f["at_ms"].as_f64().unwrap() as u64, f["reads"].as_str().unwrap().to_owned()))
+            .collect()
+    };
+    let read = |line: &str| -> Vec<String> { reads(line).into_iter().map(|(_, reads)| reads).collect() };
+    let left = ["    ", "   H", "  H4.", " H4.2", "H4.2 ", "4.2  ", "2   "];
+    assert_eq!(read("play text H4.2 --rig gauge.toml --json"), left);
+    let right = ["    ", "2   ", "4.2  ", "H4.2 ", " H4.2", "  H4.", "   H"];
+    assert_eq!(read("play text H4.2 --way right --rig gauge.toml --json"), right);
+    let times: Vec<u64> =
+        reads("play text 42 --step 70ms --rig gauge.toml --json").iter().map(|(at, _)| *at).collect();
+    assert_eq!(times, [0, 70, 140, 210, 280, 350]);
+    let again = read("play text 7 --gap 1 --times 2 --rig gauge.toml --json");
+    assert_eq!(again, ["    ", "   7", "  7 ", " 7 7", "7 7 ", " 7  ", "7   "]);
+    insta::assert_snapshot!(folder.complaint("play text HI --way up --rig gauge.toml"), @"
+    error: face gauge has one row of digits: a text passes to the left or right
+     │
+     ╰ help: leave out --way, or write --way right
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play text h\u{2603} --rig gauge.toml"), @"
+    error: seven segments cannot show '☃', character 2 of the text
+      ╭▸ text:1:2
+      │
+    1 │ h☃
+      │  ━
+      │
+      ╰ help: see what each character lights: spare-tile encode TEXT
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.run("play text WE --rig gauge.toml --for 0s").err, @"
+    warning: seven segments have no form for 'W'; a stand-in is shown
+      ╭▸ text:1:1
+      │
+    1 │ WE
+      │ ━
+      │
+      ╰ help: choose another word, or draw it yourself: {a d g} in the text, or
+              glyphs in the rig
+    ");
 }
 
 /// The frames of a GIF: how long each stays, in hundredths of a second.

@@ -1,12 +1,16 @@
-//! A picture that moves across a face of dots: it enters from beyond one edge and leaves wholly beyond the other.
+//! What moves across a face: it enters from beyond one edge and leaves wholly beyond the other, a picture dot by dot or a
+//! text digit by digit.
 
 use std::time::Duration;
 
 use super::{Act, Inputs};
 use crate::content::lettering::paint;
+use crate::content::text::{TextError, cells};
 use crate::content::{Canvas, Region};
 use crate::dots::Bitmap;
+use crate::face::Face;
 use crate::frame::Level;
+use crate::glyph::Segments;
 
 /// The way it moves.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -18,96 +22,163 @@ pub enum Move {
     Down,
 }
 
-/// A picture that moves dot by dot.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Scroll {
-    /// What moves.
-    pub strip: Bitmap,
-    /// Which way.
-    pub way: Move,
-    /// How long it stands before each dot further: more than nothing.
+/// How fast and how often it passes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Pace {
+    /// How long it stands before each place further: more than nothing.
     pub step: Duration,
-    /// Dots between its end and its next beginning; none where it leaves wholly before it comes again.
+    /// Places between its end and its next beginning; none where it leaves wholly before it comes again.
     pub gap: Option<usize>,
     /// How often it passes; none without end.
     pub times: Option<u32>,
-    /// The width and height of the face, or of its part, that it moves across.
-    pub room: (usize, usize),
 }
 
-impl Scroll {
-    /// From its entry to where its next entry is due, in dots.
-    fn passage(&self) -> u64 {
-        let (own, room) = match self.way {
-            Move::Left | Move::Right => (self.strip.width(), self.room.0),
-            Move::Up | Move::Down => (self.strip.height(), self.room.1),
-        };
-        (own + self.gap.unwrap_or(room)) as u64
+/// When what is so long is where on what it crosses, counted in places: dots, or digits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Passage {
+    own: u64,
+    room: u64,
+    pace: Pace,
+}
+
+impl Passage {
+    const fn new(own: usize, room: usize, pace: Pace) -> Self {
+        Self { own: own as u64, room: room as u64, pace }
     }
 
-    /// How far the face is, in the direction of the move.
-    fn across(&self) -> u64 {
-        match self.way {
-            Move::Left | Move::Right => self.room.0 as u64,
-            Move::Up | Move::Down => self.room.1 as u64,
-        }
+    /// From its entry to where its next entry is due; at least one place.
+    fn period(&self) -> u64 {
+        (self.own + self.pace.gap.map_or(self.room, |gap| gap as u64)).max(1)
     }
 
-    /// How many dots it has moved; the last is that at which it has left for good.
+    /// How far it has moved; the last is where it has left for good.
     fn moved(&self, elapsed: Duration) -> u64 {
-        let moved = elapsed.as_nanos() / self.step.as_nanos().max(1);
+        let moved = elapsed.as_nanos() / self.pace.step.as_nanos().max(1);
         let moved = u64::try_from(moved).unwrap_or(u64::MAX);
         self.last().map_or(moved, |last| moved.min(last))
     }
 
-    /// After how many dots it has left for good.
+    /// After how many places it has left for good: when its end has crossed the whole room.
     fn last(&self) -> Option<u64> {
-        let times = u64::from(self.times?);
-        // The last passage ends when its end has crossed the whole face.
-        let own = self.passage() - self.gap.map_or(self.across(), |gap| gap as u64);
-        Some(times.saturating_sub(1) * self.passage() + own + self.across())
+        let times = u64::from(self.pace.times?);
+        Some(times.saturating_sub(1) * self.period() + self.own + self.room)
+    }
+
+    /// How far each has come that may be in sight: where one with a gap follows, more than one.
+    fn in_sight(&self, elapsed: Duration) -> impl Iterator<Item = isize> {
+        let (moved, period) = (self.moved(elapsed), self.period());
+        let first = moved.saturating_sub(self.own + self.room) / period;
+        let last = self.pace.times.map_or(u64::MAX, |times| u64::from(times).saturating_sub(1));
+        (first..=(moved / period).min(last)).map(move |number| (moved - number * period) as isize)
+    }
+
+    fn next_change(&self, elapsed: Duration) -> Option<Duration> {
+        let next = self.moved(elapsed) + 1;
+        if self.last().is_some_and(|last| next > last) {
+            return None;
+        }
+        let nanos = u128::from(next) * self.pace.step.as_nanos().max(1);
+        Some(Duration::from_nanos(u64::try_from(nanos).ok()?))
     }
 
     /// How long it takes, where it ends.
-    fn whole(&self) -> Option<Duration> {
-        let nanos = u128::from(self.last()?) * self.step.as_nanos();
+    fn length(&self) -> Option<Duration> {
+        let nanos = u128::from(self.last()?) * self.pace.step.as_nanos();
         Some(Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX)))
+    }
+}
+
+/// A picture that moves dot by dot.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Scroll {
+    strip: Bitmap,
+    way: Move,
+    passage: Passage,
+}
+
+impl Scroll {
+    /// A picture that crosses a face, or a part of one, of this width and height.
+    #[must_use]
+    pub const fn new(strip: Bitmap, way: Move, room: (usize, usize), pace: Pace) -> Self {
+        let passage = match way {
+            Move::Left | Move::Right => Passage::new(strip.width(), room.0, pace),
+            Move::Up | Move::Down => Passage::new(strip.height(), room.1, pace),
+        };
+        Self { strip, way, passage }
     }
 }
 
 impl Act for Scroll {
     fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
         let Region::Dots { width, height, .. } = canvas.region() else { return };
-        let (moved, passage) = (self.moved(elapsed), self.passage().max(1));
-        // Each passage that may be in sight: where one with a gap follows, more than one.
-        let first = moved.saturating_sub(self.across() + passage) / passage;
-        for number in first..=moved / passage {
-            if self.times.is_some_and(|times| number >= u64::from(times)) {
-                break;
-            }
-            let since = (moved - number * passage) as isize;
-            let (own_width, own_height) = (self.strip.width() as isize, self.strip.height() as isize);
-            let middle = |room: usize, own: isize| (room as isize - own).div_euclid(2);
+        let (own_width, own_height) = (self.strip.width() as isize, self.strip.height() as isize);
+        let middle = |room: usize, own: isize| (room as isize - own).div_euclid(2);
+        for come in self.passage.in_sight(elapsed) {
             let place = match self.way {
-                Move::Left => (width as isize - since, middle(height, own_height)),
-                Move::Right => (since - own_width, middle(height, own_height)),
-                Move::Up => (middle(width, own_width), height as isize - since),
-                Move::Down => (middle(width, own_width), since - own_height),
+                Move::Left => (width as isize - come, middle(height, own_height)),
+                Move::Right => (come - own_width, middle(height, own_height)),
+                Move::Up => (middle(width, own_width), height as isize - come),
+                Move::Down => (middle(width, own_width), come - own_height),
             };
             paint(canvas, &self.strip, place, Level::FULL);
         }
     }
 
     fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
-        let next = self.moved(elapsed) + 1;
-        if self.last().is_some_and(|last| next > last) {
-            return None;
-        }
-        let nanos = u128::from(next) * self.step.as_nanos().max(1);
-        Some(Duration::from_nanos(u64::try_from(nanos).ok()?))
+        self.passage.next_change(elapsed)
     }
 
     fn length(&self) -> Option<Duration> {
-        self.whole()
+        self.passage.length()
+    }
+}
+
+/// A text that moves digit by digit, its points with their digits.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PassingText {
+    cells: Vec<Segments>,
+    to_the_right: bool,
+    passage: Passage,
+}
+
+impl PassingText {
+    /// A text that crosses so many digits of a face. A colon takes a digit: those of the face stand still.
+    ///
+    /// # Errors
+    /// When the digits cannot show a character of it.
+    pub fn new(
+        text: &str,
+        face: &Face,
+        room: usize,
+        to_the_right: bool,
+        pace: Pace,
+    ) -> Result<Self, TextError> {
+        let segments = cells(text, face.points).map(|cell| cell.segments(face.style(), &face.own_glyphs));
+        let cells = segments.collect::<Result<Vec<_>, _>>()?;
+        let passage = Passage::new(cells.len(), room, pace);
+        Ok(Self { cells, to_the_right, passage })
+    }
+}
+
+impl Act for PassingText {
+    fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
+        let Region::Digits { length, .. } = canvas.region() else { return };
+        for come in self.passage.in_sight(elapsed) {
+            let first =
+                if self.to_the_right { come - self.cells.len() as isize } else { length as isize - come };
+            for (place, segments) in self.cells.iter().enumerate() {
+                if let Ok(digit) = usize::try_from(first + place as isize) {
+                    canvas.put(digit, *segments);
+                }
+            }
+        }
+    }
+
+    fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
+        self.passage.next_change(elapsed)
+    }
+
+    fn length(&self) -> Option<Duration> {
+        self.passage.length()
     }
 }

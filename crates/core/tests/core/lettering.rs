@@ -15,7 +15,7 @@ use spare_tile_core::dots::own;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Level;
 use spare_tile_core::plan::Rig;
-use spare_tile_core::play::scroll::{Move, Scroll};
+use spare_tile_core::play::scroll::{Move, Pace, PassingText, Scroll};
 use spare_tile_core::play::{Act, Inputs};
 
 use crate::common::Powered;
@@ -206,7 +206,7 @@ proptest! {
         let face = &rig.faces[0].face;
         let strip = look().font.set(&words, Setting::default()).unwrap();
         let step = Duration::from_millis(step_ms);
-        let scroll = Scroll { strip: strip.clone(), way, step, gap, times, room: (16, 8) };
+        let scroll = Scroll::new(strip.clone(), way, (16, 8), Pace { step, gap, times });
         let shown = |at| drawn(face, |canvas| scroll.draw(at, &Inputs::default(), canvas));
         let at = Duration::from_millis(at_ms);
         // Dot by dot: each passage by itself, told by where its first column or row stands.
@@ -252,5 +252,37 @@ proptest! {
         } else {
             prop_assert_eq!(times, None);
         }
+    }
+}
+
+proptest! {
+    /// What passes across digits is, at any moment, the piece of the text with blanks around it that is in sight.
+    #[test]
+    fn a_text_passes_digit_by_digit(
+        words in "[A-F0-9]{1,12}",
+        to_the_right in any::<bool>(),
+        times in prop::option::of(1..4_u32),
+        step_ms in 1..200_u64,
+        at_ms in 0..20_000_u64,
+    ) {
+        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let face = &rig.faces[0].face;
+        let pace = Pace { step: Duration::from_millis(step_ms), gap: None, times };
+        let passing = PassingText::new(&words, face, 4, to_the_right, pace).unwrap();
+        let at = Duration::from_millis(at_ms);
+        let mut frame = face.blank();
+        passing.draw(at, &Inputs::default(), &mut Canvas::whole(face, &mut frame));
+        let whole = words.len() + 4;
+        let moved = (at_ms / step_ms) as usize;
+        let is_over = times.is_some_and(|times| moved >= whole * times as usize);
+        let come = if is_over { 0 } else { moved % whole };
+        let paper: Vec<char> = format!("    {words}    ").chars().collect();
+        let from = if to_the_right { whole - come } else { come };
+        let seen: String = paper[from..from + 4].iter().collect();
+        let mut expected = face.blank();
+        Canvas::whole(face, &mut expected).write(&seen, Align::Left).unwrap();
+        prop_assert_eq!(frame, expected);
+        let length = times.map(|times| pace.step * (whole as u32 * times));
+        prop_assert_eq!(passing.length(), length);
     }
 }

@@ -40,7 +40,7 @@ pub enum Play {
     Count(Box<PlayCount>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
-    /// Let a text pass across a face of dots
+    /// Let a text pass across a face
     Text(Box<text::PlayText>),
     /// Play the frames of a sprite, or of a moving picture, on a face of dots
     Sprite(Box<sprite::PlaySprite>),

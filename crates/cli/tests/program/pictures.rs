@@ -116,6 +116,16 @@ fn pictures_that_cannot_be_read() {
     folder.write("dawn.pgm", grey(8, 8, |x, _| (x * 32) as u8));
     folder.write("cut.gif", &b"GIF89a\x05\x00"[..]);
     folder.write("wide.pgm", "P5 90000 1 255\n");
+    // Refused by its head, before a dot of it is unpacked.
+    let mut huge = Vec::new();
+    drop(png::Encoder::new(&mut huge, 30_000, 30_000).write_header().unwrap());
+    folder.write("huge.png", &huge);
+    insta::assert_snapshot!(folder.complaint("dots huge.png"), @"
+    error: huge.png cannot be read as a picture: Image size exceeds limit
+     │
+     ╰ help: PNG, GIF, PBM, PGM and PPM are read, of 4096x4096 pixels at most
+    [status 2]
+    ");
     insta::assert_snapshot!(folder.complaint("dots cut.gif"), @"
     error: cut.gif cannot be read as a picture: Format error decoding Gif:
            Unexpected End of File

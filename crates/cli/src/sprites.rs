@@ -5,6 +5,7 @@ use std::path::Path;
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures as placing;
+use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
@@ -107,15 +108,23 @@ pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Res
     Ok(sprite)
 }
 
-/// The frame of a face that shows one picture of a sprite: `FILE`, or `FILE:FRAME` by name or number.
-pub fn frame(named: &str, reading: &Reading, changes: &Changes, face: &Face) -> Result<Frame, Failure> {
+/// The frame of a face that shows one picture of a sprite: `FILE`, or `FILE:FRAME` by name or number. A narrower one stands
+/// where `align` says.
+pub fn frame(
+    named: &str,
+    reading: &Reading,
+    changes: &Changes,
+    (align, face): (Align, &Face),
+) -> Result<Frame, Failure> {
     let whole = Path::new(named);
     let (path, name) = match named.rsplit_once(':') {
         Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
         _ => (whole, None),
     };
-    let sprite = load(path, reading, (size(face)?, Inks::One))?;
-    let (changed, at) = changes.apply(&sprite);
+    let size = size(face)?;
+    let sprite = load(path, reading, (size, Inks::One))?;
+    let (changed, (right, down)) = changes.apply(&sprite);
+    let at = (right + align.start(changed.size().0, size.0) as isize, down);
     let shot = changed.shot(name.unwrap_or("0")).ok_or_else(|| {
         let message = format!("{} has no frame {}", input::called(path), name.unwrap_or_default());
         let names = changed

@@ -132,7 +132,7 @@ pub struct Placing {
     /// Example: spare-tile show 58 --start 2 --length 2
     #[arg(long, value_name = "N")]
     length: Option<usize>,
-    /// Where in those digits a shorter text stands [default: left, numbers right]
+    /// Where a text that is shorter than its digits stands, or a text or sprite on dots [default: left, numbers right]
     ///
     /// Example: spare-tile show TEAL --align centre
     #[arg(long, value_enum)]
@@ -300,7 +300,8 @@ pub fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
 }
 
 impl Placing {
-    fn align(&self) -> Option<Align> {
+    /// Where a shorter text stands, where that is said.
+    pub fn align(&self) -> Option<Align> {
         self.align.map(|align| match align {
             AlignArg::Left => Align::Left,
             AlignArg::Right => Align::Right,

@@ -119,7 +119,10 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let built = other.as_ref().unwrap_or(&rig);
     let mount = &rig.faces[face];
     let frame = match &show.sprite {
-        Some(named) => sprites::frame(named, &show.reading, &show.changes, &mount.face)?,
+        Some(named) => {
+            let align = show.placing.align().unwrap_or_default();
+            sprites::frame(named, &show.reading, &show.changes, (align, &mount.face))?
+        }
         None => show.words.frame(&show.placing, mount, session)?,
     };
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;

@@ -266,6 +266,11 @@ fn a_sprite_still_and_moving() {
     assert_eq!(rows("show --sprite gull.dots --shift 2,1")[1], "..#...#.");
     assert_eq!(rows("show --sprite gull.dots --shift -1,0")[0], "...#....");
     assert_eq!(rows("show --sprite gull.dots --shift -1,0 --around")[0], "...##...");
+    let last = |line: &str| folder.json(line)["dots"][0].as_str().unwrap()[24..].to_owned();
+    assert_eq!(last("show --sprite gull.dots --align right"), "...#...#");
+    assert_eq!(last("show --sprite gull.dots --align right --shift -2,0"), ".#...#..");
+    let middle = folder.json("show --sprite gull.dots --align centre");
+    assert_eq!(middle["dots"][0], format!("{}#...#{}", ".".repeat(13), ".".repeat(14)));
     // Played: each frame at its moment, once where nobody watches.
     let times = |line: &str| -> Vec<f64> {
         let lines = folder.answer(line);

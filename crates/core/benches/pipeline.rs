@@ -17,6 +17,8 @@ use spare_tile_core::content::guess;
 use spare_tile_core::content::text::{self, Align};
 use spare_tile_core::dots::font::Setting;
 use spare_tile_core::dots::own;
+use spare_tile_core::dots::raster::Raster;
+use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
 use spare_tile_core::frame::Level;
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::model::{Model, Straight};
@@ -92,7 +94,26 @@ fn a_step_of_a_passing_text(bencher: Bencher<'_, '_>) {
     });
 }
 
-/// The same with a new frame each time: its one allocation.
+/// A photograph of so many columns, with two thirds as many rows, brought down to 32x8 dots.
+#[divan::bench(args = [480, 1920])]
+fn photograph_to_dots(bencher: Bencher<'_, '_>, width: usize) {
+    let height = width * 2 / 3;
+    let mut photograph = Raster::dark(width, height);
+    for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+        photograph.set(x, y, [x * 255 / width, y * 255 / height, (x ^ y) % 256].map(|level| level as u8));
+    }
+    let reduction = Reduction {
+        size: (32, 8),
+        fit: Fit::Stretch,
+        sampling: Sampling::Mean,
+        dither: Dither::Diffusion,
+        inks: Inks::One,
+    };
+    let pixels = ItemsCount::new(width * height);
+    bencher.counter(pixels).bench_local(|| black_box(reduction.apply(black_box(&photograph))));
+}
+
+/// A text to a new frame each time: its one allocation.
 #[divan::bench(args = [8, 64])]
 fn text_to_new_frame(bencher: Bencher<'_, '_>, digits: usize) {
     let (rig, words) = (desk(digits), words(digits));

@@ -69,6 +69,11 @@ fn parse_shift(text: &str) -> Result<(i16, i16), String> {
 }
 
 impl Changes {
+    /// Whether any of the options is there.
+    pub const fn any(&self) -> bool {
+        self.mirror || self.negative || self.shift.is_some() || !matches!(self.turn, TurnArg::Not)
+    }
+
     /// The sprite with what the options ask for, and the place of its upper left corner.
     pub fn apply(&self, sprite: &Sprite) -> (Sprite, (isize, isize)) {
         let quarters = self.turn as u32;

@@ -151,6 +151,33 @@ pub enum AlignArg {
     Centre,
 }
 
+/// The options that say what a text is and how it looks, which nothing else can be shown with.
+pub const OPTIONS: [&str; 23] = [
+    "text",
+    "strict",
+    "number",
+    "places",
+    "radix",
+    "zeros",
+    "plus",
+    "thousands",
+    "unit",
+    "shortest",
+    "engineering",
+    "least",
+    "most",
+    "under",
+    "over",
+    "start",
+    "length",
+    "font",
+    "offset",
+    "spacing",
+    "apart",
+    "inverse",
+    "fit",
+];
+
 impl NumberForm {
     /// The form in the core's words.
     pub fn format(&self) -> NumberFormat {

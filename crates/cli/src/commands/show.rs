@@ -16,7 +16,7 @@ use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::sprites::{self, Changes};
 use crate::view;
-use crate::words::{Placing, Words};
+use crate::words::{self, Placing, Words};
 
 /// Show one still picture of what the display lights
 ///
@@ -35,7 +35,8 @@ pub struct Show {
     /// Pictures are PNG, GIF, PBM, PGM and PPM.
     ///
     /// Example: spare-tile show --sprite gull.dots:up
-    #[arg(long, visible_alias = "picture", value_name = "FILE[:FRAME]", conflicts_with = "text")]
+    #[arg(long, visible_alias = "picture", value_name = "FILE[:FRAME]",
+        conflicts_with_all = words::OPTIONS)]
     sprite: Option<String>,
     #[command(flatten)]
     rig: FaceOfRig,
@@ -122,6 +123,14 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
         Some(named) => {
             let align = show.placing.align().unwrap_or_default();
             sprites::frame(named, &show.reading, &show.changes, (align, &mount.face))?
+        }
+        None if show.changes.any() || show.reading.any() => {
+            let message =
+                "a text is not mirrored, turned, moved or brought down to dots: that is for sprites";
+            return Err(Failure::unusable(
+                message,
+                "name one with --sprite FILE, or move a text with --offset",
+            ));
         }
         None => show.words.frame(&show.placing, mount, session)?,
     };

@@ -301,6 +301,21 @@ fn sprites_that_cannot_be_shown() {
      ╰ help: the format of sprites is in docs/dots-file.md
     [status 2]
     ");
+    // What does nothing beside the other is not passed over.
+    for option in
+        ["7", "--font small", "--fit cut", "--places 1", "--number", "--unit m", "--start 1", "--strict"]
+    {
+        let run = folder.run(&format!("show --sprite gull.dots {option}"));
+        assert!(run.status == 2 && run.err.contains("cannot be used with"), "{option}: {}", run.err);
+    }
+    insta::assert_snapshot!(folder.complaint("show TEAL --mirror"), @"
+    error: a text is not mirrored, turned, moved or brought down to dots: that is
+           for sprites
+     │
+     ╰ help: name one with --sprite FILE, or move a text with --offset
+    [status 2]
+    ");
+    assert_eq!(folder.run("show TEAL --dither ordered").status, 2);
     insta::assert_snapshot!(folder.complaint("show --sprite none.dots"), @"
     error: there is no sprite file none.dots
      │

@@ -12,7 +12,7 @@ use spare_tile_core::content::lettering::LetteringError;
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::dots::font::FontError;
-use spare_tile_core::rig::{Finding, Severity};
+use spare_tile_core::rig::{Finding, Severity, nearest};
 
 use crate::visible::{visible, visible_lines};
 
@@ -331,4 +331,9 @@ fn number_help(error: &NumberError) -> &'static str {
         NumberError::NoPlaces => "leave out --places, or write it in decimal",
         NumberError::NotWhole { .. } => "write it in decimal, or a whole number",
     }
+}
+
+/// The question whether another word was meant, where one is near; nothing where none is. It ends in a blank.
+pub fn did_you_mean<'w>(found: &str, known: impl Iterator<Item = &'w str>) -> String {
+    nearest(found, known).map_or_else(String::new, |name| format!("did you mean {name}? "))
 }

@@ -7,9 +7,8 @@ use spare_tile_core::content::lettering::{Fit, Look};
 use spare_tile_core::dots::bdf;
 use spare_tile_core::dots::font::{Font, Setting};
 use spare_tile_core::dots::own::{self, FONTS};
-use spare_tile_core::rig::nearest;
 
-use crate::failure::Failure;
+use crate::failure::{Failure, did_you_mean};
 use crate::files;
 use crate::input;
 
@@ -89,8 +88,7 @@ pub fn font(name: &str) -> Result<Font, Failure> {
     // What has no dot and no folder is more likely a name than a file.
     if !path.exists() && !input::is_named(path) && !name.contains(['.', '/']) {
         let names = FONTS.iter().map(|font| font.name);
-        let meant =
-            nearest(name, names.clone()).map_or_else(String::new, |name| format!("did you mean {name}? "));
+        let meant = did_you_mean(name, names.clone());
         let ours: Vec<_> = names.collect();
         let help = format!("{meant}ours: {}; or name a BDF file", ours.join(", "));
         return Err(Failure::unusable(format!("there is no font '{name}'"), help));

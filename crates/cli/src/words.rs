@@ -304,14 +304,16 @@ impl Words {
 
     /// Warns of what may be misread, or refuses it when that is asked for.
     pub fn check_legible(&self, text: &str, face: &Face, session: &mut Session<'_>) -> Outcome {
-        let doubts = legibility::doubts(text, face);
-        let complaint = |doubt| complaint(doubt, text, self.severity());
-        self.complain(doubts.iter().map(complaint).collect(), session)
+        self.complain(doubts(text, face, self.severity()), session)
     }
 }
 
-/// What may be misread, as a complaint.
-pub fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
+/// What may be misread of a text, as complaints.
+pub fn doubts(text: &str, face: &Face, severity: Severity) -> Vec<Complaint> {
+    legibility::doubts(text, face).iter().map(|doubt| complaint(doubt, text, severity)).collect()
+}
+
+fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
     let help = match doubt {
         Doubt::StandIn { .. } => {
             "choose another word, or draw it yourself: {a d g} in the text, or glyphs in the rig"

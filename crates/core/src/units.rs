@@ -1,6 +1,7 @@
 //! Units as types, and durations as people write them.
 
 use std::fmt;
+use std::ops::Range;
 use std::time::Duration;
 
 /// A number of things: `1 byte`, `2 bytes`.
@@ -239,6 +240,13 @@ pub const E24: [f64; 24] = [
     1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8,
     7.5, 8.2, 9.1,
 ];
+
+/// All values of a series in these decades of ohms, the smallest first.
+pub fn values(series: &[f64], decades: Range<i32>) -> impl Iterator<Item = Ohms> {
+    let values = decades.flat_map(|decade| series.iter().map(move |value| value * 10_f64.powi(decade)));
+    // The decades are powers of ten, which binary fractions only come near to.
+    values.map(|value| Ohms((value * 1e3).round() / 1e3))
+}
 
 /// The value of the series E12 that is nearest by ratio.
 #[must_use]

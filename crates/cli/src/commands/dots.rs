@@ -96,13 +96,7 @@ impl<'a> FrameAnswer<'a> {
 }
 
 fn parse_size(text: &str) -> Result<(usize, usize), String> {
-    let sides =
-        text.split_once('x').and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
-    let fits = |(width, height): &(usize, usize)| {
-        (1..=MOST_WIDTH).contains(width) && (1..=MOST_HEIGHT).contains(height)
-    };
-    sides
-        .filter(fits)
+    sprite::parse_size(text)
         .ok_or_else(|| format!("write a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}, such as 32x8"))
 }
 
@@ -141,9 +135,6 @@ fn together(sprite: &Sprite, other: &Sprite, by: By) -> Sprite {
         By::Xor => Combine::Xor,
         By::Mask => Combine::Mask,
     };
-    let with = |(shot, other): (&Shot, &Shot)| {
-        let raster = shot.raster.combined(&other.raster, how);
-        Shot { raster, ..shot.clone() }
-    };
+    let with = |(shot, other): (&Shot, &Shot)| shot.showing(shot.raster.combined(&other.raster, how));
     Sprite { shots: sprite.shots.iter().zip(other.shots.iter().cycle()).map(with).collect() }
 }

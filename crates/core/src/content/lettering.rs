@@ -142,10 +142,7 @@ impl Lettering {
             return Ok(vec![line]);
         }
         match self.look.fit {
-            Fit::Whole | Fit::Cut => {
-                let (font, found) = (self.look.font.name.clone(), line.width());
-                Err(LetteringError::TooWide { font, found, width })
-            }
+            Fit::Whole | Fit::Cut => Err(self.too_wide(line.width(), width)),
             Fit::Ellipsis => Ok(vec![self.shortened(text, width)?]),
             Fit::Wrap => self.wrapped(text, width),
         }
@@ -160,8 +157,11 @@ impl Lettering {
                 return Ok(line);
             }
         }
-        let (font, found) = (self.look.font.name.clone(), self.look.line("...")?.width());
-        Err(LetteringError::TooWide { font, found, width })
+        Err(self.too_wide(self.look.line("...")?.width(), width))
+    }
+
+    fn too_wide(&self, found: usize, width: usize) -> LetteringError {
+        LetteringError::TooWide { font: self.look.font.name.clone(), found, width }
     }
 
     /// A line broken between words, as many of them in each as fit.
@@ -179,8 +179,7 @@ impl Lettering {
             }
             let found = self.look.line(word)?.width();
             if found > width {
-                let font = self.look.font.name.clone();
-                return Err(LetteringError::TooWide { font, found, width });
+                return Err(self.too_wide(found, width));
             }
             begun = word.to_owned();
         }
@@ -200,13 +199,7 @@ fn fill(canvas: &mut Canvas<'_>, width: usize, height: usize) {
 
 /// Gives the lit dots of a bitmap a level, its upper left corner at a place that may lie beyond the canvas.
 pub fn paint(canvas: &mut Canvas<'_>, bitmap: &Bitmap, (left, top): (isize, isize), level: Level) {
-    let Region::Dots { width, height, .. } = canvas.region() else { return };
-    // Just the columns and rows that are in sight: a long text has many that are not.
-    let seen = |own: usize, room: usize, at: isize| {
-        let first = usize::try_from(-at).unwrap_or(0);
-        first..usize::try_from(room as isize - at).unwrap_or(0).min(own).max(first)
-    };
-    let (columns, rows) = (seen(bitmap.width(), width, left), seen(bitmap.height(), height, top));
+    let (columns, rows) = canvas.in_sight((bitmap.width(), bitmap.height()), (left, top));
     for y in rows {
         for x in columns.clone().filter(|x| bitmap.get(*x, y)) {
             canvas.set_dot((left + x as isize) as usize, (top + y as isize) as usize, level);

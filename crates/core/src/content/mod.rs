@@ -12,6 +12,8 @@ pub mod number;
 pub mod pictures;
 pub mod text;
 
+use std::ops::Range;
+
 use crate::face::{Element, Face, Grid};
 use crate::frame::{Frame, Level};
 
@@ -126,31 +128,41 @@ impl<'c> Canvas<'c> {
 
     /// Sets every light of a dot of the region, counted from its upper left corner; one beyond it is left out.
     pub fn set_dot(&mut self, x: usize, y: usize, level: Level) {
-        let Region::Dots { left, top, width, height } = self.region else { return };
-        if x >= width || y >= height {
-            return;
-        }
-        let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
-        if let Some(Element(first)) = self.face.dot(left + x, top + y)
-            && let Some(lights) = self.frame.levels_mut().get_mut(first..first + channels)
-        {
+        if let Some(lights) = self.lights(x, y) {
             lights.fill(level);
         }
+    }
+
+    /// The lights of a dot of the region; `None` beyond it.
+    fn lights(&mut self, x: usize, y: usize) -> Option<&mut [Level]> {
+        let Region::Dots { left, top, width, height } = self.region else { return None };
+        let Element(first) = self.face.dot(left + x, top + y).filter(|_| x < width && y < height)?;
+        let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
+        self.frame.levels_mut().get_mut(first..first + channels)
+    }
+
+    /// The columns and rows in sight of a picture of this size, whose upper left corner is at a place that may lie beyond
+    /// the region: a long text has many that are not.
+    fn in_sight(
+        &self,
+        (own_width, own_height): (usize, usize),
+        (left, top): (isize, isize),
+    ) -> (Range<usize>, Range<usize>) {
+        let Region::Dots { width, height, .. } = self.region else { return (0..0, 0..0) };
+        let seen = |own: usize, room: usize, at: isize| {
+            let first = usize::try_from(-at).unwrap_or(0);
+            first..usize::try_from(room as isize - at).unwrap_or(0).min(own).max(first)
+        };
+        (seen(own_width, width, left), seen(own_height, height, top))
     }
 
     /// Gives a dot of the region a colour, counted from its upper left corner; one beyond it is left out. Where a dot has one
     /// light it gets the most of the three.
     pub fn set_colour(&mut self, x: usize, y: usize, colour: [u8; 3]) {
-        let Region::Dots { left, top, width, height } = self.region else { return };
-        if x >= width || y >= height {
-            return;
-        }
-        let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
-        let Some(Element(first)) = self.face.dot(left + x, top + y) else { return };
-        let Some(lights) = self.frame.levels_mut().get_mut(first..first + channels) else { return };
-        match lights {
-            [one] => *one = Level(colour.into_iter().max().unwrap_or(0)),
-            several => several.iter_mut().zip(colour).for_each(|(light, level)| *light = Level(level)),
+        match self.lights(x, y) {
+            None => {}
+            Some([one]) => *one = Level(colour.into_iter().max().unwrap_or(0)),
+            Some(several) => several.iter_mut().zip(colour).for_each(|(light, level)| *light = Level(level)),
         }
     }
 
@@ -285,10 +297,11 @@ impl Content {
     pub fn words(&self, room: Room) -> Result<Option<String>, ContentError> {
         Ok(match self {
             Self::Text { words, .. } => Some(words.clone()),
-            Self::Number { value, format, .. } => Some(format.write(*value, room)?),
+            Self::Number { value, format, .. } | Self::Figures { value, format, .. } => {
+                Some(format.write(*value, room)?)
+            }
             Self::Dots(_) => None,
             Self::Lettering(lettering) => Some(lettering.words.clone()),
-            Self::Figures { value, format, .. } => Some(format.write(*value, room)?),
         })
     }
 

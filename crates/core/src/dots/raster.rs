@@ -142,6 +142,14 @@ pub struct Shot {
     pub raster: Raster,
 }
 
+impl Shot {
+    /// The same with another picture.
+    #[must_use]
+    pub fn showing(&self, raster: Raster) -> Self {
+        Self { name: self.name.clone(), stays: self.stays, raster }
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;

@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use super::raster::{Colour, OFF, Raster};
+use super::raster::{Colour, Raster};
 
 /// How a picture is laid on a size of other proportions.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -96,21 +96,17 @@ impl Reduction {
                 });
             }
         }
-        if self.inks == Inks::One {
-            for light in &mut lights {
-                *light = [luminance(*light); 3];
-            }
-        }
+        let of_channel = |channel: usize| lights.iter().map(|light| light[channel]).collect();
+        let planes: Vec<Vec<f32>> = match self.inks {
+            Inks::One => vec![lights.iter().copied().map(luminance).collect()],
+            Inks::Eight => (0..3).map(of_channel).collect(),
+        };
+        let lit: Vec<_> = planes.into_iter().map(|plane| self.dither.lit(plane, width)).collect();
         let mut reduced = Raster::dark(width, height);
-        let mut colours = vec![OFF; lights.len()];
-        for channel in 0..3 {
-            let plane: Vec<_> = lights.iter().map(|light| light[channel]).collect();
-            for (colour, lit) in colours.iter_mut().zip(self.dither.lit(plane, width)) {
-                colour[channel] = if lit { 255 } else { 0 };
-            }
-        }
-        for (place, colour) in colours.into_iter().enumerate() {
-            reduced.set(place % width, place / width, colour);
+        for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+            // One plane is that of all three lights.
+            let is_lit = |channel: usize| lit[channel % lit.len()][y * width + x];
+            reduced.set(x, y, [0, 1, 2].map(|channel| if is_lit(channel) { 255 } else { 0 }));
         }
         reduced
     }
@@ -237,6 +233,7 @@ fn mean(picture: &Raster, part: Part) -> Light {
 mod tests {
     use proptest::prelude::*;
 
+    use super::super::raster::OFF;
     use super::*;
 
     const DITHERS: [Dither; 3] = [Dither::Threshold(0.5), Dither::Ordered, Dither::Diffusion];

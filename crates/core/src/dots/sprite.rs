@@ -113,7 +113,7 @@ impl Sprite {
     /// The same with each picture changed in some way.
     #[must_use]
     pub fn map(&self, change: impl Fn(&Raster) -> Raster) -> Self {
-        let changed = |shot: &Shot| Shot { raster: change(&shot.raster), ..shot.clone() };
+        let changed = |shot: &Shot| shot.showing(change(&shot.raster));
         Self { shots: self.shots.iter().map(changed).collect() }
     }
 }
@@ -167,6 +167,14 @@ pub fn read(source: &str) -> Result<Sprite, SpriteError> {
     Ok(Sprite { shots })
 }
 
+/// Reads a size such as `32x8`; `None` where it is none that a sprite may have.
+#[must_use]
+pub fn parse_size(text: &str) -> Option<(usize, usize)> {
+    let (width, height) = text.split_once('x')?;
+    let (width, height) = (width.parse().ok()?, height.parse().ok()?);
+    ((1..=MOST_WIDTH).contains(&width) && (1..=MOST_HEIGHT).contains(&height)).then_some((width, height))
+}
+
 /// The size and the usual time.
 fn head_of(line: &str) -> Result<((usize, usize), Duration), SpriteProblem> {
     let words: Vec<_> = line.split_whitespace().collect();
@@ -175,12 +183,7 @@ fn head_of(line: &str) -> Result<((usize, usize), Duration), SpriteProblem> {
         ["dots", size, time] => (size, Some(time)),
         _ => return Err(SpriteProblem::NoHead),
     };
-    let sides =
-        size.split_once('x').and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
-    let fits = |(width, height): &(usize, usize)| {
-        (1..=MOST_WIDTH).contains(width) && (1..=MOST_HEIGHT).contains(height)
-    };
-    let sides = sides.filter(fits).ok_or_else(|| SpriteProblem::Size { found: size.to_owned() })?;
+    let sides = parse_size(size).ok_or_else(|| SpriteProblem::Size { found: size.to_owned() })?;
     Ok((sides, time.map_or(Ok(USUAL), time_of)?))
 }
 

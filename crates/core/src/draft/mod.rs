@@ -8,6 +8,7 @@ pub mod kinds;
 mod text;
 
 use std::collections::BTreeMap;
+use std::ops::RangeInclusive;
 
 use choice::{Pins, TooFewPins};
 use kinds::{Kind, Size, Way};
@@ -15,9 +16,9 @@ use kinds::{Kind, Size, Way};
 use crate::glyph::{Common, Style};
 use crate::part::Part;
 use crate::plan::budget::{self, Excess};
-use crate::plan::{Reading, Rig, unfit_name};
+use crate::plan::{Mount, Reading, Rig, unfit_name};
 use crate::rig::{Bus, Controller, Finding, Pin, Severity};
-use crate::units::counted;
+use crate::units::{E12, counted, values};
 
 /// What is asked for.
 #[derive(Debug, Clone, PartialEq)]
@@ -87,11 +88,13 @@ struct Trial {
     converter: bool,
 }
 
-/// The steps of the resistors that are tried, the brightest first (E12).
-const OHMS: [u32; 26] = [
-    150, 180, 220, 270, 330, 390, 470, 560, 680, 820, 1_000, 1_200, 1_500, 1_800, 2_200, 2_700, 3_300, 3_900,
-    4_700, 5_600, 6_800, 8_200, 10_000, 12_000, 15_000, 18_000,
-];
+/// The least and the largest resistor that is tried, in ohms.
+const TRIED: RangeInclusive<u32> = 150..=18_000;
+
+/// The resistors that are tried, the brightest first.
+fn resistors() -> impl Iterator<Item = u32> {
+    values(&E12, 2..5).map(|ohms| ohms.0 as u32).filter(|ohms| TRIED.contains(ohms))
+}
 
 /// Where a face goes: its name, its pins by role, and the addresses of its parts.
 struct Site {
@@ -142,7 +145,9 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         });
     };
     let mut wish = wish.clone();
-    let (shared, taken) = (shared(&wish, rig), addresses_on(&wish, rig));
+    let (_, methods) = wish.kind.way.shares();
+    let host = rig.faces.iter().find(|mount| methods.contains(&mount.method));
+    let (shared, taken) = (shared(&wish, host), addresses_on(host, rig));
     let is_decided = shared.keys().any(|role| wish.pins.contains_key(role));
     let mut used: Vec<_> =
         rig.faces.iter().flat_map(|mount| &mount.lines).map(|line| line.known.clone()).collect();
@@ -215,20 +220,16 @@ fn face_name(wish: &Wish, rig: &Rig) -> Result<String, DraftError> {
 }
 
 /// The lines of a face that is there which a further part may share, by role.
-fn shared(wish: &Wish, rig: &Rig) -> BTreeMap<String, Pin> {
-    let (roles, methods) = wish.kind.way.shares();
-    let host = rig.faces.iter().find(|mount| methods.contains(&mount.method));
+fn shared(wish: &Wish, host: Option<&Mount>) -> BTreeMap<String, Pin> {
+    let (roles, _) = wish.kind.way.shares();
     let lines = host.iter().flat_map(|mount| &mount.lines);
     let of_bus = lines.filter(|line| roles.contains(&&*line.role));
     of_bus.map(|line| (line.role.clone(), line.pin.clone())).collect()
 }
 
 /// The addresses that are taken on the bus that a further part may share.
-fn addresses_on(wish: &Wish, rig: &Rig) -> Vec<u8> {
-    let (_, methods) = wish.kind.way.shares();
-    let Some(host) = rig.faces.iter().find(|mount| methods.contains(&mount.method)) else {
-        return Vec::new();
-    };
+fn addresses_on(host: Option<&Mount>, rig: &Rig) -> Vec<u8> {
+    let Some(host) = host else { return Vec::new() };
     let neighbours = rig.faces.iter().filter(|mount| mount.device.bus == host.device.bus);
     neighbours.flat_map(|mount| mount.drive.addresses()).copied().collect()
 }
@@ -335,7 +336,7 @@ fn trials(wish: &Wish) -> Vec<Trial> {
             let has_part = matches!(kind.way, Way::Latched | Way::Shifted | Way::Expander);
             let converters: &[bool] = if has_part { &[false, true] } else { &[false] };
             for converter in converters {
-                trials.extend(OHMS.map(|ohms| Trial {
+                trials.extend(resistors().map(|ohms| Trial {
                     common,
                     switch: *switch,
                     ohms,

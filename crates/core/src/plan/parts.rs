@@ -155,10 +155,10 @@ impl List {
         let is_bare = mount.drive.display().circuit().is_some();
         let joined = format!("common {}", face.common.name());
         let package = mount.package.as_ref().map(|package| package.name.as_str());
-        let what = match (face.dots(), package) {
-            (None, _) => format!("{}, {colour}, {joined}", face.summary()),
-            (Some(_), _) if is_bare => format!("{}, {colour}, {joined} in a row", face.summary()),
-            (Some(grid), _) => {
+        let what = match face.dots() {
+            None => format!("{}, {colour}, {joined}", face.summary()),
+            Some(_) if is_bare => format!("{}, {colour}, {joined} in a row", face.summary()),
+            Some(grid) => {
                 let blocks = grid.width.div_ceil(8) * grid.height.div_ceil(8);
                 self.add(Kind::Display, blocks, format!("8x8 dots, {colour}"), MODULE, &name);
                 return self.extras(mount);
@@ -261,10 +261,8 @@ impl List {
             }
         }
         for (converter, pins, faces) in converters {
-            let (from, to) = converter.volts;
-            let both = if converter.is_two_way { ", both ways" } else { "" };
             let note = format!("for {}", counted(pins.len(), "line", "lines"));
-            self.add(Kind::Converter, 1, format!("{from} to {to}{both}"), &note, &faces);
+            self.add(Kind::Converter, 1, converter.levels(), &note, &faces);
         }
     }
 }

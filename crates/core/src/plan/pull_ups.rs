@@ -3,7 +3,7 @@
 use super::{Mount, Rig};
 use crate::bus::Protocol;
 use crate::part::Part;
-use crate::units::{E12, Hertz, Ohms, Volts};
+use crate::units::{E12, Hertz, Ohms, Volts, values};
 
 /// What each pin on the bus adds in farads, at most (I2C-bus specification, C_i).
 const PIN: f64 = 10e-12;
@@ -40,11 +40,10 @@ fn value(clock: Hertz, parts: usize, high: Volts) -> Ohms {
         _ => 120e-9,
     };
     let capacitance = WIRES + PIN * (parts + 1) as f64;
-    let most = Ohms(rise / (0.8473 * capacitance)).0.min(MOST.0);
-    let least = (high - SINK.1).0 / SINK.0;
-    let values = || (1..5).flat_map(|decade| E12.iter().map(move |value| value * 10_f64.powi(decade)));
-    let in_time = values().filter(|ohms| (least..=most).contains(ohms)).reduce(f64::max);
-    Ohms(in_time.or_else(|| values().find(|ohms| *ohms >= least)).unwrap_or(MOST.0).round())
+    let most = Ohms((rise / (0.8473 * capacitance)).min(MOST.0));
+    let least = Ohms((high - SINK.1).0 / SINK.0);
+    let in_time = values(&E12, 1..5).filter(|ohms| (least..=most).contains(ohms)).last();
+    in_time.or_else(|| values(&E12, 1..5).find(|ohms| *ohms >= least)).unwrap_or(MOST)
 }
 
 #[cfg(test)]

@@ -99,8 +99,6 @@ pub struct Wiring {
 pub struct Converter {
     /// The high level at the controller, and at the chips.
     pub volts: (Volts, Volts),
-    /// How many lines go through it.
-    pub lines: usize,
     /// Whether the chips answer through it.
     pub is_two_way: bool,
 }
@@ -112,16 +110,21 @@ impl Converter {
         let volts = (rig.controller.logic_volts, mount.level);
         let answers =
             matches!(rig.protocol(mount)?, Protocol::I2c(_) | Protocol::TwoWire(_) | Protocol::Strobe(_));
-        let lines = mount.lines.len();
-        (volts.0 != volts.1).then_some(Self { volts, lines, is_two_way: answers })
+        (volts.0 != volts.1).then_some(Self { volts, is_two_way: answers })
+    }
+
+    /// What it makes of what: `3.3 V to 5.0 V, both ways`.
+    #[must_use]
+    pub fn levels(&self) -> String {
+        let Self { volts: (from, to), is_two_way } = self;
+        let both = if *is_two_way { ", both ways" } else { "" };
+        format!("{from} to {to}{both}")
     }
 }
 
 impl fmt::Display for Converter {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Self { volts: (from, to), is_two_way, .. } = self;
-        let both = if *is_two_way { ", both ways" } else { "" };
-        write!(f, "level converter {from} to {to}{both}")
+        write!(f, "level converter {}", self.levels())
     }
 }
 

@@ -1,10 +1,9 @@
 //! `help`: pages about what several commands have in common, and the help of each command.
 
 use clap::{Args, CommandFactory};
-use spare_tile_core::rig::nearest;
 
 use crate::args::Cli;
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Failure, Outcome, did_you_mean};
 use crate::session::Session;
 use crate::view::columns::hung;
 
@@ -53,7 +52,7 @@ pub fn run(help: &Help, session: &mut Session<'_>) -> Outcome {
 fn unknown(word: &str, commands: &[String], may_be_topic: bool) -> Failure {
     let topics = TOPICS.iter().map(|(name, ..)| *name).filter(|_| may_be_topic);
     let known = topics.clone().chain(commands.iter().map(String::as_str));
-    let meant = nearest(word, known).map_or_else(String::new, |name| format!("did you mean {name}? "));
+    let meant = did_you_mean(word, known);
     let topics = topics.collect::<Vec<_>>().join(", ");
     let topics = if may_be_topic { format!("the topics: {topics}; ") } else { String::new() };
     let help = format!("{meant}{topics}the commands: {}", commands.join(", "));

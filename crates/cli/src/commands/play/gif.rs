@@ -6,6 +6,7 @@ use std::time::Duration;
 use spare_tile_core::board::Board;
 use spare_tile_core::play::Player;
 
+use super::walk;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
@@ -18,7 +19,7 @@ const LONGEST_GIF: Duration = Duration::from_secs(600);
 
 /// Writes the pictures of a face as GIF, each for as long as it is to be seen.
 pub fn write<'p>(
-    mut player: Player<'p, Board<'p>>,
+    player: Player<'p, Board<'p>>,
     length: Duration,
     (face, path): (&str, &Path),
     session: &mut Session<'_>,
@@ -30,26 +31,16 @@ pub fn write<'p>(
     let unusable =
         |message| Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step");
     let mut film = Film::default();
-    let mut elapsed = Duration::ZERO;
-    loop {
-        let changed = player.advance(elapsed)?;
-        let next = player.next_moment().filter(|next| *next < length);
-        if changed {
-            player.expose(next)?;
-            let pictures = player.pictures();
-            if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
-                let mut page = picture::draw(picture);
-                // Light that spills over would take more colours than a GIF has.
-                page.items.retain(|item| !matches!(item, Item::Glow { .. }));
-                film.show(page).map_err(unusable)?;
-            }
+    walk(player, length, |pictures, time| {
+        if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
+            let mut page = picture::draw(picture);
+            // Light that spills over would take more colours than a GIF has.
+            page.items.retain(|item| !matches!(item, Item::Glow { .. }));
+            film.show(page).map_err(unusable)?;
         }
-        film.wait(next.unwrap_or(length) - elapsed);
-        match next {
-            Some(next) => elapsed = next,
-            None => break,
-        }
-    }
+        film.wait(time.end - time.start);
+        Ok(())
+    })?;
     let gif = film.finish().map_err(Failure::unusable_plainly)?;
     files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
 }

@@ -14,6 +14,7 @@ use clap::{Args, Subcommand};
 use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Tap;
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::teller::Teller;
@@ -157,6 +158,11 @@ impl How {
     /// Whether a person watches it in a terminal, for as long as they like.
     fn is_watched(&self, session: &Session<'_>) -> bool {
         session.live && !self.frames && !self.ops && self.gif.is_none() && !session.json
+    }
+
+    /// How often what has an end plays where that is not said: for as long as someone watches, else once.
+    fn times(&self, said: Option<u32>, session: &Session<'_>) -> Option<u32> {
+        said.or((!self.is_watched(session)).then_some(1))
     }
 }
 
@@ -333,28 +339,38 @@ fn drawing<'p>(player: &mut Player<'p, Board<'p>>, session: &Session<'_>) -> Str
 }
 
 /// Writes the picture of each frame, as fast as they can be made.
-fn write_frames<'p>(
+fn write_frames<'p>(player: Player<'p, Board<'p>>, length: Duration, session: &mut Session<'_>) -> Outcome {
+    walk(player, length, |pictures, time| {
+        for picture in pictures {
+            let at = time.start.as_secs_f64();
+            if session.json {
+                let (at_ms, picture) = (at * 1e3, PictureAnswer::of(picture));
+                session.write_json_line(&FrameAnswer { at_ms, picture })?;
+            } else {
+                let (drawing, name) = (view::terminal(picture, session), &picture.face.name);
+                writeln!(session.out, "{at:.3} s  {name}\n{drawing}")?;
+            }
+        }
+        Ok(())
+    })
+}
+
+/// Goes from moment to moment without waiting: what is to be seen anew, which may be nothing, and for how long it stays.
+fn walk<'p>(
     mut player: Player<'p, Board<'p>>,
     length: Duration,
-    session: &mut Session<'_>,
+    mut seen: impl FnMut(&[Picture<'_>], std::ops::Range<Duration>) -> Outcome,
 ) -> Outcome {
     let mut elapsed = Duration::ZERO;
     loop {
         let changed = player.advance(elapsed)?;
         let next = player.next_moment().filter(|next| *next < length);
+        let mut pictures = Vec::new();
         if changed {
             player.expose(next)?;
-            for picture in player.pictures() {
-                if session.json {
-                    let at_ms = elapsed.as_secs_f64() * 1e3;
-                    session.write_json_line(&FrameAnswer { at_ms, picture: PictureAnswer::of(&picture) })?;
-                } else {
-                    let drawing = view::terminal(&picture, session);
-                    let (at, name) = (elapsed.as_secs_f64(), &picture.face.name);
-                    writeln!(session.out, "{at:.3} s  {name}\n{drawing}")?;
-                }
-            }
+            pictures = player.pictures();
         }
+        seen(&pictures, elapsed..next.unwrap_or(length))?;
         match next {
             Some(next) => elapsed = next,
             None => return Ok(()),

@@ -47,7 +47,7 @@ pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     let size = sprites::size(&rig.faces[face].face)?;
     let sprite = sprites::load(&play.file, &play.reading, (size, Inks::One))?;
     let (sprite, at) = play.changes.apply(&sprite);
-    let times = play.times.or((!play.how.is_watched(session)).then_some(1));
+    let times = play.how.times(play.times, session);
     let tracks = vec![Track { face, region: None, act: Box::new(Animation { sprite, times, at }) }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }

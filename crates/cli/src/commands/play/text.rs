@@ -3,8 +3,8 @@
 use std::time::Duration;
 
 use clap::{Args, ValueEnum};
+use spare_tile_core::content::ContentError;
 use spare_tile_core::content::lettering::{Lettering, LetteringError};
-use spare_tile_core::content::{ContentError, legibility};
 use spare_tile_core::face::Face;
 use spare_tile_core::play::scroll::{Move, Pace, PassingText, Scroll};
 use spare_tile_core::play::{Act, Reel, Track};
@@ -16,7 +16,7 @@ use crate::input;
 use crate::lettering::LookArgs;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
-use crate::words::complaint;
+use crate::words::doubts;
 
 /// Let a text pass across a face
 ///
@@ -80,7 +80,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
     let pace = Pace {
         step: play.step.unwrap_or(usual),
         gap: play.gap.map(usize::from),
-        times: play.times.or((!play.how.is_watched(session)).then_some(1)),
+        times: play.how.times(play.times, session),
     };
     let act: Box<dyn Act> = match shown.dots() {
         Some(grid) => {
@@ -92,9 +92,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
         }
         None => {
             let text = on_digits(&words, shown, play.way, pace)?;
-            let doubts = legibility::doubts(&words, shown);
-            let complaint = |doubt| complaint(doubt, &words, Severity::Warning);
-            session.warn(&doubts.iter().map(complaint).collect::<Vec<_>>());
+            session.warn(&doubts(&words, shown, Severity::Warning));
             Box::new(text)
         }
     };

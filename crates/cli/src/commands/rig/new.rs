@@ -19,9 +19,9 @@ use crate::view::columns::Columns;
 
 /// Write a rig file to begin with, pins and resistors chosen
 ///
-/// Without a kind it asks what lies on the bench, or lists the kinds where there is no terminal. The file is found sound by `rig check`; every key that it leaves open is in it as a
-/// comment with its default. Pins are free ones that nothing else needs, those of the controller's own bus where the
-/// part wants one, and on one port where that makes one write of many.
+/// Without a kind it asks what lies on the bench, or lists the kinds where there is no terminal. The file is found sound by
+/// `rig check`; every key that it leaves open is in it as a comment with its default. Pins are free ones that nothing else
+/// needs, those of the controller's own bus where the part wants one, and on one port where that makes one write of many.
 ///
 /// Example: spare-tile rig new clock-module --controller rp2040
 #[derive(Args)]

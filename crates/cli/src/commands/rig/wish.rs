@@ -7,11 +7,11 @@ use clap_complete::ArgValueCompleter;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
 use spare_tile_core::draft::{DraftError, Wish, roles};
 use spare_tile_core::glyph::Common;
-use spare_tile_core::rig::{Pin, controllers, nearest};
+use spare_tile_core::rig::{Pin, controllers};
 
 use crate::args::CommonSide;
 use crate::complete;
-use crate::failure::Failure;
+use crate::failure::{Failure, did_you_mean};
 
 /// How large the display is, what it is called, and which pins are decided.
 #[derive(Args)]
@@ -47,13 +47,8 @@ pub struct WishArgs {
 impl WishArgs {
     /// The same with the kind of this name.
     pub fn of_kind(&self, name: &str) -> Result<Wish, Failure> {
-        Ok(Wish {
-            kind: known(name)?,
-            size: self.size.or(self.digits.map(Size::Digits)),
-            common: self.common.map(Common::from),
-            name: self.name.clone(),
-            pins: self.pins.iter().cloned().collect::<BTreeMap<_, _>>(),
-        })
+        let open = Wish { kind: known(name)?, size: None, common: None, name: None, pins: BTreeMap::new() };
+        Ok(self.over(open))
     }
 
     /// A wish with what was given on the command line in place of what was answered.
@@ -70,10 +65,8 @@ impl WishArgs {
 
 fn known(name: &str) -> Result<&'static Kind, Failure> {
     kind(name).ok_or_else(|| {
-        let help = match nearest(name, KINDS.iter().map(|kind| kind.name)) {
-            Some(nearest) => format!("did you mean {nearest}? list them: spare-tile rig new"),
-            None => "list them: spare-tile rig new".to_owned(),
-        };
+        let meant = did_you_mean(name, KINDS.iter().map(|kind| kind.name));
+        let help = format!("{meant}list them: spare-tile rig new");
         Failure::unusable(format!("there is no kind '{name}' to begin with"), help)
     })
 }
@@ -98,8 +91,7 @@ pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
     let help = match error {
         DraftError::UnknownController { found } => {
             let known: Vec<_> = controllers::names().collect();
-            let meant = nearest(found, controllers::names())
-                .map_or_else(String::new, |name| format!("did you mean {name}? "));
+            let meant = did_you_mean(found, controllers::names());
             format!(
                 "{meant}the controllers: {}; or leave --controller out and spell yours out in the rig",
                 known.join(", ")

@@ -3,7 +3,7 @@
 use super::excess::{self, Excess};
 use super::{Rig, of};
 use crate::bare::circuit::{Resistor, ResistorPlace};
-use crate::units::{E12, E24, Milliamps, Ohms, nearest};
+use crate::units::{E12, E24, Milliamps, Ohms, nearest, values};
 
 /// A light that gets less on average is hardly seen by day: no resistor for it is any help.
 const LEAST_AVERAGE: Milliamps = Milliamps(0.1);
@@ -78,10 +78,7 @@ pub fn advise(rig: &Rig, face: usize) -> Vec<Advice> {
 fn least(series: &[f64], wanted: Option<Ohms>, will_do: &dyn Fn(Ohms) -> bool) -> Option<Ohms> {
     // From 1 ohm to a megohm: with less than that there is no current to speak of.
     let start = wanted.map_or(Ohms(1.0), |exact| nearest(exact, series));
-    let values = (-1..6).flat_map(|decade| series.iter().map(move |value| value * 10_f64.powi(decade)));
-    // The decades are powers of ten, which binary fractions only come near to.
-    let mut values = values.map(|value| Ohms((value * 1e3).round() / 1e3));
-    values.find(|ohms| *ohms >= start && will_do(*ohms))
+    values(series, -1..6).find(|ohms| *ohms >= start && will_do(*ohms))
 }
 
 #[cfg(test)]

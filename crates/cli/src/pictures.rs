@@ -43,7 +43,7 @@ pub struct Reading {
     /// Example: spare-tile show --picture ferry.png --sample nearest
     #[arg(long, value_enum, value_name = "HOW")]
     sample: Option<Sample>,
-    /// How its shades are told by dots that are lit or dark [default: none]
+    /// How its shades are told by dots that are lit or dark [default: none; a face that can shows them as they are]
     ///
     /// Example: spare-tile show --picture ferry.png --dither diffusion
     #[arg(long, value_enum, value_name = "HOW")]
@@ -124,9 +124,11 @@ impl Reading {
     }
 
     fn reduction(&self, size: (usize, usize), inks: Inks) -> Reduction {
+        let is_told_by_dots =
+            self.threshold.is_some() || !matches!(self.dither, None | Some(DitherArg::None));
         Reduction {
             size,
-            inks,
+            inks: if inks == Inks::Shades && is_told_by_dots { Inks::Eight } else { inks },
             fit: match self.lay {
                 None | Some(Lay::Whole) => Fit::Whole,
                 Some(Lay::Cover) => Fit::Cover,

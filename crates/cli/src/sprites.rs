@@ -9,7 +9,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::face::Face;
+use spare_tile_core::face::{Channels, Face};
 use spare_tile_core::frame::Frame;
 
 use crate::failure::Failure;
@@ -126,10 +126,10 @@ pub fn frame(
         Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
         _ => (whole, None),
     };
-    let size = size(face)?;
-    let sprite = load(path, reading, (size, Inks::One))?;
+    let goal = goal(face)?;
+    let sprite = load(path, reading, goal)?;
     let (changed, (right, down)) = changes.apply(&sprite);
-    let at = (right + align.start(changed.size().0, size.0) as isize, down);
+    let at = (right + align.start(changed.size().0, goal.0.0) as isize, down);
     let shot = changed.shot(name.unwrap_or("0")).ok_or_else(|| {
         let message = format!("{} has no frame {}", input::called(path), name.unwrap_or_default());
         let names = changed
@@ -144,9 +144,10 @@ pub fn frame(
     Ok(frame)
 }
 
-/// How many dots a face has across and down.
-pub fn size(face: &Face) -> Result<(usize, usize), Failure> {
-    face.dots().map(|grid| (grid.width, grid.height)).ok_or_else(|| {
+/// How many dots a face has across and down, and what they can show.
+pub fn goal(face: &Face) -> Result<((usize, usize), Inks), Failure> {
+    let inks = |channels| if channels == Channels::One { Inks::One } else { Inks::Shades };
+    face.dots().map(|grid| ((grid.width, grid.height), inks(grid.channels))).ok_or_else(|| {
         let message = format!("face {} has digits: it shows no sprites", face.name);
         Failure::unusable(message, "pick a face with dots")
     })

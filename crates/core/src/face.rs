@@ -6,7 +6,7 @@ use crate::units::{Milliamps, Volts};
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
 /// in the style's order, then those of digit 1, and so on; on a face of dots they are the dots, row by row, each
-/// with its red, green and blue where it has three. The colons and lamps come last.
+/// with its red, green and blue where it has several. The colons and lamps come last.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Element(pub usize);
 
@@ -90,6 +90,8 @@ pub enum Channels {
     /// One light: on, off, or grey.
     #[default]
     One,
+    /// Two lights, red and green.
+    Two,
     /// Three lights, red, green and blue.
     Three,
 }
@@ -100,7 +102,18 @@ impl Channels {
     pub const fn count(self) -> usize {
         match self {
             Self::One => 1,
+            Self::Two => 2,
             Self::Three => 3,
+        }
+    }
+
+    /// The colours of the lights, in the order of a dot's elements; none where there is one light.
+    #[must_use]
+    pub const fn names(self) -> &'static [&'static str] {
+        match self {
+            Self::One => &[],
+            Self::Two => &["red", "green"],
+            Self::Three => &["red", "green", "blue"],
         }
     }
 }
@@ -207,6 +220,9 @@ impl Face {
     pub fn summary(&self) -> String {
         match self.layout {
             Layout::Dots(Grid { width, height, channels: Channels::One }) => format!("{width}x{height} dots"),
+            Layout::Dots(Grid { width, height, channels: Channels::Two }) => {
+                format!("{width}x{height} dots in red and green")
+            }
             Layout::Dots(Grid { width, height, .. }) => format!("{width}x{height} dots in colour"),
             Layout::Digits { style, count: 1 } => format!("1 {style}-segment digit"),
             Layout::Digits { style, count } => format!("{count} {style}-segment digits"),
@@ -240,9 +256,9 @@ impl Face {
             Layout::Dots(Grid { width, channels, .. }) => {
                 let dot = index / channels.count();
                 let place = format!("dot {},{}", dot % width, dot / width);
-                match channels {
-                    Channels::One => place,
-                    Channels::Three => format!("{place} {}", ["red", "green", "blue"][index % 3]),
+                match channels.names().get(index % channels.count()) {
+                    None => place,
+                    Some(colour) => format!("{place} {colour}"),
                 }
             }
         }

@@ -4,6 +4,7 @@
 //! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
 
 use std::collections::BTreeMap;
+use std::ops::Range;
 
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
 use crate::meaning::Meaning;
@@ -45,6 +46,18 @@ pub trait Model {
     /// by itself.
     fn lit(&self, nodes: &mut [f32]) {
         nodes.fill(0.0);
+    }
+
+    /// Where among so many nodes all that are lit stand, as things stand: outside, all is dark. A model of many nodes of
+    /// which few are lit at a time spares the one who looks the others.
+    fn bright(&self, nodes: usize) -> Range<usize> {
+        0..nodes
+    }
+
+    /// Writes what [`Self::lit`] does for a span that [`Self::bright`] told just now or before.
+    fn lit_within(&self, span: Range<usize>, nodes: &mut [f32]) {
+        let _ = span;
+        self.lit(nodes);
     }
 
     /// Why it lights nothing as things stand, whatever it was given to show; none where it does, or could.

@@ -4,6 +4,7 @@ use clap::Args;
 use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
+use spare_tile_core::face::Channels;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
@@ -61,9 +62,12 @@ pub struct PictureAnswer<'a> {
     /// What a person reads off the face, `?` where the lit segments are no character.
     reads: String,
     digits: Vec<DigitAnswer>,
-    /// The rows of a face of dots, `#` for a lit one.
+    /// The rows of a face of dots, `#` for a lit one, or a letter for its colour.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     dots: Vec<String>,
+    /// Of dots with several lights: by row the level of each light as the eye judges it, `ff8000`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    colours: Vec<Vec<String>>,
     /// The colons and lamps.
     extras: Vec<ExtraAnswer<'a>>,
 }
@@ -99,12 +103,20 @@ impl<'a> PictureAnswer<'a> {
         let extras = picture.face.extras.iter().enumerate();
         let face = picture.face;
         let (width, height) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
-        let row = |y| (0..width).map(|x| if picture.dot(x, y) > 0.0 { '#' } else { '.' }).collect();
+        let has_colours = face.dots().is_some_and(|grid| grid.channels != Channels::One);
+        let dot = |x, y| match picture.dot(x, y) > 0.0 {
+            true if has_colours => picture.letter(x, y),
+            true => '#',
+            false => '.',
+        };
+        let colour = |x, y| picture.colour_of_dot(x, y).map(|level| format!("{level:02x}")).concat();
+        let rows = if has_colours { height } else { 0 };
         Self {
             face: &picture.face.name,
             reads: picture.reading(),
             digits: (0..picture.face.digits()).map(digit).collect(),
-            dots: (0..height).map(row).collect(),
+            dots: (0..height).map(|y| (0..width).map(|x| dot(x, y)).collect()).collect(),
+            colours: (0..rows).map(|y| (0..width).map(|x| colour(x, y)).collect()).collect(),
             extras: extras
                 .map(|(place, extra)| ExtraAnswer { name: &extra.name, light: picture.extra(place) })
                 .collect(),

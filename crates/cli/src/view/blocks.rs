@@ -68,7 +68,7 @@ fn sample(scene: &Scene, columns: usize, lines: usize, height: usize, picture: &
     let scale = scene::DIGIT_HEIGHT / height as f32;
     let mut canvas = vec![LENS; columns * lines];
     for shape in &scene.shapes {
-        let colour = colour::shade(picture.face.light.colour, shape.light);
+        let colour = shape.colour(picture.face.light.colour);
         let (left, top, right, bottom) = shape.outline.bounds();
         let range = |from: f32, to: f32, end: usize| {
             (from / scale).floor().max(0.0) as usize..((to / scale).ceil() as usize).min(end)

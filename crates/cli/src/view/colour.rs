@@ -10,6 +10,8 @@ pub struct Rgb(pub u8, pub u8, pub u8);
 pub const LENS: Rgb = Rgb(26, 20, 21);
 /// The housing around the lens.
 pub const HOUSING: Rgb = Rgb(12, 11, 12);
+/// The mask between dots of several colours, which is black so that it adds none.
+pub const MASK: Rgb = Rgb(17, 17, 18);
 /// A segment without light, seen through the lens.
 const UNLIT: Rgb = Rgb(50, 43, 44);
 
@@ -30,6 +32,13 @@ pub const fn lit(colour: Colour) -> Rgb {
 pub fn shade(colour: Colour, light: f32) -> Rgb {
     let unlit = mix(UNLIT, lit(colour), 0.05);
     mix(unlit, lit(colour), lightness(light))
+}
+
+/// How a dot of several lights looks whose channels have these levels, as the eye judges them: a dark one can just be seen.
+pub fn mixed(levels: [u8; 3]) -> Rgb {
+    const DARK: Rgb = Rgb(38, 37, 39);
+    let Rgb(red, green, blue) = DARK;
+    Rgb(levels[0].max(red), levels[1].max(green), levels[2].max(blue))
 }
 
 /// The screen value for an amount of light: the inverse of a screen's usual gamma of 2.2.

@@ -1,7 +1,7 @@
 //! Digits drawn with characters: where there is no colour, and beside the bytes in a table.
 
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::face::{ExtraKind, Grid};
+use spare_tile_core::face::{Channels, ExtraKind, Grid};
 use spare_tile_core::glyph::{Segments, Style};
 
 /// The characters that strokes are drawn with.
@@ -92,9 +92,10 @@ pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
     }
 }
 
-/// A row of the face a line.
+/// A row of the face a line. Of dots with several lights a letter tells the colour, as in sprite files.
 fn draw_dots(picture: &Picture<'_>, grid: Grid, pens: Pens) -> String {
-    let dot = |x, y| if picture.dot(x, y) > 0.0 { pens.point } else { pens.dark_dot }.to_string();
+    let lit = |x, y| if grid.channels == Channels::One { pens.point } else { picture.letter(x, y) };
+    let dot = |x, y| if picture.dot(x, y) > 0.0 { lit(x, y) } else { pens.dark_dot }.to_string();
     let row = |y| (0..grid.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(" ");
     (0..grid.height).map(row).collect::<Vec<_>>().join("\n")
 }

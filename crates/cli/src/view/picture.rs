@@ -1,8 +1,9 @@
 //! A picture of a face as a drawing: housing, lens, and the lights with their glow.
 
 use spare_tile_core::board::picture::Picture;
+use spare_tile_core::face::Channels;
 
-use super::colour::{self, HOUSING, LENS, Rgb};
+use super::colour::{self, HOUSING, LENS, MASK, Rgb};
 use super::page::{Item, Page};
 use super::scene;
 
@@ -21,14 +22,16 @@ pub fn draw(picture: &Picture<'_>) -> Page {
     let mut page = Page::on(Rgb(255, 255, 255), width, height, &title);
     page.block((0.0, 0.0), (width, height), 7.0, HOUSING);
     let lens = ((HOUSING_WIDTH, HOUSING_WIDTH), (scene.width, scene.height));
-    page.block(lens.0, lens.1, 3.0, LENS);
+    let has_colours = picture.face.dots().is_some_and(|grid| grid.channels != Channels::One);
+    page.block(lens.0, lens.1, 3.0, if has_colours { MASK } else { LENS });
     let shapes: Vec<_> = scene
         .shapes
         .iter()
         .map(|shape| (shape.outline.scaled(1.0, (HOUSING_WIDTH, HOUSING_WIDTH)), shape))
         .collect();
     // The light that spills over the lens, beneath the sharp shapes.
-    let lit = shapes.iter().filter(|(_, shape)| shape.light > GLOW_FROM);
+    // Where dots have several colours it is left out: they stand close, and each would tint its neighbours.
+    let lit = shapes.iter().filter(|(_, shape)| shape.light > GLOW_FROM && shape.mixed.is_none());
     let spilled: Vec<_> =
         lit.map(|(outline, shape)| (outline.clone(), 0.6 * colour::lightness(shape.light))).collect();
     let of_light = picture.face.light.colour;
@@ -37,7 +40,7 @@ pub fn draw(picture: &Picture<'_>) -> Page {
         page.items.push(Item::Glow { shapes: spilled, colour, blur: GLOW_BLUR, within: lens });
     }
     for (outline, shape) in shapes {
-        page.fill(outline, colour::shade(of_light, shape.light));
+        page.fill(outline, shape.colour(of_light));
     }
     page
 }

@@ -3,8 +3,10 @@
 //! Lengths are in hundredths of a digit's height; x goes right, y goes down.
 
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::face::{ExtraKind, Face, Grid};
+use spare_tile_core::face::{Channels, Colour, ExtraKind, Face, Grid};
 use spare_tile_core::glyph::{Segments, Style};
+
+use super::colour::{self, Rgb};
 
 /// A point of the plane.
 pub type Point = (f32, f32);
@@ -18,12 +20,25 @@ pub enum Outline {
     Circle(Point, f32),
 }
 
-/// An element in its place, with its light from 0 to 1.
+/// An element in its place, or the elements of a dot, with its light from 0 to 1.
 pub struct Shape {
     /// Its edge.
     pub outline: Outline,
     /// From 0 to 1.
     pub light: f32,
+    /// Its own colour as it is seen, where it has several lights.
+    pub mixed: Option<Rgb>,
+}
+
+impl Shape {
+    const fn plain(outline: Outline, light: f32) -> Self {
+        Self { outline, light, mixed: None }
+    }
+
+    /// How it looks on a face of this colour.
+    pub fn colour(&self, of_face: Colour) -> Rgb {
+        self.mixed.unwrap_or_else(|| colour::shade(of_face, self.light))
+    }
 }
 
 /// A picture laid out.
@@ -101,7 +116,7 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
             let light = picture.segment(digit, segment);
             // A face without points has none to be seen dark.
             if segment != style.point_index() || picture.face.points || light > 0.0 {
-                shapes.push(Shape { outline: outline.placed(shift), light });
+                shapes.push(Shape::plain(outline.placed(shift), light));
             }
         }
     }
@@ -115,12 +130,12 @@ pub fn of_digits(picture: &Picture<'_>, first: usize, count: usize) -> Scene {
             ExtraKind::Colon { after } if (first + 1..=last).contains(&after) => {
                 let x = measures.pitch() * (after - first) as f32 - (measures.pitch() - measures.width) / 2.0;
                 let dot = |y| Outline::Circle((x, y), COLON).placed((MARGIN, MARGIN));
-                shapes.extend([33.0, 67.0].map(|y| Shape { outline: dot(y), light }));
+                shapes.extend([33.0, 67.0].map(|y| Shape::plain(dot(y), light)));
             }
             ExtraKind::Lamp if last == picture.face.digits() => {
                 height = DIGIT_HEIGHT + 2.0 * MARGIN + LAMP_ROW;
                 let outline = Outline::Circle((lamp_x, height - MARGIN - LAMP), LAMP);
-                shapes.push(Shape { outline, light });
+                shapes.push(Shape::plain(outline, light));
                 lamp_x += lamp_pitch(picture, &measures);
             }
             _ => {}
@@ -154,7 +169,8 @@ fn of_dots(picture: &Picture<'_>, grid: Grid) -> Scene {
     let shape = |index: usize| {
         let (x, y) = (index % width, index / width);
         let centre = |place: usize| MARGIN + DOT_PITCH * (place as f32 + 0.5);
-        Shape { outline: Outline::Circle((centre(x), centre(y)), DOT), light: picture.dot(x, y) }
+        let mixed = (grid.channels != Channels::One).then(|| colour::mixed(picture.colour_of_dot(x, y)));
+        Shape { outline: Outline::Circle((centre(x), centre(y)), DOT), light: picture.dot(x, y), mixed }
     };
     let side = |count: usize| 2.0 * MARGIN + DOT_PITCH * count as f32;
     Scene { width: side(width), height: side(height), shapes: (0..width * height).map(shape).collect() }
@@ -175,9 +191,9 @@ pub fn size(face: &Face) -> (f32, f32) {
 /// A single digit with these segments lit, its upper left corner at a point, at a scale.
 pub fn digit(style: Style, lit: Segments, at: Point, scale: f32) -> impl Iterator<Item = Shape> {
     let outlines = outlines(style).into_iter().enumerate();
-    outlines.map(move |(segment, outline)| Shape {
-        outline: outline.placed((0.0, 0.0)).scaled(scale, at),
-        light: if lit.has_index(segment) { 1.0 } else { 0.0 },
+    outlines.map(move |(segment, outline)| {
+        let light = if lit.has_index(segment) { 1.0 } else { 0.0 };
+        Shape::plain(outline.placed((0.0, 0.0)).scaled(scale, at), light)
     })
 }
 

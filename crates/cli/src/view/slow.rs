@@ -3,7 +3,7 @@
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::rig::Line;
 
-use super::colour::{self, HOUSING, Rgb};
+use super::colour::{HOUSING, Rgb};
 use super::label::{self, Anchor};
 use super::page::Page;
 use super::{scene, terminal};
@@ -71,7 +71,7 @@ pub fn draw(picture: &Picture<'_>, lines: &[Line], levels: &[Option<bool>], slow
     page.text(&speed(slowed), (MARGIN, MARGIN + TEXT), TEXT, Anchor::Left, INK);
     let left = (width - scene.width) / 2.0;
     for shape in &scene.shapes {
-        let colour = colour::shade(picture.face.light.colour, shape.light);
+        let colour = shape.colour(picture.face.light.colour);
         page.fill(shape.outline.scaled(1.0, (left, face_top)), colour);
     }
     for (index, (line, level)) in lines.iter().zip(levels).enumerate() {

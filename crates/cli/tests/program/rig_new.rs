@@ -5,29 +5,32 @@ use crate::folder::Folder;
 #[test]
 fn without_a_kind_they_are_listed() {
     insta::assert_snapshot!(Folder::empty().answer("rig new"), @"
-    kind              what lies on the bench                               usually
-    bare-digit        one bare digit with ten pins, each segment at a pin  1 digit
-    bare-digits       several bare digits that share their segment lines;  4 digits
-                      four of them have twelve pins
-    latched-digit     a bare digit behind a latch, 74hc573                 1 digit
-    shifted-digits    bare digits behind shift registers, a 74hc595 for    2 digits
+    kind              what lies on the bench                              usually
+    bare-digit        one bare digit with ten pins, each segment at a     1 digit
+                      pin
+    bare-digits       several bare digits that share their segment        4 digits
+                      lines; four of them have twelve pins
+    latched-digit     a bare digit behind a latch, 74hc573                1 digit
+    shifted-digits    bare digits behind shift registers, a 74hc595 for   2 digits
                       each
-    expander-digits   bare digits behind I2C port expanders, an mcp23017   2 digits
+    expander-digits   bare digits behind I2C port expanders, an mcp23017  2 digits
                       for two
-    expander-letters  bare letters of fourteen segments behind I2C port    2 digits
+    expander-letters  bare letters of fourteen segments behind I2C port   2 digits
                       expanders, an mcp23017 for each
-    clock-module      four digits and a colon on two wires: the chip says  4 digits
-                      tm1637
-    key-panel         eight digits, eight lamps and eight keys on three    8 digits
+    clock-module      four digits and a colon on two wires: the chip      4 digits
+                      says tm1637
+    key-panel         eight digits, eight lamps and eight keys on three   8 digits
                       wires: the chip says tm1638
-    i2c-digits        digits on I2C: the chip says ht16k33                 4 digits
-    i2c-letters       letters of fourteen segments on I2C: the chip says   4 digits
+    i2c-digits        digits on I2C: the chip says ht16k33                4 digits
+    i2c-letters       letters of fourteen segments on I2C: the chip says  4 digits
                       ht16k33
-    chain-digits      digits on three wires in a chain: the chip says      8 digits
+    chain-digits      digits on three wires in a chain: the chip says     8 digits
                       max7219
-    chain-dots        modules of 8x8 dots in a chain: each chip says       32x8 dots
+    chain-dots        modules of 8x8 dots in a chain: each chip says      32x8 dots
                       max7219
-    bare-dots         bare 8x8 dots with sixteen pins                      8x8 dots
+    bare-dots         bare 8x8 dots with sixteen pins                     8x8 dots
+    colour-panel      panels of dots in all colours, fed over a           64x32 dots
+                      connector with sixteen pins
     ");
 }
 

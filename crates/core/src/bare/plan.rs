@@ -370,7 +370,7 @@ impl Plan<'_> {
     fn dots(&mut self) -> Option<Lights> {
         let grid = self.face.dots()?;
         if grid.channels != Channels::One {
-            self.table.error(Place::Face("kind"), Problem::NoDots);
+            self.table.error(Place::Face("colours"), Problem::OneColour);
             return None;
         }
         let rows = self.dot_pins("rows", self.keys.rows.as_ref(), grid.height, Function::Row)?;

@@ -129,8 +129,7 @@ impl<'r> End<'r> {
     /// Whether the controller scans its lights, so that only a whole turn shows what is seen.
     #[must_use]
     pub fn turn(&self) -> Option<Nanos> {
-        let circuit = self.mount.drive.display().circuit();
-        circuit.and_then(|circuit| circuit.timing).map(|timing| timing.turn())
+        self.mount.drive.display().scan().map(|scan| scan.turn)
     }
 
     /// What is seen at `now`: the lights as they stand, or, where the controller scans them, their mean since the eye was
@@ -148,6 +147,7 @@ impl<'r> End<'r> {
     /// A picture of these lights, exposed for what the drive can make.
     #[must_use]
     pub fn exposed(&self, light: Vec<f32>) -> Picture<'r> {
-        Picture::exposed(&self.mount.face, light, self.mount.drive.display().full_duty())
+        let display = self.mount.drive.display();
+        Picture::exposed(&self.mount.face, light, display.full_duty(), display.grey_steps())
     }
 }

@@ -8,6 +8,8 @@
 //! switched light looks as bright as a steady one of the same mean). Percent flicker and flicker index are
 //! the lighting trade's: 100 (max - min) / (max + min), and the share of the light that lies above its mean.
 
+use std::ops::Range;
+
 use crate::bus::Edge;
 use crate::model::Model;
 use crate::units::Nanos;
@@ -26,6 +28,8 @@ pub struct Eye {
     tallies: Vec<Tally>,
     /// What the model says goes here first.
     fresh: Vec<f32>,
+    /// Where lit nodes were when they were last looked at.
+    bright: Range<usize>,
 }
 
 /// What has been seen of one node since the window opened.
@@ -134,6 +138,7 @@ impl Eye {
         model.lit(&mut light[..nodes]);
         Self {
             changes: model.changes(),
+            bright: 0..nodes,
             model,
             now: Nanos(0),
             opened: Nanos(0),
@@ -272,10 +277,26 @@ impl Eye {
             return;
         }
         self.changes = changes;
-        self.model.lit(&mut self.fresh[..self.nodes]);
+        let bright = self.model.bright(self.nodes);
+        let before = std::mem::replace(&mut self.bright, bright.clone());
+        if before != bright {
+            self.look_within(before);
+        }
+        self.look_within(bright);
+    }
+
+    /// Looks at a span of nodes outside which nothing has changed.
+    fn look_within(&mut self, span: Range<usize>) {
+        if span.is_empty() {
+            return;
+        }
+        self.model.lit_within(span.clone(), &mut self.fresh[span.clone()]);
+        let groups = span.start / GROUP..span.end.div_ceil(GROUP);
         // Most lights stay as they are: those are passed over many at a time.
-        let groups = self.light.as_chunks_mut::<GROUP>().0.iter_mut().zip(self.fresh.as_chunks::<GROUP>().0);
-        for ((light, fresh), tallies) in groups.zip(self.tallies.chunks_mut(GROUP)) {
+        let light = &mut self.light.as_chunks_mut::<GROUP>().0[groups.clone()];
+        let fresh = &self.fresh.as_chunks::<GROUP>().0[groups.clone()];
+        let tallies = self.tallies.chunks_mut(GROUP).skip(groups.start);
+        for ((light, fresh), tallies) in light.iter_mut().zip(fresh).zip(tallies) {
             // No early end: the compiler makes one comparison of it.
             if !light.iter().zip(fresh).fold(false, |differs, (light, fresh)| differs | (light != fresh)) {
                 continue;

@@ -1,5 +1,7 @@
 //! What a person sees of the lights that a model reports.
 
+use crate::dots::raster::Colour;
+use crate::dots::sprite;
 use crate::face::Face;
 use crate::glyph::{self, Segments};
 
@@ -19,10 +21,12 @@ pub struct Picture<'f> {
 const SEEN: f32 = 1.0 / 200.0;
 
 impl<'f> Picture<'f> {
-    /// A picture of these lights by element, exposed so that a light of `full` is 1.
+    /// A picture of these lights by element, exposed so that a light of `full` is 1. Where a drive has so many steps of
+    /// grey, what is less than half of the least is lost.
     #[must_use]
-    pub fn exposed(face: &'f Face, mut light: Vec<f32>, full: f32) -> Self {
-        let lost = SEEN * light.iter().copied().fold(0.0, f32::max);
+    pub fn exposed(face: &'f Face, mut light: Vec<f32>, full: f32, grey_steps: u32) -> Self {
+        let seen = SEEN.min(0.5 / grey_steps.max(1) as f32);
+        let lost = seen * light.iter().copied().fold(0.0, f32::max);
         for light in &mut light {
             *light = if *light < lost { 0.0 } else { (*light / full).min(1.0) };
         }
@@ -40,9 +44,35 @@ impl Picture<'_> {
     /// The light of the dot in this column and row, counted from the top left: that of its brightest channel.
     #[must_use]
     pub fn dot(&self, x: usize, y: usize) -> f32 {
+        self.lights_of_dot(x, y).iter().copied().fold(0.0, f32::max)
+    }
+
+    /// The light of each channel of the dot in this column and row; none where the face has no such dot.
+    #[must_use]
+    pub fn lights_of_dot(&self, x: usize, y: usize) -> &[f32] {
         let channels = self.face.dots().map_or(1, |grid| grid.channels.count());
         let lights = self.face.dot(x, y).and_then(|first| self.light.get(first.0..first.0 + channels));
-        lights.unwrap_or_default().iter().copied().fold(0.0, f32::max)
+        lights.unwrap_or_default()
+    }
+
+    /// The level of each channel of a dot as the eye judges it, 0 to 255: the inverse of a screen's usual gamma of 2.2.
+    #[must_use]
+    pub fn colour_of_dot(&self, x: usize, y: usize) -> Colour {
+        let lights = self.lights_of_dot(x, y);
+        let level = |light: f32| (255.0 * light.clamp(0.0, 1.0).powf(1.0 / 2.2)).round() as u8;
+        match *lights {
+            [one] => [level(one); 3],
+            _ => [0, 1, 2].map(|channel| lights.get(channel).map_or(0, |light| level(*light))),
+        }
+    }
+
+    /// The letter by which a sprite file tells the colour of a dot: of the channels that look at least half as bright as the
+    /// brightest.
+    #[must_use]
+    pub fn letter(&self, x: usize, y: usize) -> char {
+        let colour = self.colour_of_dot(x, y).map(u16::from);
+        let most = colour.into_iter().max().unwrap_or(0).max(1);
+        sprite::letter(colour.map(|level| if 2 * level >= most { 255 } else { 0 }))
     }
 
     /// The light of a colon or lamp, by its place in [`Face::extras`].
@@ -101,7 +131,7 @@ mod tests {
         let with = |light: &[f32]| {
             let mut all = face.blank().levels().iter().map(|_| 0.0).collect::<Vec<_>>();
             all[..light.len()].copy_from_slice(light);
-            Picture::exposed(face, all, 0.25).light[..light.len()].to_vec()
+            Picture::exposed(face, all, 0.25, 1).light[..light.len()].to_vec()
         };
         assert_eq!(with(&[0.25, 0.0002, 0.0025]), [1.0, 0.0, 0.01]);
         assert_eq!(with(&[0.0002, 0.0002]), [0.0008, 0.0008]);

@@ -7,8 +7,9 @@
 //!  enable     ''''''''''''''''''''''\_  lit while it is low
 //! ```
 //!
-//! A burst shifts columns. Latch, enable and address lines are set as ports are: bit 0 of the byte is the latch, bit 1
-//! the output enable, the bits from 2 on are the address lines.
+//! A burst shifts columns; the bit of a column above its data is the level of the output enable meanwhile, so that a row can
+//! be lit for fewer clocks than the next one's data take. Latch, enable and address lines are set as ports are, with the
+//! bits that [`Controls`] gives them.
 
 use super::Wires;
 use crate::units::{Hertz, Nanos};
@@ -22,6 +23,35 @@ pub const ENABLE: usize = 2;
 /// The first address line; the data lines follow the last.
 pub const ADDRESS: usize = 3;
 
+/// The lines beside clock and data, as bits of a byte: bit 0 is the latch, bit 1 the output enable, the bits from 2 on are
+/// the address lines.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Controls {
+    /// How many address lines there are, at most 5.
+    pub address_lines: usize,
+}
+
+impl Controls {
+    /// The bits that are lines.
+    #[must_use]
+    pub const fn all(&self) -> u8 {
+        ((1_u16 << (2 + self.address_lines)) - 1) as u8
+    }
+
+    /// The byte for these levels.
+    #[must_use]
+    pub const fn levels(&self, latch: bool, enable: bool, address: u8) -> u8 {
+        latch as u8 | (enable as u8) << 1 | address << 2 & self.all()
+    }
+
+    /// What a byte says: the levels of latch and enable, and the address.
+    #[must_use]
+    pub const fn read(&self, byte: u8) -> (bool, bool, u8) {
+        let byte = byte & self.all();
+        (byte & 1 == 1, byte >> 1 & 1 == 1, byte >> 2)
+    }
+}
+
 /// The controller's end of the lines.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Panel {
@@ -29,7 +59,7 @@ pub struct Panel {
     pub clock: Hertz,
     /// How many address lines there are, at most 5.
     pub address_lines: usize,
-    /// How many data lines there are, at most 8.
+    /// How many data lines there are, at most 7.
     pub data_lines: usize,
 }
 
@@ -47,9 +77,10 @@ impl Panel {
         let half = self.clock.half_period();
         let first = ADDRESS + self.address_lines;
         for column in columns {
-            for line in 0..self.data_lines.min(8) {
+            for line in 0..self.data_lines.min(7) {
                 wires.drive(at, first + line, Some(column >> line & 1 == 1));
             }
+            wires.drive(at, ENABLE, Some(column >> self.data_lines.min(7) & 1 == 1));
             wires.drive(at + half, CLOCK, Some(true));
             at = at + half + half;
             wires.drive(at, CLOCK, Some(false));
@@ -84,11 +115,12 @@ mod tests {
         let protocol = Protocol::Panel(panel);
         let mut wires = Unanswered::of(&protocol);
         let Reply { ended, .. } =
-            protocol.send(Transfer::Burst { columns: &[0b10_0001, 0, 0b11_1111] }, Nanos(0), &mut wires);
+            protocol.send(Transfer::Burst { columns: &[0b10_0001, 0, 0b111_1111] }, Nanos(0), &mut wires);
         assert_eq!(ended, Nanos(300));
-        let (mut data, mut sampled) = (0_u8, Vec::new());
+        let (mut data, mut sampled, mut lit) = (0_u8, Vec::new(), Vec::new());
         for edge in wires.edges.drain(..) {
             match edge.line {
+                ENABLE => lit.push((edge.at, edge.level)),
                 CLOCK if edge.level => sampled.push(data),
                 line if line >= ADDRESS + 4 => {
                     let bit = 1 << (line - ADDRESS - 4);
@@ -98,9 +130,18 @@ mod tests {
             }
         }
         assert_eq!(sampled, [0b10_0001, 0, 0b11_1111]);
+        assert_eq!(lit, [(Nanos(0), false), (Nanos(200), true)], "two clocks long");
         let set = Transfer::Ports { mask: &[0b00_0111], levels: &[0b11_1101] };
         protocol.send(set, ended, &mut wires);
         let lines: Vec<_> = wires.edges.iter().map(|edge| (edge.line, edge.level)).collect();
         assert_eq!(lines, [(LATCH, true), (ENABLE, false), (ADDRESS, true)]);
+    }
+
+    #[test]
+    fn controls_are_bits_of_a_byte() {
+        let controls = Controls { address_lines: 4 };
+        assert_eq!((controls.all(), controls.levels(true, false, 0b1010)), (0b11_1111, 0b10_1001));
+        assert_eq!(controls.read(0b10_1001), (true, false, 0b1010));
+        assert_eq!(controls.levels(false, true, 0xFF), 0b11_1110, "an address has no more bits than lines");
     }
 }

@@ -46,6 +46,8 @@ pub enum Inks {
     One,
     /// Three lights that mix to eight colours, each for itself.
     Eight,
+    /// Three lights of any brightness: nothing is dithered.
+    Shades,
 }
 
 /// What a picture is brought down to.
@@ -76,7 +78,7 @@ struct Part {
 type Light = [f32; 3];
 
 impl Reduction {
-    /// The picture, of the size or smaller, of dots that are dark or as bright as they get.
+    /// The picture, of the size or smaller, in the colours there are.
     #[must_use]
     pub fn apply(&self, picture: &Raster) -> Raster {
         let (width, height) = self.size_of(picture);
@@ -96,10 +98,13 @@ impl Reduction {
                 });
             }
         }
+        if self.inks == Inks::Shades {
+            return shades(&lights, (width, height));
+        }
         let of_channel = |channel: usize| lights.iter().map(|light| light[channel]).collect();
         let planes: Vec<Vec<f32>> = match self.inks {
             Inks::One => vec![lights.iter().copied().map(luminance).collect()],
-            Inks::Eight => (0..3).map(of_channel).collect(),
+            Inks::Eight | Inks::Shades => (0..3).map(of_channel).collect(),
         };
         let lit: Vec<_> = planes.into_iter().map(|plane| self.dither.lit(plane, width)).collect();
         let mut reduced = Raster::dark(width, height);
@@ -189,6 +194,22 @@ fn linear(level: f32) -> f32 {
 /// The light of each level of a channel: a picture has millions of them.
 static LIGHTS: LazyLock<[f32; 256]> =
     LazyLock::new(|| std::array::from_fn(|level| linear(level as f32 / 255.0)));
+
+/// The level of a light, as sRGB counts them: the inverse of [`linear`].
+fn level(light: f32) -> u8 {
+    let light = light.clamp(0.0, 1.0);
+    let level = if light <= 0.003_130_8 { 12.92 * light } else { 1.055 * light.powf(1.0 / 2.4) - 0.055 };
+    (255.0 * level).round() as u8
+}
+
+/// A picture of these lights, row by row.
+fn shades(lights: &[Light], (width, height): (usize, usize)) -> Raster {
+    let mut raster = Raster::dark(width, height);
+    for (place, light) in lights.iter().enumerate() {
+        raster.set(place % width, place / width, light.map(level));
+    }
+    raster
+}
 
 fn light_of(colour: Colour) -> Light {
     colour.map(|level| LIGHTS[usize::from(level)])
@@ -292,6 +313,22 @@ mod tests {
         // A threshold is what the eye takes for half: level 128.
         let lit_at = |level: u8| lit(&reduction((1, 1), Fit::Whole).apply(&filled(1, 1, [level; 3])));
         assert_eq!((lit_at(127), lit_at(128)), (0, 1));
+    }
+
+    #[test]
+    fn shades_stay_what_they_are_and_mix_by_their_light() {
+        let shades = Reduction { inks: Inks::Shades, ..reduction((4, 1), Fit::Whole) };
+        let mut picture = Raster::dark(4, 1);
+        for (x, colour) in [[0, 1, 2], [10, 11, 12], [127, 128, 129], [253, 254, 255]].into_iter().enumerate()
+        {
+            picture.set(x, 0, colour);
+        }
+        assert_eq!(shades.apply(&picture), picture);
+        // White and black side by side give half the light, which is level 188.
+        let mut both = Raster::dark(2, 1);
+        both.set(0, 0, [255; 3]);
+        let mixed = Reduction { size: (1, 1), fit: Fit::Stretch, ..shades }.apply(&both);
+        assert_eq!(mixed.get(0, 0), [188; 3]);
     }
 
     #[test]

@@ -255,8 +255,9 @@ pub fn rows(raster: &Raster) -> Vec<String> {
     (0..raster.height()).map(row).collect()
 }
 
-/// The letter of a colour.
-fn letter(colour: Colour) -> char {
+/// The letter of a colour: a channel of 128 or more counts as lit.
+#[must_use]
+pub fn letter(colour: Colour) -> char {
     let nearest = colour.map(|level| if level >= 128 { 255 } else { 0 });
     INKS.iter().find(|(_, ink)| *ink == nearest).map_or('.', |(letter, _)| *letter)
 }

@@ -34,6 +34,8 @@ pub enum Way {
     Tm1638,
     /// A driver part on I2C.
     Ht16k33,
+    /// The connector of colour panels.
+    RgbPanel,
 }
 
 /// A kind of display.
@@ -66,6 +68,7 @@ pub enum Shows {
     Digits,
     Letters,
     Dots,
+    Colours,
 }
 
 /// All kinds, the simplest first.
@@ -213,6 +216,17 @@ pub const KINDS: &[Kind] = &[
         common: None,
         pins: None,
     },
+    Kind {
+        name: "colour-panel",
+        about: "panels of dots in all colours, fed over a connector with sixteen pins",
+        kind: "dots",
+        way: Way::RgbPanel,
+        size: (Size::Dots(64, 32), Size::Dots(256, 128)),
+        face: "departures",
+        colour: "white",
+        common: Some(Common::Anode),
+        pins: None,
+    },
 ];
 
 impl Way {
@@ -223,7 +237,7 @@ impl Way {
             Self::Max7219 => (&["clock", "data"], &["max7219"]),
             Self::Tm1638 => (&["clock", "data"], &["tm1638"]),
             Self::Tm1637 => (&["clock"], &["tm1637"]),
-            Self::Static | Self::Scanned | Self::Latched | Self::Shifted => (&[], &[]),
+            Self::Static | Self::Scanned | Self::Latched | Self::Shifted | Self::RgbPanel => (&[], &[]),
         }
     }
 
@@ -242,17 +256,18 @@ impl Kind {
     #[must_use]
     pub fn shows(&self) -> Shows {
         match (self.size.0, self.kind) {
+            (Size::Dots(..), _) if self.way == Way::RgbPanel => Shows::Colours,
             (Size::Dots(..), _) => Shows::Dots,
             (Size::Digits(_), "seven-segment") => Shows::Digits,
             (Size::Digits(_), _) => Shows::Letters,
         }
     }
 
-    /// What its chip says; `None` where the pins of the controller do it alone.
+    /// What its chip says; `None` where the pins of the controller do it alone, or no chip is seen.
     #[must_use]
     pub const fn chip(&self) -> Option<&'static str> {
         match self.way {
-            Way::Static | Way::Scanned => None,
+            Way::Static | Way::Scanned | Way::RgbPanel => None,
             Way::Latched => Some("74hc573"),
             Way::Shifted => Some("74hc595"),
             Way::Expander => Some("mcp23017"),
@@ -269,7 +284,8 @@ impl Kind {
         match (size, self.size.1) {
             (Size::Digits(digits), Size::Digits(most)) => (1..=most).contains(&digits),
             (Size::Dots(width, height), Size::Dots(most_width, most_height)) => {
-                let of_modules = width % 8 == 0 && height % 8 == 0;
+                let (across, down) = if self.way == Way::RgbPanel { (32, 16) } else { (8, 8) };
+                let of_modules = width % across == 0 && height % down == 0;
                 of_modules && (8..=most_width).contains(&width) && (8..=most_height).contains(&height)
             }
             _ => false,

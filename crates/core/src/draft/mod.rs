@@ -14,7 +14,7 @@ use choice::{Pins, TooFewPins};
 use kinds::{Kind, Size, Way};
 
 use crate::glyph::{Common, Style};
-use crate::part::Part;
+use crate::part::{Part, rgb_panel};
 use crate::plan::budget::{self, Excess};
 use crate::plan::{Mount, Reading, Rig, unfit_name};
 use crate::rig::{Bus, Controller, Finding, Pin, Severity};
@@ -288,6 +288,10 @@ pub fn roles(kind: &Kind, size: Size) -> Vec<String> {
         (Way::Max7219, _) => owned(&["clock", "data", "select"]),
         (Way::Tm1638, _) => owned(&["clock", "data", "strobe"]),
         (Way::Tm1637 | Way::Expander | Way::Ht16k33, _) => owned(&["clock", "data"]),
+        (Way::RgbPanel, size) => {
+            let grid = if let Size::Dots(width, height) = size { (width, height) } else { (0, 0) };
+            owned(&rgb_panel::lines_for(grid))
+        }
     }
 }
 

@@ -4,12 +4,12 @@ use std::collections::BTreeMap;
 use std::fmt::Write;
 
 use super::kinds::{Kind, Size, Way};
-use super::{Site, Trial};
+use super::{Site, Trial, roles};
 use crate::bare::trouble::opposite;
 use crate::glyph::Style;
 use crate::rig::{Finding, Pin};
 
-/// What a key means, for the comment beside its default.
+/// What a key means, or one with a value that begins so, for the comment beside its default.
 const MEANINGS: &[(&str, &str)] = &[
     ("supply.volts", "of the display"),
     ("logic_volts", "the high level at the controller's pins"),
@@ -21,6 +21,7 @@ const MEANINGS: &[(&str, &str)] = &[
     ("digits_active", "the level that selects a digit or row"),
     ("digit_switch", "between outputs and digits: npn, pnp, nmos, pmos"),
     ("segment_switch", "between outputs and segments"),
+    ("scan = \"1/", "so many rows have their turn: 16S on its back is 1/16"),
     ("scan", "or \"columns\": what is selected in turn"),
     ("segments", "which segment is on which bit, the highest first"),
     ("digits", "from left to right"),
@@ -36,6 +37,15 @@ const MEANINGS: &[(&str, &str)] = &[
     ("modules.lines_are", "or \"columns\": what the digit lines are"),
     ("modules.rotate", "90, 180 or 270, clockwise"),
     ("modules.flip", "or \"horizontal\", \"vertical\""),
+    ("panel", "the size of one panel as it stands upright"),
+    ("panels.first", "which end is fed, as seen from the front"),
+    ("panels.rotate", "90, 180 or 270, clockwise"),
+    ("panels.first_row", "or \"bottom\": the row that is fed first"),
+    ("panels.serpentine", "true where every other row runs back, on its head"),
+    ("colour_order", "or \"rbg\": which colours the lines R, G and B light"),
+    ("depth", "bits of each colour, 1 to 8"),
+    ("gamma", "light = level ^ gamma"),
+    ("column_milliamps", "what a light gets while it is lit"),
     ("sent", "or \"lsb-first\": how bytes go to the serial port"),
     ("output_enable", "how OE is tied"),
     ("clear", "how SRCLR is tied"),
@@ -94,7 +104,9 @@ pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> Strin
             opposite(trial.common).name()
         );
     }
-    let _ = writeln!(text, "light = {{ colour = \"{}\" }}", kind.colour);
+    if kind.way != Way::RgbPanel {
+        let _ = writeln!(text, "light = {{ colour = \"{}\" }}", kind.colour);
+    }
     if let Some(package) = package(kind, size) {
         let _ = writeln!(
             text,
@@ -204,6 +216,10 @@ fn drive(kind: &Kind, size: Size, site: &Site, text: &mut String) {
             writeln!(text, "pins = {}\naddresses = [{addresses}]", table(pins, &["data", "clock"]))
         }
         (Way::Tm1637 | Way::Ht16k33, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock"])),
+        (Way::RgbPanel, _) => {
+            let roles = roles(kind, size);
+            writeln!(text, "pins = {}", table(pins, &roles.iter().map(String::as_str).collect::<Vec<_>>()))
+        }
         (Way::Latched, Size::Dots(..)) => Ok(()),
     };
 }
@@ -245,12 +261,12 @@ pub fn commented(source: &str, findings: &[Finding]) -> String {
         if name.contains(['.', '[']) && source.lines().any(is_written) {
             continue;
         }
-        let meaning = MEANINGS.iter().find(|(known, _)| *known == name).map_or("", |(_, meaning)| meaning);
-        let comment = if meaning.is_empty() {
-            format!("# {name} = {value}")
-        } else {
-            format!("# {name} = {value}   # {meaning}")
-        };
+        let line = format!("{name} = {value}");
+        let is_meant =
+            |(known, _): &&(&str, &str)| *known == name || known.contains('=') && line.starts_with(known);
+        let meaning = MEANINGS.iter().find(is_meant).map_or("", |(_, meaning)| meaning);
+        let comment =
+            if meaning.is_empty() { format!("# {line}") } else { format!("# {line}   # {meaning}") };
         comments.entry(heading).or_default().push(comment);
     }
     let mut text = String::new();
@@ -298,6 +314,7 @@ impl Way {
             Self::Tm1637 => "tm1637",
             Self::Tm1638 => "tm1638",
             Self::Ht16k33 => "ht16k33",
+            Self::RgbPanel => "rgb-panel",
         }
     }
 }

@@ -19,6 +19,7 @@ mod chip;
 mod digits;
 pub mod expander;
 mod grid;
+pub mod modules;
 mod tm163x;
 pub mod trouble;
 
@@ -32,7 +33,7 @@ use crate::bare::ratings::Ratings;
 use crate::bare::{PlannedCircuit, Scanner};
 use crate::bus::{Protocol, Transfer};
 use crate::driver::{Driver, Writer};
-use crate::face::Face;
+use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
 use crate::glyph::{BitOrder, Common, Segments};
 use crate::meaning::Meaning;
@@ -109,6 +110,7 @@ parts! {
         tm1637 Tm1637,
         tm1638 Tm1638,
         ht16k33 Ht16k33,
+        rgb_panel RgbPanel,
     }
     outputs {
         pins Pins,
@@ -127,6 +129,11 @@ pub mod pcf8574;
 pub trait Method: Sync {
     /// The word in the rig file.
     fn name(&self) -> &'static str;
+
+    /// What each dot of a face can show where the rig does not say.
+    fn channels(&self) -> Channels {
+        Channels::One
+    }
 
     /// The common side that the digits must have; `None` where both are possible and the rig must say.
     fn common(&self) -> Option<Common>;
@@ -287,6 +294,21 @@ pub trait Display: Part {
         None
     }
 
+    /// How many steps of light above dark an element can have at one brightness: 1 where it is lit or dark.
+    fn grey_steps(&self) -> u32 {
+        1
+    }
+
+    /// How the controller scans the lights, where it does.
+    fn scan(&self) -> Option<ScanTimes> {
+        None
+    }
+
+    /// What a person should know before connecting it, each as a sentence without its end.
+    fn remarks(&self) -> Vec<String> {
+        Vec::new()
+    }
+
     /// The lights and what they hang on, where the display is bare.
     fn circuit(&self) -> Option<&Circuit> {
         None
@@ -302,6 +324,15 @@ pub trait Display: Part {
     fn ratings(&self) -> Option<Ratings> {
         None
     }
+}
+
+/// How long the pieces of a scan are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ScanTimes {
+    /// All of it once.
+    pub turn: Nanos,
+    /// The shortest piece, in which one digit, row or column is lit.
+    pub slot: Nanos,
 }
 
 /// Something with outputs.
@@ -496,6 +527,10 @@ impl Display for Bare {
 
     fn full_duty(&self) -> f32 {
         self.circuit.timing.as_ref().map_or(1.0, |timing| timing.duty() as f32)
+    }
+
+    fn scan(&self) -> Option<ScanTimes> {
+        self.circuit.timing.map(|timing| ScanTimes { turn: timing.turn(), slot: timing.slot() })
     }
 
     fn circuit(&self) -> Option<&Circuit> {

@@ -3,11 +3,11 @@
 use toml::de::{DeTable, DeValue};
 
 use crate::bus::Protocol;
-use crate::face::{Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
+use crate::face::{Channels, Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
 use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, method, methods};
-use crate::rig::face::{FaceKeys, MethodKey};
+use crate::rig::face::{FaceKeys, Hue, MethodKey};
 use crate::rig::{
     Claims, Controller, DriveTable, Findings, Line, Package, Problem, Spanned, Written, glyphs, reader,
 };
@@ -50,15 +50,19 @@ impl FacePlan<'_> {
         let keys: FaceKeys = reader::read(value.get_ref(), value.span(), self.findings)?;
         let drive = value.get_ref().as_table()?.get("drive")?;
         let method_of_face = self.method(drive)?;
-        let layout = self.layout(&keys, value.span())?;
+        let layout = self.layout(&keys, value.span(), method_of_face)?;
         // Own glyphs are drawn with segments; on dots there are none to draw with.
         let style = keys.kind.style().unwrap_or(Style::Seven);
         let assume = |key: &str, value: String| {
             let assumed = Problem::Assumed { key: format!("face.{name}.light.{key}"), value };
             self.findings.note(value_span(self.root, name), assumed);
         };
+        let has_colours = matches!(layout, Layout::Dots(grid) if grid.channels != Channels::One);
         let colour = keys.light.colour.unwrap_or_else(|| {
-            assume("colour", Colour::default().written());
+            // Dots with several lights have those colours.
+            if !has_colours {
+                assume("colour", Colour::default().written());
+            }
             Colour::default()
         });
         let mut face = Face {
@@ -128,8 +132,8 @@ impl FacePlan<'_> {
         found
     }
 
-    /// How many digits, or how many dots.
-    fn layout(&self, keys: &FaceKeys, face: std::ops::Range<usize>) -> Option<Layout> {
+    /// How many digits, or how many dots and what each can show.
+    fn layout(&self, keys: &FaceKeys, face: std::ops::Range<usize>, method: &dyn Method) -> Option<Layout> {
         let count = |written: &Option<Spanned<i64>>, key: &'static str, most: usize| {
             let Some(written) = written else {
                 return self.findings.stop(face.clone(), Problem::MissingKey { key });
@@ -154,11 +158,31 @@ impl FacePlan<'_> {
             stray(&keys.digits, "width and height, on a face of dots");
             let width = count(&keys.width, "width", Face::MAX_WIDTH);
             let height = count(&keys.height, "height", Face::MAX_HEIGHT);
-            return Some(Layout::Dots(Grid::plain(width?, height?)));
+            let channels = self.channels(keys, method)?;
+            return Some(Layout::Dots(Grid { width: width?, height: height?, channels }));
         };
+        if let Some(colours) = &keys.colours {
+            let found = "the colours of dots".to_owned();
+            let problem = Problem::WrongValue { found, allowed: "digits, on a face of segments".into() };
+            self.findings.error(colours.span(), problem);
+        }
         stray(&keys.width, "digits, on a face of segments");
         stray(&keys.height, "digits, on a face of segments");
         Some(Layout::Digits { style, count: count(&keys.digits, "digits", Face::MAX_DIGITS)? })
+    }
+
+    /// What each dot can show: as the file says, or as the method's dots usually do.
+    fn channels(&self, keys: &FaceKeys, method: &dyn Method) -> Option<Channels> {
+        let Some(colours) = &keys.colours else { return Some(method.channels()) };
+        match colours.get_ref()[..] {
+            [Hue::Red, Hue::Green] => Some(Channels::Two),
+            [Hue::Red, Hue::Green, Hue::Blue] => Some(Channels::Three),
+            _ => {
+                let allowed = "[\"red\", \"green\"] or [\"red\", \"green\", \"blue\"]".to_owned();
+                let problem = Problem::WrongValue { found: "other colours".to_owned(), allowed };
+                self.findings.stop(colours.span(), problem)
+            }
+        }
     }
 
     /// The colons, then the lamps, in the file's order.

@@ -283,8 +283,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
     /// How long a turn of a face's scan is, where the controller does the scan.
     #[must_use]
     pub fn turn(&self, face: usize) -> Option<Nanos> {
-        let circuit = self.rig.faces.get(face)?.drive.display().circuit()?;
-        Some(circuit.timing?.turn())
+        self.rig.faces.get(face)?.drive.display().scan().map(|scan| scan.turn)
     }
 
     /// Where only one face scans and nothing else comes for long, its turns are alike: one is sent, and where it comes full
@@ -352,6 +351,10 @@ impl<'r> Scheduler<'r, Board<'r>> {
     pub fn settle(&mut self, face: usize) -> Result<bool, LinkError> {
         let scans = self.run_turn(face)?;
         if scans {
+            // Slots may differ in length: what is seen begins with one.
+            if let Some(begin) = self.stages.get(face).and_then(|stage| stage.slot_at) {
+                self.run_until(begin)?;
+            }
             let now = self.now;
             self.link.open_eyes(now);
         }

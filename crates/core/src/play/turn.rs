@@ -130,9 +130,8 @@ impl<'a> Replay<'a> {
         let from = self.end.eye().now();
         self.end.eye_mut().open(from);
         self.play_until(from + span);
-        let circuit = self.turn.described.faces[self.turn.face].drive.display().circuit();
-        let slot = circuit.and_then(|circuit| circuit.timing).map(|timing| timing.slot());
-        let picture = if slot.is_some_and(|slot| span < slot) {
+        let scan = self.turn.described.faces[self.turn.face].drive.display().scan();
+        let picture = if scan.is_some_and(|scan| span < scan.slot) {
             Picture { face: &self.end.mount().face, light: self.end.light() }
         } else {
             let light = self.end.sights(from + span).iter().map(|sight| sight.light as f32).collect();

@@ -35,6 +35,8 @@ pub struct FaceKeys {
     pub width: Option<Spanned<i64>>,
     /// Of a face of dots.
     pub height: Option<Spanned<i64>>,
+    /// Of a face of dots with several lights each: `["red", "green"]` or `["red", "green", "blue"]`.
+    pub colours: Option<Spanned<Vec<Hue>>>,
     /// Which side of the lights is joined; of dots that of a row.
     pub common: Option<Common>,
     /// The display's own pins.
@@ -103,6 +105,15 @@ impl Kind {
             Self::Sixteen => Some(Style::Sixteen),
         }
     }
+}
+
+/// One of the lights of a dot that has several.
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Hue {
+    Red,
+    Green,
+    Blue,
 }
 
 /// The keys of a face's lights.

@@ -93,6 +93,8 @@ pub enum Problem {
     ReservedPin { pin: String, reserved: Reserved },
     #[error("this method drives digits, not dots")]
     NoDots,
+    #[error("this method drives dots of one colour")]
+    OneColour,
     #[error("{light} has no wire")]
     NoWire { light: String },
     #[error("{line} is wired and lights nothing")]
@@ -170,6 +172,9 @@ impl Trouble for Problem {
             Self::NoDots => {
                 "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
                     .into()
+            }
+            Self::OneColour => {
+                "leave colours out; two colours want method = \"ht16k33\", three \"rgb-panel\"".into()
             }
             Self::NoWire { light } => {
                 format!("wire {light}, or the segment will be missing in every character")

@@ -21,6 +21,7 @@ mod fonts;
 mod glyphs;
 mod layers;
 mod lettering;
+mod panels;
 mod readers;
 mod rig_findings;
 mod schema;

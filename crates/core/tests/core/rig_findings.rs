@@ -50,9 +50,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        did you mean 'colons'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
+        did you mean 'colours'? keys here: kind, digits, width, height, colours, common, package, light, colons, lamps, keys, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, width, height, common, package, light, colons, lamps, keys, glyphs, drive
+        did you mean 'light'? keys here: kind, digits, width, height, colours, common, package, light, colons, lamps, keys, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'
@@ -64,7 +64,7 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
 fn unknown_names() {
     insta::assert_snapshot!(desk_with("max7219", "max7291"), @r#"
     error at `"max7291"`: unknown method 'max7291'
-        did you mean 'max7219'? allowed: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33
+        did you mean 'max7219'? allowed: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33, rgb-panel
     "#);
     insta::assert_snapshot!(desk_with("seven-segment", "sevensegment"), @r#"
     error at `"sevensegment"`: unknown value 'sevensegment'
@@ -112,7 +112,7 @@ fn something_missing() {
     "#);
     insta::assert_snapshot!(desk_with("method = \"max7219\"", ""), @r#"
     error at `[face.desk.drive]`: the key 'method' is missing
-        write method = "..."; the methods: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33
+        write method = "..."; the methods: static, scanned, latched, shifted, expander, max7219, tm1637, tm1638, ht16k33, rgb-panel
     "#);
     insta::assert_snapshot!(desk_with(", select = \"GP17\"", ""), @r#"
     error at `{ data = "GP19", clock = "GP18" }`: the key 'select' is missing

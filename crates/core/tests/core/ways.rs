@@ -66,6 +66,7 @@ impl Wanted {
                     addresses.join(", ")
                 )
             }
+            "rgb-panel" => String::new(),
             _ => method(name).unwrap().sample().unwrap().drive.to_owned(),
         }
     }

@@ -3,7 +3,6 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::play::animation::Animation;
 use spare_tile_core::play::{Reel, Track};
 
@@ -44,8 +43,8 @@ pub struct PlaySprite {
 pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let face = play.rig.place(&rig)?;
-    let size = sprites::size(&rig.faces[face].face)?;
-    let sprite = sprites::load(&play.file, &play.reading, (size, Inks::One))?;
+    let goal = sprites::goal(&rig.faces[face].face)?;
+    let sprite = sprites::load(&play.file, &play.reading, goal)?;
     let (sprite, at) = play.changes.apply(&sprite);
     let times = play.how.times(play.times, session);
     let tracks = vec![Track { face, region: None, act: Box::new(Animation { sprite, times, at }) }];

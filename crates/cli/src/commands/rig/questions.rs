@@ -59,7 +59,8 @@ pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answer
     let shows = [
         (Shows::Digits, "digits of seven segments"),
         (Shows::Letters, "letters of fourteen segments"),
-        (Shows::Dots, "dots"),
+        (Shows::Dots, "dots of one colour"),
+        (Shows::Colours, "dots in all colours"),
     ];
     let shows = shows.map(|(value, words)| Choice { value, words: words.to_owned() });
     let shows = choose("What do you see?", shows.into())?;
@@ -90,7 +91,10 @@ fn chip(shows: Shows) -> Result<Option<&'static str>, Failure> {
             choices.push(Choice { value: kind.chip(), words: words.to_owned() });
         }
     }
-    choose("What does the chip say?", choices)
+    match &choices[..] {
+        [only] => Ok(only.value),
+        _ => choose("What does the chip say?", choices),
+    }
 }
 
 /// The kind, which of displays without a chip their pins tell.

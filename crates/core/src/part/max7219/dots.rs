@@ -16,6 +16,7 @@ use crate::rig::Spanned;
 use super::facts;
 use crate::face::{Channels, Element, Face, Grid};
 use crate::geometry::Geometry;
+use crate::part::modules::{RowEnd, Turn};
 use crate::rig::{DriveTable, End, Place, Problem, Word};
 use crate::wiring::{Node, Wiring};
 
@@ -57,21 +58,6 @@ pub struct Except {
     flip: Option<Flip>,
 }
 
-/// The first or the last row, as seen from the front.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum RowEnd {
-    Top,
-    Bottom,
-}
-
-impl Word for RowEnd {
-    fn word(&self) -> &'static str {
-        if *self == Self::Top { "top" } else { "bottom" }
-    }
-}
-
 /// What the digit lines of a module are, as it lies before it is flipped and turned.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
@@ -103,28 +89,6 @@ impl Word for Flip {
             Self::None => "none",
             Self::Horizontal => "horizontal",
             Self::Vertical => "vertical",
-        }
-    }
-}
-
-/// How far a module is turned clockwise.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Turn {
-    Not,
-    Quarter,
-    Half,
-    ThreeQuarters,
-}
-
-impl Turn {
-    const fn of_degrees(degrees: u32) -> Option<Self> {
-        match degrees {
-            0 => Some(Self::Not),
-            90 => Some(Self::Quarter),
-            180 => Some(Self::Half),
-            270 => Some(Self::ThreeQuarters),
-            _ => None,
         }
     }
 }
@@ -173,12 +137,12 @@ impl ModulePlan {
             }
         }
         if grid.channels != Channels::One {
-            table.error(Place::Face("kind"), Problem::NoDots);
+            table.error(Place::Face("colours"), Problem::OneColour);
             return None;
         }
         let keys = keys.map(Spanned::get_ref);
         let rotate = table.or_assume("modules.rotate", keys.and_then(|keys| keys.rotate.clone()), 0);
-        let turn = turn(&rotate, table)?;
+        let turn = Turn::read(&rotate, table)?;
         let first = table.or_assume("modules.first", keys.and_then(|keys| keys.first.clone()), End::Right);
         let lines_are = table.or_assume(
             "modules.lines_are",
@@ -208,7 +172,7 @@ impl ModulePlan {
             posture.lines_are = lines_are.unwrap_or(posture.lines_are);
             posture.flip = flip.unwrap_or(posture.flip);
             if let Some(rotate) = rotate {
-                posture.turn = self::turn(rotate, table)?;
+                posture.turn = Turn::read(rotate, table)?;
             }
         }
         Some(Self { across, down, first: *first.get_ref(), first_row, serpentine, postures })
@@ -296,12 +260,7 @@ impl ModulePlan {
                         Flip::Vertical => (x, -y),
                     };
                     // Clockwise: what points to the right then points down.
-                    let (sine, cosine) = match posture.turn {
-                        Turn::Not => (0.0, 1.0),
-                        Turn::Quarter => (1.0, 0.0),
-                        Turn::Half => (0.0, -1.0),
-                        Turn::ThreeQuarters => (-1.0, 0.0),
-                    };
+                    let (sine, cosine) = posture.turn.sine_cosine();
                     let (x, y) = (x * cosine - y * sine, x * sine + y * cosine);
                     elements.push(face.dot((middle_x + x) as usize, (middle_y + y) as usize));
                 }
@@ -309,14 +268,4 @@ impl ModulePlan {
         }
         Geometry::new(elements)
     }
-}
-
-/// A turn by its degrees; reports it when it is none.
-fn turn(rotate: &Spanned<u32>, table: &DriveTable<'_>) -> Option<Turn> {
-    let turn = Turn::of_degrees(*rotate.get_ref());
-    if turn.is_none() {
-        let (found, allowed) = (rotate.get_ref().to_string(), "0, 90, 180 or 270".to_owned());
-        table.error(rotate.span(), Problem::WrongValue { found, allowed });
-    }
-    turn
 }

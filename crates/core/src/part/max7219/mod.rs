@@ -36,7 +36,7 @@ mod trouble;
 
 pub use chain::Share;
 pub use digits::{DigitPlan, ExtraNode};
-pub use dots::{Flip, LinesAre, ModulePlan, Turn};
+pub use dots::{Flip, LinesAre, ModulePlan};
 pub use plan::Max7219;
 
 use crate::bus::Transfer;

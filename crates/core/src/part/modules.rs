@@ -1,0 +1,80 @@
+//! How modules and panels hang: what the methods that drive several of them side by side have in common in their tables.
+
+use serde::Deserialize;
+
+use crate::rig::{DriveTable, Problem, Spanned, Word};
+
+/// The first or the last row, as seen from the front.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum RowEnd {
+    Top,
+    Bottom,
+}
+
+impl Word for RowEnd {
+    fn word(&self) -> &'static str {
+        if *self == Self::Top { "top" } else { "bottom" }
+    }
+}
+
+/// How far a module is turned clockwise, as seen from the front.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum Turn {
+    Not,
+    Quarter,
+    Half,
+    ThreeQuarters,
+}
+
+impl Turn {
+    const fn of_degrees(degrees: u32) -> Option<Self> {
+        match degrees {
+            0 => Some(Self::Not),
+            90 => Some(Self::Quarter),
+            180 => Some(Self::Half),
+            270 => Some(Self::ThreeQuarters),
+            _ => None,
+        }
+    }
+
+    /// A turn by its degrees; reports it when it is none.
+    pub fn read(rotate: &Spanned<u32>, table: &DriveTable<'_>) -> Option<Self> {
+        let turn = Self::of_degrees(*rotate.get_ref());
+        if turn.is_none() {
+            let (found, allowed) = (rotate.get_ref().to_string(), "0, 90, 180 or 270".to_owned());
+            table.error(rotate.span(), Problem::WrongValue { found, allowed });
+        }
+        turn
+    }
+
+    /// Turned on by half a turn.
+    #[must_use]
+    pub const fn on_its_head(self) -> Self {
+        match self {
+            Self::Not => Self::Half,
+            Self::Quarter => Self::ThreeQuarters,
+            Self::Half => Self::Not,
+            Self::ThreeQuarters => Self::Quarter,
+        }
+    }
+
+    /// Whether what was wide is then high.
+    #[must_use]
+    pub const fn is_upright(self) -> bool {
+        matches!(self, Self::Quarter | Self::ThreeQuarters)
+    }
+
+    /// The sine and the cosine of the angle.
+    #[must_use]
+    pub const fn sine_cosine(self) -> (f32, f32) {
+        match self {
+            Self::Not => (0.0, 1.0),
+            Self::Quarter => (1.0, 0.0),
+            Self::Half => (0.0, -1.0),
+            Self::ThreeQuarters => (-1.0, 0.0),
+        }
+    }
+}

@@ -25,7 +25,7 @@ const USUAL: Duration = Duration::from_millis(100);
 const STILL: Duration = Duration::from_secs(1);
 
 /// How a picture is brought down to dots.
-#[derive(Args)]
+#[derive(Args, Default)]
 #[command(next_help_heading = "Pictures")]
 pub struct Reading {
     /// Take a part of it only: the pixels of its left upper corner, and how many across and down

@@ -18,7 +18,7 @@ use crate::input;
 use crate::pictures::{self, Reading};
 
 /// What is done to a sprite before it is shown, in this order.
-#[derive(Args)]
+#[derive(Args, Default)]
 #[command(next_help_heading = "Sprites")]
 pub struct Changes {
     /// Exchange left and right
@@ -49,8 +49,9 @@ pub struct Changes {
 }
 
 /// A quarter, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
+#[derive(ValueEnum, Clone, Copy, Default)]
 enum TurnArg {
+    #[default]
     #[value(name = "0")]
     Not,
     #[value(name = "90")]

@@ -10,8 +10,7 @@ use divan::counter::ItemsCount;
 use divan::{AllocProfiler, Bencher, black_box};
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Eye;
-use spare_tile_core::bus::panel::Panel;
-use spare_tile_core::bus::{Edge, Ops, Protocol, Role, Sink, Transfer, Unanswered};
+use spare_tile_core::bus::{Edge, Ops, Unanswered};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::guess;
 use spare_tile_core::content::text::{self, Align};
@@ -19,14 +18,14 @@ use spare_tile_core::dots::font::Setting;
 use spare_tile_core::dots::own;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
-use spare_tile_core::frame::Level;
+use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
-use spare_tile_core::model::{Model, Straight};
 use spare_tile_core::plan::{Rig, scan};
 use spare_tile_core::play::scroll::{Move, Pace, Scroll};
+use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
-use spare_tile_core::units::{Hertz, Nanos};
+use spare_tile_core::units::Nanos;
 
 #[global_allocator]
 static ALLOCATOR: AllocProfiler = AllocProfiler::system();
@@ -284,67 +283,67 @@ fn plan_of_a_scan(bencher: Bencher<'_, '_>) {
     bencher.bench_local(|| scan::plan(black_box(&rig), &rig.faces[0]));
 }
 
-/// A stand-in for a colour panel of 64x64 at a scan of 1/32: rows of six data lines, taken as the latch rises.
-struct PanelStandIn {
-    shifted: Vec<u8>,
-    rows: Vec<Vec<u8>>,
-    address: usize,
-    latches: u64,
+/// A colour panel of 64x64 at a scan of 1/32 with eight bits a colour.
+fn panel() -> Rig {
+    let rig = r#"
+        [face.departures]
+        kind = "dots"
+        width = 64
+        height = 64
+        [face.departures.drive]
+        method = "rgb-panel"
+        pins = { r1 = 0, g1 = 1, b1 = 2, r2 = 3, g2 = 4, b2 = 5, a = 6, b = 7, c = 8, d = 9, e = 10, clock = 11, latch = 12, enable = 13 }
+        clock_hz = 20_000_000
+        depth = 8
+        refresh_hz = 50
+        bus_volts = 5.0
+        "#;
+    Rig::read(rig).rig.expect("a sound rig")
 }
 
-const ADDRESS_LINES: usize = 5;
-
-impl Model for PanelStandIn {
-    fn take(&mut self, edges: &[Edge]) {
-        for edge in edges {
-            match edge.line {
-                spare_tile_core::bus::panel::LATCH if edge.level => {
-                    self.rows[self.address].clone_from(&self.shifted);
-                    self.shifted.clear();
-                    self.latches += 1;
-                }
-                line if (3..3 + ADDRESS_LINES).contains(&line) => {
-                    let bit = 1 << (line - 3);
-                    self.address = if edge.level { self.address | bit } else { self.address & !bit };
-                }
-                _ => {}
-            }
-        }
+/// A photograph, as far as its levels go: none is like its neighbours.
+fn photograph(rig: &Rig) -> Frame {
+    let mut frame = rig.faces[0].face.blank();
+    for (place, level) in frame.levels_mut().iter_mut().enumerate() {
+        *level = Level((place * 2_654_435_761 >> 13) as u8);
     }
-
-    fn take_burst(&mut self, columns: &[u8]) -> bool {
-        self.shifted.extend_from_slice(columns);
-        true
-    }
-
-    fn changes(&self) -> u64 {
-        self.latches
-    }
+    frame
 }
 
-/// A picture of 64x64 in eight bit planes, as bursts.
+/// From levels to the bit planes that are shifted out.
 #[divan::bench]
-fn a_panel_picture_as_bursts(bencher: Bencher<'_, '_>) {
-    let panel = Panel { clock: Hertz(20_000_000), address_lines: ADDRESS_LINES, data_lines: 6 };
-    let protocol = Protocol::Panel(panel);
-    let columns: Vec<u8> = (0..64).collect();
-    let mut ops = Ops::default();
-    for row in (0..32_u8).flat_map(|row| [row; 8]) {
-        ops.put(Role::Frame, Transfer::Burst { columns: &columns });
-        // Dark over the latch and the change of address, then lit.
-        for control in [0b10, 0b11, 0b10, 0b00] {
-            ops.put(Role::Frame, Transfer::Ports { mask: &[0x7F], levels: &[row << 2 | control] });
-        }
-    }
-    let mut stand_in =
-        PanelStandIn { shifted: Vec::new(), rows: vec![Vec::new(); 32], address: 0, latches: 0 };
-    let mut wires = Straight::new(&mut stand_in, &protocol);
-    bencher.counter(ItemsCount::new(64_u32 * 32 * 8)).bench_local(|| {
-        let mut at = Nanos(0);
-        for op in ops.iter() {
-            at = wires.send(&protocol, op.transfer, at).ended;
-        }
-        at
+fn a_panel_picture_to_planes(bencher: Bencher<'_, '_>) {
+    let rig = panel();
+    let (mount, frame) = (&rig.faces[0], photograph(&rig));
+    let (mut driver, mut ops) = (mount.drive.display().driver(), Ops::default());
+    let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+    bencher.counter(ItemsCount::new(1_u32)).bench_local(|| {
+        mount.wiring.to_nodes(black_box(frame.levels()), &mut nodes);
+        driver.frame(&nodes, &mut ops);
+    });
+}
+
+/// What the planes of a picture take to be copied, for comparison.
+#[divan::bench]
+fn a_copy_of_the_planes_of_a_panel(bencher: Bencher<'_, '_>) {
+    let (from, mut to) = (vec![0x2A_u8; 32 * 8 * 64], vec![0_u8; 32 * 8 * 64]);
+    bencher.counter(ItemsCount::new(1_u32)).bench_local(|| black_box(&mut to).copy_from_slice(black_box(&from)));
+}
+
+/// A turn of the scan over the lines of a board, watched by the eye: one picture.
+#[divan::bench]
+fn a_panel_picture_through_board_and_eye(bencher: Bencher<'_, '_>) {
+    let rig = panel();
+    let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
+    scheduler.power_up(0).unwrap();
+    scheduler.show(0, &photograph(&rig)).unwrap();
+    scheduler.settle(0).unwrap();
+    bencher.counter(ItemsCount::new(1_u32)).bench_local(|| {
+        let now = scheduler.now();
+        scheduler.link_mut().open_eyes(now);
+        scheduler.run_turn(0).unwrap();
+        let now = scheduler.now();
+        scheduler.link_mut().picture(0, now)
     });
 }
 

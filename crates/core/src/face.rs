@@ -107,6 +107,16 @@ impl Channels {
         }
     }
 
+    /// What dots are that show this, in words.
+    #[must_use]
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::One => "dots of one colour",
+            Self::Two => "dots of red and green",
+            Self::Three => "dots of red, green and blue",
+        }
+    }
+
     /// The colours of the lights, in the order of a dot's elements; none where there is one light.
     #[must_use]
     pub const fn names(self) -> &'static [&'static str] {

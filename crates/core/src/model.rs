@@ -22,8 +22,9 @@ pub trait Model {
     /// Takes edges in order of time, no earlier than the time that was let [pass](Self::pass).
     fn take(&mut self, edges: &[Edge]);
 
-    /// Takes columns of parallel data under one clock, of a burst that nobody else listens to. Whether it did; where it
-    /// did not it gets the edges.
+    /// Takes columns of parallel data under one clock, of a burst that nobody else listens to; in all of them the output
+    /// enable, the bit above the data, has one level. Whether it did; where it did not it gets the edges. A burst without
+    /// columns asks whether it takes any.
     fn take_burst(&mut self, columns: &[u8]) -> bool {
         let _ = columns;
         false

@@ -5,7 +5,7 @@ use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::Channels;
-use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 
@@ -154,7 +154,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
         let drawing = view::terminal(&picture, session);
         writeln!(session.out, "{drawing}")?;
     }
-    if differs(&picture, &frame) {
+    if differs(&picture, &frame, mount) {
         tell_why(&built.faces[face], odd, mount.lacks(&frame).is_empty(), session);
     }
     show.drawing.write(|| view::picture::draw(&picture), session)
@@ -196,9 +196,18 @@ fn look<'r>(
 }
 
 /// Whether what is seen is something else than what was meant.
-fn differs(picture: &Picture<'_>, frame: &Frame) -> bool {
-    let lit = frame.levels().iter().map(|level| *level != Level::OFF);
-    !picture.light.iter().map(|light| *light > 0.0).eq(lit)
+fn differs(picture: &Picture<'_>, frame: &Frame, mount: &Mount) -> bool {
+    let display = mount.drive.display();
+    let lit = frame.levels().iter().map(|level| display.light_of(*level) > 0.0);
+    if !picture.light.iter().map(|light| *light > 0.0).eq(lit) {
+        return true;
+    }
+    // Of shades the brightest tells how bright all are; each must have its share of that, to half a step.
+    let wanted = || frame.levels().iter().map(|level| display.light_of(*level));
+    let most = |lights: &mut dyn Iterator<Item = f32>| lights.fold(0.0, f32::max);
+    let dimmed = most(&mut picture.light.iter().copied()) / most(&mut wanted()).max(f32::MIN_POSITIVE);
+    let near = 0.5 / display.grey_steps() as f32;
+    picture.light.iter().zip(wanted()).any(|(light, wanted)| (light - wanted * dimmed).abs() > near)
 }
 
 /// Says why the picture is not what was meant, as far as that can be told. `was_whole` unless it was said already what

@@ -10,7 +10,7 @@ use super::circuit::{
 use super::keys::{CircuitKeys, LevelKey, ScanBy, Segments, Table};
 use super::trouble::{CircuitTrouble, opposite};
 use super::values::Values;
-use crate::face::{Channels, Element, Face};
+use crate::face::{Element, Face};
 use crate::glyph::{BitOrder, Common};
 use crate::rig::{DriveTable, Function, Pin, Place, Problem};
 use crate::units::Ohms;
@@ -369,10 +369,6 @@ impl Plan<'_> {
     /// The lights of dots, row by row, and the selects.
     fn dots(&mut self) -> Option<Lights> {
         let grid = self.face.dots()?;
-        if grid.channels != Channels::One {
-            self.table.error(Place::Face("colours"), Problem::OneColour);
-            return None;
-        }
         let rows = self.dot_pins("rows", self.keys.rows.as_ref(), grid.height, Function::Row)?;
         let columns = self.dot_pins("columns", self.keys.columns.as_ref(), grid.width, Function::Column)?;
         self.table.or_assume("scan", self.keys.scan.clone(), ScanBy::Rows);

@@ -3,6 +3,7 @@
 use super::eye::{Eye, Sight};
 use super::picture::Picture;
 use crate::bus::Edge;
+use crate::bus::panel::Panel;
 use crate::face::Element;
 use crate::geometry::Geometry;
 use crate::model::{Model, Note};
@@ -56,6 +57,11 @@ impl<'r> End<'r> {
         if self.powered {
             self.eye.take(edges);
         }
+    }
+
+    /// Takes a burst in one piece, where its model does.
+    pub fn take_burst(&mut self, columns: &[u8], at: Nanos, panel: &Panel) -> bool {
+        !self.powered || self.eye.take_burst(columns, at, panel)
     }
 
     /// What the model does to the line that it answers on.

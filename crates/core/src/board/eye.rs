@@ -11,6 +11,7 @@
 use std::ops::Range;
 
 use crate::bus::Edge;
+use crate::bus::panel::Panel;
 use crate::model::Model;
 use crate::units::Nanos;
 
@@ -174,6 +175,22 @@ impl Eye {
             self.model.take(group);
             self.look();
         }
+    }
+
+    /// Takes a burst that begins at `at` and has so long for each column. Whether the model takes bursts; where it does
+    /// not, nothing has happened.
+    pub fn take_burst(&mut self, columns: &[u8], at: Nanos, panel: &Panel) -> bool {
+        if !self.model.take_burst(&[]) {
+            return false;
+        }
+        let mut begun = 0;
+        for alike in columns.chunk_by(|a, b| (a ^ b) >> panel.data_lines & 1 == 0) {
+            self.pass(at + panel.length(begun));
+            self.model.take_burst(alike);
+            self.look();
+            begun += alike.len();
+        }
+        true
     }
 
     /// Lets time pass until `now`.

@@ -21,7 +21,7 @@ pub mod link;
 mod nets;
 pub mod picture;
 
-use crate::bus::{Edge, Op, Reply};
+use crate::bus::{Edge, Op, Protocol, Reply, Transfer};
 use crate::plan::{DeviceId, Mount, Rig};
 use crate::rig::Pin;
 use crate::units::Nanos;
@@ -185,8 +185,14 @@ impl Link for Board<'_> {
             self.outward.get(id.bus).and_then(|bus| bus.get(id.device)).ok_or(LinkError::NoDevice(id))?;
         let group = self.group[id.bus];
         let at = self.free[group].max(op.not_before);
-        let mut wires = Lines::new(&mut self.nets, lines);
-        let reply = device.protocol.send(op.transfer, at, &mut wires);
+        let in_one_piece = match (&device.protocol, op.transfer) {
+            (Protocol::Panel(panel), Transfer::Burst { columns }) => self.nets.burst(panel, columns, at, lines),
+            _ => None,
+        };
+        let reply = match in_one_piece {
+            Some(ended) => Reply { acknowledged: true, began: at, ended, ..Reply::default() },
+            None => device.protocol.send(op.transfer, at, &mut Lines::new(&mut self.nets, lines)),
+        };
         self.nets.finish(reply.ended);
         self.free[group] = reply.ended;
         Ok(reply)

@@ -2,6 +2,7 @@
 
 use super::end::End;
 use super::fault::Fault;
+use crate::bus::panel::{self, Panel};
 use crate::bus::{Edge, Protocol, Wires};
 use crate::model::{ANSWER_DELAY, resolved};
 use crate::rig::Pin;
@@ -272,6 +273,36 @@ impl<'r> Nets<'r> {
                 self.look(at, other);
             }
         }
+    }
+
+    /// Carries a burst over in one piece, where its lines lead to one end that takes it so, one for one, and nothing is wrong
+    /// with them. Returns when it is over; `None` where it has to go edge by edge.
+    pub fn burst(&mut self, panel: &Panel, columns: &[u8], at: Nanos, lines: &[usize]) -> Option<Nanos> {
+        let last = columns.last()?;
+        let (end, _) = *self.nets.get(*lines.first()?)?.listeners.first()?;
+        let is_straight = |(line, net): (usize, &usize)| {
+            let net = &self.nets[*net];
+            net.fault == NetFault::None && !net.has_pull_up && net.listeners == [(end, line)]
+        };
+        let is_whole = self.recorded.is_none() && self.ends[end].waiting.is_empty();
+        if !is_whole || !lines.iter().enumerate().all(is_straight) {
+            return None;
+        }
+        self.come_to(at);
+        if !self.ends[end].end.take_burst(columns, at, panel) {
+            return None;
+        }
+        self.ends[end].heard += 1;
+        let mut set = |line: usize, level: bool| {
+            let net = &mut self.nets[lines[line]];
+            (net.driven, net.level) = (Some(level), Some(level));
+        };
+        set(panel::CLOCK, false);
+        set(panel::ENABLE, last >> panel.data_lines & 1 == 1);
+        for line in 0..panel.data_lines {
+            set(panel::ADDRESS + panel.address_lines + line, last >> line & 1 == 1);
+        }
+        Some(at + panel.length(columns.len()))
     }
 
     fn read(&mut self, at: Nanos, net: usize) -> bool {

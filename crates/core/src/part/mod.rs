@@ -27,13 +27,14 @@ use crate::rig::Spanned;
 
 use schemars::{Schema, SchemaGenerator};
 
-use crate::bare::circuit::Circuit;
+use crate::bare::circuit::{Circuit, Hangs, SwitchKind};
 use crate::bare::lights::{self, Lights};
 use crate::bare::ratings::Ratings;
 use crate::bare::{PlannedCircuit, Scanner};
 use crate::bus::{Protocol, Transfer};
 use crate::driver::{Driver, Writer};
-use crate::face::{Channels, Face};
+use crate::face::{Channels, Element, Face};
+use crate::frame::Level;
 use crate::geometry::Geometry;
 use crate::glyph::{BitOrder, Common, Segments};
 use crate::meaning::Meaning;
@@ -130,9 +131,9 @@ pub trait Method: Sync {
     /// The word in the rig file.
     fn name(&self) -> &'static str;
 
-    /// What each dot of a face can show where the rig does not say.
-    fn channels(&self) -> Channels {
-        Channels::One
+    /// What each dot of a face that it drives may show; the first where the rig does not say.
+    fn channels(&self) -> &'static [Channels] {
+        &[Channels::One]
     }
 
     /// The common side that the digits must have; `None` where both are possible and the rig must say.
@@ -294,6 +295,17 @@ pub trait Display: Part {
         None
     }
 
+    /// What the part takes from the supply on average while the elements of its face have these levels, at the brightness of
+    /// power-up; `None` where it feeds no lights itself.
+    fn draws_showing(&self, levels: &[Level]) -> Option<Milliamps> {
+        self.draws(levels.iter().filter(|level| **level != Level::OFF).count())
+    }
+
+    /// The share of its full light that an element gets that has this level.
+    fn light_of(&self, level: Level) -> f32 {
+        if level == Level::OFF { 0.0 } else { 1.0 }
+    }
+
     /// How many steps of light above dark an element can have at one brightness: 1 where it is lit or dark.
     fn grey_steps(&self) -> u32 {
         1
@@ -302,6 +314,17 @@ pub trait Display: Part {
     /// How the controller scans the lights, where it does.
     fn scan(&self) -> Option<ScanTimes> {
         None
+    }
+
+    /// What the scan lights one after another, each by its name with its elements, in the order of the scan.
+    fn selected(&self, face: &Face) -> Vec<(String, Vec<Element>)> {
+        let _ = face;
+        Vec::new()
+    }
+
+    /// What every depth of colours or greys gives, where the controller makes them.
+    fn depths(&self) -> Vec<Depth> {
+        Vec::new()
     }
 
     /// What a person should know before connecting it, each as a sentence without its end.
@@ -327,12 +350,48 @@ pub trait Display: Part {
 }
 
 /// How long the pieces of a scan are.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct ScanTimes {
     /// All of it once.
     pub turn: Nanos,
-    /// The shortest piece, in which one digit, row or column is lit.
+    /// How many pieces it has, in each of which one digit, row or column is lit.
+    pub slots: usize,
+    /// The shortest of them.
     pub slot: Nanos,
+    /// How long all is dark at the beginning of each.
+    pub blanking: Nanos,
+    /// How long a light is lit in a turn.
+    pub lit: Nanos,
+    /// What connects them with the supply or ground, and how long it goes on conducting after it was told to stop.
+    pub switch: (SwitchKind, Nanos),
+}
+
+impl ScanTimes {
+    /// How often a second all have their turn.
+    #[must_use]
+    pub fn refresh(&self) -> f64 {
+        1e9 / self.turn.0 as f64
+    }
+
+    /// The share of time that a light is lit.
+    #[must_use]
+    pub fn duty(&self) -> f64 {
+        self.lit.0 as f64 / self.turn.0 as f64
+    }
+}
+
+/// What a depth of colours or greys gives.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Depth {
+    /// How many bits each light has.
+    pub bits: u8,
+    /// How often a second all rows can have their turn at most.
+    pub fastest: f64,
+    /// The share of its own time for which a row is lit while it has its turn as often as the rig wants; `None` where that is
+    /// too often.
+    pub lit: Option<f64>,
+    /// Whether it is the rig's.
+    pub is_chosen: bool,
 }
 
 /// Something with outputs.
@@ -530,7 +589,32 @@ impl Display for Bare {
     }
 
     fn scan(&self) -> Option<ScanTimes> {
-        self.circuit.timing.map(|timing| ScanTimes { turn: timing.turn(), slot: timing.slot() })
+        let switch = &self.circuit.select_switch;
+        self.circuit.timing.map(|timing| ScanTimes {
+            turn: timing.turn(),
+            slots: timing.slots,
+            slot: timing.slot(),
+            blanking: timing.blanking,
+            lit: timing.lit(),
+            switch: (switch.kind, switch.turn_off),
+        })
+    }
+
+    fn selected(&self, face: &Face) -> Vec<(String, Vec<Element>)> {
+        let elements = |hangs: Hangs| -> Vec<Element> {
+            let (width, height) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
+            match hangs {
+                Hangs::Digit(digit) if digit < face.digits() => {
+                    (0..face.style().segment_count()).map(|segment| face.element(digit, segment)).collect()
+                }
+                Hangs::Row(y) => (0..width).filter_map(|x| face.dot(x, y)).collect(),
+                Hangs::Column(x) => (0..height).filter_map(|y| face.dot(x, y)).collect(),
+                _ => Vec::new(),
+            }
+        };
+        let outputs = self.circuit.selects.iter().map(|select| &self.circuit.outputs[*select]);
+        let named = outputs.map(|output| (output.role.clone(), elements(output.hangs)));
+        named.filter(|(_, elements)| !elements.is_empty()).collect()
     }
 
     fn circuit(&self) -> Option<&Circuit> {

@@ -173,16 +173,21 @@ impl FacePlan<'_> {
 
     /// What each dot can show: as the file says, or as the method's dots usually do.
     fn channels(&self, keys: &FaceKeys, method: &dyn Method) -> Option<Channels> {
-        let Some(colours) = &keys.colours else { return Some(method.channels()) };
-        match colours.get_ref()[..] {
-            [Hue::Red, Hue::Green] => Some(Channels::Two),
-            [Hue::Red, Hue::Green, Hue::Blue] => Some(Channels::Three),
+        let Some(colours) = &keys.colours else { return method.channels().first().copied() };
+        let channels = match colours.get_ref()[..] {
+            [Hue::Red, Hue::Green] => Channels::Two,
+            [Hue::Red, Hue::Green, Hue::Blue] => Channels::Three,
             _ => {
                 let allowed = "[\"red\", \"green\"] or [\"red\", \"green\", \"blue\"]".to_owned();
                 let problem = Problem::WrongValue { found: "other colours".to_owned(), allowed };
-                self.findings.stop(colours.span(), problem)
+                return self.findings.stop(colours.span(), problem);
             }
+        };
+        if !method.channels().contains(&channels) {
+            let problem = Problem::OtherColours { method: method.name(), has: method.channels() };
+            return self.findings.stop(colours.span(), problem);
         }
+        Some(channels)
     }
 
     /// The colons, then the lamps, in the file's order.

@@ -3,11 +3,12 @@
 use std::fmt;
 
 use super::{Mount, Rig};
-use crate::bare::circuit::{SwitchKind, Timing};
+use crate::bare::circuit::SwitchKind;
 use crate::bus::{Ops, Unanswered};
+use crate::face::Grid;
 use crate::frame::Level;
-use crate::part::{Method, Needs, methods};
-use crate::units::{Hertz, Nanos};
+use crate::part::{Depth, Method, Needs, ScanTimes, methods};
+use crate::units::{Hertz, Nanos, counted};
 
 /// A plan.
 #[derive(Debug, Clone, PartialEq)]
@@ -24,13 +25,15 @@ pub struct Plan {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Scan {
     /// As in the rig.
-    pub timing: Timing,
+    pub times: ScanTimes,
     /// The share of time that all is dark.
     pub blanking_share: f64,
     /// Operations a second.
     pub writes_a_second: u64,
     /// The share of the time that the writes keep the bus, and mostly the controller, busy.
     pub busy_share: f64,
+    /// What every depth of colours or greys gives, where the controller makes them.
+    pub depths: Vec<Depth>,
     /// What is wrong with it.
     pub doubts: Vec<Doubt>,
 }
@@ -75,8 +78,9 @@ impl fmt::Display for Doubt {
             ),
             Self::Beats { refresh, camera, beat } => write!(
                 f,
-                "{refresh} beats with a camera of {} frames a second: in its pictures the display pulses {} times a second",
-                camera.0, beat.0
+                "{refresh} beats with a camera of {} frames a second: in its pictures the display pulses {} a second",
+                camera.0,
+                counted(beat.0 as usize, "time", "times")
             ),
             Self::Busy { share } => {
                 write!(f, "the writes take {:.0} % of the time", 100.0 * share)
@@ -103,18 +107,18 @@ impl Doubt {
 #[must_use]
 pub fn plan(rig: &Rig, mount: &Mount) -> Plan {
     let ways = methods().filter_map(|method| Some((method.name(), way(method, mount)?)));
-    let scan = mount.drive.display().circuit().and_then(|circuit| {
-        let timing = circuit.timing?;
+    let display = mount.drive.display();
+    let scan = display.scan().map(|times| {
         let (writes, busy) = turn(rig, mount);
-        let busy_share = busy.0 as f64 / timing.turn().0 as f64;
-        let switch = &circuit.select_switch;
-        Some(Scan {
-            timing,
-            blanking_share: timing.blanking.0 as f64 * timing.slots as f64 / timing.turn().0 as f64,
-            writes_a_second: writes as u64 * u64::from(timing.refresh.0),
+        let busy_share = busy.0 as f64 / times.turn.0 as f64;
+        Scan {
+            times,
+            blanking_share: times.blanking.0 as f64 * times.slots as f64 / times.turn.0 as f64,
+            writes_a_second: (writes as f64 * times.refresh()).round() as u64,
             busy_share,
-            doubts: doubts(&timing, switch.kind, switch.turn_off, busy_share),
-        })
+            depths: display.depths(),
+            doubts: doubts(&times, busy_share),
+        }
     });
     Plan { scan, ways: ways.collect(), pins: mount.lines.len() }
 }
@@ -126,12 +130,15 @@ fn way(method: &dyn Method, mount: &Mount) -> Option<Needs> {
     }
     // Digits are joined at one side for good; the two sides of dots can change places.
     let suits = |common| mount.face.dots().is_some() || common == mount.face.common;
-    method.needs(&mount.face).filter(|_| method.common().is_none_or(suits))
+    let shows = |grid: Grid| method.channels().contains(&grid.channels);
+    let can = mount.face.dots().is_none_or(shows) && method.common().is_none_or(suits);
+    method.needs(&mount.face).filter(|_| can)
 }
 
 /// How many writes a turn has with everything lit, and how long the bus is busy with them.
 fn turn(rig: &Rig, mount: &Mount) -> (usize, Nanos) {
     let (mut driver, mut ops) = (mount.drive.display().driver(), Ops::default());
+    driver.power_up(&mut ops);
     driver.frame(&vec![Level::FULL; mount.wiring.node_count()], &mut ops);
     // The first turn may bring parts into step; the second is as all others are.
     for _ in 0..2 {
@@ -144,18 +151,20 @@ fn turn(rig: &Rig, mount: &Mount) -> (usize, Nanos) {
     (ops.len(), Nanos(busy))
 }
 
-fn doubts(timing: &Timing, kind: SwitchKind, turn_off: Nanos, busy_share: f64) -> Vec<Doubt> {
-    let refresh = timing.refresh;
+fn doubts(times: &ScanTimes, busy_share: f64) -> Vec<Doubt> {
+    let refresh = Hertz(times.refresh().round() as u32);
+    let (kind, turn_off) = times.switch;
+    let (lit, blanking) = (times.slot - times.blanking, times.blanking);
     let mut doubts = Vec::new();
     if refresh < STEADY {
         doubts.push(Doubt::Flickers { refresh });
     } else if refresh < STEADY_ASIDE {
         doubts.push(Doubt::FlickersAside { refresh });
     }
-    if timing.lit() <= turn_off {
-        doubts.push(Doubt::TooShort { lit: timing.lit(), turn_off, kind });
-    } else if timing.blanking < turn_off {
-        doubts.push(Doubt::Ghosts { blanking: timing.blanking, turn_off, kind });
+    if lit <= turn_off {
+        doubts.push(Doubt::TooShort { lit, turn_off, kind });
+    } else if blanking < turn_off {
+        doubts.push(Doubt::Ghosts { blanking, turn_off, kind });
     }
     doubts.extend(
         [50, 60]
@@ -184,9 +193,10 @@ mod tests {
     use super::*;
 
     fn doubts_at(refresh: u32, blanking: u64, kind: SwitchKind) -> Vec<Doubt> {
-        let timing =
-            Timing { slots: 4, refresh: Hertz(refresh), blanking: Nanos(blanking), write: Nanos(1_000) };
-        doubts(&timing, kind, kind.usual_turn_off(), 0.01)
+        let turn = Nanos(1_000_000_000 / u64::from(refresh));
+        let (slot, blanking) = (Nanos(turn.0 / 4), Nanos(blanking));
+        let switch = (kind, kind.usual_turn_off());
+        doubts(&ScanTimes { turn, slots: 4, slot, blanking, lit: slot - blanking, switch }, 0.01)
     }
 
     #[test]

@@ -115,8 +115,8 @@ pub fn fates(
     stall: Stall,
 ) -> Result<Option<Vec<Fate>>, LinkError> {
     let mount = &described.faces[face];
-    let Some(circuit) = mount.drive.display().circuit() else { return Ok(None) };
-    let Some(turn) = circuit.timing.map(|timing| timing.turn()) else { return Ok(None) };
+    let display = mount.drive.display();
+    let Some(turn) = display.scan().map(|scan| scan.turn) else { return Ok(None) };
     let watch = |run: &dyn Fn(&mut Scheduler<'_, Board<'_>>) -> Result<(), LinkError>| {
         let mut scheduler = Scheduler::new(described, Board::built_as(described, built));
         scheduler.power_up(face)?;
@@ -143,22 +143,14 @@ pub fn fates(
         let until = until + stall.length + turn;
         scheduler.run_until(until)
     })?;
-    let mut fates: Vec<Option<Fate>> = vec![None; circuit.selects.len()];
-    for (element, usual) in usual.iter().enumerate().filter(|(_, usual)| usual.light > 0.0) {
-        let node = mount.wiring.node(Element(element));
-        let select = node.and_then(|node| circuit.lights.get(node.0)?.select);
-        let Some(select) = select else { continue };
-        let fate = Fate {
-            name: circuit.outputs[circuit.selects[select]].role.clone(),
-            usual: *usual,
-            stalled: stalled[element],
-        };
-        let brighter = |known: &Fate| known.usual.light >= fate.usual.light;
-        if !fates[select].as_ref().is_some_and(brighter) {
-            fates[select] = Some(fate);
-        }
-    }
-    let fates: Vec<_> = fates.into_iter().flatten().collect();
+    let fate = |(name, elements): (String, Vec<Element>)| {
+        let lit = elements.into_iter().map(|Element(element)| (usual[element], stalled[element]));
+        let lit = lit.filter(|(usual, _)| usual.light > 0.0);
+        // Of those that are equally bright the first.
+        let brightest = lit.reduce(|known, other| if other.0.light > known.0.light { other } else { known });
+        brightest.map(|(usual, stalled)| Fate { name, usual, stalled })
+    };
+    let fates: Vec<_> = display.selected(&mount.face).into_iter().filter_map(fate).collect();
     Ok((!fates.is_empty()).then_some(fates))
 }
 

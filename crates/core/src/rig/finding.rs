@@ -6,6 +6,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::pin::Reserved;
+use crate::face::Channels;
 use crate::glyph::order::BitOrderError;
 
 /// How grave a finding is.
@@ -93,8 +94,8 @@ pub enum Problem {
     ReservedPin { pin: String, reserved: Reserved },
     #[error("this method drives digits, not dots")]
     NoDots,
-    #[error("this method drives dots of one colour")]
-    OneColour,
+    #[error("the method {method} drives {}", has.iter().map(|channels| channels.words()).collect::<Vec<_>>().join(", or "))]
+    OtherColours { method: &'static str, has: &'static [Channels] },
     #[error("{light} has no wire")]
     NoWire { light: String },
     #[error("{line} is wired and lights nothing")]
@@ -173,7 +174,7 @@ impl Trouble for Problem {
                 "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
                     .into()
             }
-            Self::OneColour => {
+            Self::OtherColours { .. } => {
                 "leave colours out; two colours want method = \"ht16k33\", three \"rgb-panel\"".into()
             }
             Self::NoWire { light } => {

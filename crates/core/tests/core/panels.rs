@@ -174,6 +174,29 @@ proptest! {
     }
 }
 
+#[test]
+fn a_burst_in_one_piece_is_the_same_as_edge_by_edge() {
+    let rig = wall((64, 32), 16, "depth = 5\nbrightness = 9");
+    let levels = levels(rig.faces[0].face.element_count(), 48);
+    let seen = |records: bool| {
+        let mut board = Board::new(&rig);
+        // Whoever records gets every edge.
+        if records {
+            board.record();
+        }
+        let mut powered = Powered::on(&rig, board);
+        powered.show(&frame(&levels));
+        let picture = powered.picture();
+        let now = powered.scheduler.now();
+        let board = powered.scheduler.link_mut();
+        (picture.light, board.sights(0, now), board.levels(), board.recorded().len())
+    };
+    let (in_one_piece, edge_by_edge) = (seen(false), seen(true));
+    assert!(in_one_piece.0 == edge_by_edge.0 && in_one_piece.1 == edge_by_edge.1);
+    assert_eq!(in_one_piece.2, edge_by_edge.2);
+    assert!(in_one_piece.3 == 0 && edge_by_edge.3 > 10_000);
+}
+
 /// The lights of a picture that are at least so bright, dot by dot.
 fn bright(picture: &Picture<'_>) -> Vec<bool> {
     picture.light.chunks(3).map(|lights| lights.iter().any(|light| *light > 0.25)).collect()

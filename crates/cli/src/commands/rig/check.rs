@@ -27,6 +27,11 @@ pub struct Check {
     /// Example: spare-tile rig check --electrical
     #[arg(long)]
     electrical: bool,
+    /// With the budget, also what each face of dots takes while it shows this sprite or picture
+    ///
+    /// Example: spare-tile rig check --electrical --picture ferry.png
+    #[arg(long, visible_alias = "sprite", value_name = "FILE[:FRAME]", requires = "electrical")]
+    picture: Option<String>,
     #[command(flatten)]
     file: RigFile,
 }
@@ -51,6 +56,9 @@ struct FaceAnswer<'a> {
     method: &'a str,
     drive: String,
     pins: Vec<PinAnswer<'a>>,
+    /// What one should know before connecting it.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    remarks: Vec<String>,
 }
 
 #[derive(Serialize)]
@@ -73,7 +81,7 @@ pub fn run(check: &Check, session: &mut Session<'_>) -> Outcome {
     let text = RigText::read(&check.file, session)?;
     let wanted = |finding: &&Finding| check.explain || finding.severity != Severity::Note;
     if session.json {
-        session.write_json(&answer(&text, check.electrical, wanted))?;
+        session.write_json(&answer(&text, check, wanted)?)?;
     } else {
         print(&text, check, session)?;
     }
@@ -104,9 +112,13 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
         session.write_named(&mount.face.name, &summary)?;
         let pins = hung(&format!("    {}", pins(mount)), session.columns, 4);
         writeln!(session.out, "{pins}")?;
+        for remark in mount.drive.display().remarks() {
+            let remark = hung(&format!("    {remark}"), session.columns, 8);
+            writeln!(session.out, "{remark}")?;
+        }
     }
     if check.electrical {
-        text.reading.rig.iter().try_for_each(|rig| electrical::print(rig, session))?;
+        text.reading.rig.iter().try_for_each(|rig| electrical::print(rig, check.picture.as_deref(), session))?;
     }
     let count =
         |severity| text.reading.findings.iter().filter(|finding| finding.severity == severity).count();
@@ -132,17 +144,19 @@ pub fn pins(mount: &Mount) -> String {
     pins.collect::<Vec<_>>().join(", ")
 }
 
-fn answer(text: &RigText, electrical: bool, wanted: impl Fn(&&Finding) -> bool) -> Answer<'_> {
+fn answer<'a>(text: &'a RigText, check: &Check, wanted: impl Fn(&&Finding) -> bool) -> Result<Answer<'a>, Failure> {
     let rig = text.reading.rig.as_ref();
     let findings = text.reading.findings.iter().filter(wanted);
     let lines = Lines::of(&text.source);
-    Answer {
+    let electrical = rig.filter(|_| check.electrical);
+    let electrical = electrical.map(|rig| electrical::answer(rig, check.picture.as_deref())).transpose()?;
+    Ok(Answer {
         sound: !text.reading.findings.iter().any(|finding| finding.severity == Severity::Error),
         rig: rig.and_then(|rig| rig.name.as_deref()),
         faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),
-        electrical: rig.filter(|_| electrical).map(electrical::answer),
+        electrical,
         findings: findings.map(|finding| FindingAnswer::of(finding, &lines)).collect(),
-    }
+    })
 }
 
 impl<'a> FaceAnswer<'a> {
@@ -157,6 +171,7 @@ impl<'a> FaceAnswer<'a> {
             method: mount.method,
             drive: mount.drive.summary(),
             pins: pins.map(|line| PinAnswer { role: &line.role, pin: line.pin.to_string() }).collect(),
+            remarks: mount.drive.display().remarks(),
         }
     }
 }

@@ -2,12 +2,15 @@
 
 use serde::Serialize;
 use spare_tile_core::bare::circuit::{ResistorPlace, Scanned};
+use spare_tile_core::content::text::Align;
 use spare_tile_core::plan::budget::{self, Advice, Budget, Excess, Flow, Goal, Load};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::units::Milliamps;
 
-use crate::failure::Outcome;
+use crate::failure::{Failure, Outcome};
+use crate::pictures::Reading;
 use crate::session::Session;
+use crate::sprites::{self, Changes};
 use crate::view::columns::{Columns, hung};
 
 #[derive(Serialize)]
@@ -15,6 +18,15 @@ pub struct RigAnswer<'a> {
     faces: Vec<BudgetAnswer<'a>>,
     /// What the rig carries in all.
     totals: Vec<LoadAnswer>,
+    /// What faces of dots take while they show the picture that was given.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    showing: Vec<ShowingAnswer<'a>>,
+}
+
+#[derive(Serialize)]
+struct ShowingAnswer<'a> {
+    face: &'a str,
+    ma: f64,
 }
 
 #[derive(Serialize)]
@@ -57,8 +69,20 @@ struct AdviceAnswer {
     breaks: Option<String>,
 }
 
-/// The budgets of a rig's bare faces, and its totals.
-pub fn answer(rig: &Rig) -> RigAnswer<'_> {
+/// What each face of dots that sets its currents itself takes on average while it shows a sprite or picture.
+fn showing<'a>(rig: &'a Rig, picture: Option<&str>) -> Result<Vec<(&'a Mount, Milliamps)>, Failure> {
+    let Some(named) = picture else { return Ok(Vec::new()) };
+    let (reading, changes) = (Reading::default(), Changes::default());
+    let mut takes = Vec::new();
+    for mount in rig.faces.iter().filter(|mount| mount.face.dots().is_some()) {
+        let frame = sprites::frame(named, &reading, &changes, (Align::default(), &mount.face))?;
+        takes.extend(mount.drive.display().draws_showing(frame.levels()).map(|draws| (mount, draws)));
+    }
+    Ok(takes)
+}
+
+/// The budgets of a rig's bare faces, its totals, and what it takes to show a picture.
+pub fn answer<'a>(rig: &'a Rig, picture: Option<&str>) -> Result<RigAnswer<'a>, Failure> {
     let of_face = |(face, mount)| {
         let budget = budget::of(mount, &rig.controller)?;
         Some(BudgetAnswer {
@@ -72,10 +96,12 @@ pub fn answer(rig: &Rig) -> RigAnswer<'_> {
             resistors: budget::advise(rig, face).into_iter().map(AdviceAnswer::of).collect(),
         })
     };
-    RigAnswer {
+    let of_picture = |(mount, draws): (&'a Mount, Milliamps)| ShowingAnswer { face: &mount.face.name, ma: milli(draws.0) };
+    Ok(RigAnswer {
         faces: rig.faces.iter().enumerate().filter_map(of_face).collect(),
         totals: budget::totals(rig).into_iter().map(LoadAnswer::of).collect(),
-    }
+        showing: showing(rig, picture)?.into_iter().map(of_picture).collect(),
+    })
 }
 
 /// To a thousandth.
@@ -127,8 +153,9 @@ fn goal(goal: Goal) -> String {
     }
 }
 
-/// Prints the budgets of a rig's bare faces.
-pub fn print(rig: &Rig, session: &mut Session<'_>) -> Outcome {
+/// Prints the budgets of a rig's bare faces, and what it takes to show a picture.
+pub fn print(rig: &Rig, picture: Option<&str>, session: &mut Session<'_>) -> Outcome {
+    let showing = showing(rig, picture)?;
     for (face, mount) in rig.faces.iter().enumerate() {
         let heading = session.bold(&format!("{}: electrical budget", mount.face.name)).into_owned();
         writeln!(session.out, "\n{heading}")?;
@@ -138,6 +165,9 @@ pub fn print(rig: &Rig, session: &mut Session<'_>) -> Outcome {
                 budget::advise(rig, face).iter().try_for_each(|advice| print_advice(advice, session))?;
             }
             None => print_draws(mount, session)?,
+        }
+        if let Some((_, draws)) = showing.iter().find(|(shown, _)| std::ptr::eq(*shown, mount)) {
+            writeln!(session.out, "    while it shows {} it takes {draws} on average", picture.unwrap_or_default())?;
         }
     }
     let totals = budget::totals(rig);

@@ -2,6 +2,7 @@
 
 use serde::Serialize;
 use spare_tile_core::board::eye::Sight;
+use spare_tile_core::part::Depth;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::plan::scan::Plan;
 use spare_tile_core::play::stall::{Fate, Stall};
@@ -33,7 +34,7 @@ pub struct Answer<'a> {
 
 #[derive(Serialize)]
 struct ScanAnswer {
-    refresh_hz: u32,
+    refresh_hz: f64,
     slots: usize,
     turn_us: f64,
     slot_us: f64,
@@ -43,6 +44,24 @@ struct ScanAnswer {
     blanking_share: f64,
     writes_a_second: u64,
     busy_share: f64,
+    /// Where the controller makes colours or greys: what more or fewer bits give.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    depths: Vec<DepthAnswer>,
+}
+
+#[derive(Serialize)]
+struct DepthAnswer {
+    bits: u8,
+    fastest_hz: f64,
+    lit_share: Option<f64>,
+    chosen: bool,
+}
+
+impl DepthAnswer {
+    const fn of(depth: &Depth) -> Self {
+        let Depth { bits, fastest, lit, is_chosen } = *depth;
+        Self { bits, fastest_hz: fastest, lit_share: lit, chosen: is_chosen }
+    }
 }
 
 #[derive(Serialize)]
@@ -120,13 +139,14 @@ impl<'a> Answer<'a> {
             method: mount.method,
             shows: words,
             scan: scan.map(|scan| ScanAnswer {
-                refresh_hz: scan.timing.refresh.0,
-                slots: scan.timing.slots,
-                turn_us: scan.timing.turn().as_micros(),
-                slot_us: scan.timing.slot().as_micros(),
-                blanking_us: scan.timing.blanking.as_micros(),
-                lit_us: scan.timing.lit().as_micros(),
-                duty: scan.timing.duty(),
+                refresh_hz: scan.times.refresh(),
+                slots: scan.times.slots,
+                turn_us: scan.times.turn.as_micros(),
+                slot_us: scan.times.slot.as_micros(),
+                blanking_us: scan.times.blanking.as_micros(),
+                lit_us: scan.times.lit.as_micros(),
+                duty: scan.times.duty(),
+                depths: scan.depths.iter().map(DepthAnswer::of).collect(),
                 blanking_share: scan.blanking_share,
                 writes_a_second: scan.writes_a_second,
                 busy_share: scan.busy_share,

@@ -7,12 +7,11 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use clap::Args;
-use spare_tile_core::bare::circuit::Hangs;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::content::{Canvas, Content};
-use spare_tile_core::face::Face;
+use spare_tile_core::face::{Element, Face};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig, scan as plan};
 use spare_tile_core::play::scheduler::Scheduler;
@@ -169,40 +168,20 @@ fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Resul
     let end = scheduler.now();
     let sights = scheduler.link_mut().sights(face, end);
     let full = sights.iter().map(|sight| sight.light).fold(0.0, f64::max);
-    let seen = |(name, elements): (String, Vec<usize>)| {
-        let is_wanted = |element: &usize| frame.levels()[*element] != Level::OFF;
+    let seen = |(name, elements): (String, Vec<Element>)| {
+        let is_wanted = |element: &Element| frame.levels()[element.0] != Level::OFF;
         let brightest = |wanted: bool| {
             let of_kind = elements.iter().filter(|element| is_wanted(element) == wanted);
             of_kind
-                .map(|element| sights[*element])
+                .map(|element| sights[element.0])
                 .max_by(|a, b| a.light.total_cmp(&b.light))
                 .unwrap_or_default()
         };
         let ghost = if full > 0.0 { brightest(false).light / full } else { 0.0 };
         Seen { name, sight: brightest(true), ghost }
     };
-    Ok(selected(&rig.faces[face]).into_iter().map(seen).collect())
-}
-
-/// The elements of each digit, row or column that the scan selects, with its name.
-fn selected(mount: &Mount) -> Vec<(String, Vec<usize>)> {
-    let Some(circuit) = mount.drive.display().circuit() else { return Vec::new() };
-    let face = &mount.face;
-    let elements = |hangs: Hangs| -> Vec<usize> {
-        let (width, height) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
-        let dot = |x, y| face.dot(x, y).map(|element| element.0);
-        match hangs {
-            Hangs::Digit(digit) if digit < face.digits() => {
-                (0..face.style().segment_count()).map(|segment| face.element(digit, segment).0).collect()
-            }
-            Hangs::Row(y) => (0..width).filter_map(|x| dot(x, y)).collect(),
-            Hangs::Column(x) => (0..height).filter_map(|y| dot(x, y)).collect(),
-            _ => Vec::new(),
-        }
-    };
-    let outputs = circuit.selects.iter().map(|select| &circuit.outputs[*select]);
-    let named = outputs.map(|output| (output.role.clone(), elements(output.hangs)));
-    named.filter(|(_, elements)| !elements.is_empty()).collect()
+    let mount = &rig.faces[face];
+    Ok(mount.drive.display().selected(&mount.face).into_iter().map(seen).collect())
 }
 
 /// Between two pictures of the slow motion.

@@ -1,6 +1,6 @@
 //! The answers of `scan` as a person reads them.
 
-use spare_tile_core::part::Part;
+use spare_tile_core::part::{Depth, Part};
 use spare_tile_core::plan::Mount;
 use spare_tile_core::plan::scan::Plan;
 use spare_tile_core::play::stall::{Fate, Stall};
@@ -27,18 +27,19 @@ pub fn print(
             "The controller does not scan this face: it sets the lights, and they stay.\n"
         )?,
         Some(scan) => {
-            let timing = &scan.timing;
+            let times = &scan.times;
             let percent = |share: f64| format!("{:.1} %", 100.0 * share);
+            let of = if scan.depths.is_empty() { "each" } else { "or longer" };
             let mut table = Columns::new(&["the scan", "", ""]);
             for (what, figure, note) in [
-                ("a turn", timing.turn().to_string(), format!("{} of them a second", timing.refresh.0)),
-                ("slots", timing.slots.to_string(), format!("of {} each", timing.slot())),
+                ("a turn", times.turn.to_string(), format!("{:.0} of them a second", times.refresh())),
+                ("slots", times.slots.to_string(), format!("of {} {of}", times.slot)),
                 (
                     "blanking",
-                    timing.blanking.to_string(),
+                    times.blanking.to_string(),
                     format!("{} of the time", percent(scan.blanking_share)),
                 ),
-                ("on-time", timing.lit().to_string(), format!("a duty of {}", percent(timing.duty()))),
+                ("on-time", times.lit.to_string(), format!("a duty of {}", percent(times.duty()))),
                 (
                     "writes",
                     format!("{} /s", scan.writes_a_second),
@@ -48,6 +49,7 @@ pub fn print(
                 table.row([what.to_owned(), figure, note]);
             }
             writeln!(session.out, "{}", table.text(0, session))?;
+            print_depths(&scan.depths, session)?;
         }
     }
     if let Some(eye) = eye {
@@ -64,6 +66,24 @@ pub fn print(
         writeln!(session.out, "\n{}", session.render(&complaint))?;
     }
     Ok(())
+}
+
+/// Prints what more or fewer bits would give.
+fn print_depths(depths: &[Depth], session: &mut Session<'_>) -> Outcome {
+    if depths.is_empty() {
+        return Ok(());
+    }
+    let mut table = Columns::new(&["bits a light", "shades", "refresh at most", "a row lit for"]);
+    for depth in depths {
+        let here = if depth.is_chosen { ", as here" } else { "" };
+        table.row([
+            format!("{}{here}", depth.bits),
+            (1 << depth.bits).to_string(),
+            format!("{:.0} Hz", depth.fastest),
+            depth.lit.map_or("-".to_owned(), |lit| format!("{:.0} % of its time", 100.0 * lit)),
+        ]);
+    }
+    Ok(writeln!(session.out, "{}", table.text(0, session))?)
 }
 
 fn print_eye(eye: &[Seen], words: &str, session: &mut Session<'_>) -> Outcome {
@@ -141,17 +161,15 @@ pub fn print_fates(
     writeln!(session.out, "\n{}", table.text(0, session).trim_end())?;
     let note = format!("mean light: over {}, as a share of what it is without blocking", stall.window());
     writeln!(session.out, "{note}")?;
-    let slot = mount
-        .drive
-        .display()
-        .circuit()
-        .and_then(|circuit| circuit.timing)
-        .map_or(Nanos(0), |timing| timing.slot());
+    let slot = mount.drive.display().scan().map_or(Nanos(0), |scan| scan.slot);
     if fates.iter().any(|fate| fate.burns() || fate.goes_dark()) {
         let message = "the scan stands still while the program blocks".to_owned();
+        let instead = match mount.drive.display().circuit() {
+            Some(_) => "put a part between that scans by itself (max7219) or holds (74hc573, 74hc595)",
+            None => "leave the lines to a peripheral that goes on by itself (direct memory access)",
+        };
         let help = format!(
-            "do the scan in a timer interrupt every {slot}, or cut the work into pieces shorter than that, or put a part \
-             between that scans by itself (max7219) or holds (74hc573, 74hc595)"
+            "do the scan in a timer interrupt every {slot}, or cut the work into pieces shorter than that, or {instead}"
         );
         writeln!(session.out, "\n{}", session.render(&Complaint::warning(message, help)))?;
     }

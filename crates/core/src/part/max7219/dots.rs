@@ -14,7 +14,7 @@ use serde::Deserialize;
 use crate::rig::Spanned;
 
 use super::facts;
-use crate::face::{Channels, Element, Face, Grid};
+use crate::face::{Element, Face, Grid};
 use crate::geometry::Geometry;
 use crate::part::modules::{RowEnd, Turn};
 use crate::rig::{DriveTable, End, Place, Problem, Word};
@@ -135,10 +135,6 @@ impl ModulePlan {
                 table.error(Place::Face(key), Problem::WrongValue { found, allowed });
                 return None;
             }
-        }
-        if grid.channels != Channels::One {
-            table.error(Place::Face("colours"), Problem::OneColour);
-            return None;
         }
         let keys = keys.map(Spanned::get_ref);
         let rotate = table.or_assume("modules.rotate", keys.and_then(|keys| keys.rotate.clone()), 0);

@@ -39,8 +39,13 @@ pub struct Scanner {
 
 /// The light of each level in steps of a depth: `(level / 255) ^ gamma`, rounded.
 pub fn steps(depth: u8, gamma: f64) -> [u8; 256] {
+    std::array::from_fn(|level| step(level as u8, depth, gamma))
+}
+
+/// The light of a level in steps of a depth.
+pub fn step(level: u8, depth: u8, gamma: f64) -> u8 {
     let most = f64::from((1_u16 << depth) - 1);
-    std::array::from_fn(|level| ((level as f64 / 255.0).powf(gamma) * most).round() as u8)
+    ((f64::from(level) / 255.0).powf(gamma) * most).round() as u8
 }
 
 impl Scanner {
@@ -200,6 +205,7 @@ mod tests {
         unit: 1,
         clock: Hertz(10_000_000),
         blanking: Nanos(1_000),
+        spare: Nanos(0),
     };
 
     #[test]

@@ -162,6 +162,13 @@ impl Layout {
         })
     }
 
+    /// The sending side: the address of a dot.
+    #[must_use]
+    pub fn address(&self, x: usize, y: usize) -> usize {
+        let [Node(first), ..] = self.nodes(x, y);
+        first / (self.columns() * LINES)
+    }
+
     /// The sending side: the wiring of all dots.
     #[must_use]
     pub fn wiring(&self, (width, height): (usize, usize)) -> Option<Wiring> {

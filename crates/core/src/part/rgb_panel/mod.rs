@@ -32,16 +32,18 @@ pub use layout::{Fold, Layout};
 pub use plan::{RgbPanel, lines_for};
 use times::Times;
 
+use crate::bare::circuit::SwitchKind;
 use crate::bus::Transfer;
 use crate::bus::panel::{self, Controls};
 use crate::driver::Driver;
-use crate::face::Face;
+use crate::face::{Element, Face};
+use crate::frame::Level;
 use crate::geometry::Geometry;
 use crate::meaning::Meaning;
 use crate::model::Model;
-use crate::units::{Hertz, Milliamps, Volts, counted};
+use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
 
-use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, ScanTimes, Wire, mean_current};
+use super::{ByteCode, Chip, ChipPin, Depth, Display, Method, NoByte, Part, ScanTimes, Wire, mean_current};
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&RgbPanel];
@@ -69,14 +71,6 @@ impl Plan {
     pub fn most_of_a_panel(&self) -> Milliamps {
         let lit = 2 * self.layout.folds() * self.layout.panel.0 * 3;
         Milliamps(facts::OWN_CURRENT.0 + self.column.0 * lit as f64)
-    }
-
-    /// What all panels take on average while the elements have these levels, at the brightness of power-up.
-    #[must_use]
-    pub fn mean_of(&self, levels: impl Iterator<Item = u8>) -> Milliamps {
-        let light: f64 = levels.map(|level| (f64::from(level) / 255.0).powf(self.gamma)).sum();
-        let share = self.times.duty() * f64::from(self.step_light(self.brightness));
-        Milliamps(facts::OWN_CURRENT.0 * self.layout.panels() as f64 + self.column.0 * light * share)
     }
 
     /// The address lines that the scan has, as the connector names them.
@@ -229,12 +223,55 @@ impl Display for Plan {
         Some(Milliamps(own.0 + mean_current(self, lights, self.column, self.brightness).0))
     }
 
+    fn draws_showing(&self, levels: &[Level]) -> Option<Milliamps> {
+        let own = facts::OWN_CURRENT * self.layout.panels() as f64;
+        let light: f64 = levels.iter().map(|level| f64::from(self.light_of(*level))).sum();
+        let share = self.times.duty() * f64::from(self.step_light(self.brightness));
+        Some(Milliamps(own.0 + self.column.0 * light * share))
+    }
+
+    fn light_of(&self, level: Level) -> f32 {
+        f32::from(driver::step(level.0, self.times.depth, self.gamma)) / self.grey_steps() as f32
+    }
+
     fn grey_steps(&self) -> u32 {
         (1 << self.times.depth) - 1
     }
 
     fn scan(&self) -> Option<ScanTimes> {
-        Some(ScanTimes { turn: self.times.turn(), slot: self.times.slot(0) })
+        let Times { addresses, depth, .. } = self.times;
+        Some(ScanTimes {
+            turn: self.times.turn(),
+            slots: addresses * usize::from(depth),
+            slot: self.times.slot(0),
+            blanking: self.times.gap(),
+            lit: Nanos((self.times.turn().0 as f64 * self.times.duty()).round() as u64),
+            switch: (SwitchKind::Pmos, facts::ROW_TURN_OFF),
+        })
+    }
+
+    fn selected(&self, face: &Face) -> Vec<(String, Vec<Element>)> {
+        let Some(grid) = face.dots() else { return Vec::new() };
+        let mut selected: Vec<_> =
+            (0..self.layout.scan).map(|address| (format!("address {address}"), Vec::new())).collect();
+        for (x, y) in (0..grid.height).flat_map(|y| (0..grid.width).map(move |x| (x, y))) {
+            let of_dot = self.layout.address(x, y);
+            if let (Some((_, elements)), Some(Element(first))) = (selected.get_mut(of_dot), face.dot(x, y)) {
+                elements.extend((first..first + 3).map(Element));
+            }
+        }
+        selected
+    }
+
+    fn depths(&self) -> Vec<Depth> {
+        let wanted = f64::from(self.wanted.0);
+        let of_depth = |times: Times| Depth {
+            bits: times.depth,
+            fastest: Times { unit: 1, spare: Nanos(0), ..times }.refresh(),
+            lit: (times.refresh() >= wanted).then(|| times.duty() * times.addresses as f64),
+            is_chosen: times.depth == self.times.depth,
+        };
+        self.times.depths(self.wanted).map(of_depth).collect()
     }
 
     fn remarks(&self) -> Vec<String> {

@@ -94,8 +94,8 @@ impl Method for RgbPanel {
         "rgb-panel"
     }
 
-    fn channels(&self) -> Channels {
-        Channels::Three
+    fn channels(&self) -> &'static [Channels] {
+        &[Channels::Three]
     }
 
     fn common(&self) -> Option<Common> {
@@ -117,10 +117,9 @@ impl Method for RgbPanel {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let keys: Keys = table.read()?;
-        let Some(grid) = face.dots().filter(|grid| grid.channels == Channels::Three) else {
-            let allowed = "kind = \"dots\" with red, green and blue: a panel has all three".to_owned();
-            let problem = Problem::WrongValue { found: "another kind of face".to_owned(), allowed };
-            table.error(Place::Face(if face.dots().is_some() { "colours" } else { "kind" }), problem);
+        let Some(grid) = face.dots() else {
+            let allowed = "kind = \"dots\"".to_owned();
+            table.error(Place::Face("kind"), Problem::WrongValue { found: "digits".to_owned(), allowed });
             return None;
         };
         let layout = layout(grid, &keys, table)?;
@@ -363,6 +362,7 @@ fn times(layout: &Layout, keys: &Keys, table: &DriveTable<'_>) -> Option<(Times,
         unit: 1,
         clock: Hertz(*clock.get_ref()),
         blanking,
+        spare: Nanos(0),
     }
     .refreshed(wanted);
     if times.refresh() < f64::from(wanted.0) {

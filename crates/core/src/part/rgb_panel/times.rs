@@ -28,15 +28,18 @@ pub struct Times {
     pub clock: Hertz,
     /// How long all is to be dark at the beginning of a slot.
     pub blanking: Nanos,
+    /// How much longer it is dark there, so that a turn takes just as long as wanted.
+    pub spare: Nanos,
 }
 
 impl Times {
-    /// The times with the longest unit at which the scan still comes round so often; the shortest unit where none is short
-    /// enough.
+    /// The times with the longest unit at which the scan still comes round so often, and what is left of the time spread over
+    /// the slots; the shortest unit where none is short enough.
     #[must_use]
     pub fn refreshed(self, wanted: Hertz) -> Self {
-        let with = |unit: u32| Self { unit, ..self };
-        let reaches = |unit: u32| with(unit).turn().0 <= 1_000_000_000 / u64::from(wanted.0.max(1));
+        let turn = Nanos(1_000_000_000 / u64::from(wanted.0.max(1)));
+        let with = |unit: u32| Self { unit, spare: Nanos(0), ..self };
+        let reaches = |unit: u32| with(unit).turn() <= turn;
         // Up by doubling, then by halves between: a turn only gets longer with the unit.
         let mut least = 1;
         while least < 1 << 24 && reaches(2 * least) {
@@ -49,7 +52,9 @@ impl Times {
             }
             step /= 2;
         }
-        with(least)
+        let times = with(least);
+        let slots = self.addresses as u64 * u64::from(self.depth);
+        Self { spare: Nanos((turn - times.turn()).0 / slots.max(1)), ..times }
     }
 
     /// A clock.
@@ -74,7 +79,7 @@ impl Times {
     /// How long all is dark at the beginning of a slot: at least as long as it takes to set the lines three times.
     #[must_use]
     pub fn gap(&self) -> Nanos {
-        self.blanking.max(Nanos(3 * self.clock.half_period().0))
+        self.blanking.max(Nanos(3 * self.clock.half_period().0)) + self.spare
     }
 
     /// How long the slot of a plane is.
@@ -121,6 +126,7 @@ mod tests {
         unit: 1,
         clock: Hertz(10_000_000),
         blanking: Nanos(1_000),
+        spare: Nanos(0),
     };
 
     #[test]
@@ -137,8 +143,10 @@ mod tests {
     fn the_unit_is_as_long_as_the_refresh_allows_and_no_longer() {
         for wanted in [60, 100, 200, 400] {
             let times = PANEL.refreshed(Hertz(wanted));
-            assert!(times.refresh() >= f64::from(wanted));
-            assert!(Times { unit: times.unit + 1, ..times }.refresh() < f64::from(wanted));
+            let (refresh, wanted) = (times.refresh(), f64::from(wanted));
+            assert!(refresh >= wanted && refresh < 1.0001 * wanted, "{refresh}");
+            let longer = Times { unit: times.unit + 1, spare: Nanos(0), ..times };
+            assert!(longer.refresh() < wanted);
         }
         let too_much = PANEL.refreshed(Hertz(5_000));
         assert_eq!(too_much.unit, 1);

@@ -72,6 +72,12 @@ impl Wiring {
         self.node_count
     }
 
+    /// How many elements it tells of, wired or not.
+    #[must_use]
+    pub const fn element_count(&self) -> usize {
+        self.nodes.len()
+    }
+
     /// The node of an element; none where it is not wired.
     #[must_use]
     pub fn node(&self, element: Element) -> Option<Node> {

@@ -28,6 +28,8 @@ fn without_a_kind_they_are_listed() {
                       max7219
     chain-dots        modules of 8x8 dots in a chain: each chip says      32x8 dots
                       max7219
+    i2c-dots          8x8 or 16x8 dots on I2C, or several side by side:   8x8 dots
+                      the chip says ht16k33
     bare-dots         bare 8x8 dots with sixteen pins                     8x8 dots
     colour-panel      panels of dots in all colours, fed over a           64x32 dots
                       connector with sixteen pins

@@ -206,6 +206,17 @@ pub const KINDS: &[Kind] = &[
         pins: None,
     },
     Kind {
+        name: "i2c-dots",
+        about: "8x8 or 16x8 dots on I2C, or several side by side: the chip says ht16k33",
+        kind: "dots",
+        way: Way::Ht16k33,
+        size: (Size::Dots(8, 8), Size::Dots(128, 8)),
+        face: "beacon",
+        colour: "red",
+        common: Some(Common::Cathode),
+        pins: None,
+    },
+    Kind {
         name: "bare-dots",
         about: "bare 8x8 dots with sixteen pins",
         kind: "dots",
@@ -294,7 +305,10 @@ impl Kind {
 
     /// How many parts with an address it takes.
     pub(super) fn chips(&self, size: Size) -> usize {
-        let Size::Digits(digits) = size else { return 1 };
+        let digits = match size {
+            Size::Digits(digits) => digits,
+            Size::Dots(width, _) => return width.div_ceil(16),
+        };
         match (self.way, self.kind) {
             (Way::Expander, "seven-segment") => digits.div_ceil(2),
             (Way::Expander, _) => digits,

@@ -20,6 +20,8 @@ pub enum PartTrouble {
     FewLines { style: Style, needs: usize, grid: &'static str, has: usize },
     #[error("the face has {digits} digits; {} {has}, one for each digit", if *parts == 1 { "the part has" } else { "the parts have" })]
     FewGrids { digits: usize, parts: usize, has: String },
+    #[error("the method {method} lights nothing on this face but its dots")]
+    NoExtras { method: &'static str },
     #[error("the method {method} reads no keys")]
     NoKeys { method: &'static str },
 }
@@ -42,6 +44,7 @@ impl Trouble for PartTrouble {
             Self::FewGrids { .. } => {
                 "give the face more parts where the method takes several, or split it into two faces".into()
             }
+            Self::NoExtras { .. } => "take the colons and lamps out, or make them a face of their own".into(),
             Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
         })
     }

@@ -99,6 +99,10 @@ impl FacePlan<'_> {
             let problem = PartTrouble::NoKeys { method: method_of_face.name() };
             return self.findings.stop(key.name.span(), problem);
         }
+        let extras = keys.colons.iter().map(|colon| &colon.node).chain(keys.lamps.iter().map(|lamp| &lamp.node));
+        if let Some(extra) = { extras }.next().filter(|_| planned.wiring.element_count() < face.element_count()) {
+            return self.findings.stop(extra.span(), PartTrouble::NoExtras { method: method_of_face.name() });
+        }
         if display.circuit().is_some() && keys.light.forward_volts.is_none() {
             assume("forward_volts", face.light.forward.0.to_string());
         }

@@ -129,7 +129,7 @@ fn nodes_and_digits_that_are_not_there() {
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nresend = \"now\""), @r#"error at `"now"`: found "now"; expected a duration of 10 ms or more, such as "10s""#);
     insta::assert_snapshot!(with("data = 4 }", "data = 4 }\nstrobe = 1"), @"
     error at `strobe`: unknown key 'strobe'
-        keys here: method, pins, clock_hz, segments, digits, resend, brightness, bus_volts
+        keys here: method, pins, clock_hz, segments, digits, rows, columns, green_rows, green_columns, resend, brightness, bus_volts
     ");
 }
 

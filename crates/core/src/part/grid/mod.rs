@@ -1,20 +1,25 @@
 //! Parts with a display memory of grids and segment lines: how a rig says what is wired to them.
 //!
 //! [`GridPlan`] is what the rig says, as plain data. `wiring.rs` makes the sending side's map of it, `geometry.rs` the
-//! receiving side's; `memory.rs` finds the shortest updates of such a memory.
+//! receiving side's; `dots.rs` is all three for faces of dots; `memory.rs` finds the shortest updates of such a memory.
 
+mod dots;
 mod geometry;
 mod memory;
 mod wiring;
 
 use crate::rig::Spanned;
 
+pub use dots::DotPlan;
 pub use memory::Memory;
 
 use super::trouble::PartTrouble;
+use super::{ByteCode, NoByte};
 use crate::face::Face;
-use crate::glyph::{BitOrder, Style};
+use crate::geometry::Geometry;
+use crate::glyph::{BitOrder, Common, Style};
 use crate::rig::{DriveTable, Place, Problem};
+use crate::wiring::Wiring;
 
 /// The memory of a part, or of several equal ones.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -40,7 +45,7 @@ pub struct GridLine {
     pub line: usize,
 }
 
-/// What is wired to such a memory.
+/// Digits that are wired to such a memory.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct GridPlan {
     /// The memory.
@@ -53,6 +58,55 @@ pub struct GridPlan {
     pub extras: Vec<GridLine>,
 }
 
+/// What is wired to such a memory, digits or dots.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Wired {
+    /// Digits, with colons and lamps.
+    Digits(GridPlan),
+    /// Dots.
+    Dots(DotPlan),
+}
+
+impl Wired {
+    /// From the rig; `order` is the default of `segments`.
+    pub fn plan(
+        memory: Grids,
+        face: &Face,
+        keys: &GridKeys,
+        order: &str,
+        table: &DriveTable<'_>,
+    ) -> Option<(Self, Wiring)> {
+        Some(match face.dots() {
+            Some(grid) => {
+                let dots = memory.dots(grid, keys, table)?;
+                let wiring = dots.wiring(table)?;
+                (Self::Dots(dots), wiring)
+            }
+            None => {
+                let digits = memory.plan(face, keys, order, table)?;
+                let wiring = digits.wiring(face, table)?;
+                (Self::Digits(digits), wiring)
+            }
+        })
+    }
+
+    /// Where the lights of a face are, as the receiving side knows it.
+    pub fn geometry(&self, face: &Face) -> Geometry {
+        match self {
+            Self::Digits(digits) => digits.geometry(face),
+            Self::Dots(dots) => dots.geometry(face),
+        }
+    }
+
+    /// The byte of a digit. A 1 in the memory lights, whatever side is joined.
+    pub fn byte_code(&self) -> Result<ByteCode, NoByte> {
+        match self {
+            Self::Digits(digits) => Ok(ByteCode { order: digits.order.clone(), polarity: Common::Cathode }),
+            Self::Dots(_) => Err(NoByte::Dots),
+        }
+    }
+}
+
 /// The keys of such a part's drive table.
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 pub struct GridKeys {
@@ -60,6 +114,14 @@ pub struct GridKeys {
     segments: Option<Spanned<String>>,
     /// The grid of each digit, from left to right.
     digits: Option<Spanned<Vec<Spanned<String>>>>,
+    /// Of dots: the grid or line of each row, from the top.
+    rows: Option<Spanned<Vec<Spanned<String>>>>,
+    /// Of dots: the line or grid of each column, from the left.
+    columns: Option<Spanned<Vec<Spanned<String>>>>,
+    /// The same of the green lights, where dots have some.
+    green_rows: Option<Spanned<Vec<Spanned<String>>>>,
+    /// The same of the green lights, where dots have some.
+    green_columns: Option<Spanned<Vec<Spanned<String>>>>,
     /// How often everything is sent again.
     pub(super) resend: Option<Spanned<String>>,
     /// The part's step at power-up.
@@ -107,12 +169,8 @@ impl Grids {
         format!("from \"{}\" to \"{}\"", self.name_of(0, line(0)), self.name_of(last, line(self.lines - 1)))
     }
 
-    /// What is wired to the memory; `order` is the default of `segments`.
-    pub fn plan(self, face: &Face, keys: &GridKeys, order: &str, table: &DriveTable<'_>) -> Option<GridPlan> {
-        if face.dots().is_some() {
-            table.error(Place::Face("kind"), Problem::NoDots);
-            return None;
-        }
+    /// What digits are wired to; `order` is the default of `segments`.
+    fn plan(self, face: &Face, keys: &GridKeys, order: &str, table: &DriveTable<'_>) -> Option<GridPlan> {
         let written = table.or_assume("segments", keys.segments.clone(), order.to_owned());
         let order = BitOrder::parse(written.get_ref(), face.style())
             .map_err(|error| table.error(written.span(), Problem::BitOrder(error)))

@@ -13,6 +13,9 @@
 //! blink_hz = 0                    # 0, 0.5, 1 or 2: the part's own blinking
 //! segments = "dp m l k j i h g2 g1 f e d c b a"   # which segment is on the rows, the highest first
 //! digits = ["com0", "com1", "com3", "com4"]       # of several parts "part1.com0"
+//! rows = ["com0", "com1", "com2", "com3", "com4", "com5", "com6", "com7"]      # of dots, from the top
+//! columns = ["row0", "row1", "row2", "row3", "row4", "row5", "row6", "row7"]   # from the left; or rows on rows
+//! green_columns = ["row8", "row9", "row10", "row11", "row12", "row13", "row14", "row15"]   # of two colours
 //! resend = "10s"                  # send everything again so often
 //! ```
 //!
@@ -27,7 +30,7 @@ use serde::de::IgnoredAny;
 use crate::rig::Spanned;
 
 use super::expander::straps;
-use super::grid::{GridKeys, GridPlan, Grids, usual_order};
+use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::trouble::PartTrouble;
 use super::{
     Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
@@ -36,7 +39,7 @@ use super::{
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, i2c};
 use crate::driver::Driver;
-use crate::face::Face;
+use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
@@ -53,6 +56,8 @@ pub const METHODS: &[&dyn Method] = &[&Ht16k33];
 /// Commons of a part, and rows of each.
 const COMMONS: usize = 8;
 const ROWS: usize = 16;
+/// As many as there are addresses.
+const MAX_PARTS: usize = 8;
 const MAX_BRIGHTNESS: u8 = 15;
 /// What a row line gives while it is at its common's turn (data sheet, I_OH of ROW, typical).
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
@@ -87,6 +92,14 @@ struct Pins {
     data: Spanned<Pin>,
 }
 
+/// How many parts it takes: of dots as many side by side as their width asks for.
+fn parts_for(face: &Face) -> usize {
+    match face.dots() {
+        None => face.digits().div_ceil(COMMONS),
+        Some(grid) => (grid.width * grid.channels.count()).div_ceil(ROWS),
+    }
+}
+
 /// The blink rates of the part, by the bits of its display command.
 const BLINK: [f64; 4] = [0.0, 2.0, 1.0, 0.5];
 
@@ -96,7 +109,7 @@ pub struct Plan {
     /// The address of each part, from left to right.
     pub addresses: Vec<u8>,
     /// What is wired to them.
-    pub grid: GridPlan,
+    pub wired: Wired,
     /// The clock rate.
     pub clock: Hertz,
     /// The brightness at power-up.
@@ -116,6 +129,10 @@ impl Method for Ht16k33 {
         "ht16k33"
     }
 
+    fn channels(&self) -> &'static [Channels] {
+        &[Channels::One, Channels::Two]
+    }
+
     fn common(&self) -> Option<Common> {
         Some(COMMON)
     }
@@ -130,7 +147,10 @@ impl Method for Ht16k33 {
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let (keys, grid_keys): (Keys, GridKeys) = table.read_both()?;
-        check_common(face, self.name(), COMMON, table);
+        // Of dots either side may be joined in rows: what is a row of one side is a column of the other.
+        if face.dots().is_none() {
+            check_common(face, self.name(), COMMON, table);
+        }
         check_supply(controller, self.name(), SUPPLY, table);
         let level = check_logic(controller, self.name(), grid_keys.bus_volts.clone(), table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 400_000);
@@ -151,7 +171,7 @@ impl Method for Ht16k33 {
         let addresses = match keys.addresses {
             Some(written) => written.into_inner(),
             None => {
-                let wanted = face.digits().div_ceil(COMMONS).clamp(1, COMMONS) as u8;
+                let wanted = parts_for(face).clamp(1, COMMONS) as u8;
                 let list: Vec<_> = (0..wanted).map(|part| format!("{:#04x}", 0x70 + part)).collect();
                 table.assume("addresses", format!("[{}]", list.join(", ")));
                 (0..wanted).map(|part| Spanned::new(table.place(), 0x70 + part)).collect()
@@ -182,15 +202,14 @@ impl Method for Ht16k33 {
             grid_name: ("com", 0),
             line_name: ("row", 0),
         };
-        let grid = memory.plan(face, &grid_keys, usual_order(face.style()), table)?;
-        let wiring = grid.wiring(face, table)?;
+        let (wired, wiring) = Wired::plan(memory, face, &grid_keys, usual_order(face.style()), table)?;
         let answered = addresses.len() * KEY_BYTES;
         let is_answered = |name: &str| parse_button_bit(name).filter(|(byte, _)| *byte < answered);
         let allowed =
             format!("a bit of what the parts answer, from \"byte0.bit0\" to \"byte{}.bit7\"", answered - 1);
         let plan = Plan {
             addresses: addresses.iter().map(|address| *address.get_ref()).collect(),
-            grid,
+            wired,
             clock: Hertz(*clock.get_ref()),
             brightness,
             blink: blink as u8,
@@ -207,10 +226,13 @@ impl Method for Ht16k33 {
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
-        // A common a character, whose sixteen rows hold all segments but the point of the widest kind.
-        let parts = face.digits().div_ceil(COMMONS);
-        let fits = face.dots().is_none() && face.style().point_index() <= ROWS && parts <= 8;
-        fits.then(|| Needs { pins: 2, parts: format!("{parts} ht16k33") })
+        let parts = parts_for(face);
+        let fits = match face.dots() {
+            // A common a character, whose sixteen rows hold all segments but the point of the widest kind.
+            None => face.style().point_index() <= ROWS,
+            Some(grid) => grid.height <= COMMONS,
+        };
+        (fits && parts <= MAX_PARTS).then(|| Needs { pins: 2, parts: format!("{parts} ht16k33") })
     }
 }
 
@@ -274,11 +296,11 @@ impl Display for Plan {
     }
 
     fn geometry(&self, face: &Face) -> Geometry {
-        self.grid.geometry(face)
+        self.wired.geometry(face)
     }
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
-        Ok(ByteCode { order: self.grid.order.clone(), polarity: Common::Cathode })
+        self.wired.byte_code()
     }
 
     fn max_brightness(&self) -> Option<u8> {

@@ -9,7 +9,7 @@ pub mod model;
 use crate::rig::Spanned;
 use serde::de::IgnoredAny;
 
-use super::grid::{GridKeys, GridPlan, Grids, usual_order};
+use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::{
     Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Needs, NoByte, Part, Planned,
     Wire, brightness, buttons, check_common, check_logic, check_supply, mean_current, resend,
@@ -74,9 +74,10 @@ impl Facts {
 
     /// What it takes to drive a face with one.
     pub fn needs(&self, face: &Face, pins: usize) -> Option<Needs> {
-        let fits = face.dots().is_none()
-            && face.style().segment_count() <= self.lines
-            && face.digits() <= self.grids;
+        let fits = match face.dots() {
+            None => face.style().segment_count() <= self.lines && face.digits() <= self.grids,
+            Some(grid) => grid.width <= self.lines && grid.height <= self.grids,
+        };
         fits.then(|| Needs { pins, parts: format!("1 {}", self.name) })
     }
 }
@@ -117,7 +118,7 @@ pub struct Plan {
     /// Which part.
     pub facts: &'static Facts,
     /// What is wired to it.
-    pub grid: GridPlan,
+    pub wired: Wired,
     /// The clock rate.
     pub clock: Hertz,
     /// The brightness at power-up.
@@ -140,7 +141,10 @@ pub fn plan<P>(
     table: &DriveTable<'_>,
 ) -> Option<Planned> {
     let level = check_logic(controller, facts.name, grid_keys.bus_volts.clone(), table);
-    check_common(face, facts.name, facts.common, table);
+    // Of dots either side may be joined in rows: what is a row of one side is a column of the other.
+    if face.dots().is_none() {
+        check_common(face, facts.name, facts.common, table);
+    }
     check_supply(controller, facts.name, facts.supply, table);
     let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), facts.usual_clock);
     let sound = table.check_range(&clock, 1, facts.limits.clock.0);
@@ -152,12 +156,11 @@ pub fn plan<P>(
         grid_name: ("grid", 1),
         line_name: ("seg", 1),
     };
-    let grid = memory.plan(face, grid_keys, usual_order(face.style()), table)?;
-    let wiring = grid.wiring(face, table)?;
+    let (wired, wiring) = Wired::plan(memory, face, grid_keys, usual_order(face.style()), table)?;
     let clock = Hertz(*clock.get_ref());
     let plan = Plan {
         facts,
-        grid,
+        wired,
         clock,
         brightness,
         buttons: buttons(facts.button, facts.button_names, table)?,
@@ -212,12 +215,11 @@ impl Display for Plan {
     }
 
     fn geometry(&self, face: &Face) -> Geometry {
-        self.grid.geometry(face)
+        self.wired.geometry(face)
     }
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
-        // A 1 in the memory lights, whatever side is joined.
-        Ok(ByteCode { order: self.grid.order.clone(), polarity: Common::Cathode })
+        self.wired.byte_code()
     }
 
     fn max_brightness(&self) -> Option<u8> {

@@ -128,7 +128,11 @@ impl Reading {
             self.threshold.is_some() || !matches!(self.dither, None | Some(DitherArg::None));
         Reduction {
             size,
-            inks: if inks == Inks::Shades && is_told_by_dots { Inks::Eight } else { inks },
+            inks: match inks {
+                Inks::Shades if is_told_by_dots => Inks::Eight,
+                Inks::Greys if is_told_by_dots => Inks::One,
+                inks => inks,
+            },
             fit: match self.lay {
                 None | Some(Lay::Whole) => Fit::Whole,
                 Some(Lay::Cover) => Fit::Cover,

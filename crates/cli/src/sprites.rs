@@ -9,8 +9,9 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::face::{Channels, Face};
+use spare_tile_core::face::Channels;
 use spare_tile_core::frame::Frame;
+use spare_tile_core::plan::Mount;
 
 use crate::failure::Failure;
 use crate::files;
@@ -120,14 +121,15 @@ pub fn frame(
     named: &str,
     reading: &Reading,
     changes: &Changes,
-    (align, face): (Align, &Face),
+    (align, mount): (Align, &Mount),
 ) -> Result<Frame, Failure> {
+    let face = &mount.face;
     let whole = Path::new(named);
     let (path, name) = match named.rsplit_once(':') {
         Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
         _ => (whole, None),
     };
-    let goal = goal(face)?;
+    let goal = goal(mount)?;
     let sprite = load(path, reading, goal)?;
     let (changed, (right, down)) = changes.apply(&sprite);
     let at = (right + align.start(changed.size().0, goal.0.0) as isize, down);
@@ -146,8 +148,15 @@ pub fn frame(
 }
 
 /// How many dots a face has across and down, and what they can show.
-pub fn goal(face: &Face) -> Result<((usize, usize), Inks), Failure> {
-    let inks = |channels| if channels == Channels::One { Inks::One } else { Inks::Shades };
+pub fn goal(mount: &Mount) -> Result<((usize, usize), Inks), Failure> {
+    let has_greys = mount.drive.display().grey_steps() > 1;
+    let inks = |channels| match channels {
+        Channels::One if has_greys => Inks::Greys,
+        Channels::One => Inks::One,
+        _ if has_greys => Inks::Shades,
+        _ => Inks::Eight,
+    };
+    let face = &mount.face;
     face.dots().map(|grid| ((grid.width, grid.height), inks(grid.channels))).ok_or_else(|| {
         let message = format!("face {} has digits: it shows no sprites", face.name);
         Failure::unusable(message, "pick a face with dots")

@@ -9,6 +9,19 @@ impl Level {
     pub const OFF: Self = Self(0);
     /// Lit fully.
     pub const FULL: Self = Self(255);
+
+    /// Its light in steps of so many bits: `(level / 255) ^ gamma`, rounded.
+    #[must_use]
+    pub fn step(self, bits: u8, gamma: f64) -> u8 {
+        let most = f64::from((1_u16 << bits) - 1);
+        ((f64::from(self.0) / 255.0).powf(gamma) * most).round() as u8
+    }
+
+    /// The step of every level.
+    #[must_use]
+    pub fn steps(bits: u8, gamma: f64) -> [u8; 256] {
+        std::array::from_fn(|level| Self(level as u8).step(bits, gamma))
+    }
 }
 
 /// A level for each [element](crate::face::Element) of a face.
@@ -38,5 +51,18 @@ impl Frame {
     /// Puts everything out, keeping the memory.
     pub fn clear(&mut self) {
         self.levels.fill(Level::OFF);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::Level;
+
+    #[test]
+    fn levels_are_light_by_the_gamma() {
+        assert_eq!(Level::steps(8, 1.0).map(usize::from).to_vec(), (0..256).collect::<Vec<_>>());
+        let of_two = Level::steps(8, 2.0);
+        assert_eq!([0, 51, 128, 255].map(|level| of_two[level]), [0, 10, 64, 255]);
+        assert_eq!([0, 127, 128, 255].map(|level| Level(level).step(1, 1.0)), [0, 0, 1, 1]);
     }
 }

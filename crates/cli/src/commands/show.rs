@@ -134,7 +134,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let frame = match &show.sprite {
         Some(named) => {
             let align = show.placing.align().unwrap_or_default();
-            sprites::frame(named, &show.reading, &show.changes, (align, &mount.face))?
+            sprites::frame(named, &show.reading, &show.changes, (align, mount))?
         }
         None if show.changes.any() || show.reading.any() => {
             let message =

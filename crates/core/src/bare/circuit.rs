@@ -32,6 +32,8 @@ pub struct Circuit {
     pub resistor: Option<Resistor>,
     /// The timing of the scan; none where there are no selects.
     pub timing: Option<Timing>,
+    /// Where a light has several bits: it is a level to the power of this.
+    pub gamma: f64,
     /// Where the rig says so.
     pub places: Places,
 }
@@ -238,6 +240,9 @@ pub struct Timing {
     pub blanking: Nanos,
     /// How long the controller takes for each write.
     pub write: Nanos,
+    /// How many bits the light of an element has: a slot has a piece for each, in which those are lit that have it, for twice
+    /// as long as in the piece before.
+    pub depth: u8,
 }
 
 impl Timing {
@@ -259,10 +264,35 @@ impl Timing {
         self.slot_begin(1)
     }
 
+    /// How many steps of light there are above dark.
+    #[must_use]
+    pub const fn steps(&self) -> u64 {
+        (1 << self.depth) - 1
+    }
+
+    /// When a piece of a slot begins, counted from the beginning of the turn.
+    #[must_use]
+    pub fn piece_begin(&self, slot: usize, bit: u8) -> Nanos {
+        let begin = self.slot_begin(slot);
+        let lit = self.lit_in(self.slot_begin(slot + 1) - begin);
+        Nanos(begin.0 + self.blanking.0 * u64::from(bit) + lit.0 * ((1 << bit) - 1) / self.steps())
+    }
+
+    /// How long the shortest piece is, rounded down.
+    #[must_use]
+    pub fn piece(&self) -> Nanos {
+        Nanos(self.blanking.0 + self.lit().0 / self.steps())
+    }
+
+    /// For how much of a slot it is lit.
+    fn lit_in(&self, slot: Nanos) -> Nanos {
+        slot - Nanos(self.blanking.0 * u64::from(self.depth))
+    }
+
     /// How long a digit is lit in each turn.
     #[must_use]
     pub fn lit(&self) -> Nanos {
-        self.slot() - self.blanking
+        self.lit_in(self.slot())
     }
 
     /// The share of time that a digit is lit.

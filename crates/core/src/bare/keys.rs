@@ -38,6 +38,10 @@ pub struct CircuitKeys {
     pub(super) blanking: Option<Spanned<String>>,
     /// How long the controller takes for each write.
     pub(super) write: Option<Spanned<String>>,
+    /// How many bits the light of each element has, 1 to 6: more than 1 make greys.
+    pub(super) depth: Option<Spanned<u8>>,
+    /// With greys: light = level to the power of this.
+    pub(super) gamma: Option<Spanned<f64>>,
 }
 
 /// What is selected one after another.

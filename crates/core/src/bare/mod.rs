@@ -24,3 +24,4 @@ mod values;
 pub use keys::CircuitKeys;
 pub use plan::{PlannedCircuit, plan};
 pub use scanner::Scanner;
+pub use values::MAX_DEPTH;

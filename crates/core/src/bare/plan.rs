@@ -59,6 +59,11 @@ pub fn plan(
     let joined_side = if scanned == Scanned::Columns { opposite(face.common) } else { face.common };
     let values = Values { keys, table };
     let timing = if selects.is_empty() { None } else { Some(values.timing(selects.len())?) };
+    let gamma = values.gamma(timing.as_ref())?;
+    if let Some(depth) = keys.depth.as_ref().filter(|_| timing.is_none()) {
+        table.error(depth.span(), CircuitTrouble::NoGreys);
+        return None;
+    }
     let lines = ("segment_switch", keys.segment_switch.as_ref());
     let line_switch = values.switch(lines, joined_side == Common::Cathode)?;
     let mut select_switch = match (&keys.digit_switch, selects.is_empty()) {
@@ -100,6 +105,7 @@ pub fn plan(
         select_switch,
         resistor,
         timing,
+        gamma,
         places: values.places(),
         outputs: plan.outputs,
         crossed: plan.crossed,

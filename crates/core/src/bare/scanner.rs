@@ -18,7 +18,9 @@ pub struct Scanner {
     /// What is shown, by light; nothing before the first frame.
     shown: Option<Vec<Level>>,
     is_on: bool,
-    /// The slot that comes next.
+    /// The light of each level in steps: bit `b` is that of the piece `b` of a slot.
+    steps: [u8; 256],
+    /// The piece that comes next, counted through all slots.
     next: usize,
     /// Kept between writes, so that a write costs no allocation.
     levels: Vec<bool>,
@@ -38,6 +40,11 @@ impl Scanner {
             timing: circuit.timing,
             shown: None,
             is_on: true,
+            steps: match circuit.timing {
+                Some(timing) if timing.depth > 1 => Level::steps(timing.depth, circuit.gamma),
+                // Without greys whatever is not dark is lit.
+                _ => std::array::from_fn(|level| u8::from(level > 0)),
+            },
             next: 0,
             levels: rest.clone(),
             spare: Vec::with_capacity(circuit.lights.len()),
@@ -45,12 +52,12 @@ impl Scanner {
         }
     }
 
-    /// The levels at which the lights of one slot are lit, and those that need no select.
-    fn set_levels(&mut self, slot: Option<usize>) {
+    /// The levels at which the lights of one slot are lit that have this bit of their light, and those that need no select.
+    fn set_levels(&mut self, slot: Option<usize>, bit: u8) {
         self.levels.copy_from_slice(&self.rest);
         let shown = self.shown.as_deref().unwrap_or_default();
         for (light, level) in self.lights.iter().zip(shown) {
-            if *level != Level::OFF
+            if self.steps[usize::from(level.0)] >> bit & 1 == 1
                 && (light.select.is_none() || light.select == slot)
                 && let Some(line) = light.line
             {
@@ -63,7 +70,7 @@ impl Scanner {
     }
 
     fn write_still(&mut self, role: Role, sink: &mut dyn Sink) {
-        self.set_levels(None);
+        self.set_levels(None, 0);
         self.writer.write(role, &self.levels, sink);
     }
 }
@@ -100,7 +107,7 @@ impl Driver for Scanner {
 
     fn refresh(&mut self, sink: &mut dyn Sink) {
         if self.timing.is_none() && self.is_on {
-            self.set_levels(None);
+            self.set_levels(None, 0);
             self.writer.heal(&self.levels, sink);
         } else {
             self.writer.heal(&self.rest, sink);
@@ -109,15 +116,17 @@ impl Driver for Scanner {
 
     fn slot(&mut self, sink: &mut dyn Sink) -> Option<Nanos> {
         let timing = self.timing.filter(|_| self.is_on && self.shown.is_some())?;
-        let slot = self.next;
+        let depth = usize::from(timing.depth);
+        let (slot, bit) = (self.next / depth, self.next % depth);
         if timing.blanking.0 > 0 {
             self.writer.blank(&self.rest, sink);
             sink.not_before(timing.blanking);
         }
-        self.set_levels(Some(slot));
+        self.set_levels(Some(slot), bit as u8);
         self.writer.write(Role::Frame, &self.levels, sink);
-        self.next = (slot + 1) % timing.slots;
-        Some(timing.slot_begin(slot + 1) - timing.slot_begin(slot))
+        let begin = timing.piece_begin(slot, bit as u8);
+        self.next = (self.next + 1) % (timing.slots * depth);
+        Some(timing.piece_begin((slot * depth + bit + 1) / depth, ((bit + 1) % depth) as u8) - begin)
     }
 
     fn begins_turn(&self) -> bool {

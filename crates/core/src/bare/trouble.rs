@@ -24,6 +24,8 @@ pub enum CircuitTrouble {
     ControlPin { part: String, pin: &'static str, tied: String, effect: &'static str },
     #[error("the face takes {}; the rig has {has}", counted(*needs, what.0, what.1))]
     FewParts { what: (&'static str, &'static str), has: usize, needs: usize },
+    #[error("lights that are not scanned have no greys")]
+    NoGreys,
     #[error("the {part} gives {source_most} at a high level: lights with a common cathode stay dark")]
     WeakSource { part: String, source_most: Milliamps },
 }
@@ -31,6 +33,7 @@ pub enum CircuitTrouble {
 impl Trouble for CircuitTrouble {
     fn fix(&self) -> Option<String> {
         Some(match self {
+            Self::NoGreys => "leave depth out, or scan the lights".into(),
             Self::MirroredDigits { .. } => {
                 "turn the list round: digits are written from left to right as seen".into()
             }

@@ -9,6 +9,9 @@ use super::keys::{CircuitKeys, LevelKey, SwitchKey};
 use crate::rig::{DriveTable, Problem, Written};
 use crate::units::{Hertz, Nanos, Volts, parse_duration};
 
+/// The most bits of a light: with more, the shortest piece of a slot is shorter than a controller's write.
+pub const MAX_DEPTH: u8 = 6;
+
 /// Reads them from the keys.
 pub struct Values<'v> {
     pub keys: &'v CircuitKeys,
@@ -75,10 +78,17 @@ impl Values<'_> {
             refresh: refresh_hz,
             blanking: self.duration(&blanking)?,
             write: self.duration(&write)?,
+            depth: self.depth()?,
         };
-        if timing.blanking >= timing.slot() {
+        let pieces = u64::from(timing.depth);
+        if timing.blanking.0.saturating_mul(pieces) >= timing.slot().0 {
             let found = format!("a blanking of {}", timing.blanking);
-            let allowed = format!("less than a slot, which at {refresh_hz} is {}", timing.slot());
+            let least = Nanos(timing.slot().0 / pieces);
+            let allowed = format!("less than a piece of a slot, which at {refresh_hz} is {least}");
+            let allowed = match pieces {
+                1 => format!("less than a slot, which at {refresh_hz} is {}", timing.slot()),
+                _ => allowed,
+            };
             table.error(blanking.span(), Problem::WrongValue { found, allowed });
             return None;
         }
@@ -88,7 +98,30 @@ impl Values<'_> {
             table.error(write.span(), Problem::WrongValue { found, allowed });
             return None;
         }
+        let least = timing.piece() - timing.blanking;
+        if pieces > 1 && timing.write >= least {
+            let found = format!("a write of {}", timing.write);
+            let allowed = format!("less than the shortest piece is lit, which at {pieces} bits is {least}");
+            table.error(write.span(), Problem::WrongValue { found, allowed });
+            return None;
+        }
         Some(timing)
+    }
+
+    /// How many bits the light of an element has; there is nothing to say where it is one.
+    fn depth(&self) -> Option<u8> {
+        let Some(depth) = &self.keys.depth else { return Some(1) };
+        self.table.check_range(depth, 1, MAX_DEPTH).then(|| *depth.get_ref())
+    }
+
+    /// By which power light follows from a level.
+    pub fn gamma(&self, timing: Option<&Timing>) -> Option<f64> {
+        let written = self.keys.gamma.clone();
+        if timing.is_none_or(|timing| timing.depth == 1) && written.is_none() {
+            return Some(1.0);
+        }
+        let gamma = self.table.or_assume("gamma", written, 2.2);
+        self.table.check_range(&gamma, 1.0, 4.0).then(|| *gamma.get_ref())
     }
 
     pub fn places(&self) -> Places {

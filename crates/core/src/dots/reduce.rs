@@ -46,6 +46,8 @@ pub enum Inks {
     One,
     /// Three lights that mix to eight colours, each for itself.
     Eight,
+    /// One of any brightness: nothing is dithered.
+    Greys,
     /// Three lights of any brightness: nothing is dithered.
     Shades,
 }
@@ -98,13 +100,18 @@ impl Reduction {
                 });
             }
         }
-        if self.inks == Inks::Shades {
-            return shades(&lights, (width, height));
+        match self.inks {
+            Inks::Shades => return shades(&lights, (width, height)),
+            Inks::Greys => {
+                let greys: Vec<_> = lights.iter().map(|light| [luminance(*light); 3]).collect();
+                return shades(&greys, (width, height));
+            }
+            Inks::One | Inks::Eight => {}
         }
         let of_channel = |channel: usize| lights.iter().map(|light| light[channel]).collect();
         let planes: Vec<Vec<f32>> = match self.inks {
             Inks::One => vec![lights.iter().copied().map(luminance).collect()],
-            Inks::Eight | Inks::Shades => (0..3).map(of_channel).collect(),
+            _ => (0..3).map(of_channel).collect(),
         };
         let lit: Vec<_> = planes.into_iter().map(|plane| self.dither.lit(plane, width)).collect();
         let mut reduced = Raster::dark(width, height);

@@ -27,10 +27,10 @@ use crate::rig::Spanned;
 
 use schemars::{Schema, SchemaGenerator};
 
-use crate::bare::circuit::{Circuit, Hangs, SwitchKind};
+use crate::bare::circuit::{Circuit, Hangs, SwitchKind, Timing};
 use crate::bare::lights::{self, Lights};
 use crate::bare::ratings::Ratings;
-use crate::bare::{PlannedCircuit, Scanner};
+use crate::bare::{MAX_DEPTH, PlannedCircuit, Scanner};
 use crate::bus::{Protocol, Transfer};
 use crate::driver::{Driver, Writer};
 use crate::face::{Channels, Element, Face};
@@ -592,12 +592,41 @@ impl Display for Bare {
         let switch = &self.circuit.select_switch;
         self.circuit.timing.map(|timing| ScanTimes {
             turn: timing.turn(),
-            slots: timing.slots,
-            slot: timing.slot(),
+            slots: timing.slots * usize::from(timing.depth),
+            slot: timing.piece(),
             blanking: timing.blanking,
             lit: timing.lit(),
             switch: (switch.kind, switch.turn_off),
         })
+    }
+
+    fn depths(&self) -> Vec<Depth> {
+        let Some(timing) = self.circuit.timing.filter(|timing| timing.depth > 1) else { return Vec::new() };
+        let of_depth = |bits: u8| {
+            let of = Timing { depth: bits, ..timing };
+            let blanking = timing.blanking.0 * u64::from(bits);
+            // The shortest piece is as long as a write.
+            let least = (blanking + timing.write.0 * of.steps()) * timing.slots as u64;
+            let is_possible = blanking < timing.slot().0 && of.piece() - timing.blanking > timing.write;
+            Depth {
+                bits,
+                fastest: 1e9 / least.max(1) as f64,
+                lit: is_possible.then(|| of.lit().0 as f64 / timing.slot().0 as f64),
+                is_chosen: bits == timing.depth,
+            }
+        };
+        (1..=MAX_DEPTH).map(of_depth).collect()
+    }
+
+    fn grey_steps(&self) -> u32 {
+        self.circuit.timing.map_or(1, |timing| timing.steps() as u32)
+    }
+
+    fn light_of(&self, level: Level) -> f32 {
+        match self.circuit.timing.filter(|timing| timing.depth > 1) {
+            Some(timing) => f32::from(level.step(timing.depth, self.circuit.gamma)) / timing.steps() as f32,
+            None => if level == Level::OFF { 0.0 } else { 1.0 },
+        }
     }
 
     fn selected(&self, face: &Face) -> Vec<(String, Vec<Element>)> {

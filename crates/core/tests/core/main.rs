@@ -19,6 +19,7 @@ mod extras;
 mod faults;
 mod fonts;
 mod glyphs;
+mod greys;
 mod grid_dots;
 mod layers;
 mod lettering;

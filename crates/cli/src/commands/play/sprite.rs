@@ -43,7 +43,7 @@ pub struct PlaySprite {
 pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let face = play.rig.place(&rig)?;
-    let goal = sprites::goal(&rig.faces[face].face)?;
+    let goal = sprites::goal(&rig.faces[face])?;
     let sprite = sprites::load(&play.file, &play.reading, goal)?;
     let (sprite, at) = play.changes.apply(&sprite);
     let times = play.how.times(play.times, session);

@@ -37,24 +37,13 @@ pub struct Scanner {
     burst: Vec<u8>,
 }
 
-/// The light of each level in steps of a depth: `(level / 255) ^ gamma`, rounded.
-pub fn steps(depth: u8, gamma: f64) -> [u8; 256] {
-    std::array::from_fn(|level| step(level as u8, depth, gamma))
-}
-
-/// The light of a level in steps of a depth.
-pub fn step(level: u8, depth: u8, gamma: f64) -> u8 {
-    let most = f64::from((1_u16 << depth) - 1);
-    ((f64::from(level) / 255.0).powf(gamma) * most).round() as u8
-}
-
 impl Scanner {
     pub fn new(times: Times, gamma: f64, brightness: u8) -> Self {
         let planes = vec![0; times.addresses * usize::from(times.depth) * times.columns];
         Self {
             times,
             controls: Controls { address_lines: facts::address_lines(times.addresses) },
-            steps: steps(times.depth, gamma),
+            steps: Level::steps(times.depth, gamma),
             coming: planes.clone(),
             shown: planes,
             has_coming: false,
@@ -256,14 +245,6 @@ mod tests {
         }
         // Slots 3 to 6 feed what is old; slot 7 feeds the first of the next turn.
         assert_eq!(turns, [false, false, false, false, true, true, true, true, true]);
-    }
-
-    #[test]
-    fn levels_are_light_by_the_gamma() {
-        assert_eq!(steps(8, 1.0).map(usize::from).to_vec(), (0..256).collect::<Vec<_>>());
-        let of_two = steps(8, 2.0);
-        assert_eq!([0, 51, 128, 255].map(|level| of_two[level]), [0, 10, 64, 255]);
-        assert_eq!([0, 127, 128, 255].map(|level| steps(1, 1.0)[level]), [0, 0, 1, 1]);
     }
 
     proptest! {

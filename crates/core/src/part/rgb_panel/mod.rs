@@ -231,7 +231,7 @@ impl Display for Plan {
     }
 
     fn light_of(&self, level: Level) -> f32 {
-        f32::from(driver::step(level.0, self.times.depth, self.gamma)) / self.grey_steps() as f32
+        f32::from(level.step(self.times.depth, self.gamma)) / self.grey_steps() as f32
     }
 
     fn grey_steps(&self) -> u32 {

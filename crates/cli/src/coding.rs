@@ -7,7 +7,7 @@ use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::{Colour, Face, Layout, Light};
 use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
 use spare_tile_core::part::{ByteCode, NoByte};
-use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::{Mount, Rig};
 
 use crate::args::CommonSide;
 use crate::complete;
@@ -107,11 +107,24 @@ impl CodingArgs {
         Ok(coding)
     }
 
+    /// The rig that the options name.
+    pub fn rig(&self, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
+        self.face_of_rig().map(|face_of_rig| face_of_rig.load(session)).transpose()
+    }
+
+    /// The face of it that they pick.
+    pub fn mount<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
+        let of_rig = self.face_of_rig().unwrap_or(FaceOfRig { file: RigFile { rig: PathBuf::new() }, face: None });
+        of_rig.pick(rig)
+    }
+
+    fn face_of_rig(&self) -> Option<FaceOfRig> {
+        Some(FaceOfRig { file: RigFile { rig: self.rig.clone()? }, face: self.face.clone() })
+    }
+
     fn of_face(&self, session: &Session<'_>) -> Result<Option<Coding>, Failure> {
-        let Some(rig) = self.rig.clone() else { return Ok(None) };
-        let face_of_rig = FaceOfRig { file: RigFile { rig }, face: self.face.clone() };
-        let rig = face_of_rig.load(session)?;
-        let mount = face_of_rig.pick(&rig)?;
+        let Some(rig) = self.rig(session)? else { return Ok(None) };
+        let mount = self.mount(&rig)?;
         // An order and a side of one's own ask for nothing that the wiring says.
         if self.bit_order.is_some() && self.common.is_some() {
             let order = BitOrder::usual(mount.face.style());

@@ -1,6 +1,7 @@
 //! C for parts whose constants stay in flash only when they are told to, with the reading of it.
 
-use super::c::{C_WORDS, accessor};
+use super::c::{self, C_WORDS, Dialect, accessor};
+use super::data::Data;
 use super::{Form, Table, TableError};
 
 pub struct AvrC;
@@ -29,5 +30,16 @@ impl Form for AvrC {
             comment = table.c_comment(),
             rows = table.c_rows(),
         ))
+    }
+
+    fn write_data(&self, data: &Data) -> Result<String, TableError> {
+        data.check_name(self.name(), C_WORDS)?;
+        let dialect = Dialect {
+            includes: "#include <avr/pgmspace.h>\n#include <stdint.h>\n\n",
+            types: ["uint8_t", "uint16_t", "uint16_t"],
+            marks: ["", " PROGMEM"],
+            readers: Some(["pgm_read_byte", "pgm_read_word"]),
+        };
+        Ok(c::write_data(&dialect, data))
     }
 }

@@ -1,6 +1,7 @@
 //! C for the mcs51 with its table in code memory.
 
-use super::c::{C_WORDS, accessor};
+use super::c::{self, C_WORDS, Dialect, accessor};
+use super::data::Data;
 use super::{Form, Table, TableError};
 
 pub struct Mcs51C;
@@ -29,5 +30,16 @@ impl Form for Mcs51C {
             comment = table.c_comment(),
             rows = table.c_rows(),
         ))
+    }
+
+    fn write_data(&self, data: &Data) -> Result<String, TableError> {
+        data.check_name(self.name(), C_WORDS)?;
+        let dialect = Dialect {
+            includes: "",
+            types: ["unsigned char", "unsigned int", "unsigned int"],
+            marks: ["__code ", ""],
+            readers: None,
+        };
+        Ok(c::write_data(&dialect, data))
     }
 }

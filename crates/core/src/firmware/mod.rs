@@ -4,6 +4,7 @@
 
 mod avr_c;
 mod c;
+pub mod data;
 mod mcs51_c;
 mod micropython;
 pub mod ops;
@@ -14,6 +15,7 @@ use std::fmt::Write;
 
 use crate::glyph::{BitOrder, Common, OwnGlyphs, Segments};
 use crate::units::counted;
+use data::Data;
 
 /// Every form in which a table can be written.
 pub const FORMS: &[&dyn Form] =
@@ -68,6 +70,10 @@ pub enum TableError {
     NoGlyph { character: char, order: BitOrder },
     #[error("the table has no character")]
     Empty,
+    #[error("the font {font} has no {character:?} that a table could hold")]
+    NotInFont { font: String, character: char },
+    #[error("it has more than 65535 bytes of dots")]
+    TooManyDots,
     #[error("{form} tables have at most {most} entries; this one has {found}")]
     TooLong { form: &'static str, found: usize, most: usize },
     #[error("{form} tables are indexed masked: a check costs a register that the table cannot know of")]
@@ -84,6 +90,12 @@ pub trait Form: Sync {
     /// # Errors
     /// When the form has no way to say this table.
     fn write(&self, table: &Table) -> Result<String, TableError>;
+
+    /// The whole source of a font or sprite.
+    ///
+    /// # Errors
+    /// When the form has no way to say it.
+    fn write_data(&self, data: &Data) -> Result<String, TableError>;
 }
 
 /// The form of this name.
@@ -100,6 +112,16 @@ interrupt is lambda let long loop match mod move mut nonlocal not or org pass pu
 return self sfr short signed sizeof static struct super switch trait true try type typedef union unsafe unsigned \
 use using void volatile where while with xdata yield w f";
 
+/// A name that is one in every language.
+fn checked(name: &str) -> Result<String, TableError> {
+    let mut letters = name.chars();
+    // A name that begins with an underscore is the compiler's own.
+    let first = letters.next().is_some_and(|c| c.is_ascii_alphabetic());
+    let rest = letters.all(|c| c.is_ascii_alphanumeric() || c == '_');
+    let reserved = RESERVED.split(' ').any(|word| word == name.to_ascii_lowercase());
+    if first && rest && !reserved { Ok(name.to_owned()) } else { Err(TableError::Name { found: name.to_owned() }) }
+}
+
 impl Table {
     /// A table of these characters.
     ///
@@ -113,14 +135,7 @@ impl Table {
         index: Index,
         own: &OwnGlyphs,
     ) -> Result<Self, TableError> {
-        let mut letters = name.chars();
-        // A name that begins with an underscore is the compiler's own.
-        let first = letters.next().is_some_and(|c| c.is_ascii_alphabetic());
-        let rest = letters.all(|c| c.is_ascii_alphanumeric() || c == '_');
-        let reserved = RESERVED.split(' ').any(|word| word == name.to_ascii_lowercase());
-        if !first || !rest || reserved {
-            return Err(TableError::Name { found: name.to_owned() });
-        }
+        let name = checked(name)?;
         let entry = |character: &char| {
             let no_glyph = || TableError::NoGlyph { character: *character, order: order.clone() };
             let segments = own.glyph(order.style(), *character).ok_or_else(no_glyph)?.segments;
@@ -130,7 +145,7 @@ impl Table {
         if entries.is_empty() {
             return Err(TableError::Empty);
         }
-        Ok(Self { name: name.to_owned(), order, common, index, entries })
+        Ok(Self { name, order, common, index, entries })
     }
 
     /// The bits with nothing lit.

@@ -6,6 +6,7 @@
 
 use std::fmt::Write;
 
+use super::data::{Array, Data};
 use super::{Form, Index, Table, TableError};
 
 pub struct PicAsm;
@@ -46,19 +47,54 @@ impl Form for PicAsm {
         let bytes = table.order.byte_count();
         for byte in (0..bytes).rev() {
             let name = if bytes == 1 { table.name.clone() } else { format!("{}_{byte}", table.name) };
-            write_byte_table(table, &name, byte, &mut source);
+            let rows = table.rows().map(|(bits, shown)| (vec![bits >> (8 * byte) & 0xFF], shown)).collect();
+            write_byte_table(&name, table.length(), rows, &mut source);
+        }
+        Ok(source)
+    }
+
+    fn write_data(&self, data: &Data) -> Result<String, TableError> {
+        let form = self.name();
+        data.check_name(form, WORDS)?;
+        let mut source: String = data.about.iter().map(|line| format!("; {line}\n")).collect();
+        let _ = writeln!(source, "; In: the index in W. Out: the value in W. Call it from anywhere in its page.");
+        for array in &data.arrays {
+            let found = array.length().next_power_of_two();
+            if found > MOST {
+                return Err(TableError::TooLong { form, found, most: MOST });
+            }
+            let _ = writeln!(source, "\n; {}", array.about);
+            for byte in (0..array.bits / 8).rev() {
+                let name = match array.bits {
+                    8 => format!("{}_{}", data.name, array.suffix),
+                    _ => format!("{}_{}_{byte}", data.name, array.suffix),
+                };
+                write_byte_table(&name, found, bytes_of(array, byte), &mut source);
+            }
         }
         Ok(source)
     }
 }
 
-/// A table of one byte of the patterns, byte 0 being the least significant.
-fn write_byte_table(table: &Table, name: &str, byte: usize, source: &mut String) {
+/// A byte of each value of an array, byte 0 being the least significant, filled up with zeros to a power of two.
+fn bytes_of(array: &Array, byte: usize) -> Vec<(Vec<u32>, String)> {
+    let of_row = |(values, words): &(Vec<u16>, String)| {
+        (values.iter().map(|value| u32::from(*value) >> (8 * byte) & 0xFF).collect(), words.clone())
+    };
+    let spare = array.length().next_power_of_two() - array.length();
+    let rest = (spare > 0).then(|| (vec![0; spare], "past the end".to_owned()));
+    array.rows.iter().map(of_row).chain(rest).collect()
+}
+
+/// A table of so many bytes, a power of two, row by row with a word for each.
+fn write_byte_table(name: &str, length: usize, rows: Vec<(Vec<u32>, String)>, source: &mut String) {
     let _ = writeln!(source, "\n{name}");
-    let _ = writeln!(source, "        ANDLW   H'{:02X}'", table.length() - 1);
+    let _ = writeln!(source, "        ANDLW   H'{:02X}'", length - 1);
     let _ = writeln!(source, "        ADDWF   PCL, F");
-    for (bits, shown) in table.rows() {
-        let _ = writeln!(source, "        RETLW   H'{:02X}'   ; {shown}", bits >> (8 * byte) & 0xFF);
+    for (bytes, shown) in rows {
+        for byte in bytes {
+            let _ = writeln!(source, "        RETLW   H'{byte:02X}'   ; {shown}");
+        }
     }
     let _ = writeln!(source, "{name}_end");
     let _ = writeln!(source, "        IF ({name} & H'100') != 0 || (({name}_end - 1) & H'100') != 0");

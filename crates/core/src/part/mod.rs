@@ -322,6 +322,17 @@ pub trait Display: Part {
         Vec::new()
     }
 
+    /// What the bytes of [`Self::memory`] are, in words; `None` where there is no such memory.
+    fn memory_words(&self) -> Option<&'static str> {
+        None
+    }
+
+    /// A frame as the display memory of its parts has it; `None` where there is none, or it holds no lights as such.
+    fn memory(&self, nodes: &[Level]) -> Option<Vec<u8>> {
+        let _ = nodes;
+        None
+    }
+
     /// What every depth of colours or greys gives, where the controller makes them.
     fn depths(&self) -> Vec<Depth> {
         Vec::new()
@@ -657,6 +668,12 @@ impl Display for Bare {
     fn output_at(&self, output: usize) -> Option<(usize, ChipPin)> {
         self.outputs.outputs().pin_of(output)
     }
+}
+
+/// Nodes as bytes, `lines` of them at a time, the first of each in bit 0 of its first byte.
+fn packed(nodes: &[Level], lines: usize) -> Vec<u8> {
+    let byte = |nodes: &[Level]| nodes.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
+    nodes.chunks(lines).flat_map(|line| line.chunks(8).map(byte).collect::<Vec<_>>()).collect()
 }
 
 /// What so many lights take on average at a brightness step: the current of one while it is lit, over the share of time

@@ -40,6 +40,7 @@ use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, i2c};
 use crate::driver::Driver;
 use crate::face::{Channels, Face};
+use crate::frame::Level;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
@@ -301,6 +302,14 @@ impl Display for Plan {
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
         self.wired.byte_code()
+    }
+
+    fn memory_words(&self) -> Option<&'static str> {
+        Some("Of each part, from the first address on, the display memory 00 to 0F.")
+    }
+
+    fn memory(&self, nodes: &[Level]) -> Option<Vec<u8>> {
+        Some(super::packed(nodes, ROWS))
     }
 
     fn max_brightness(&self) -> Option<u8> {

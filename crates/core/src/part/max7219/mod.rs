@@ -42,6 +42,7 @@ pub use plan::Max7219;
 use crate::bus::Transfer;
 use crate::driver::Driver;
 use crate::face::Face;
+use crate::frame::Level;
 use crate::geometry::Geometry;
 use crate::glyph::{Common, Segments};
 use crate::meaning::Meaning;
@@ -155,6 +156,15 @@ impl Display for Plan {
             // A 1 in a digit register lights.
             Wired::Digits(digits) => Ok(ByteCode { order: digits.order.clone(), polarity: Common::Cathode }),
         }
+    }
+
+    fn memory_words(&self) -> Option<&'static str> {
+        Some("Of each part, from the one that is fed on, the data of digit registers 1 to 8.")
+    }
+
+    fn memory(&self, nodes: &[Level]) -> Option<Vec<u8>> {
+        let decodes = matches!(&self.wired, Wired::Digits(digits) if digits.decodes);
+        (!decodes).then(|| super::packed(nodes, facts::SEGMENTS))
     }
 
     fn max_brightness(&self) -> Option<u8> {

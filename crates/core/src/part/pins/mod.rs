@@ -67,7 +67,7 @@ impl Method for Static {
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
-        Some(Needs { pins: face.element_count(), parts: String::new() })
+        face.dots().is_none().then(|| Needs { pins: face.element_count(), parts: String::new() })
     }
 }
 

@@ -18,6 +18,7 @@ use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
 use crate::driver::Driver;
 use crate::face::Face;
+use crate::frame::Level;
 use crate::geometry::Geometry;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
@@ -220,6 +221,14 @@ impl Display for Plan {
 
     fn byte_code(&self, _: &Face, _: usize) -> Result<ByteCode, NoByte> {
         self.wired.byte_code()
+    }
+
+    fn memory_words(&self) -> Option<&'static str> {
+        Some("The display memory from address 0 on.")
+    }
+
+    fn memory(&self, nodes: &[Level]) -> Option<Vec<u8>> {
+        Some(super::packed(nodes, self.facts.lines))
     }
 
     fn max_brightness(&self) -> Option<u8> {

@@ -1,4 +1,6 @@
-//! `table`: the truth table of a character set, for people or as source for a controller.
+//! `table`: the truth table of a character set, for people or as source for a controller; fonts and sprites as source.
+
+mod dots;
 
 use std::path::PathBuf;
 
@@ -18,14 +20,15 @@ use crate::view::{chart, pixels, rows, svg};
 ///
 /// For people as text, Markdown, CSV, JSON or an SVG chart; for a controller as source that compiles as it is:
 /// c (any C99 compiler), avr-c (table in flash), mcs51-c (table in code memory), rust (no_std), micropython, and
-/// pic-asm (12-bit core, RETLW).
+/// pic-asm (12-bit core, RETLW). With --font or --sprite the dots of a font or of a sprite, as source.
 #[derive(Args)]
 pub struct Table {
-    /// Which characters: decimal, hex, letters, ascii, all (whatever the style draws), or any text
+    /// Which characters: decimal, hex, letters, ascii, all (whatever the style or font draws), or any text [default: decimal;
+    /// all of a font]
     ///
     /// Example: spare-tile table --set hex
-    #[arg(long, value_name = "SET", default_value = "decimal")]
-    set: String,
+    #[arg(long, value_name = "SET")]
+    set: Option<String>,
     /// Just the characters that this text needs, each once
     ///
     /// Example: spare-tile table --only-used "BERTH 12"
@@ -46,6 +49,26 @@ pub struct Table {
     /// Example: spare-tile table --as c --index masked
     #[arg(long, value_enum)]
     index: Option<IndexArg>,
+    /// The characters of a font of dots, in place of segments: one of ours, or a BDF file
+    ///
+    /// Example: spare-tile table --font board --only-used "TEAL 0123456789" --as c
+    #[arg(long, help_heading = "Dots", value_name = "FONT", conflicts_with = "sprite")]
+    font: Option<String>,
+    /// The frames of a sprite or picture; with --rig as the memory of that face's parts has them
+    ///
+    /// Example: spare-tile table --sprite gull.dots --as rust --name gull
+    #[arg(long, help_heading = "Dots", value_name = "FILE", visible_alias = "picture", conflicts_with_all = ["set", "only_used"])]
+    sprite: Option<PathBuf>,
+    /// What a byte of dots is a piece of [default: columns, or as the rig's modules have them]
+    ///
+    /// Example: spare-tile table --font small --by rows --as avr-c
+    #[arg(long, help_heading = "Dots", value_enum)]
+    by: Option<By>,
+    /// Which of its dots is in bit 0: the first, topmost or leftmost, or the last [default: first, or as the rig's modules]
+    ///
+    /// Example: spare-tile table --font small --bit-0 last --as c
+    #[arg(long = "bit-0", help_heading = "Dots", value_enum)]
+    bit_0: Option<Bit0>,
     /// How bytes are written in the forms for people
     ///
     /// Example: spare-tile table --base bin
@@ -65,6 +88,20 @@ pub struct Table {
 enum IndexArg {
     Masked,
     Checked,
+}
+
+/// What a byte of dots is a piece of, on the command line.
+#[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
+enum By {
+    Columns,
+    Rows,
+}
+
+/// Which dot is in bit 0, on the command line.
+#[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
+enum Bit0 {
+    First,
+    Last,
 }
 
 /// The forms of a table.
@@ -112,6 +149,13 @@ struct EntryAnswer<'a> {
 
 /// Runs `table`.
 pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
+    if table.font.is_some() || table.sprite.is_some() {
+        return dots::run(table, session);
+    }
+    if table.by.is_some() || table.bit_0.is_some() {
+        let message = "segments are no dots: --by and --bit-0 are for fonts and sprites";
+        return Err(Failure::unusable(message, "name one with --font or --sprite"));
+    }
     let coding = table.coding.coding(session)?;
     let form = if session.json { Form::Json } else { table.form };
     let patterns = patterns(table, &coding)?;
@@ -134,19 +178,15 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
 }
 
 fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
-    let wanted: Vec<char> = match (&table.only_used, table.set.as_str()) {
+    let wanted: Vec<char> = match (&table.only_used, table.set.as_deref()) {
         (Some(text), _) => {
             let mut used: Vec<_> = text.chars().collect();
             used.sort_unstable();
             used.dedup();
             used
         }
-        (None, "decimal") => ('0'..='9').collect(),
-        (None, "hex") => "0123456789AbCdEF".chars().collect(),
-        (None, "letters") => ('A'..='Z').collect(),
-        (None, "ascii") => (' '..='~').collect(),
-        (None, "all") => characters(coding.style()).collect(),
-        (None, text) => text.chars().collect(),
+        (None, None) => ('0'..='9').collect(),
+        (None, Some(text)) => set(text).unwrap_or_else(|| characters(coding.style()).collect()),
     };
     let index = match (table.index, table.form) {
         (Some(IndexArg::Masked), _) => Index::Masked,
@@ -158,12 +198,26 @@ fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
         .map_err(|error| failure(&error))
 }
 
+/// The characters of a set by its name, or of any text; `None` of all that there are, which depends on what draws them.
+fn set(name: &str) -> Option<Vec<char>> {
+    Some(match name {
+        "all" => return None,
+        "decimal" => ('0'..='9').collect(),
+        "hex" => "0123456789AbCdEF".chars().collect(),
+        "letters" => ('A'..='Z').collect(),
+        "ascii" => (' '..='~').collect(),
+        text => text.chars().collect(),
+    })
+}
+
 fn failure(error: &TableError) -> Failure {
     let help = match error {
         TableError::Name { .. } | TableError::Taken { .. } => "choose a name such as --name digits",
         TableError::NoGlyph { .. } => "leave the character out, or draw it in the rig's glyphs",
         TableError::Empty => "name characters with --set or --only-used",
         TableError::TooLong { .. } => "take fewer characters: --only-used TEXT",
+        TableError::NotInFont { .. } => "see what it has: spare-tile fonts FONT; or leave the character out",
+        TableError::TooManyDots => "take fewer characters: --only-used TEXT; or fewer frames",
         TableError::MaskedOnly { .. } => "leave --index out, or write --index masked",
     };
     Failure::unusable(error.to_string(), help)

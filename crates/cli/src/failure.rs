@@ -9,6 +9,7 @@ use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use spare_tile_core::board::link::LinkError;
 use spare_tile_core::content::ContentError;
 use spare_tile_core::content::lettering::LetteringError;
+use spare_tile_core::content::markup::{self, MarkupError};
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::dots::font::FontError;
@@ -126,6 +127,14 @@ impl Failure {
                          spare-tile play text"
                     }
                     LetteringError::NoDots => "pick a face with dots",
+                    LetteringError::Markup(MarkupError::Unknown { .. }) => {
+                        let known: Vec<_> = markup::names().collect();
+                        let help = format!("the names: {}, or a colour as #ff8000", known.join(", "));
+                        return Self::unusable(format!("face {face} cannot show this: {error}"), help);
+                    }
+                    LetteringError::Markup(_) => {
+                        "write {red:TEAL} for a colour, {small:TEAL} for a font, and {{ or {} for a brace"
+                    }
                 };
                 Self::unusable(format!("face {face} cannot show this: {error}"), help)
             }

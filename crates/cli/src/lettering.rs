@@ -4,9 +4,12 @@ use std::path::Path;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::lettering::{Fit, Look};
+use spare_tile_core::content::markup;
 use spare_tile_core::dots::bdf;
 use spare_tile_core::dots::font::{Font, Setting};
+use spare_tile_core::dots::inked::WHITE;
 use spare_tile_core::dots::own::{self, FONTS};
+use spare_tile_core::dots::raster::Colour;
 
 use crate::failure::{Failure, did_you_mean};
 use crate::files;
@@ -21,6 +24,12 @@ pub struct LookArgs {
     /// Example: spare-tile show TEAL --face board --font board
     #[arg(long, value_name = "FONT", default_value = "board")]
     font: String,
+    /// The colour of texts on dots that have several lights: a name, or levels such as #ff8000; {red:TEAL} in a text
+    /// colours a part of it [default: white]
+    ///
+    /// Example: spare-tile show TEAL --face departures --ink amber
+    #[arg(long, value_name = "COLOUR", value_parser = ink)]
+    ink: Option<Colour>,
     /// So many columns further to the right; to the left where it is less than none
     ///
     /// Example: spare-tile show TEAL --face board --offset -3
@@ -61,11 +70,19 @@ enum FitArg {
     Wrap,
 }
 
+fn ink(name: &str) -> Result<Colour, String> {
+    markup::colour(name).ok_or_else(|| {
+        let names: Vec<_> = markup::COLOURS.iter().map(|(name, _)| *name).collect();
+        format!("the colours are {}, or levels such as #ff8000", names.join(", "))
+    })
+}
+
 impl LookArgs {
     /// The look that the options ask for.
     pub fn look(&self) -> Result<Look, Failure> {
         Ok(Look {
             setting: Setting { spacing: self.spacing.into(), kerned: !self.apart },
+            ink: self.ink.unwrap_or(WHITE),
             offset: self.offset.into(),
             inverse: self.inverse,
             fit: match self.fit {

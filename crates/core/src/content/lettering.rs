@@ -2,16 +2,17 @@
 
 use std::sync::Arc;
 
+use super::markup::{self, MarkupError, Style, Styled};
 use super::text::Align;
 use super::{Canvas, Region};
-use crate::dots::Bitmap;
 use crate::dots::font::{Font, FontError, Setting};
-use crate::frame::Level;
+use crate::dots::inked::{Inked, WHITE};
+use crate::dots::raster::{Colour, OFF};
 
 /// A text on dots.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Lettering {
-    /// The words; each line of them is a line on the face.
+    /// The words; each line of them is a line on the face. What stands in braces is [markup].
     pub words: String,
     /// How they look.
     pub look: Look,
@@ -20,15 +21,17 @@ pub struct Lettering {
 /// How a text on dots looks.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Look {
-    /// The font.
+    /// The font, where the text says no other.
     pub font: Arc<Font>,
+    /// The colour, where the text says no other.
+    pub ink: Colour,
     /// Between characters.
     pub setting: Setting,
     /// Where a shorter line stands.
     pub align: Align,
     /// Columns to the right of that; to the left where it is less than none.
     pub offset: isize,
-    /// Whether the letters are dark on a lit ground.
+    /// Whether the letters are dark on a ground of their colour.
     pub inverse: bool,
     /// What becomes of what does not fit.
     pub fit: Fit,
@@ -54,6 +57,8 @@ pub enum Fit {
 pub enum LetteringError {
     #[error("{0}")]
     Font(#[from] FontError),
+    #[error("{0}")]
+    Markup(#[from] MarkupError),
     #[error("the text takes {found} columns in the font {font}; there are {width}")]
     TooWide { font: String, found: usize, width: usize },
     #[error("the text takes {found} rows in the font {font}; there are {height}")]
@@ -68,6 +73,7 @@ impl Look {
     pub fn of(font: Font) -> Self {
         Self {
             font: Arc::new(font),
+            ink: WHITE,
             setting: Setting { spacing: 0, kerned: true },
             align: Align::Left,
             offset: 0,
@@ -84,24 +90,75 @@ impl Look {
         (columns + 1).saturating_sub(advance('.')) / widest
     }
 
-    fn line(&self, text: &str) -> Result<Bitmap, FontError> {
-        self.font.set(text, self.setting)
+    /// The characters of a text with their styles, line by line.
+    fn read(&self, words: &str) -> Result<Vec<Vec<Styled>>, MarkupError> {
+        let usual = Style { font: Arc::clone(&self.font), colour: self.ink };
+        let read = markup::read(&words.replace("\r\n", "\n"), &usual)?;
+        let mut lines: Vec<Vec<Styled>> = read.split(|(character, _)| *character == '\n').map(<[_]>::to_vec).collect();
+        // A newline at the end ends a line and begins none.
+        if lines.last().is_some_and(Vec::is_empty) {
+            lines.pop();
+        }
+        Ok(lines)
+    }
+
+    /// A line, its pieces of several fonts on one line to stand on.
+    fn line(&self, text: &[Styled]) -> Result<Inked, FontError> {
+        let usual = (self.font.ascent, self.font.descent);
+        let fonts = || text.iter().map(|(_, style)| &style.font);
+        let ascent = fonts().map(|font| font.ascent).max().unwrap_or(usual.0);
+        let descent = fonts().map(|font| font.descent).max().unwrap_or(usual.1);
+        let mut pieces = Vec::new();
+        let (mut pen, mut first, mut right) = (0_isize, 0_isize, 0_isize);
+        for part in text.chunk_by(|(_, a), (_, b)| a == b) {
+            let words: String = part.iter().map(|(character, _)| *character).collect();
+            let style = &part[0].1;
+            let piece = style.font.set_piece(&words, self.setting)?;
+            if !pieces.is_empty() {
+                pen += self.setting.spacing;
+            }
+            let left = pen + piece.left;
+            first = first.min(left);
+            right = right.max(left + piece.bitmap.width() as isize);
+            pen += piece.advance;
+            pieces.push((piece.bitmap, style, left));
+        }
+        let mut line = Inked::dark(usize::try_from(right - first).unwrap_or(0), ascent + descent);
+        for (bitmap, style, left) in pieces {
+            line.ink(&bitmap, style.colour, left - first, (ascent - style.font.ascent) as isize);
+        }
+        Ok(line)
     }
 }
 
 impl Lettering {
+    /// The words as they are read, without what the braces say of their looks.
+    #[must_use]
+    pub fn plainly(&self) -> String {
+        match self.look.read(&self.words) {
+            Ok(lines) => {
+                let plain = |line: Vec<Styled>| line.into_iter().map(|(character, _)| character).collect::<String>();
+                lines.into_iter().map(plain).collect::<Vec<_>>().join("\n")
+            }
+            Err(_) => self.words.clone(),
+        }
+    }
+
     /// All lines below one another, as wide as the widest; nothing is cut.
     ///
     /// # Errors
-    /// When the font cannot set a line.
-    pub fn strip(&self) -> Result<Bitmap, FontError> {
-        let lines: Vec<_> = self.words.lines().map(|line| self.look.line(line)).collect::<Result<_, _>>()?;
-        let width = lines.iter().map(Bitmap::width).max().unwrap_or(0);
-        let height = self.look.font.height();
-        let mut strip = Bitmap::dark(width, height * lines.len().max(1));
-        for (number, line) in lines.iter().enumerate() {
+    /// When its braces say nothing, or a font cannot set a line.
+    pub fn strip(&self) -> Result<Inked, LetteringError> {
+        let lines = self.look.read(&self.words)?;
+        let lines: Vec<_> = lines.iter().map(|line| self.look.line(line)).collect::<Result<_, _>>()?;
+        let width = lines.iter().map(Inked::width).max().unwrap_or(0);
+        let height = lines.iter().map(Inked::height).sum::<usize>().max(self.look.font.height());
+        let mut strip = Inked::dark(width, height);
+        let mut top = 0;
+        for line in &lines {
             let left = self.look.align.start(line.width(), width);
-            strip.add(line, left as isize, (number * height) as isize);
+            strip.add(line, left as isize, top as isize);
+            top += line.height();
         }
         Ok(strip)
     }
@@ -109,34 +166,34 @@ impl Lettering {
     /// Draws it on a canvas, its lines in the middle of the height.
     ///
     /// # Errors
-    /// When the canvas has no dots, the font lacks a character, or the text does not fit and may not be cut.
+    /// When the canvas has no dots, its braces say nothing, a font lacks a character, or the text does not fit and may not
+    /// be cut.
     pub fn draw(&self, canvas: &mut Canvas<'_>) -> Result<(), LetteringError> {
         let Region::Dots { width, height, .. } = canvas.region() else { return Err(LetteringError::NoDots) };
-        let font = &self.look.font;
         let mut lines = Vec::new();
-        for line in self.words.lines() {
-            lines.extend(self.fitted(line, width)?);
+        for line in self.look.read(&self.words)? {
+            lines.extend(self.fitted(&line, width)?);
         }
-        let found = lines.len() * font.height();
+        let found = lines.iter().map(Inked::height).sum::<usize>();
         let may_be_cut = self.look.fit == Fit::Cut || lines.len() <= 1;
         if found > height && !may_be_cut {
-            return Err(LetteringError::TooHigh { font: font.name.clone(), found, height });
+            return Err(LetteringError::TooHigh { font: self.look.font.name.clone(), found, height });
         }
         if self.look.inverse {
-            fill(canvas, width, height);
+            fill(canvas, (width, height), self.look.ink);
         }
         // A font that is higher than the face loses the rows above and below that it needs least.
-        let top = (height as isize - found as isize).div_euclid(2);
-        for (number, line) in lines.iter().enumerate() {
+        let mut top = (height as isize - found as isize).div_euclid(2);
+        for line in &lines {
             let left = self.look.align.start(line.width(), width) as isize + self.look.offset;
-            let top = top + (number * font.height()) as isize;
-            paint(canvas, line, (left, top), if self.look.inverse { Level::OFF } else { Level::FULL });
+            paint(canvas, line, (left, top), self.look.inverse.then_some(OFF));
+            top += line.height() as isize;
         }
         Ok(())
     }
 
     /// A line of the text as lines that fit.
-    fn fitted(&self, text: &str, width: usize) -> Result<Vec<Bitmap>, LetteringError> {
+    fn fitted(&self, text: &[Styled], width: usize) -> Result<Vec<Inked>, LetteringError> {
         let line = self.look.line(text)?;
         if line.width() <= width || self.look.fit == Fit::Cut || self.look.offset != 0 {
             return Ok(vec![line]);
@@ -149,15 +206,19 @@ impl Lettering {
     }
 
     /// As much of a line as fits with an ellipsis behind it.
-    fn shortened(&self, text: &str, width: usize) -> Result<Bitmap, LetteringError> {
-        let ends = text.char_indices().map(|(end, _)| end).rev();
-        for end in ends {
-            let line = self.look.line(&format!("{}...", text[..end].trim_end()))?;
+    fn shortened(&self, text: &[Styled], width: usize) -> Result<Inked, LetteringError> {
+        let mut found = 0;
+        for end in (0..text.len()).rev() {
+            let kept = text[..end].iter().rposition(|(character, _)| *character != ' ').map_or(0, |last| last + 1);
+            let style = &text[end].1;
+            let points = std::iter::repeat_n(('.', style.clone()), 3);
+            let line = self.look.line(&text[..kept].iter().cloned().chain(points).collect::<Vec<_>>())?;
             if line.width() <= width {
                 return Ok(line);
             }
+            found = line.width();
         }
-        Err(self.too_wide(self.look.line("...")?.width(), width))
+        Err(self.too_wide(found, width))
     }
 
     fn too_wide(&self, found: usize, width: usize) -> LetteringError {
@@ -165,11 +226,16 @@ impl Lettering {
     }
 
     /// A line broken between words, as many of them in each as fit.
-    fn wrapped(&self, text: &str, width: usize) -> Result<Vec<Bitmap>, LetteringError> {
+    fn wrapped(&self, text: &[Styled], width: usize) -> Result<Vec<Inked>, LetteringError> {
         let mut lines = Vec::new();
-        let mut begun = String::new();
-        for word in text.split(' ') {
-            let longer = if begun.is_empty() { word.to_owned() } else { format!("{begun} {word}") };
+        let mut begun: Vec<Styled> = Vec::new();
+        let blanks = || text.iter().filter(|(character, _)| *character == ' ');
+        let words = text.split(|(character, _)| *character == ' ');
+        for (word, blank) in words.zip(std::iter::once(None).chain(blanks().map(Some))) {
+            let longer = match blank.filter(|_| !begun.is_empty()) {
+                None => word.to_vec(),
+                Some(blank) => begun.iter().chain([blank]).chain(word).cloned().collect(),
+            };
             if self.look.line(&longer)?.width() <= width {
                 begun = longer;
                 continue;
@@ -181,7 +247,7 @@ impl Lettering {
             if found > width {
                 return Err(self.too_wide(found, width));
             }
-            begun = word.to_owned();
+            begun = word.to_vec();
         }
         lines.push(self.look.line(&begun)?);
         Ok(lines)
@@ -189,20 +255,22 @@ impl Lettering {
 }
 
 /// Lights a whole region.
-fn fill(canvas: &mut Canvas<'_>, width: usize, height: usize) {
-    for y in 0..height {
-        for x in 0..width {
-            canvas.set_dot(x, y, Level::FULL);
-        }
+fn fill(canvas: &mut Canvas<'_>, (width, height): (usize, usize), colour: Colour) {
+    for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+        canvas.set_colour(x, y, colour);
     }
 }
 
-/// Gives the lit dots of a bitmap a level, its upper left corner at a place that may lie beyond the canvas.
-pub fn paint(canvas: &mut Canvas<'_>, bitmap: &Bitmap, (left, top): (isize, isize), level: Level) {
-    let (columns, rows) = canvas.in_sight((bitmap.width(), bitmap.height()), (left, top));
-    for y in rows {
-        for x in columns.clone().filter(|x| bitmap.get(*x, y)) {
-            canvas.set_dot((left + x as isize) as usize, (top + y as isize) as usize, level);
+/// Gives the lit dots of a line their colours, or all of them one, its upper left corner at a place that may lie beyond the
+/// canvas.
+pub fn paint(canvas: &mut Canvas<'_>, line: &Inked, (left, top): (isize, isize), colour: Option<Colour>) {
+    let (columns, rows) = canvas.in_sight((line.width(), line.height()), (left, top));
+    for (own, bitmap) in line.layers() {
+        let colour = colour.unwrap_or(own);
+        for y in rows.clone() {
+            for x in columns.clone().filter(|x| bitmap.get(*x, y)) {
+                canvas.set_colour((left + x as isize) as usize, (top + y as isize) as usize, colour);
+            }
         }
     }
 }

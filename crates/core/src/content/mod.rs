@@ -2,12 +2,13 @@
 //!
 //! Words are taken once for what they are, [`Content`]: a text, a number, or dots. It is drawn on a [`Canvas`], a region of
 //! a frame, so that several may share a face. [`text`] lays texts out on digits, [`number`] makes texts of numbers,
-//! [`dots`] draws rows of dots, [`guess`] finds the wiring under which a table shows a text, [`legibility`] says what may be misread.
+//! [`lettering`] sets texts on dots, in the colours and fonts that [`markup`] says, [`dots`] draws rows of dots, [`guess`] finds the wiring under which a table shows a text, [`legibility`] says what may be misread.
 
 pub mod dots;
 pub mod guess;
 pub mod legibility;
 pub mod lettering;
+pub mod markup;
 pub mod number;
 pub mod pictures;
 pub mod text;
@@ -301,7 +302,7 @@ impl Content {
                 Some(format.write(*value, room)?)
             }
             Self::Dots(_) => None,
-            Self::Lettering(lettering) => Some(lettering.words.clone()),
+            Self::Lettering(lettering) => Some(lettering.plainly()),
         })
     }
 

@@ -39,6 +39,17 @@ pub struct Setting {
     pub kerned: bool,
 }
 
+/// A piece of a line.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Piece {
+    /// Its dots.
+    pub bitmap: Bitmap,
+    /// From where the pen stood to its left column: 0 or less.
+    pub left: isize,
+    /// How far the pen goes on.
+    pub advance: isize,
+}
+
 /// Why a text cannot be set in a font.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum FontError {
@@ -112,6 +123,14 @@ impl Font {
     /// # Errors
     /// When the font lacks a character, or the text runs from right to left.
     pub fn set(&self, text: &str, setting: Setting) -> Result<Bitmap, FontError> {
+        self.set_piece(text, setting).map(|piece| piece.bitmap)
+    }
+
+    /// The same as a piece of a longer line, which goes on behind it.
+    ///
+    /// # Errors
+    /// When the font lacks a character, or the text runs from right to left.
+    pub fn set_piece(&self, text: &str, setting: Setting) -> Result<Piece, FontError> {
         if let Some(found) = text.chars().find(|character| is_right_to_left(*character)) {
             return Err(FontError::RightToLeft { found });
         }
@@ -139,7 +158,7 @@ impl Font {
         for (glyph, place) in glyphs.iter().zip(places) {
             line.add(&glyph.bitmap, place - left, self.ascent as isize - glyph.rise);
         }
-        Ok(line)
+        Ok(Piece { bitmap: line, left, advance: pen })
     }
 
     /// By how many columns two characters may come nearer, so that no dot of the one comes nearer to one of the other than

@@ -1,11 +1,13 @@
 //! Pictures made of dots: the bitmap, and the fonts whose characters are such.
 //!
 //! [`font`] has the characters and lays lines of them out, [`bdf`] reads and writes the files that fonts come in, [`own`]
-//! are the ones that ship with the tool. [`raster`] has pictures with colours, [`sprite`] the files of such that may move,
+//! are the ones that ship with the tool. [`inked`] has lines in several colours,
+//! [`raster`] pictures with colours, [`sprite`] the files of such that may move,
 //! [`reduce`] brings photographs down to them.
 
 pub mod bdf;
 pub mod font;
+pub mod inked;
 pub mod own;
 pub mod raster;
 pub mod reduce;

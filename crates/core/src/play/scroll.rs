@@ -7,9 +7,8 @@ use super::{Act, Inputs};
 use crate::content::lettering::paint;
 use crate::content::text::{TextError, cells};
 use crate::content::{Canvas, Region};
-use crate::dots::Bitmap;
+use crate::dots::inked::Inked;
 use crate::face::Face;
-use crate::frame::Level;
 use crate::glyph::Segments;
 
 /// The way it moves.
@@ -91,7 +90,7 @@ impl Passage {
 /// A picture that moves dot by dot.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Scroll {
-    strip: Bitmap,
+    strip: Inked,
     way: Move,
     passage: Passage,
 }
@@ -99,7 +98,8 @@ pub struct Scroll {
 impl Scroll {
     /// A picture that crosses a face, or a part of one, of this width and height.
     #[must_use]
-    pub const fn new(strip: Bitmap, way: Move, room: (usize, usize), pace: Pace) -> Self {
+    pub fn new(strip: impl Into<Inked>, way: Move, room: (usize, usize), pace: Pace) -> Self {
+        let strip = strip.into();
         let passage = match way {
             Move::Left | Move::Right => Passage::new(strip.width(), room.0, pace),
             Move::Up | Move::Down => Passage::new(strip.height(), room.1, pace),
@@ -120,7 +120,7 @@ impl Act for Scroll {
                 Move::Up => (middle(width, own_width), height as isize - come),
                 Move::Down => (middle(width, own_width), come - own_height),
             };
-            paint(canvas, &self.strip, place, Level::FULL);
+            paint(canvas, &self.strip, place, None);
         }
     }
 

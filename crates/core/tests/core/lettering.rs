@@ -171,6 +171,45 @@ fn words_are_taken_for_what_they_are() {
     assert_eq!(shown, said("3.1416", Look { align: Align::Right, ..look() }).unwrap());
 }
 
+/// A text whose braces are meant as such.
+fn escaped(words: &str) -> String {
+    words.chars().map(|character| match character {
+        '{' => "{{".to_owned(),
+        '}' => "{}".to_owned(),
+        other => other.to_string(),
+    }).collect()
+}
+
+#[test]
+fn colours_and_fonts_of_one_line_stand_on_one_line() {
+    let source = "[controller]\nsupply = { volts = 5.0, amps = 9.0 }\n[face.beacon]\nkind = \"dots\"\nwidth = 24\nheight = 8\n\
+                  colours = [\"red\", \"green\"]\n[face.beacon.drive]\nmethod = \"ht16k33\"\npins = { clock = 1, data = 2 }\n";
+    let rig = Rig::read(source).rig.unwrap();
+    let mut powered = Powered::new(&rig);
+    let face = &rig.faces[0].face;
+    let mut frame = face.blank();
+    let lettering = Lettering { words: "{red:E}{small:{green:E}}4".into(), look: look() };
+    lettering.draw(&mut Canvas::whole(face, &mut frame)).unwrap();
+    powered.show(&frame);
+    let picture = powered.picture();
+    let row = |y| (0..24).map(|x| picture.letter(x, y)).collect::<String>();
+    let rows: Vec<_> = (0..8).map(row).collect();
+    insta::assert_snapshot!(rows.join("\n"), @"
+    rrrrr........y..........
+    r...........yy..........
+    r.....ggg..y.y..........
+    rrrr..g...y..y..........
+    r.....gg..yyyyy.........
+    r.....g......y..........
+    rrrrr.ggg....y..........
+    ........................
+    ");
+    assert_eq!(lettering.plainly(), "EE4");
+    // Without the braces' colours it is as wide as its parts.
+    let strip = lettering.strip().unwrap();
+    assert_eq!((strip.height(), strip.layers().count()), (8, 3));
+}
+
 proptest! {
     /// From the text over the wires of the chain to the lights: what the model shows is the line that the font sets.
     #[test]
@@ -181,7 +220,7 @@ proptest! {
         let line = look.font.set(&words, setting).unwrap();
         let face = &rig.faces[0].face;
         let mut frame = face.blank();
-        Lettering { words, look }.draw(&mut Canvas::whole(face, &mut frame)).unwrap();
+        Lettering { words: escaped(&words), look }.draw(&mut Canvas::whole(face, &mut frame)).unwrap();
         let mut powered = Powered::new(&rig);
         powered.show(&frame);
         let picture = powered.picture();

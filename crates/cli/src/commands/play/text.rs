@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::ContentError;
-use spare_tile_core::content::lettering::{Lettering, LetteringError};
+use spare_tile_core::content::lettering::Lettering;
 use spare_tile_core::face::Face;
 use spare_tile_core::play::scroll::{Move, Pace, PassingText, Scroll};
 use spare_tile_core::play::{Act, Reel, Track};
@@ -87,7 +87,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
             let lettering = Lettering { words, look: play.look.look()? };
             let strip = lettering
                 .strip()
-                .map_err(|error| Failure::of_content(&LetteringError::from(error).into(), &shown.name))?;
+                .map_err(|error| Failure::of_content(&error.into(), &shown.name))?;
             Box::new(Scroll::new(strip, play.way.into(), (grid.width, grid.height), pace))
         }
         None => {

@@ -24,6 +24,18 @@ pub const FONTS: &[Own] = &[
         file: include_str!("fonts/board.bdf"),
     },
     Own {
+        name: "bold",
+        about: "6x8, proportional: messages that are read from afar",
+        has_letters: true,
+        file: include_str!("fonts/bold.bdf"),
+    },
+    Own {
+        name: "tall",
+        about: "8x16, proportional: messages on sixteen rows",
+        has_letters: true,
+        file: include_str!("fonts/tall.bdf"),
+    },
+    Own {
         name: "small",
         about: "3x5, proportional: panels of few dots",
         has_letters: true,

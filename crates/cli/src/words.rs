@@ -151,8 +151,18 @@ pub enum AlignArg {
     Centre,
 }
 
+impl From<AlignArg> for Align {
+    fn from(align: AlignArg) -> Self {
+        match align {
+            AlignArg::Left => Self::Left,
+            AlignArg::Right => Self::Right,
+            AlignArg::Centre => Self::Centre,
+        }
+    }
+}
+
 /// The options that say what a text is and how it looks, which nothing else can be shown with.
-pub const OPTIONS: [&str; 23] = [
+pub const OPTIONS: [&str; 24] = [
     "text",
     "strict",
     "number",
@@ -171,6 +181,7 @@ pub const OPTIONS: [&str; 23] = [
     "start",
     "length",
     "font",
+    "ink",
     "offset",
     "spacing",
     "apart",
@@ -331,11 +342,7 @@ fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
 impl Placing {
     /// Where a shorter text stands, where that is said.
     pub fn align(&self) -> Option<Align> {
-        self.align.map(|align| match align {
-            AlignArg::Left => Align::Left,
-            AlignArg::Right => Align::Right,
-            AlignArg::Centre => Align::Centre,
-        })
+        self.align.map(Align::from)
     }
 
     /// The part of the face that the words may use.

@@ -13,11 +13,14 @@ fn board() -> Folder {
 fn fonts_are_listed_drawn_and_asked() {
     let folder = Folder::empty();
     insta::assert_snapshot!(folder.answer("fonts"), @"
-    font        what it is for                             rows  characters
-    board       5x7, proportional: messages on eight rows  8     191
-    small       3x5, proportional: panels of few dots      7     175
-    clock       figures of eight rows, all of one width    8     18
-    clock-tall  figures of sixteen rows, all of one width  16    17
+    font        what it is for                                  rows  characters
+    board       5x7, proportional: messages on eight rows       8     191
+    bold        6x8, proportional: messages that are read from  8     191
+                afar
+    tall        8x16, proportional: messages on sixteen rows    16    191
+    small       3x5, proportional: panels of few dots           7     175
+    clock       figures of eight rows, all of one width         8     18
+    clock-tall  figures of sixteen rows, all of one width       16    17
     ");
     insta::assert_snapshot!(folder.answer("fonts board --say \"Düne 7°\""), @"
     board: 7 rows above the line, 1 below, 191 characters
@@ -53,8 +56,8 @@ fn fonts_are_listed_drawn_and_asked() {
     insta::assert_snapshot!(folder.complaint("fonts bord"), @"
     error: there is no font 'bord'
      │
-     ╰ help: did you mean board? ours: board, small, clock, clock-tall; or name a
-             BDF file
+     ╰ help: did you mean board? ours: board, bold, tall, small, clock, clock-tall;
+             or name a BDF file
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("fonts none.bdf"), @"
@@ -127,8 +130,8 @@ fn a_text_on_dots() {
     insta::assert_snapshot!(folder.complaint("show TEAL --font bord"), @"
     error: there is no font 'bord'
      │
-     ╰ help: did you mean board? ours: board, small, clock, clock-tall; or name a
-             BDF file
+     ╰ help: did you mean board? ours: board, bold, tall, small, clock, clock-tall;
+             or name a BDF file
     [status 2]
     ");
     // On digits no font is looked for.

@@ -163,6 +163,28 @@ impl Lettering {
         Ok(strip)
     }
 
+    /// Where each of its characters begins on dots of this size, in the order in which one types them, the blanks too.
+    ///
+    /// # Errors
+    /// As [`Self::draw`].
+    pub fn stops(&self, (width, height): (usize, usize)) -> Result<Vec<Stop>, LetteringError> {
+        let (lines, set) = self.set(width)?;
+        let found = set.iter().map(Inked::height).sum::<usize>();
+        let mut top = (height as isize - found as isize).div_euclid(2);
+        let mut stops = Vec::new();
+        for (text, line) in lines.iter().zip(&set) {
+            let left = self.look.align.start(line.width(), width) as isize + self.look.offset;
+            let foot = top + line.height() as isize;
+            for end in 0..text.len() {
+                // What is to come begins where the line so far ends.
+                let begun = self.look.line(&text[..end])?.width() as isize;
+                stops.push(Stop { from: left + begun, top, foot });
+            }
+            top = foot;
+        }
+        Ok(stops)
+    }
+
     /// Draws it on a canvas, its lines in the middle of the height.
     ///
     /// # Errors
@@ -170,10 +192,7 @@ impl Lettering {
     /// be cut.
     pub fn draw(&self, canvas: &mut Canvas<'_>) -> Result<(), LetteringError> {
         let Region::Dots { width, height, .. } = canvas.region() else { return Err(LetteringError::NoDots) };
-        let mut lines = Vec::new();
-        for line in self.look.read(&self.words)? {
-            lines.extend(self.fitted(&line, width)?);
-        }
+        let (_, lines) = self.set(width)?;
         let found = lines.iter().map(Inked::height).sum::<usize>();
         let may_be_cut = self.look.fit == Fit::Cut || lines.len() <= 1;
         if found > height && !may_be_cut {
@@ -192,31 +211,41 @@ impl Lettering {
         Ok(())
     }
 
+    /// The lines that fit so many columns, as characters and as dots.
+    fn set(&self, width: usize) -> Result<(Vec<Vec<Styled>>, Vec<Inked>), LetteringError> {
+        let mut lines = Vec::new();
+        for line in self.look.read(&self.words)? {
+            lines.extend(self.fitted(&line, width)?);
+        }
+        let set = lines.iter().map(|line| self.look.line(line)).collect::<Result<_, _>>()?;
+        Ok((lines, set))
+    }
+
     /// A line of the text as lines that fit.
-    fn fitted(&self, text: &[Styled], width: usize) -> Result<Vec<Inked>, LetteringError> {
-        let line = self.look.line(text)?;
-        if line.width() <= width || self.look.fit == Fit::Cut || self.look.offset != 0 {
-            return Ok(vec![line]);
+    fn fitted(&self, text: &[Styled], width: usize) -> Result<Vec<Vec<Styled>>, LetteringError> {
+        let found = self.look.line(text)?.width();
+        if found <= width || self.look.fit == Fit::Cut || self.look.offset != 0 {
+            return Ok(vec![text.to_vec()]);
         }
         match self.look.fit {
-            Fit::Whole | Fit::Cut => Err(self.too_wide(line.width(), width)),
+            Fit::Whole | Fit::Cut => Err(self.too_wide(found, width)),
             Fit::Ellipsis => Ok(vec![self.shortened(text, width)?]),
             Fit::Wrap => self.wrapped(text, width),
         }
     }
 
     /// As much of a line as fits with an ellipsis behind it.
-    fn shortened(&self, text: &[Styled], width: usize) -> Result<Inked, LetteringError> {
+    fn shortened(&self, text: &[Styled], width: usize) -> Result<Vec<Styled>, LetteringError> {
         let mut found = 0;
         for end in (0..text.len()).rev() {
             let kept = text[..end].iter().rposition(|(character, _)| *character != ' ').map_or(0, |last| last + 1);
             let style = &text[end].1;
             let points = std::iter::repeat_n(('.', style.clone()), 3);
-            let line = self.look.line(&text[..kept].iter().cloned().chain(points).collect::<Vec<_>>())?;
-            if line.width() <= width {
+            let line: Vec<_> = text[..kept].iter().cloned().chain(points).collect();
+            found = self.look.line(&line)?.width();
+            if found <= width {
                 return Ok(line);
             }
-            found = line.width();
         }
         Err(self.too_wide(found, width))
     }
@@ -226,7 +255,7 @@ impl Lettering {
     }
 
     /// A line broken between words, as many of them in each as fit.
-    fn wrapped(&self, text: &[Styled], width: usize) -> Result<Vec<Inked>, LetteringError> {
+    fn wrapped(&self, text: &[Styled], width: usize) -> Result<Vec<Vec<Styled>>, LetteringError> {
         let mut lines = Vec::new();
         let mut begun: Vec<Styled> = Vec::new();
         let blanks = || text.iter().filter(|(character, _)| *character == ' ');
@@ -241,7 +270,7 @@ impl Lettering {
                 continue;
             }
             if !begun.is_empty() {
-                lines.push(self.look.line(&begun)?);
+                lines.push(begun);
             }
             let found = self.look.line(word)?.width();
             if found > width {
@@ -249,9 +278,20 @@ impl Lettering {
             }
             begun = word.to_vec();
         }
-        lines.push(self.look.line(&begun)?);
+        lines.push(begun);
         Ok(lines)
     }
+}
+
+/// Where a character begins.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Stop {
+    /// The first column that it or what follows may light.
+    pub from: isize,
+    /// The first row of its line.
+    pub top: isize,
+    /// The row below it.
+    pub foot: isize,
 }
 
 /// Lights a whole region.

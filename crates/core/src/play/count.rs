@@ -4,6 +4,7 @@ use std::time::Duration;
 
 use super::{Act, Inputs};
 use crate::content::Canvas;
+use crate::content::lettering::{Lettering, LetteringError, Look};
 use crate::content::number::{Decimal, NumberError, NumberFormat, Room};
 use crate::content::text::Align;
 use crate::face::Face;
@@ -23,7 +24,7 @@ pub struct Range {
 ///
 /// Each number stays for `every`, the last one for `hold`. The last one is the end, or where the step does not divide the
 /// way, the last whole step before it.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Count {
     /// The first number, in units of the last place.
     from: i128,
@@ -39,6 +40,8 @@ pub struct Count {
     hold: Duration,
     /// How the numbers are written.
     format: NumberFormat,
+    /// How they look on dots.
+    look: Option<Look>,
     /// Whether it begins again after the hold.
     again: bool,
 }
@@ -60,24 +63,27 @@ pub struct Pace {
 pub enum CountError {
     #[error("a step of 0 gets nowhere")]
     NoStep,
-    #[error("the face has dots and no digits to count on")]
-    Dots,
     #[error("{0}")]
     Number(#[from] NumberError),
+    #[error("{0}")]
+    Lettering(#[from] LetteringError),
 }
 
 /// More steps than anybody watches.
 const MOST_STEPS: u64 = 1_000_000_000_000;
 
 impl Count {
-    /// A count on a face.
+    /// A count on a face; on dots it looks as `look` says.
     ///
     /// # Errors
     /// When a number that comes does not fit the face.
-    pub fn new(range: Range, pace: Pace, format: NumberFormat, face: &Face) -> Result<Self, CountError> {
-        if face.dots().is_some() {
-            return Err(CountError::Dots);
-        }
+    pub fn new(
+        range: Range,
+        pace: Pace,
+        format: NumberFormat,
+        (look, face): (Option<Look>, &Face),
+    ) -> Result<Self, CountError> {
+        let look = look.filter(|_| face.dots().is_some()).map(|look| Look { align: Align::Right, ..look });
         let Range { from, to, step } = range;
         let places = from.places().max(step.places()).max(to.map_or(0, Decimal::places));
         let (first, last) = (from.in_units(places), to.map(|to| to.in_units(places)));
@@ -95,9 +101,15 @@ impl Count {
             every: pace.every,
             hold: if last.is_some() { pace.hold } else { pace.every },
             format,
+            look,
             again: pace.again || last.is_none(),
         };
-        let room = Room::of(face);
+        let room = count.room(face);
+        if let Some(look) = &count.look {
+            // Whatever the figures, the font must have them, and its rows are the face's.
+            let words = count.format.write(count.number(0), room)?;
+            Lettering { words, look: look.clone() }.draw(&mut Canvas::whole(face, &mut face.blank()))?;
+        }
         count.format.write(count.number(0), room)?;
         let fits = |steps: u64| count.format.write(count.number(steps), room).map(|_| ());
         count.steps = match last {
@@ -111,6 +123,14 @@ impl Count {
             None => most_that(|steps| fits(steps).is_ok()),
         };
         Ok(count)
+    }
+
+    /// The room for its numbers on a face: on dots by the width of the figures.
+    fn room(&self, face: &Face) -> Room {
+        match (&self.look, face.dots()) {
+            (Some(look), Some(grid)) => Room { digits: look.digits_in(grid.width), points: true },
+            _ => Room::of(face),
+        }
     }
 
     /// The number after `steps` steps.
@@ -151,6 +171,13 @@ impl Count {
 
 impl Act for Count {
     fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
+        if let Some(look) = &self.look {
+            let words = self.format.write_live(self.number_at(elapsed), self.room(canvas.face()));
+            if (Lettering { words, look: look.clone() }).draw(canvas).is_err() {
+                canvas.clear();
+            }
+            return;
+        }
         let number = self.format.write_live(self.number_at(elapsed), canvas.room());
         // A unit or word that the face cannot show leaves it dark: there is nobody to tell.
         if canvas.write(&number, Align::Right).is_err() {
@@ -215,7 +242,7 @@ mod tests {
     fn count(from: &str, to: Option<&str>, step: &str, pace: Pace) -> Result<Count, CountError> {
         let decimal = |text: &str| text.parse().unwrap();
         let range = Range { from: decimal(from), to: to.map(decimal), step: decimal(step) };
-        Count::new(range, pace, NumberFormat::default(), &desk())
+        Count::new(range, pace, NumberFormat::default(), (None, &desk()))
     }
 
     /// The numbers and the moments at which they appear, as a player would see them.

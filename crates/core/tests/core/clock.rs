@@ -139,7 +139,7 @@ fn place(rig: &Rig, name: &str) -> usize {
 fn counting(every: Duration, face: &Face) -> Box<dyn Act> {
     let hold = Duration::from_secs(1);
     let range = Range { from: 0.into(), to: Some(9999.into()), step: 1.into() };
-    Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), face).unwrap())
+    Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), (None, face)).unwrap())
 }
 
 fn reel(tracks: impl IntoIterator<Item = (usize, Option<Region>, Box<dyn Act>)>) -> Reel {

@@ -28,6 +28,7 @@ mod readers;
 mod rig_findings;
 mod schema;
 mod shopping;
+mod slides;
 mod sprites;
 mod teller;
 mod two_rigs;

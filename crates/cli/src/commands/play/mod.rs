@@ -27,6 +27,7 @@ use spare_tile_core::units::parse_duration;
 use crate::args::Base;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
+use crate::lettering::LookArgs;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::view;
@@ -41,7 +42,7 @@ pub enum Play {
     Count(Box<PlayCount>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
-    /// Let a text pass across a face
+    /// Let texts pass across a face, or come one after another
     Text(Box<text::PlayText>),
     /// Play the frames of a sprite, or of a moving picture, on a face of dots
     Sprite(Box<sprite::PlaySprite>),
@@ -88,6 +89,8 @@ pub struct PlayCount {
     rig: FaceOfRig,
     #[command(flatten)]
     form: NumberForm,
+    #[command(flatten)]
+    look: LookArgs,
     #[command(flatten)]
     how: How,
 }
@@ -216,10 +219,11 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let PlayCount { from, to, step, every, again, .. } = *play;
     let range = Range { from, to, step };
     let pace = Pace { every, hold: play.hold.unwrap_or(every), again };
-    let count = Count::new(range, pace, play.form.format(), &mount.face).map_err(|error| {
+    let look = mount.face.dots().map(|_| play.look.look()).transpose()?;
+    let count = Count::new(range, pace, play.form.format(), (look, &mount.face)).map_err(|error| {
         let help = match error {
             CountError::NoStep => "give a step such as 1, 0.5 or -1",
-            CountError::Dots => "pick a face with digits",
+            CountError::Lettering(_) => "take another font: --font NAME; spare-tile fonts lists ours",
             CountError::Number(_) => "count between shorter numbers, or pick a wider face",
         };
         Failure::unusable(format!("this cannot be counted on face {}: {error}", mount.face.name), help)

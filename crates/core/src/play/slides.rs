@@ -1,0 +1,290 @@
+//! Contents that come one after another: each stands for a while, and the next one comes in step by step.
+
+use std::time::Duration;
+
+use super::scroll::Move;
+use super::{Act, Inputs};
+use crate::content::Canvas;
+use crate::content::lettering::{Lettering, LetteringError};
+use crate::face::{Element, Face};
+use crate::frame::{Frame, Level};
+
+/// How the next content comes in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Change {
+    /// At once.
+    Cut,
+    /// Character by character on a dark face, as if someone typed it.
+    Type,
+    /// Over the one before, column by column from the left.
+    Wipe,
+    /// It pushes the one before out.
+    Push(Move),
+    /// The one before turns into it by so many steps of brightness.
+    Fade(u32),
+}
+
+/// A content.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Slide {
+    /// What is lit.
+    pub frame: Frame,
+    /// By element, at which step of being typed it comes, from 1.
+    typed: Vec<u32>,
+}
+
+impl Slide {
+    /// A content of which nothing is typed: it comes as one character.
+    #[must_use]
+    pub fn of(frame: Frame) -> Self {
+        let typed = vec![1; frame.levels().len()];
+        Self { frame, typed }
+    }
+
+    /// A text on digits, typed digit by digit from the first that is lit.
+    #[must_use]
+    pub fn on_digits(face: &Face, frame: Frame) -> Self {
+        let is_lit = |digit: &usize| face.lit(&frame, *digit) != crate::glyph::Segments::NONE;
+        let first = (0..face.digits()).find(is_lit).unwrap_or(0);
+        let mut typed = vec![1; frame.levels().len()];
+        let step = |digit: usize| digit.saturating_sub(first) as u32 + 1;
+        for digit in 0..face.digits() {
+            for segment in 0..face.style().segment_count() {
+                typed[face.element(digit, segment).0] = step(digit);
+            }
+        }
+        for (extra, of) in face.extras.iter().enumerate() {
+            if let crate::face::ExtraKind::Colon { after } = of.kind {
+                typed[face.extra(extra).0] = step(after - 1);
+            }
+        }
+        Self { frame, typed }
+    }
+
+    /// A text on dots, typed character by character and line by line.
+    ///
+    /// # Errors
+    /// When the face cannot show it.
+    pub fn on_dots(face: &Face, lettering: &Lettering) -> Result<Self, LetteringError> {
+        let mut frame = face.blank();
+        lettering.draw(&mut Canvas::whole(face, &mut frame))?;
+        let mut typed = vec![1; frame.levels().len()];
+        let Some(grid) = face.dots() else { return Ok(Self { frame, typed }) };
+        // Before the first character of a line the whole line is to come.
+        for (step, stop) in lettering.stops((grid.width, grid.height))?.into_iter().enumerate() {
+            for y in stop.top.max(0)..stop.foot.min(grid.height as isize) {
+                for x in stop.from.max(0)..grid.width as isize {
+                    if let Some(Element(first)) = face.dot(x as usize, y as usize) {
+                        typed[first..first + grid.channels.count()].fill(step as u32 + 1);
+                    }
+                }
+            }
+        }
+        Ok(Self { frame, typed })
+    }
+}
+
+/// How long contents stand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Pace {
+    /// How long each step of a change stands: more than nothing.
+    pub step: Duration,
+    /// How long each content stands before the next comes in: more than nothing.
+    pub hold: Duration,
+    /// How often all come; none without end.
+    pub times: Option<u32>,
+}
+
+/// Contents that come one after another, the first on a dark face.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Slides {
+    face: Face,
+    slides: Vec<Slide>,
+    /// How many steps it takes each to come in.
+    steps: Vec<u32>,
+    change: Change,
+    pace: Pace,
+    dark: Frame,
+}
+
+/// Where among the slides a moment is.
+struct Place {
+    /// Counted from the first, through all times.
+    slide: u128,
+    /// How many steps of its coming in have been taken.
+    taken: u32,
+    /// When its coming in began.
+    began: u128,
+}
+
+impl Slides {
+    /// These contents on a face.
+    #[must_use]
+    pub fn new(face: &Face, slides: Vec<Slide>, change: Change, pace: Pace) -> Self {
+        let (across, down) = face.dots().map_or((face.digits(), 1), |grid| (grid.width, grid.height));
+        let steps = slides.iter().map(|slide| match change {
+            Change::Cut => 0,
+            Change::Type => slide.typed.iter().copied().max().unwrap_or(1),
+            Change::Wipe | Change::Push(Move::Left | Move::Right) => across as u32,
+            Change::Push(Move::Up | Move::Down) => down as u32,
+            Change::Fade(steps) => steps,
+        });
+        let steps = steps.collect();
+        Self { face: face.clone(), dark: face.blank(), slides, steps, change, pace }
+    }
+
+    fn step(&self) -> u128 {
+        self.pace.step.as_nanos().max(1)
+    }
+
+    fn hold(&self) -> u128 {
+        self.pace.hold.as_nanos().max(1)
+    }
+
+    /// How long a slide takes to come in and stand.
+    fn length_of(&self, slide: usize) -> u128 {
+        u128::from(self.steps[slide]) * self.step() + self.hold()
+    }
+
+    /// How long all take once.
+    fn run(&self) -> u128 {
+        (0..self.slides.len()).map(|slide| self.length_of(slide)).sum::<u128>().max(1)
+    }
+
+    fn place(&self, elapsed: Duration) -> Place {
+        let (elapsed, run) = (elapsed.as_nanos(), self.run());
+        let runs = match self.pace.times {
+            Some(times) => (elapsed / run).min(u128::from(times.max(1)) - 1),
+            None => elapsed / run,
+        };
+        let (mut began, mut within) = (runs * run, elapsed - runs * run);
+        let mut slide = 0;
+        while slide + 1 < self.slides.len() && within >= self.length_of(slide) {
+            within -= self.length_of(slide);
+            began += self.length_of(slide);
+            slide += 1;
+        }
+        let taken = u32::try_from(within / self.step()).unwrap_or(u32::MAX).min(self.steps[slide]);
+        Place { slide: runs * self.slides.len() as u128 + slide as u128, taken, began }
+    }
+
+    /// The slide of this number, counted through all times, and what was there before it.
+    fn pair(&self, number: u128) -> (&Slide, &Frame, u32) {
+        let count = self.slides.len() as u128;
+        let slide = (number % count) as usize;
+        let before = match number {
+            0 => &self.dark,
+            number => &self.slides[((number - 1) % count) as usize].frame,
+        };
+        (&self.slides[slide], before, self.steps[slide])
+    }
+
+    /// The level of an element while so many steps have been taken.
+    fn level(&self, element: usize, (slide, before, steps): (&Slide, &Frame, u32), taken: u32) -> Level {
+        let (old, new) = (before.levels()[element], slide.frame.levels()[element]);
+        if taken >= steps {
+            return new;
+        }
+        match self.change {
+            Change::Cut => new,
+            Change::Type if slide.typed[element] <= taken => new,
+            Change::Type => Level::OFF,
+            Change::Wipe if self.column(element) < taken as usize => new,
+            Change::Wipe => old,
+            Change::Fade(steps) => {
+                let (old, new) = (i64::from(old.0), i64::from(new.0));
+                Level((old + (new - old) * i64::from(taken) / i64::from(steps.max(1))) as u8)
+            }
+            Change::Push(way) => self.pushed(element, (before, &slide.frame), way, taken as usize),
+        }
+    }
+
+    /// The column, or digit, of an element.
+    fn column(&self, element: usize) -> usize {
+        match self.face.dots() {
+            Some(grid) => element / grid.channels.count() % grid.width,
+            None => self.digit(element),
+        }
+    }
+
+    /// The digit of an element; a colon belongs to the digit before it, and a lamp comes last.
+    fn digit(&self, element: usize) -> usize {
+        let count = self.face.style().segment_count();
+        let digit = element / count;
+        if digit < self.face.digits() {
+            return digit;
+        }
+        let extra = self.face.extras.get(element - self.face.digits() * count);
+        match extra.map(|extra| extra.kind) {
+            Some(crate::face::ExtraKind::Colon { after }) => after - 1,
+            _ => self.face.digits(),
+        }
+    }
+
+    /// The level of an element while the new content has come so far.
+    fn pushed(&self, element: usize, (old, new): (&Frame, &Frame), way: Move, come: usize) -> Level {
+        let shift = |at: usize, size: usize, backwards: bool| {
+            // Where on the two side by side it is.
+            let both = if backwards { at + size - come } else { at + come };
+            (both % size, (both >= size) != backwards)
+        };
+        let Some(grid) = self.face.dots() else {
+            let count = self.face.style().segment_count();
+            let digits = self.face.digits();
+            if element >= digits * count {
+                // Colons and lamps stand still.
+                return if 2 * come >= digits { new.levels()[element] } else { old.levels()[element] };
+            }
+            let (digit, is_new) = shift(element / count, digits, way == Move::Right);
+            return if is_new { new } else { old }.levels()[digit * count + element % count];
+        };
+        let channels = grid.channels.count();
+        let (dot, channel) = (element / channels, element % channels);
+        let (x, y) = (dot % grid.width, dot / grid.width);
+        let (x, y, is_new) = match way {
+            Move::Left | Move::Right => {
+                let (x, is_new) = shift(x, grid.width, way == Move::Right);
+                (x, y, is_new)
+            }
+            Move::Up | Move::Down => {
+                let (y, is_new) = shift(y, grid.height, way == Move::Down);
+                (x, y, is_new)
+            }
+        };
+        let from = if is_new { new } else { old };
+        self.face.dot(x, y).map_or(Level::OFF, |Element(first)| from.levels()[first + channel])
+    }
+}
+
+impl Act for Slides {
+    fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
+        if self.slides.is_empty() {
+            return;
+        }
+        let Place { slide, taken, .. } = self.place(elapsed);
+        let pair = self.pair(slide);
+        for (element, level) in canvas.levels_mut().iter_mut().enumerate().take(self.dark.levels().len()) {
+            *level = self.level(element, pair, taken);
+        }
+    }
+
+    fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
+        if self.slides.is_empty() {
+            return None;
+        }
+        let Place { slide, taken, began } = self.place(elapsed);
+        let (.., steps) = self.pair(slide);
+        let next = if taken < steps {
+            began + (u128::from(taken) + 1) * self.step()
+        } else {
+            began + u128::from(steps) * self.step() + self.hold()
+        };
+        let next = Duration::from_nanos(u64::try_from(next).ok()?);
+        self.length().is_none_or(|length| next < length).then_some(next)
+    }
+
+    fn length(&self) -> Option<Duration> {
+        let nanos = self.run() * u128::from(self.pace.times?.max(1));
+        Some(Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX)))
+    }
+}

@@ -4,11 +4,14 @@
 use std::path::PathBuf;
 use std::process::{Command, Stdio};
 use std::sync::OnceLock;
+use std::time::Duration;
 
 use divan::Bencher;
+use spare_tile::view::gif::Film;
 use spare_tile::view::page::Page;
 use spare_tile::view::{picture, pixels};
 use spare_tile_core::board::Board;
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::text::Align;
 use spare_tile_core::plan::Rig;
@@ -49,11 +52,35 @@ fn next_frame_of_an_animation(bencher: Bencher<'_, '_>) {
     };
     let pages = [without_glow("tEAL 07.5"), without_glow("tEAL 07.6")];
     let mut canvas = pixels::Canvas::new(&pages[0], 0.8).unwrap();
-    canvas.show(&pages[0]);
+    canvas.show(pages[0].clone());
     let mut next = 0;
     bencher.bench_local(|| {
         next = 1 - next;
-        canvas.show(&pages[next])
+        canvas.show(pages[next].clone())
+    });
+}
+
+/// A minute of a colour panel of 64x32 at fifty pictures a second, every dot of which changes each time.
+#[divan::bench(sample_count = 3)]
+fn a_minute_of_a_colour_panel_as_gif(bencher: Bencher<'_, '_>) {
+    const PICTURES: usize = 3_000;
+    let rig = Rig::read(include_str!("../../../demo/departures.toml")).rig.expect("a sound rig");
+    let face = &rig.faces[0].face;
+    let grid = face.dots().unwrap();
+    bencher.bench_local(|| {
+        let mut film = Film::of_dots(grid);
+        for number in 0..PICTURES {
+            // Bands of colour that move across.
+            let light = |element: usize| {
+                let (dot, channel) = (element / 3, element % 3);
+                let phase = (dot % 64 + dot / 64 + number + 21 * channel) % 64;
+                (phase / 8) as f32 / 8.0
+            };
+            let light = (0..face.element_count()).map(light).collect();
+            film.show(picture::draw(&Picture { face, light })).unwrap();
+            film.wait(Duration::from_millis(20));
+        }
+        film.finish().unwrap()
     });
 }
 

@@ -305,7 +305,7 @@ fn panel() -> Rig {
 fn photograph(rig: &Rig) -> Frame {
     let mut frame = rig.faces[0].face.blank();
     for (place, level) in frame.levels_mut().iter_mut().enumerate() {
-        *level = Level((place * 2_654_435_761 >> 13) as u8);
+        *level = Level(((place * 2_654_435_761) >> 13) as u8);
     }
     frame
 }

@@ -1,43 +1,61 @@
 //! Moving pictures as GIF.
+//!
+//! Each picture is written when the next one comes: just the area that differs, with the colours that it has. So the memory
+//! does not grow with the film.
 
-use std::collections::HashMap;
 use std::time::Duration;
 
-use gif::{DisposalMethod, Encoder, Frame, Repeat};
+use gif::{DisposalMethod, Encoder, EncodingError, Frame, Repeat};
+
+use spare_tile_core::face::Grid;
 
 use super::page::Page;
 use super::pixels::{Area, Canvas};
+use super::scene;
 
-/// The longest side of a picture in pixels.
+/// The longest side of a picture in pixels, where nothing else is said.
 const MAX_SIDE: f32 = 640.0;
-/// The colours of a GIF.
+/// The colours of a picture.
 const MOST_COLOURS: usize = 256;
 
 /// The shortest time that a picture stays, in hundredths of a second, which a GIF counts: what is to stay for one or
 /// none, many viewers show for ten.
 const SHORTEST: u128 = 2;
 /// The pixels of all changes together: as many as a viewer can be asked to unpack.
-const MOST_PIXELS: usize = 64_000_000;
+const MOST_PIXELS: usize = 1_000_000_000;
 
 /// A part of the picture that changes, and how long it stays so.
 struct Change {
     area: Area,
-    pixels: Vec<[u8; 3]>,
+    indexed: Indexed,
     hundredths: u128,
 }
 
 /// A GIF in the making: drawings, all of one size, and the time that passes between them.
 #[derive(Default)]
 pub struct Film {
+    /// Pixels to a unit of the drawings; by the longest side where that is not said.
+    scale: Option<f32>,
     canvas: Option<Canvas>,
-    changes: Vec<Change>,
+    encoder: Option<Encoder<Vec<u8>>>,
+    /// The change that has not been written: the time for which it stays may grow.
+    last: Option<Change>,
     pixels: usize,
+    count: usize,
     shown: Option<Page>,
     began: Duration,
     now: Duration,
 }
 
 impl Film {
+    /// A film of a face of dots, each of which takes whole pixels, so that all look alike.
+    pub fn of_dots(grid: Grid) -> Self {
+        /// About as many pixels has a picture that a viewer unpacks as fast as it plays.
+        const PIXELS: usize = 60_000;
+        let pitch = (PIXELS / (grid.width * grid.height)).isqrt().clamp(3, 16);
+        Self { scale: Some(pitch as f32 / scene::DOT_PITCH), ..Self::default() }
+    }
+
     /// From now on this drawing is to be seen. One that has been seen for less than a GIF can tell gives way to it.
     ///
     /// # Errors
@@ -61,10 +79,9 @@ impl Film {
     /// When nothing was shown, or a drawing cannot be made, in words.
     pub fn finish(mut self) -> Result<Vec<u8>, String> {
         self.develop()?;
-        let canvas = self.canvas.ok_or("there is nothing to be shown")?;
-        let (width, height) = canvas.size();
-        write(&self.changes, width as u16, height as u16)
-            .map_err(|error| format!("cannot form the GIF: {error}"))
+        self.write_last()?;
+        let encoder = self.encoder.ok_or("there is nothing to be shown")?;
+        encoder.into_inner().map_err(|error| format!("cannot form the GIF: {error}"))
     }
 
     /// How long the drawing has been seen. Each begins at the nearest hundredth, and none is rounded off on its own.
@@ -77,110 +94,117 @@ impl Film {
         let hundredths = self.passed().max(SHORTEST);
         self.began = self.now;
         let Some(page) = self.shown.take() else { return Ok(()) };
+        let scale = self.scale.unwrap_or_else(|| MAX_SIDE / page.width.max(page.height));
         let canvas = match &mut self.canvas {
             Some(canvas) => canvas,
-            none => none.insert(Canvas::new(&page, MAX_SIDE / page.width.max(page.height))?),
+            none => none.insert(Canvas::crisp(&page, scale, self.scale.is_some())?),
         };
-        match (canvas.show(&page), self.changes.last_mut()) {
+        let changed = canvas.show(page);
+        match (changed, self.last.as_mut()) {
             // What stays as it was need not be told again.
             (None, Some(last)) => last.hundredths += hundredths,
             (None, None) => {}
             (Some(area), _) => {
                 let pixels = canvas.cut(area);
-                let pixels: Vec<_> =
-                    pixels.chunks_exact(4).map(|pixel| [pixel[0], pixel[1], pixel[2]]).collect();
                 self.pixels += pixels.len();
+                self.count += 1;
                 if self.pixels > MOST_PIXELS {
-                    return Err(format!(
-                        "{} pictures of this size are too many for a GIF",
-                        self.changes.len() + 1
-                    ));
+                    return Err(format!("{} pictures of this size are too many for a GIF", self.count));
                 }
-                self.changes.push(Change { area, pixels, hundredths });
+                let indexed = Indexed::of(&pixels);
+                self.write_last()?;
+                self.last = Some(Change { area, indexed, hundredths });
             }
         }
         Ok(())
     }
-}
 
-fn write(changes: &[Change], width: u16, height: u16) -> Result<Vec<u8>, gif::EncodingError> {
-    let palette = Palette::of(changes);
-    let mut bytes = Vec::new();
-    let mut encoder = Encoder::new(&mut bytes, width, height, &palette.colours)?;
-    encoder.set_repeat(Repeat::Infinite)?;
-    for Change { area, pixels, hundredths } in changes {
+    fn write_last(&mut self) -> Result<(), String> {
+        let Some(last) = self.last.take() else { return Ok(()) };
+        let Some(canvas) = &self.canvas else { return Ok(()) };
+        let wrong = |error: EncodingError| format!("cannot form the GIF: {error}");
+        let encoder = match &mut self.encoder {
+            Some(encoder) => encoder,
+            none => {
+                let (width, height) = canvas.size();
+                let mut encoder =
+                    Encoder::new(Vec::new(), width as u16, height as u16, &[]).map_err(wrong)?;
+                encoder.set_repeat(Repeat::Infinite).map_err(wrong)?;
+                none.insert(encoder)
+            }
+        };
+        let Change { area, indexed: Indexed { palette, indices }, hundredths } = last;
         let frame = Frame {
             left: area.left as u16,
             top: area.top as u16,
             width: area.width as u16,
             height: area.height as u16,
-            delay: u16::try_from(*hundredths).unwrap_or(u16::MAX),
+            delay: u16::try_from(hundredths).unwrap_or(u16::MAX),
             dispose: DisposalMethod::Keep,
-            buffer: palette.indices(pixels).into(),
+            palette: Some(palette),
+            buffer: indices.into(),
             ..Frame::default()
         };
-        encoder.write_frame(&frame)?;
+        encoder.write_frame(&frame).map_err(wrong)
     }
-    drop(encoder);
-    Ok(bytes)
 }
 
-/// The colours of all pictures. A drawing has few, and shades of them along its edges; where those are too many, near ones
-/// are taken for one.
-struct Palette {
-    colours: Vec<u8>,
-    indices: HashMap<[u8; 3], u8>,
-    /// How many of the lowest bits of a colour are left out.
-    coarse: u8,
+/// Pixels by the places of their colours. A drawing has few colours, and shades of them along its edges; where those are too
+/// many, near ones are taken for one.
+struct Indexed {
+    /// Red, green and blue of each colour.
+    palette: Vec<u8>,
+    indices: Vec<u8>,
 }
 
-impl Palette {
-    fn of(changes: &[Change]) -> Self {
-        let mut palette = Self { colours: Vec::new(), indices: HashMap::new(), coarse: 0 };
-        while !palette.take(changes) {
-            palette = Self { colours: Vec::new(), indices: HashMap::new(), coarse: palette.coarse + 1 };
+/// Slots of a table from colours to their places: a power of two, several times as many as there are colours.
+const SLOTS: usize = 4 * MOST_COLOURS;
+
+impl Indexed {
+    /// These pixels, with as few bits of their colours left out as will do.
+    fn of(pixels: &[[u8; 3]]) -> Self {
+        let mut coarse = 0;
+        loop {
+            // With two bits left there are 64 colours.
+            match Self::with(coarse, pixels) {
+                Some(found) => return found,
+                None => coarse += 1,
+            }
         }
-        palette
     }
 
-    /// Whether there is room for all colours.
-    fn take(&mut self, changes: &[Change]) -> bool {
+    /// These pixels, with so many of the lowest bits of their colours left out; `None` where there are too many colours.
+    fn with(coarse: u8, pixels: &[[u8; 3]]) -> Option<Self> {
+        let (mut palette, mut indices) = (Vec::new(), Vec::with_capacity(pixels.len()));
+        // By hash, one beside the other: the colour, and its place.
+        let mut table = [None::<(u32, u8)>; SLOTS];
         let mut last = None;
-        for pixel in changes.iter().flat_map(|change| &change.pixels) {
+        for pixel in pixels {
             // Most pixels are like the one before.
-            if last.replace(pixel) == Some(pixel) {
+            if let Some((known, index)) = last
+                && known == *pixel
+            {
+                indices.push(index);
                 continue;
             }
-            let colour = self.coarsened(*pixel);
-            if self.indices.contains_key(&colour) {
-                continue;
-            }
-            let Ok(index) = u8::try_from(self.indices.len()) else { return false };
-            debug_assert!(usize::from(index) < MOST_COLOURS);
-            self.indices.insert(colour, index);
-            self.colours.extend(pixel);
+            let key = pixel.iter().fold(0, |key, value| key << 8 | u32::from(value >> coarse));
+            let mut slot = (key.wrapping_mul(0x9E37_79B1) >> 22) as usize % SLOTS;
+            let index = loop {
+                match table[slot] {
+                    Some((known, index)) if known == key => break index,
+                    Some(_) => slot = (slot + 1) % SLOTS,
+                    None => {
+                        let index = u8::try_from(palette.len() / 3).ok()?;
+                        table[slot] = Some((key, index));
+                        palette.extend(pixel);
+                        break index;
+                    }
+                }
+            };
+            last = Some((*pixel, index));
+            indices.push(index);
         }
-        true
-    }
-
-    fn coarsened(&self, pixel: [u8; 3]) -> [u8; 3] {
-        pixel.map(|value| value >> self.coarse)
-    }
-
-    /// The place of each pixel's colour.
-    fn indices(&self, pixels: &[[u8; 3]]) -> Vec<u8> {
-        let mut last = ([0; 3], self.index([0; 3]));
-        let index = |pixel: &[u8; 3]| {
-            if last.0 != *pixel {
-                last = (*pixel, self.index(*pixel));
-            }
-            last.1
-        };
-        pixels.iter().map(index).collect()
-    }
-
-    fn index(&self, pixel: [u8; 3]) -> u8 {
-        self.indices.get(&self.coarsened(pixel)).copied().unwrap_or(0)
+        Some(Self { palette, indices })
     }
 }
 
@@ -229,19 +253,18 @@ mod tests {
         fn colours_stay_what_they_are(runs in prop::collection::vec((any::<[u8; 3]>(), 1..40_usize), 1..600)) {
             let pixels: Vec<[u8; 3]> =
                 runs.iter().flat_map(|(pixel, length)| std::iter::repeat_n(*pixel, *length)).collect();
-            let area = Area { left: 0, top: 0, width: pixels.len() as u32, height: 1 };
-            let changes = [Change { area, pixels: pixels.clone(), hundredths: 0 }];
-            let palette = Palette::of(&changes);
-            prop_assert!(palette.colours.len() <= 3 * MOST_COLOURS);
-            for (pixel, index) in pixels.iter().zip(palette.indices(&pixels)) {
-                let colour = &palette.colours[3 * usize::from(index)..][..3];
+            let Indexed { palette, indices } = Indexed::of(&pixels);
+            let coarse = (0..8).find(|coarse| Indexed::with(*coarse, &pixels).is_some()).unwrap();
+            prop_assert!(palette.len() <= 3 * MOST_COLOURS && indices.len() == pixels.len());
+            for (pixel, index) in pixels.iter().zip(indices) {
+                let colour = &palette[3 * usize::from(index)..][..3];
                 for (found, wanted) in colour.iter().zip(pixel) {
-                    prop_assert_eq!(found >> palette.coarse, wanted >> palette.coarse);
+                    prop_assert_eq!(found >> coarse, wanted >> coarse);
                 }
             }
             // Few colours are kept to the last bit.
             let distinct: std::collections::HashSet<_> = pixels.iter().collect();
-            prop_assert_eq!(palette.coarse == 0, distinct.len() <= MOST_COLOURS);
+            prop_assert_eq!(coarse == 0, distinct.len() <= MOST_COLOURS);
         }
     }
 }

@@ -1,5 +1,8 @@
 //! A drawing as pixels, and as PNG.
 
+use std::collections::HashMap;
+use std::rc::Rc;
+
 use tiny_skia::{
     Color, FillRule, LineCap, LineJoin, Paint, Path, PathBuilder, Pixmap, Shader, Stroke, Transform,
 };
@@ -20,7 +23,7 @@ const MAX_SIDE: f32 = 2400.0;
 pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     let scale = SCALE.min(MAX_SIDE / page.width.max(page.height));
     let mut canvas = Canvas::new(page, scale)?;
-    canvas.show(page);
+    canvas.paint(page, canvas.whole());
     let wrong = |error: png::EncodingError| format!("cannot form the PNG: {error}");
     let pixels = &canvas.pixels;
     // The ground is opaque, and so is everything on it.
@@ -42,6 +45,7 @@ pub struct Canvas {
     pixels: Pixmap,
     scale: f32,
     shown: Option<Page>,
+    discs: Discs,
 }
 
 /// A rectangle of pixels.
@@ -66,7 +70,17 @@ impl Canvas {
         let side = |length: f32| ((length * scale).ceil() as u32).max(1);
         let pixels = Pixmap::new(side(page.width), side(page.height))
             .ok_or("the drawing is too large for a picture")?;
-        Ok(Self { pixels, scale, shown: None })
+        Ok(Self { pixels, scale, shown: None, discs: Discs::default() })
+    }
+
+    /// The same, whose discs have no shades along their edges where that is asked for: then there are no more colours than
+    /// the drawing has.
+    ///
+    /// # Errors
+    /// When that is too large for memory, in words.
+    pub fn crisp(page: &Page, scale: f32, is_crisp: bool) -> Result<Self, String> {
+        let discs = Discs { is_crisp, ..Discs::default() };
+        Ok(Self { discs, ..Self::new(page, scale)? })
     }
 
     /// How many pixels it has side by side, and one below the other.
@@ -74,26 +88,28 @@ impl Canvas {
         (self.pixels.width(), self.pixels.height())
     }
 
-    /// Red, green, blue and opacity of each pixel of an area.
-    pub fn cut(&self, area: Area) -> Vec<u8> {
+    /// Red, green and blue of each pixel of an area.
+    pub fn cut(&self, area: Area) -> Vec<[u8; 3]> {
         let row = 4 * self.pixels.width() as usize;
         let begin = |y: u32| row * y as usize + 4 * area.left as usize;
-        let rows = area.top..area.top + area.height;
-        rows.flat_map(|y| &self.pixels.data()[begin(y)..begin(y) + 4 * area.width as usize])
-            .copied()
-            .collect()
+        let mut cut = Vec::with_capacity((area.width * area.height) as usize);
+        for y in area.top..area.top + area.height {
+            let pixels = &self.pixels.data()[begin(y)..begin(y) + 4 * area.width as usize];
+            cut.extend(pixels.as_chunks::<4>().0.iter().map(|[red, green, blue, _]| [*red, *green, *blue]));
+        }
+        cut
     }
 
     /// Shows a drawing. Returns the area in which it differs from the one before; none where it does not.
-    pub fn show(&mut self, page: &Page) -> Option<Area> {
+    pub fn show(&mut self, page: Page) -> Option<Area> {
         let area = match &self.shown {
             None => Some(self.whole()),
-            Some(shown) if shown == page => None,
-            Some(shown) => self.difference(shown, page),
+            Some(shown) if *shown == page => None,
+            Some(shown) => self.difference(shown, &page),
         };
         if let Some(area) = area {
-            self.paint(page, area);
-            self.shown = Some(page.clone());
+            self.paint(&page, area);
+            self.shown = Some(page);
         }
         area
     }
@@ -131,7 +147,12 @@ impl Canvas {
         let placed = Transform::from_scale(self.scale, self.scale);
         if area == self.whole() {
             self.pixels.fill(colour(page.ground));
-            page.items.iter().for_each(|item| paint_item(item, placed, &mut self.pixels));
+            for item in &page.items {
+                match self.discs.stamp_of(item, self.scale) {
+                    Some(stamp) => stamp.put((0, 0), &mut self.pixels),
+                    None => paint_item(item, placed, &mut self.pixels),
+                }
+            }
             return;
         }
         let Some(mut part) = Pixmap::new(area.width, area.height) else { return };
@@ -139,7 +160,10 @@ impl Canvas {
         let placed = placed.post_translate(-(area.left as f32), -(area.top as f32));
         for item in &page.items {
             if self.area(item.bounds()).is_some_and(|of_item| of_item.meets(area)) {
-                paint_item(item, placed, &mut part);
+                match self.discs.stamp_of(item, self.scale) {
+                    Some(stamp) => stamp.put((area.left, area.top), &mut part),
+                    None => paint_item(item, placed, &mut part),
+                }
             }
         }
         let row = 4 * self.pixels.width() as usize;
@@ -147,6 +171,114 @@ impl Canvas {
         for (y, pixels) in rows.enumerate() {
             let begin = row * (area.top as usize + y) + 4 * area.left as usize;
             self.pixels.data_mut()[begin..begin + pixels.len()].copy_from_slice(pixels);
+        }
+    }
+}
+
+/// Small discs, which a face of dots has thousands of: each kind is drawn once.
+#[derive(Default)]
+struct Discs {
+    drawn: HashMap<DiscKind, Rc<Disc>>,
+    /// The one that was asked for last: mostly all are alike.
+    last: Option<(DiscKind, Rc<Disc>)>,
+    is_crisp: bool,
+}
+
+/// Radius, and where in its pixel the middle is, in sixteenths of a pixel.
+type DiscKind = (i32, i32, i32);
+
+/// How much of each pixel a disc covers, in sixteenths.
+struct Disc {
+    /// Pixels from the middle's to each edge.
+    reach: i32,
+    covered: Vec<u8>,
+}
+
+/// A disc in its place.
+struct Stamp {
+    disc: Rc<Disc>,
+    /// The pixel of its middle.
+    at: (i32, i32),
+    colour: Rgb,
+}
+
+impl Discs {
+    /// The largest radius in pixels.
+    const LARGEST: f32 = 12.0;
+    /// Parts of a pixel that are told apart, along each side.
+    const PARTS: f32 = 16.0;
+
+    /// The stamp for an item that is a small disc.
+    fn stamp_of(&mut self, item: &Item, scale: f32) -> Option<Stamp> {
+        let Item::Fill { outline: Outline::Circle((x, y), radius), colour } = item else { return None };
+        let (x, y, radius) = (x * scale, y * scale, radius * scale);
+        if radius > Self::LARGEST {
+            return None;
+        }
+        let part = |length: f32| ((length - length.floor()) * Self::PARTS) as i32;
+        let key = ((radius * Self::PARTS) as i32, part(x), part(y));
+        let disc = match &self.last {
+            Some((known, disc)) if *known == key => Rc::clone(disc),
+            _ => {
+                let disc = self.drawn.entry(key).or_insert_with(|| Rc::new(Disc::new(key, self.is_crisp)));
+                self.last = Some((key, Rc::clone(disc)));
+                Rc::clone(disc)
+            }
+        };
+        Some(Stamp { disc, at: (x.floor() as i32, y.floor() as i32), colour: *colour })
+    }
+}
+
+impl Disc {
+    fn new((radius, x, y): DiscKind, is_crisp: bool) -> Self {
+        /// Samples along each side of a pixel.
+        const SAMPLES: i32 = 4;
+        let unit = Discs::PARTS as i32;
+        let reach = radius / unit + 1;
+        let is_inside = |column: i32, row: i32, sample: i32| {
+            // In halves of parts, so that the samples are in the middle of theirs.
+            let step = 2 * unit / SAMPLES;
+            let across = 2 * unit * column + step * (sample % SAMPLES) + step / 2 - (2 * x + 1);
+            let down = 2 * unit * row + step * (sample / SAMPLES) + step / 2 - (2 * y + 1);
+            across * across + down * down <= (2 * radius + 1) * (2 * radius + 1)
+        };
+        let covered = |column, row| {
+            let covered = (0..SAMPLES * SAMPLES).filter(|sample| is_inside(column, row, *sample)).count() as u8;
+            match is_crisp {
+                false => covered,
+                true if covered >= 8 => 16,
+                true => 0,
+            }
+        };
+        let side = -reach..=reach;
+        let covered = side.clone().flat_map(|row| side.clone().map(move |column| covered(column, row))).collect();
+        Self { reach, covered }
+    }
+}
+
+impl Stamp {
+    /// Puts it on pixels of which this is the first.
+    fn put(&self, (left, top): (u32, u32), pixels: &mut Pixmap) {
+        let (width, height) = (pixels.width() as i32, pixels.height() as i32);
+        let Disc { reach, covered } = &*self.disc;
+        let side = (2 * reach + 1) as usize;
+        let Rgb(red, green, blue) = self.colour;
+        let (first_x, first_y) = (self.at.0 - left as i32 - reach, self.at.1 - top as i32 - reach);
+        for (row, shares) in covered.chunks_exact(side).enumerate() {
+            let y = first_y + row as i32;
+            if !(0..height).contains(&y) {
+                continue;
+            }
+            for (column, share) in shares.iter().enumerate().filter(|(_, share)| **share > 0) {
+                let x = first_x + column as i32;
+                if (0..width).contains(&x) {
+                    let begin = 4 * (y * width + x) as usize;
+                    for (value, full) in pixels.data_mut()[begin..begin + 3].iter_mut().zip([red, green, blue]) {
+                        let (ground, share) = (i32::from(*value), i32::from(*share));
+                        *value = (ground + (i32::from(full) - ground) * share / 16) as u8;
+                    }
+                }
+            }
         }
     }
 }
@@ -360,20 +492,20 @@ mod tests {
         page
     }
 
-    fn pixel(canvas: &Canvas, left: u32, top: u32) -> Vec<u8> {
+    fn pixel(canvas: &Canvas, left: u32, top: u32) -> Vec<[u8; 3]> {
         canvas.cut(Area { left, top, width: 1, height: 1 })
     }
 
     #[test]
     fn what_differs_is_painted_and_nothing_else() {
         let mut canvas = Canvas::new(&page(&[20.0]), 2.0).unwrap();
-        assert_eq!(canvas.show(&page(&[20.0, 60.0])), Some(canvas.whole()));
-        assert_eq!(pixel(&canvas, 40, 50), [200, 0, 0, 255]);
-        assert_eq!(canvas.show(&page(&[20.0, 60.0])), None);
-        let area = canvas.show(&page(&[20.0, 80.0])).unwrap();
+        assert_eq!(canvas.show(page(&[20.0, 60.0])), Some(canvas.whole()));
+        assert_eq!(pixel(&canvas, 40, 50), [[200, 0, 0]]);
+        assert_eq!(canvas.show(page(&[20.0, 60.0])), None);
+        let area = canvas.show(page(&[20.0, 80.0])).unwrap();
         assert!(area.left > 100 && area.left + area.width <= 172 && area.height < 26, "{area:?}");
         let mut anew = Canvas::new(&page(&[]), 2.0).unwrap();
-        anew.show(&page(&[20.0, 80.0]));
+        anew.show(page(&[20.0, 80.0]));
         assert_eq!(canvas.cut(canvas.whole()), anew.cut(anew.whole()), "as if it had been painted anew");
     }
 
@@ -384,8 +516,8 @@ mod tests {
         let within = ((30.0, 5.0), (40.0, 40.0));
         page.items.push(Item::Glow { shapes, colour: RED, blur: 6.0, within });
         let mut canvas = Canvas::new(&page, 2.0).unwrap();
-        canvas.show(&page);
-        let red = |x| pixel(&canvas, x, 50)[0];
+        canvas.show(page);
+        let red = |x| pixel(&canvas, x, 50)[0][0];
         assert!(red(100) > red(118) && red(118) > red(130), "{} {} {}", red(100), red(118), red(130));
         assert_eq!(red(20), 0);
     }

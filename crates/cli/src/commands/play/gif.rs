@@ -4,6 +4,7 @@ use std::path::Path;
 use std::time::Duration;
 
 use spare_tile_core::board::Board;
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::play::Player;
 
 use super::walk;
@@ -30,17 +31,23 @@ pub fn write<'p>(
     }
     let unusable =
         |message| Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step");
-    let mut film = Film::default();
+    let mut film: Option<Film> = None;
     walk(player, length, |pictures, time| {
         if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
             let mut page = picture::draw(picture);
             // Light that spills over would take more colours than a GIF has.
             page.items.retain(|item| !matches!(item, Item::Glow { .. }));
-            film.show(page).map_err(unusable)?;
+            film.get_or_insert_with(|| of_face(picture)).show(page).map_err(unusable)?;
         }
-        film.wait(time.end - time.start);
+        if let Some(film) = &mut film {
+            film.wait(time.end - time.start);
+        }
         Ok(())
     })?;
-    let gif = film.finish().map_err(Failure::unusable_plainly)?;
+    let gif = film.unwrap_or_default().finish().map_err(Failure::unusable_plainly)?;
     files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
+}
+
+fn of_face(picture: &Picture<'_>) -> Film {
+    picture.face.dots().map_or_else(Film::default, Film::of_dots)
 }

@@ -34,7 +34,7 @@ pub struct Demo {
 }
 
 /// The rigs and recordings of the demo, by file name.
-const FILES: [(&str, &str); 13] = [
+const FILES: [(&str, &str); 14] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
     ("sign.toml", include_str!("../../../../demo/sign.toml")),
@@ -43,6 +43,7 @@ const FILES: [(&str, &str); 13] = [
     ("beacon.toml", include_str!("../../../../demo/beacon.toml")),
     ("desk.toml", include_str!("../../../../demo/desk.toml")),
     ("board.toml", include_str!("../../../../demo/board.toml")),
+    ("departures.toml", include_str!("../../../../demo/departures.toml")),
     ("gull.dots", include_str!("../../../../demo/gull.dots")),
     ("captures/gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd")),
     ("captures/gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd")),
@@ -58,7 +59,7 @@ struct Step {
     commands: &'static [&'static [&'static str]],
 }
 
-const STEPS: [Step; 10] = [
+const STEPS: [Step; 12] = [
     Step {
         title: "The rig",
         look: "One file says what is wired to what; everything that follows is worked out from it.",
@@ -91,6 +92,26 @@ const STEPS: [Step; 10] = [
         title: "The board",
         look: "Dots show texts in a font. One of the four modules hangs upside down: the rig knows, and nobody else sees it.",
         commands: &[&["show", "Teal 2", "--rig", "board.toml", "--align", "centre"]],
+    },
+    Step {
+        title: "The panel",
+        look: "A colour panel has no memory: the picture is what the eye gets of a whole turn of its scan, bit by bit of each \
+               colour.",
+        commands: &[&[
+            "show",
+            "{amber:TEAL} 07:58 {green:2}",
+            "--rig",
+            "departures.toml",
+            "--font",
+            "small",
+            "--align",
+            "centre",
+        ]],
+    },
+    Step {
+        title: "The beacon",
+        look: "Bare dots at the controller's own pins, a row at a time: sixteen wires and no part between.",
+        commands: &[&["show", "...##.../..####../.######./##.##.##/...##.../...##.../...##.../...##...", "--rig", "beacon.toml"]],
     },
     Step {
         title: "The wires",

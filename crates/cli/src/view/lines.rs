@@ -75,7 +75,7 @@ impl Pens {
 /// Draws the face in as many rows of digits as the columns ask for, or its dots.
 pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
     if let Some(grid) = picture.face.dots() {
-        return draw_dots(picture, grid, pens);
+        return draw_dots(picture, grid, pens, columns);
     }
     const DIGIT_COLUMNS: usize = 8;
     let in_row = (columns / DIGIT_COLUMNS).max(1);
@@ -93,10 +93,12 @@ pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
 }
 
 /// A row of the face a line. Of dots with several lights a letter tells the colour, as in sprite files.
-fn draw_dots(picture: &Picture<'_>, grid: Grid, pens: Pens) -> String {
+fn draw_dots(picture: &Picture<'_>, grid: Grid, pens: Pens, columns: usize) -> String {
     let lit = |x, y| if grid.channels == Channels::One { pens.point } else { picture.letter(x, y) };
     let dot = |x, y| if picture.dot(x, y) > 0.0 { lit(x, y) } else { pens.dark_dot }.to_string();
-    let row = |y| (0..grid.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(" ");
+    // A blank between two makes them as far apart as they are high, where there is room.
+    let between = if 2 * grid.width > columns + 1 { "" } else { " " };
+    let row = |y| (0..grid.width).map(|x| dot(x, y)).collect::<Vec<_>>().join(between);
     (0..grid.height).map(row).collect::<Vec<_>>().join("\n")
 }
 

@@ -11,7 +11,7 @@ fn off_a_terminal_it_prints_every_step_without_waiting() {
 fn every_command_of_the_demo_has_a_json_answer() {
     let steps = Folder::empty().json("demo");
     let steps = steps.as_array().unwrap();
-    assert_eq!(steps.len(), 10);
+    assert_eq!(steps.len(), 12);
     for step in steps {
         for command in step["commands"].as_array().unwrap() {
             assert!(!command["answers"].as_array().unwrap().is_empty(), "{}", command["command"]);

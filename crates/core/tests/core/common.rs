@@ -75,10 +75,11 @@ pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
 }
 
 /// The rigs of the landing, in the order of their names.
-pub const LANDING: [&str; 8] = [
+pub const LANDING: [&str; 9] = [
     include_str!("../../../../demo/beacon.toml"),
     include_str!("../../../../demo/berth.toml"),
     include_str!("../../../../demo/board.toml"),
+    include_str!("../../../../demo/departures.toml"),
     include_str!("../../../../demo/desk.toml"),
     include_str!("../../../../demo/gauge.toml"),
     include_str!("../../../../demo/landing.toml"),

@@ -243,7 +243,7 @@ proptest! {
                 prop_assert_eq!(BitOrder::parse(&order.to_string(), style), Ok(order));
             }
         }
-        let clock = rig(LANDING[3]);
+        let clock = rig(LANDING[4]);
         for mount in &clock.faces {
             let mut frame = mount.face.blank();
             if let Err(error) = Canvas::whole(&mount.face, &mut frame).write(&text, Align::Left) {

@@ -83,7 +83,7 @@ fn it_has_every_method_and_describes_every_key() {
 
 #[test]
 fn slips_of_the_pen_are_marked() {
-    let gauge = LANDING[4];
+    let gauge = LANDING[5];
     for (found, slip) in [
         ("digits = 4", "digit = 4"),
         ("digits = 4", "digits = \"four\""),
@@ -104,7 +104,7 @@ fn slips_of_the_pen_are_marked() {
 
 #[test]
 fn a_list_is_no_table() {
-    let source = LANDING[5].replace("supply = { volts = 5.0, amps = 0.5 }", "supply = [5.0, 0.5]");
+    let source = LANDING[6].replace("supply = { volts = 5.0, amps = 0.5 }", "supply = [5.0, 0.5]");
     assert_eq!(marked(&source), ["/controller/supply"]);
     insta::assert_snapshot!(findings(&source, Severity::Error), @"error at `[5.0, 0.5]`: found a list; expected a table");
 }

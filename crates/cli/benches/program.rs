@@ -68,7 +68,7 @@ fn a_minute_of_a_colour_panel_as_gif(bencher: Bencher<'_, '_>) {
     let face = &rig.faces[0].face;
     let grid = face.dots().unwrap();
     bencher.bench_local(|| {
-        let mut film = Film::of_dots(grid);
+        let mut film = Film::of_dots(grid, Duration::from_secs(60));
         for number in 0..PICTURES {
             // Bands of colour that move across.
             let light = |element: usize| {

@@ -3,6 +3,8 @@
 //! Each picture is written when the next one comes: just the area that differs, with the colours that it has. So the memory
 //! does not grow with the film.
 
+use std::sync::mpsc::{self, SyncSender};
+use std::thread::{self, JoinHandle};
 use std::time::Duration;
 
 use gif::{DisposalMethod, Encoder, EncodingError, Frame, Repeat};
@@ -37,7 +39,7 @@ pub struct Film {
     /// Pixels to a unit of the drawings; by the longest side where that is not said.
     scale: Option<f32>,
     canvas: Option<Canvas>,
-    encoder: Option<Encoder<Vec<u8>>>,
+    writer: Option<Writer>,
     /// The change that has not been written: the time for which it stays may grow.
     last: Option<Change>,
     pixels: usize,
@@ -48,11 +50,12 @@ pub struct Film {
 }
 
 impl Film {
-    /// A film of a face of dots, each of which takes whole pixels, so that all look alike.
-    pub fn of_dots(grid: Grid) -> Self {
-        /// About as many pixels has a picture that a viewer unpacks as fast as it plays.
-        const PIXELS: usize = 60_000;
-        let pitch = (PIXELS / (grid.width * grid.height)).isqrt().clamp(3, 16);
+    /// A film of a face of dots that takes so long. Each dot has whole pixels, so that all look alike; in a long film fewer, so
+    /// that it stays a file that one sends to others.
+    pub fn of_dots(grid: Grid, length: Duration) -> Self {
+        const SHORT: Duration = Duration::from_secs(15);
+        let pixels = if length <= SHORT { 100_000 } else { 40_000 };
+        let pitch = (pixels / (grid.width * grid.height)).isqrt().clamp(3, 16);
         Self { scale: Some(pitch as f32 / scene::DOT_PITCH), ..Self::default() }
     }
 
@@ -80,8 +83,7 @@ impl Film {
     pub fn finish(mut self) -> Result<Vec<u8>, String> {
         self.develop()?;
         self.write_last()?;
-        let encoder = self.encoder.ok_or("there is nothing to be shown")?;
-        encoder.into_inner().map_err(|error| format!("cannot form the GIF: {error}"))
+        self.writer.ok_or("there is nothing to be shown")?.finish()
     }
 
     /// How long the drawing has been seen. Each begins at the nearest hundredth, and none is rounded off on its own.
@@ -122,17 +124,7 @@ impl Film {
     fn write_last(&mut self) -> Result<(), String> {
         let Some(last) = self.last.take() else { return Ok(()) };
         let Some(canvas) = &self.canvas else { return Ok(()) };
-        let wrong = |error: EncodingError| format!("cannot form the GIF: {error}");
-        let encoder = match &mut self.encoder {
-            Some(encoder) => encoder,
-            none => {
-                let (width, height) = canvas.size();
-                let mut encoder =
-                    Encoder::new(Vec::new(), width as u16, height as u16, &[]).map_err(wrong)?;
-                encoder.set_repeat(Repeat::Infinite).map_err(wrong)?;
-                none.insert(encoder)
-            }
-        };
+        let writer = self.writer.get_or_insert_with(|| Writer::begin(canvas.size()));
         let Change { area, indexed: Indexed { palette, indices }, hundredths } = last;
         let frame = Frame {
             left: area.left as u16,
@@ -145,7 +137,43 @@ impl Film {
             buffer: indices.into(),
             ..Frame::default()
         };
-        encoder.write_frame(&frame).map_err(wrong)
+        writer.write(frame);
+        Ok(())
+    }
+}
+
+/// Writes pictures while the next ones are drawn.
+struct Writer {
+    pictures: SyncSender<Frame<'static>>,
+    thread: JoinHandle<Result<Vec<u8>, EncodingError>>,
+}
+
+impl Writer {
+    /// As many pictures wait to be written, no more: the memory does not grow.
+    const WAITING: usize = 8;
+
+    fn begin((width, height): (u32, u32)) -> Self {
+        let (pictures, waiting) = mpsc::sync_channel(Self::WAITING);
+        let thread = thread::spawn(move || {
+            let mut encoder = Encoder::new(Vec::new(), width as u16, height as u16, &[])?;
+            encoder.set_repeat(Repeat::Infinite)?;
+            for picture in waiting {
+                encoder.write_frame(&picture)?;
+            }
+            encoder.into_inner().map_err(EncodingError::from)
+        });
+        Self { pictures, thread }
+    }
+
+    fn write(&self, picture: Frame<'static>) {
+        // Where the thread has given up, its reason is told at the end.
+        let _ = self.pictures.send(picture);
+    }
+
+    fn finish(self) -> Result<Vec<u8>, String> {
+        drop(self.pictures);
+        let written = self.thread.join().map_err(|_| "cannot form the GIF".to_owned())?;
+        written.map_err(|error| format!("cannot form the GIF: {error}"))
     }
 }
 

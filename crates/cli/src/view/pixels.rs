@@ -1,6 +1,7 @@
 //! A drawing as pixels, and as PNG.
 
 use std::collections::HashMap;
+use std::ops::Range;
 use std::rc::Rc;
 
 use tiny_skia::{
@@ -192,6 +193,8 @@ struct Disc {
     /// Pixels from the middle's to each edge.
     reach: i32,
     covered: Vec<u8>,
+    /// Where all are covered wholly or not at all: by row those that are.
+    runs: Option<Vec<(i32, Range<usize>)>>,
 }
 
 /// A disc in its place.
@@ -251,8 +254,18 @@ impl Disc {
             }
         };
         let side = -reach..=reach;
-        let covered = side.clone().flat_map(|row| side.clone().map(move |column| covered(column, row))).collect();
-        Self { reach, covered }
+        let covered: Vec<u8> = side.clone().flat_map(|row| side.clone().map(move |column| covered(column, row))).collect();
+        let runs = is_crisp.then(|| {
+            let rows = (0..).zip(covered.chunks_exact(2 * reach as usize + 1));
+            let of_row = |(row, shares): (i32, &[u8])| {
+                let first = shares.iter().position(|share| *share > 0)?;
+                // A disc has no holes.
+                let end = shares.iter().rposition(|share| *share > 0)? + 1;
+                Some((row, first..end))
+            };
+            rows.filter_map(of_row).collect()
+        });
+        Self { reach, covered, runs }
     }
 }
 
@@ -260,10 +273,19 @@ impl Stamp {
     /// Puts it on pixels of which this is the first.
     fn put(&self, (left, top): (u32, u32), pixels: &mut Pixmap) {
         let (width, height) = (pixels.width() as i32, pixels.height() as i32);
-        let Disc { reach, covered } = &*self.disc;
+        let Disc { reach, covered, runs } = &*self.disc;
         let side = (2 * reach + 1) as usize;
         let Rgb(red, green, blue) = self.colour;
         let (first_x, first_y) = (self.at.0 - left as i32 - reach, self.at.1 - top as i32 - reach);
+        let is_within = first_x >= 0 && first_y >= 0 && first_x + side as i32 <= width && first_y + side as i32 <= height;
+        if let Some(runs) = runs.as_ref().filter(|_| is_within) {
+            let pixels = pixels.data_mut().as_chunks_mut::<4>().0;
+            for (row, columns) in runs {
+                let begin = ((first_y + row) * width + first_x) as usize;
+                pixels[begin + columns.start..begin + columns.end].fill([red, green, blue, 255]);
+            }
+            return;
+        }
         for (row, shares) in covered.chunks_exact(side).enumerate() {
             let y = first_y + row as i32;
             if !(0..height).contains(&y) {

@@ -37,7 +37,7 @@ pub fn write<'p>(
             let mut page = picture::draw(picture);
             // Light that spills over would take more colours than a GIF has.
             page.items.retain(|item| !matches!(item, Item::Glow { .. }));
-            film.get_or_insert_with(|| of_face(picture)).show(page).map_err(unusable)?;
+            film.get_or_insert_with(|| of_face(picture, length)).show(page).map_err(unusable)?;
         }
         if let Some(film) = &mut film {
             film.wait(time.end - time.start);
@@ -48,6 +48,6 @@ pub fn write<'p>(
     files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
 }
 
-fn of_face(picture: &Picture<'_>) -> Film {
-    picture.face.dots().map_or_else(Film::default, Film::of_dots)
+fn of_face(picture: &Picture<'_>, length: Duration) -> Film {
+    picture.face.dots().map_or_else(Film::default, |grid| Film::of_dots(grid, length))
 }

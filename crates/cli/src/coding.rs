@@ -175,6 +175,7 @@ fn made_up(style: Style) -> Coding {
         own_glyphs: OwnGlyphs::default(),
         common: Common::Cathode,
         light: Light::of(Colour::default()),
+        pitch_mm: None,
     };
     Coding { order: BitOrder::usual(style), polarity: Common::Cathode, face }
 }

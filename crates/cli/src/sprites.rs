@@ -1,15 +1,16 @@
 //! Sprites from files, turned and moved as options say.
 
 use std::path::Path;
+use std::time::Duration;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures as placing;
 use spare_tile_core::content::text::Align;
-use spare_tile_core::dots::raster::Raster;
+use spare_tile_core::dots::raster::{Raster, Shot};
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::face::Channels;
+use spare_tile_core::face::{Channels, Face};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::Mount;
 
@@ -145,6 +146,21 @@ pub fn frame(
     let mut frame = face.blank();
     placing::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
     Ok(frame)
+}
+
+/// The frame of a face that shows a text with what the options ask for: in the middle of the height, where `align` says.
+pub fn of_text(text: &Raster, changes: &Changes, (align, face): (Align, &Face)) -> Frame {
+    let whole = Sprite { shots: vec![Shot { name: None, stays: Duration::ZERO, raster: text.clone() }] };
+    let (changed, (right, down)) = changes.apply(&whole);
+    let (width, height) = changed.size();
+    let (across, rows) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
+    let top = (rows as isize - height as isize).div_euclid(2);
+    let at = (right + align.start(width, across) as isize, down + top);
+    let mut frame = face.blank();
+    for shot in &changed.shots {
+        placing::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
+    }
+    frame
 }
 
 /// How many dots a face has across and down, and what they can show.

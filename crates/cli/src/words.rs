@@ -4,10 +4,11 @@ use std::borrow::Cow;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::legibility::{self, Doubt};
-use spare_tile_core::content::lettering::Look;
+use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Radix, Room};
 use spare_tile_core::content::text::Align;
-use spare_tile_core::content::{Canvas, Content, Region};
+use spare_tile_core::content::{Canvas, Content, ContentError, Region};
+use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::{Lack, Mount};
@@ -18,6 +19,7 @@ use crate::input;
 use crate::lettering::LookArgs;
 use crate::rigs::GlyphFile;
 use crate::session::Session;
+use crate::sprites::{self, Changes};
 
 /// What is to be shown.
 #[derive(Args)]
@@ -265,6 +267,27 @@ impl Words {
         let lacks = mount.lacks(&frame);
         self.complain(lacks.iter().map(|lack| self.lack(lack)).collect(), session)?;
         Ok(frame)
+    }
+
+    /// The same of a text on dots with its lines mirrored, turned or moved; numbers in their form.
+    pub fn changed(&self, placing: &Placing, changes: &Changes, mount: &Mount) -> Result<Frame, Failure> {
+        let face = &mount.face;
+        let failed = |error: ContentError| Failure::of_content(&error, &face.name);
+        let look = face.dots().is_some().then(|| placing.look.look()).transpose()?;
+        let content = self.content(&self.said()?, placing.align(), look.as_ref(), face)?;
+        let mut frame = face.blank();
+        let canvas = Canvas::whole(face, &mut frame);
+        let words = content.words(content.room(&canvas)).map_err(failed)?;
+        let lettering = match content {
+            Content::Lettering(lettering) => lettering,
+            Content::Figures { look, .. } => Lettering { words: words.unwrap_or_default(), look },
+            _ => {
+                let message = "only a text on dots is mirrored, turned or moved, or a sprite";
+                return Err(Failure::unusable(message, "name a sprite with --sprite FILE, or leave the option out"));
+            }
+        };
+        let strip = lettering.strip().map_err(|error| failed(error.into()))?;
+        Ok(sprites::of_text(&Raster::from(&strip), changes, (placing.align().unwrap_or_default(), face)))
     }
 
     fn severity(&self) -> Severity {

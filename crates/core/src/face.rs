@@ -180,6 +180,8 @@ pub struct Face {
     pub common: Common,
     /// Its lights.
     pub light: Light,
+    /// From the middle of one dot to that of the next, in millimetres, where the rig says it.
+    pub pitch_mm: Option<f64>,
 }
 
 impl Face {

@@ -51,6 +51,11 @@ pub struct Show {
     reading: Reading,
     #[command(flatten)]
     changes: Changes,
+    /// In the drawing, show where the modules of a face of dots meet
+    ///
+    /// Example: spare-tile show TEAL --face board --png board.png --seams
+    #[arg(long, help_heading = "Files")]
+    seams: bool,
     #[command(flatten)]
     drawing: DrawingFiles,
 }
@@ -136,14 +141,11 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
             let align = show.placing.align().unwrap_or_default();
             sprites::frame(named, &show.reading, &show.changes, (align, mount))?
         }
-        None if show.changes.any() || show.reading.any() => {
-            let message =
-                "a text is not mirrored, turned, moved or brought down to dots: that is for sprites";
-            return Err(Failure::unusable(
-                message,
-                "name one with --sprite FILE, or move a text with --offset",
-            ));
+        None if show.reading.any() => {
+            let message = "a text is not brought down to dots: that is for pictures";
+            return Err(Failure::unusable(message, "name one with --sprite FILE"));
         }
+        None if show.changes.any() => show.words.changed(&show.placing, &show.changes, mount)?,
         None => show.words.frame(&show.placing, mount, session)?,
     };
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
@@ -157,7 +159,16 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     if differs(&picture, &frame, mount) {
         tell_why(&built.faces[face], odd, mount.lacks(&frame).is_empty(), session);
     }
-    show.drawing.write(|| view::picture::draw(&picture), session)
+    let draw = || {
+        let mut page = view::picture::draw(&picture);
+        if let (true, Some(module), Some(grid)) =
+            (show.seams, built.faces[face].drive.display().module(), mount.face.dots())
+        {
+            view::picture::draw_seams(&mut page, grid, module);
+        }
+        page
+    };
+    show.drawing.write(draw, session)
 }
 
 /// What is seen of a face, and what its parts found odd.

@@ -160,7 +160,7 @@ impl Writer {
             for picture in waiting {
                 encoder.write_frame(&picture)?;
             }
-            encoder.into_inner().map_err(EncodingError::from)
+            encoder.into_inner()
         });
         Self { pictures, thread }
     }
@@ -246,7 +246,7 @@ mod tests {
     /// A drawing that is this grey all over.
     fn grey(value: u8) -> Page {
         let ground = Rgb(value, value, value);
-        Page { width: 10.0, height: 10.0, title: String::new(), ground, items: Vec::new() }
+        Page::on(ground, 10.0, 10.0, "")
     }
 
     #[test]

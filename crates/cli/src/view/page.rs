@@ -39,6 +39,8 @@ pub struct Page {
     pub height: f32,
     /// What it is, for who cannot see it.
     pub title: String,
+    /// How many millimetres a unit is in print, where it is known.
+    pub unit_mm: Option<f32>,
     /// What is behind everything.
     pub ground: Rgb,
     /// From the hindmost to the foremost.
@@ -100,7 +102,7 @@ impl Page {
 
     /// An empty drawing on another ground.
     pub fn on(ground: Rgb, width: f32, height: f32, title: &str) -> Self {
-        Self { width, height, title: title.to_owned(), ground, items: Vec::new() }
+        Self { width, height, title: title.to_owned(), unit_mm: None, ground, items: Vec::new() }
     }
 
     /// A line along these points.

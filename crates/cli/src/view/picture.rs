@@ -1,7 +1,7 @@
 //! A picture of a face as a drawing: housing, lens, and the lights with their glow.
 
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::face::Channels;
+use spare_tile_core::face::{Channels, Grid};
 
 use super::colour::{self, HOUSING, LENS, MASK, Rgb};
 use super::page::{Item, Page};
@@ -18,7 +18,10 @@ const GLOW_BLUR: f32 = 6.0;
 pub fn draw(picture: &Picture<'_>) -> Page {
     let scene = scene::of(picture);
     let (width, height) = (scene.width + 2.0 * HOUSING_WIDTH, scene.height + 2.0 * HOUSING_WIDTH);
-    let title = format!("{}: {}", picture.face.name, picture.reading());
+    let title = match picture.reading() {
+        nothing if nothing.is_empty() => picture.face.name.clone(),
+        reading => format!("{}: {reading}", picture.face.name),
+    };
     let mut page = Page::on(Rgb(255, 255, 255), width, height, &title);
     page.block((0.0, 0.0), (width, height), 7.0, HOUSING);
     let lens = ((HOUSING_WIDTH, HOUSING_WIDTH), (scene.width, scene.height));
@@ -42,5 +45,18 @@ pub fn draw(picture: &Picture<'_>) -> Page {
     for (outline, shape) in shapes {
         page.fill(outline, shape.colour(of_light));
     }
+    page.unit_mm = picture.face.pitch_mm.map(|pitch| pitch as f32 / scene::DOT_PITCH);
     page
+}
+
+/// The seams between the modules of a face of dots, over its drawing.
+pub fn draw_seams(page: &mut Page, grid: Grid, (width, height): (usize, usize)) {
+    const SEAM: Rgb = Rgb(96, 96, 102);
+    let place = |dots: usize| HOUSING_WIDTH + scene::MARGIN + scene::DOT_PITCH * dots as f32;
+    for x in (width..grid.width).step_by(width.max(1)) {
+        page.line(&[(place(x), place(0)), (place(x), place(grid.height))], SEAM, 0.8);
+    }
+    for y in (height..grid.height).step_by(height.max(1)) {
+        page.line(&[(place(0), place(y)), (place(grid.width), place(y))], SEAM, 0.8);
+    }
 }

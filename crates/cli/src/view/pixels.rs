@@ -32,6 +32,10 @@ pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     let mut bytes = Vec::new();
     let mut encoder = png::Encoder::new(&mut bytes, pixels.width(), pixels.height());
     encoder.set_color(png::ColorType::Rgb);
+    if let Some(unit) = page.unit_mm {
+        let a_metre = (scale * 1000.0 / unit).round() as u32;
+        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: a_metre, yppu: a_metre, unit: png::Unit::Meter }));
+    }
     // Flat colours are worth the search for what repeats; the shades of a glow are not.
     let glows = page.items.iter().any(|item| matches!(item, Item::Glow { .. }));
     encoder.set_compression(if glows { png::Compression::Fastest } else { png::Compression::Balanced });

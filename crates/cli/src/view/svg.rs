@@ -10,11 +10,17 @@ use super::scene::{Outline, Point};
 pub fn write(page: &Page) -> String {
     let Page { width, height, .. } = page;
     let mut svg = String::new();
+    // In print it has its own size, where that is known.
+    let side = |length: &f32| match page.unit_mm {
+        Some(unit) => format!("{:.2}mm", length * unit),
+        None => format!("{length:.1}"),
+    };
+    let (print_width, print_height) = (side(width), side(height));
     // Writing to a string cannot fail, here and below.
     let _ = writeln!(
         svg,
-        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{width:.1}\" \
-         height=\"{height:.1}\">\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{print_width}\" \
+         height=\"{print_height}\">\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
         escape(&page.title),
         page.ground.hex()
     );

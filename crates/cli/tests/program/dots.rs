@@ -311,11 +311,10 @@ fn sprites_that_cannot_be_shown() {
         let run = folder.run(&format!("show --sprite gull.dots {option}"));
         assert!(run.status == 2 && run.err.contains("cannot be used with"), "{option}: {}", run.err);
     }
-    insta::assert_snapshot!(folder.complaint("show TEAL --mirror"), @"
-    error: a text is not mirrored, turned, moved or brought down to dots: that is
-           for sprites
+    insta::assert_snapshot!(folder.complaint("show TEAL --dither ordered"), @"
+    error: a text is not brought down to dots: that is for pictures
      │
-     ╰ help: name one with --sprite FILE, or move a text with --offset
+     ╰ help: name one with --sprite FILE
     [status 2]
     ");
     assert_eq!(folder.run("show TEAL --dither ordered").status, 2);
@@ -341,4 +340,131 @@ fn sprites_that_cannot_be_shown() {
      ╰ help: pick a face with dots
     [status 2]
     ");
+}
+
+/// A text that is turned takes the rows of its columns; mirrored twice it is as it was.
+#[test]
+fn texts_are_turned_and_mirrored_like_sprites() {
+    let folder = Folder::landing();
+    let rows = |options: &str| -> Vec<String> {
+        let json = folder.json(&format!("show --rig board.toml {options}"));
+        json["dots"].as_array().unwrap().iter().map(|row| row.as_str().unwrap().to_owned()).collect()
+    };
+    let (upright, mirrored) = (rows("7 --align left"), rows("7 --align right --mirror"));
+    let back: Vec<String> = mirrored.iter().map(|row| row.chars().rev().collect()).collect();
+    assert_eq!(back, upright);
+    // Eight rows and columns of the face are a square: turned by a quarter, column 0 is the top row, from the foot up.
+    let turned = rows("7 --align left --turn 90");
+    for (x, y) in (0..8).flat_map(|y| (0..5).map(move |x| (x, y))) {
+        let dot = |rows: &[String], x: usize, y: usize| rows[y].as_bytes()[x] == b'#';
+        // Five columns become five rows, in the middle of the eight.
+        assert_eq!(dot(&upright, x, y), dot(&turned, 7 - y, x + 1), "{x},{y}");
+    }
+    assert!(folder.complaint("show 7 --rig gauge.toml --turn 90").contains("only a text on dots"));
+}
+
+#[test]
+fn drawings_show_seams_and_are_printed_to_scale() {
+    let folder = Folder::landing();
+    let board = folder.read("board.toml").replace("width = 32", "width = 32\npitch_mm = 4.0");
+    folder.write("wide.toml", board);
+    folder.answer("show TEAL --rig wide.toml --svg plain.svg --png plain.png");
+    folder.answer("show TEAL --rig wide.toml --svg seams.svg --seams");
+    let (plain, seams) = (folder.read("plain.svg"), folder.read("seams.svg"));
+    // Four modules in a row meet three times.
+    assert_eq!(seams.matches("<path").count() - plain.matches("<path").count(), 3);
+    // 32 dots of 4 mm, and around them the lens and the housing: 28 units of 12.5 to a pitch at each side.
+    let width = 4.0 * (32.0 + 2.0 * 28.0 / 12.5);
+    assert!(plain.contains(&format!("width=\"{width:.2}mm\"")), "{}", &plain[..200]);
+    // Pixels to a metre stand in the PNG too.
+    let png = std::fs::read(folder.path("plain.png")).unwrap();
+    let at = png.windows(4).position(|bytes| bytes == b"pHYs").unwrap() + 4;
+    let a_metre = u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
+    let pixels = u32::from_be_bytes(png[16..20].try_into().unwrap());
+    assert!((f64::from(pixels) / f64::from(a_metre) - width / 1000.0).abs() < 0.001, "{pixels} at {a_metre}");
+    assert!(folder.complaint("rig check --rig bad.toml").contains("bad.toml") && {
+        folder.write("bad.toml", folder.read("gauge.toml").replace("digits = 4", "digits = 4\npitch_mm = 4.0"));
+        folder.run("rig check --rig bad.toml").status == 1
+    });
+}
+
+/// The panel of the demo: its letters by their colours, and what a picture's shades become.
+#[test]
+fn a_colour_panel_shows_texts_and_pictures_in_their_colours() {
+    let folder = Folder::landing();
+    let said = folder.json("show --rig departures.toml --font small {red:T}{#8000ff:E}");
+    let row = said["dots"][13].as_str().unwrap();
+    assert!(row.starts_with("rrr.mmm."), "{row}");
+    assert_eq!(said["colours"][13][1], "ff0000");
+    // Half of red at six bits: light 0.2193 of 63 steps is 14, which is 14/63.
+    assert_eq!(said["colours"][13][4].as_str().unwrap(), "8100ff");
+    let written = |name: &str, colour: [u8; 3]| {
+        let pixels = [colour; 64 * 32].concat();
+        folder.write(name, [b"P6 64 32 255\n".as_slice(), &pixels].concat());
+    };
+    written("sea.ppm", [0, 128, 255]);
+    let shown = folder.json("show --rig departures.toml --picture sea.ppm");
+    assert_eq!(shown["colours"][31][63], "0081ff");
+    let check = folder.json("rig check --rig departures.toml --electrical --picture sea.ppm");
+    let takes = check["electrical"]["showing"][0]["ma"].as_f64().unwrap();
+    let all = check["electrical"]["totals"][0]["ma"].as_f64().unwrap();
+    // Of three channels one is full and one gives 14/63 of its light; 100 mA are the panel's own.
+    assert!(((takes - 100.0) / (all - 100.0) - (1.0 + 14.0 / 63.0) / 3.0).abs() < 1e-3, "{takes} of {all}");
+    assert!(check["faces"][0]["remarks"][0].as_str().unwrap().contains("A B C D; E (8) is ground"));
+}
+
+#[test]
+fn texts_follow_one_another_as_they_are_asked_to() {
+    let folder = Folder::landing();
+    let lit = |line: &str| -> Vec<(f64, usize)> {
+        let answer = folder.answer(&format!("{line} --json"));
+        let count = |frame: &serde_json::Value| {
+            let rows = frame["dots"].as_array().unwrap().iter();
+            rows.map(|row| row.as_str().unwrap().chars().filter(|dot| *dot != '.').count()).sum()
+        };
+        let frames = answer.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+        frames.map(|frame| (frame["at_ms"].as_f64().unwrap(), count(&frame))).collect()
+    };
+    let typed = lit("play text TEAL --rig board.toml --motion type --step 100ms --hold 1s");
+    assert_eq!(typed.iter().map(|(at, _)| at.round()).collect::<Vec<_>>(), [0.0, 100.0, 200.0, 300.0, 400.0]);
+    assert!(typed.windows(2).all(|pair| pair[0].1 < pair[1].1), "{typed:?}");
+    let blink = lit("play text TEAL --rig board.toml --motion blink --times 2");
+    assert_eq!(blink.iter().map(|(_, lit)| *lit > 0).collect::<Vec<_>>(), [true, false, true, false]);
+    insta::assert_snapshot!(folder.complaint("play text TEAL --rig board.toml --motion fade"), @"
+    error: face board has no greys: its lights are lit or dark, and nothing fades
+     │
+     ╰ help: where the controller scans it, write depth = 4 in its drive; or choose
+             --motion wipe
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play text TEAL KNOT --rig board.toml"), @"
+    error: one text passes at a time
+     │
+     ╰ help: put them into one, or choose how the next comes: --motion push, wipe,
+             type, fade or cut
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play text TEAL --rig board.toml --hold 2s"), @"
+    error: a text that passes stands nowhere: --hold and --align are for the other
+           motions
+     │
+     ╰ help: choose one: --motion push, wipe, type, fade, cut or blink
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play text tEAL --rig gauge.toml --motion push --way up"), @"
+    error: face gauge has one row of digits: a text pushes to the left or right
+     │
+     ╰ help: leave out --way, or write --way right
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show {berth:2} --rig board.toml"), @"
+    error: face board cannot show this: 'berth' in braces is no colour and no font
+     │
+     ╰ help: the names: red, orange, amber, yellow, green, cyan, blue, magenta,
+             white, board, bold, tall, small, clock, clock-tall, or a colour as
+             #ff8000
+    [status 2]
+    ");
+    let counted = folder.json("play count --from 7 --to 7 --rig board.toml --font small");
+    assert_eq!(counted["dots"].as_array().unwrap().len(), 8);
 }

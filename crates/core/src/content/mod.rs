@@ -343,6 +343,7 @@ mod tests {
             own_glyphs: OwnGlyphs::default(),
             common: Common::Cathode,
             light: Light::of(Colour::Red),
+            pitch_mm: None,
         }
     }
 

@@ -2,6 +2,8 @@
 
 use std::time::Duration;
 
+use super::inked::Inked;
+
 /// A colour: red, green and blue.
 pub type Colour = [u8; 3];
 
@@ -25,6 +27,16 @@ pub enum Combine {
     Xor,
     /// The first where the second is lit.
     Mask,
+}
+
+impl From<&Inked> for Raster {
+    fn from(inked: &Inked) -> Self {
+        let mut raster = Self::dark(inked.width(), inked.height());
+        for (colour, bitmap) in inked.layers() {
+            bitmap.lit().for_each(|(x, y)| raster.set(x, y, colour));
+        }
+        raster
+    }
 }
 
 impl Raster {

@@ -306,6 +306,11 @@ pub trait Display: Part {
         if level == Level::OFF { 0.0 } else { 1.0 }
     }
 
+    /// The dots across and down of each of the modules that the face is made of, where it is made of several alike.
+    fn module(&self) -> Option<(usize, usize)> {
+        None
+    }
+
     /// How many steps of light above dark an element can have at one brightness: 1 where it is lit or dark.
     fn grey_steps(&self) -> u32 {
         1

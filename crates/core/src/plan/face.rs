@@ -78,6 +78,7 @@ impl FacePlan<'_> {
                 wanted: keys.light.milliamps.map(Milliamps),
                 peak: keys.light.peak_milliamps.map(Milliamps),
             },
+            pitch_mm: self.pitch(&keys, layout)?,
         };
         let package = Package::plan(keys.package.as_ref(), &face, self.findings);
         let colons = keys.colons.iter().map(|colon| &colon.node);
@@ -173,6 +174,17 @@ impl FacePlan<'_> {
         stray(&keys.width, "digits, on a face of segments");
         stray(&keys.height, "digits, on a face of segments");
         Some(Layout::Digits { style, count: count(&keys.digits, "digits", Face::MAX_DIGITS)? })
+    }
+
+    /// How far the dots are apart, where the file says it.
+    fn pitch(&self, keys: &FaceKeys, layout: Layout) -> Option<Option<f64>> {
+        let Some(pitch) = &keys.pitch_mm else { return Some(None) };
+        let found = *pitch.get_ref();
+        if !matches!(layout, Layout::Dots(_)) || !(0.5..=100.0).contains(&found) {
+            let allowed = "on a face of dots, from 0.5 to 100 millimetres".to_owned();
+            return self.findings.stop(pitch.span(), Problem::WrongValue { found: found.to_string(), allowed });
+        }
+        Some(Some(found))
     }
 
     /// What each dot can show: as the file says, or as the method's dots usually do.

@@ -35,6 +35,8 @@ pub struct FaceKeys {
     pub width: Option<Spanned<i64>>,
     /// Of a face of dots.
     pub height: Option<Spanned<i64>>,
+    /// From the middle of one dot to that of the next, in millimetres: drawings are printed to that scale.
+    pub pitch_mm: Option<Spanned<f64>>,
     /// Of a face of dots with several lights each: `["red", "green"]` or `["red", "green", "blue"]`.
     pub colours: Option<Spanned<Vec<Hue>>>,
     /// Which side of the lights is joined; of dots that of a row.

@@ -158,6 +158,10 @@ impl Display for Plan {
         }
     }
 
+    fn module(&self) -> Option<(usize, usize)> {
+        matches!(self.wired, Wired::Modules(_)).then_some((facts::SEGMENTS, facts::DIGITS))
+    }
+
     fn memory_words(&self) -> Option<&'static str> {
         Some("Of each part, from the one that is fed on, the data of digit registers 1 to 8.")
     }

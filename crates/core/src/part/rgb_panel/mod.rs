@@ -234,6 +234,12 @@ impl Display for Plan {
         f32::from(level.step(self.times.depth, self.gamma)) / self.grey_steps() as f32
     }
 
+    fn module(&self) -> Option<(usize, usize)> {
+        let (width, height) = self.layout.panel;
+        let is_upright = self.layout.turns.first().is_some_and(|turn| turn.is_upright());
+        Some(if is_upright { (height, width) } else { (width, height) })
+    }
+
     fn grey_steps(&self) -> u32 {
         (1 << self.times.depth) - 1
     }

@@ -45,6 +45,7 @@ use crate::wiring::Wiring;
 
 pub use chip::{Chip, ChipPin, Component, DECOUPLING, Wire};
 use grid::GridKeys;
+use modules::Hung;
 use trouble::PartTrouble;
 
 /// Makes the lists of parts out of one line for each.
@@ -309,6 +310,11 @@ pub trait Display: Part {
     /// The dots across and down of each of the modules that the face is made of, where it is made of several alike.
     fn module(&self) -> Option<(usize, usize)> {
         None
+    }
+
+    /// The modules of a chain in their places, in its order; none where there is no chain of modules.
+    fn hung(&self) -> Vec<Hung> {
+        Vec::new()
     }
 
     /// How many steps of light above dark an element can have at one brightness: 1 where it is lit or dark.

@@ -2,7 +2,7 @@
 
 use serde::Deserialize;
 
-use crate::rig::{DriveTable, Problem, Spanned, Word};
+use crate::rig::{DriveTable, End, Problem, Spanned, Word};
 
 /// The first or the last row, as seen from the front.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
@@ -61,6 +61,17 @@ impl Turn {
         }
     }
 
+    /// How far that is, in degrees.
+    #[must_use]
+    pub const fn degrees(self) -> u32 {
+        match self {
+            Self::Not => 0,
+            Self::Quarter => 90,
+            Self::Half => 180,
+            Self::ThreeQuarters => 270,
+        }
+    }
+
     /// Whether what was wide is then high.
     #[must_use]
     pub const fn is_upright(self) -> bool {
@@ -77,4 +88,34 @@ impl Turn {
             Self::ThreeQuarters => (-1.0, 0.0),
         }
     }
+}
+
+/// A module of a chain in its place, as seen from the front.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Hung {
+    /// Its column, from the left, and its row, from the top.
+    pub place: (usize, usize),
+    /// How far it is turned clockwise.
+    pub turn: Turn,
+    /// Whether the chain comes in at its right side.
+    pub from_right: bool,
+}
+
+/// The modules of a chain in their places, in its order: from one end of each row to the other, or in a serpentine back
+/// through every other row.
+#[must_use]
+pub fn hung(
+    (across, down): (usize, usize),
+    (first, first_row): (End, RowEnd),
+    serpentine: bool,
+    turns: impl IntoIterator<Item = Turn>,
+) -> Vec<Hung> {
+    let places = (0..down).flat_map(|row| (0..across).map(move |step| (row, step)));
+    let of_module = |((row, step), turn): ((usize, usize), Turn)| {
+        let from_right = matches!(first, End::Right) != (serpentine && row % 2 == 1);
+        let column = if from_right { across - 1 - step } else { step };
+        let row = if first_row == RowEnd::Top { row } else { down - 1 - row };
+        Hung { place: (column, row), turn, from_right }
+    };
+    places.zip(turns).map(of_module).collect()
 }

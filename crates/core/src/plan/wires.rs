@@ -7,6 +7,7 @@ use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
 use crate::bus::Protocol;
 use crate::glyph::Common;
+use crate::part::modules::Hung;
 use crate::part::{ChipPin, Drive, Part, Wire};
 use crate::rig::{Function, Line};
 use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
@@ -92,6 +93,8 @@ pub struct Wiring {
     pub converter: Option<Converter>,
     /// What else the parts need.
     pub ties: Vec<Wire>,
+    /// The modules of a chain in their places, in its order; none where there are fewer than two.
+    pub hung: Vec<Hung>,
 }
 
 /// A level converter in all lines of a face.
@@ -162,6 +165,7 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         chained: mount.drive.chained(),
         converter: Converter::of(rig, mount),
         ties: ties(&mount.drive).into_iter().chain(pulled_up(rig, mount)).collect(),
+        hung: drive.hung().into_iter().filter(|_| drive.hung().len() > 1).collect(),
     }
 }
 

@@ -159,3 +159,35 @@ fn a_resistor_in_the_common_leg_is_one() {
     assert_eq!(digit("segments"), (8, 0));
     assert_eq!(digit("digits"), (1, 1));
 }
+
+/// The places that the drawing shows are those at which the lights of each part are, as the receiving side knows them.
+#[test]
+fn modules_hang_where_their_lights_are() {
+    for first in ["left", "right"] {
+        for first_row in ["top", "bottom"] {
+            for serpentine in [false, true] {
+                let source = format!(
+                    "[controller]\nsupply = {{ volts = 5.0, amps = 9.0 }}\n[face.board]\nkind = \"dots\"\nwidth = 24\nheight = 16\n\
+                     [face.board.drive]\nmethod = \"max7219\"\npins = {{ clock = 1, data = 2, select = 3 }}\n\
+                     modules = {{ first = \"{first}\", first_row = \"{first_row}\", serpentine = {serpentine} }}\n"
+                );
+                let rig = rig(&source);
+                let mount = &rig.faces[0];
+                let (hung, geometry) = (wires::list(&rig, mount).hung, mount.geometry());
+                assert_eq!(hung.len(), 6);
+                for (part, module) in hung.iter().enumerate() {
+                    for node in 64 * part..64 * (part + 1) {
+                        let element = geometry.element(node).unwrap().0;
+                        assert_eq!((element % 24 / 8, element / 24 / 8), module.place, "part {part} of {source}");
+                    }
+                }
+                // Along a row the chain goes on beside, and from row to row it does not jump in a serpentine.
+                for pair in hung.windows(2) {
+                    let [(x0, y0), (x1, y1)] = [pair[0].place, pair[1].place];
+                    assert!(x0.abs_diff(x1) + y0.abs_diff(y1) == 1 || !serpentine, "{pair:?}");
+                    assert!(y0 != y1 || (x1 < x0) == pair[1].from_right, "{pair:?}");
+                }
+            }
+        }
+    }
+}

@@ -1,6 +1,7 @@
 //! What to connect to what, drawn: the display from the front with its pins numbered, resistors and switches on the
-//! wires, every chip between with its pins numbered, and the controller.
+//! wires, every chip between with its pins numbered, the controller, and where the modules of a chain hang.
 
+mod chain;
 mod chips;
 mod layout;
 
@@ -38,7 +39,10 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     let top = MARGIN + HEADING + 22.0;
     let layout = layout::of(wiring, mount.package.as_ref(), pitch(wiring), least, top);
     let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };
-    let mut page = Page::new(layout.width, layout.foot + notes + MARGIN, &format!("wiring of {name}"));
+    let views = chain::Views::of(&wiring.hung, layout.width);
+    let foot = layout.foot + notes;
+    let (wide, high) = views.as_ref().map_or((0.0, 0.0), |views| (views.width(), views.height() + 2.0 * LINE));
+    let mut page = Page::new(layout.width.max(wide), foot + high + MARGIN, &format!("wiring of {name}"));
     page.text(&heading, (MARGIN, MARGIN + HEADING), HEADING, Anchor::Left, INK);
     if let Some((left, top, width)) = layout.display {
         draw_display(&mount.face, (left, top), width, &mut page);
@@ -52,6 +56,9 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
         draw_box(chip, &mut page);
     }
     draw_ties(wiring, layout.foot + 2.0 * LINE, &mut page);
+    if let Some(views) = views {
+        views.draw(&wiring.hung, foot + 2.0 * LINE, &mut page);
+    }
     page
 }
 

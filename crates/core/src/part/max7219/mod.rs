@@ -49,6 +49,7 @@ use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos, Ohms};
 
+use super::modules::{self, Hung};
 use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, Wire, mean_current};
 
 /// What a rig may name.
@@ -160,6 +161,16 @@ impl Display for Plan {
 
     fn module(&self) -> Option<(usize, usize)> {
         matches!(self.wired, Wired::Modules(_)).then_some((facts::SEGMENTS, facts::DIGITS))
+    }
+
+    fn hung(&self) -> Vec<Hung> {
+        match &self.wired {
+            Wired::Digits(_) => Vec::new(),
+            Wired::Modules(ModulePlan { across, down, first, first_row, serpentine, postures }) => {
+                let turns = postures.iter().map(|posture| posture.turn);
+                modules::hung((*across, *down), (*first, *first_row), *serpentine, turns)
+            }
+        }
     }
 
     fn memory_words(&self) -> Option<&'static str> {

@@ -43,6 +43,7 @@ use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
 
+use super::modules::{self, Hung};
 use super::{ByteCode, Chip, ChipPin, Depth, Display, Method, NoByte, Part, ScanTimes, Wire, mean_current};
 
 /// What a rig may name.
@@ -166,7 +167,7 @@ impl Part for Plan {
     }
 
     fn chained(&self) -> Option<(ChipPin, ChipPin)> {
-        (self.layout.panels() > 1).then_some((ChipPin("output", None), ChipPin("input", None)))
+        (self.layout.panels() > 1).then_some((ChipPin("OUT", None), ChipPin("IN", None)))
     }
 
     fn wires(&self) -> Vec<Wire> {
@@ -238,6 +239,11 @@ impl Display for Plan {
         let (width, height) = self.layout.panel;
         let is_upright = self.layout.turns.first().is_some_and(|turn| turn.is_upright());
         Some(if is_upright { (height, width) } else { (width, height) })
+    }
+
+    fn hung(&self) -> Vec<Hung> {
+        let Layout { across, down, first, first_row, serpentine, ref turns, .. } = self.layout;
+        modules::hung((across, down), (first, first_row), serpentine, turns.iter().copied())
     }
 
     fn grey_steps(&self) -> u32 {

@@ -228,7 +228,7 @@ impl Lettering {
             return Ok(vec![text.to_vec()]);
         }
         match self.look.fit {
-            Fit::Whole | Fit::Cut => Err(self.too_wide(found, width)),
+            Fit::Whole | Fit::Cut => Err(self.too_wide(text, found, width)),
             Fit::Ellipsis => Ok(vec![self.shortened(text, width)?]),
             Fit::Wrap => self.wrapped(text, width),
         }
@@ -247,11 +247,12 @@ impl Lettering {
                 return Ok(line);
             }
         }
-        Err(self.too_wide(found, width))
+        Err(self.too_wide(text, found, width))
     }
 
-    fn too_wide(&self, found: usize, width: usize) -> LetteringError {
-        LetteringError::TooWide { font: self.look.font.name.clone(), found, width }
+    fn too_wide(&self, text: &[Styled], found: usize, width: usize) -> LetteringError {
+        let font = text.first().map_or(&self.look.font, |(_, style)| &style.font);
+        LetteringError::TooWide { font: font.name.clone(), found, width }
     }
 
     /// A line broken between words, as many of them in each as fit.
@@ -274,7 +275,7 @@ impl Lettering {
             }
             let found = self.look.line(word)?.width();
             if found > width {
-                return Err(self.too_wide(found, width));
+                return Err(self.too_wide(word, found, width));
             }
             begun = word.to_vec();
         }

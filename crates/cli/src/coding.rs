@@ -114,7 +114,8 @@ impl CodingArgs {
 
     /// The face of it that they pick.
     pub fn mount<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
-        let of_rig = self.face_of_rig().unwrap_or(FaceOfRig { file: RigFile { rig: PathBuf::new() }, face: None });
+        let of_rig =
+            self.face_of_rig().unwrap_or(FaceOfRig { file: RigFile { rig: PathBuf::new() }, face: None });
         of_rig.pick(rig)
     }
 

@@ -283,7 +283,10 @@ impl Words {
             Content::Figures { look, .. } => Lettering { words: words.unwrap_or_default(), look },
             _ => {
                 let message = "only a text on dots is mirrored, turned or moved, or a sprite";
-                return Err(Failure::unusable(message, "name a sprite with --sprite FILE, or leave the option out"));
+                return Err(Failure::unusable(
+                    message,
+                    "name a sprite with --sprite FILE, or leave the option out",
+                ));
             }
         };
         let strip = lettering.strip().map_err(|error| failed(error.into()))?;

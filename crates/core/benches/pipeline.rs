@@ -21,8 +21,8 @@ use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::plan::{Rig, scan};
-use spare_tile_core::play::scroll::{Move, Pace, Scroll};
 use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::play::scroll::{Move, Pace, Scroll};
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
 use spare_tile_core::units::Nanos;
@@ -327,7 +327,9 @@ fn a_panel_picture_to_planes(bencher: Bencher<'_, '_>) {
 #[divan::bench]
 fn a_copy_of_the_planes_of_a_panel(bencher: Bencher<'_, '_>) {
     let (from, mut to) = (vec![0x2A_u8; 32 * 8 * 64], vec![0_u8; 32 * 8 * 64]);
-    bencher.counter(ItemsCount::new(1_u32)).bench_local(|| black_box(&mut to).copy_from_slice(black_box(&from)));
+    bencher
+        .counter(ItemsCount::new(1_u32))
+        .bench_local(|| black_box(&mut to).copy_from_slice(black_box(&from)));
 }
 
 /// A turn of the scan over the lines of a board, watched by the eye: one picture.

@@ -189,8 +189,9 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         Some(language) => {
             let listed: Vec<_> = traffic.sent.iter().map(|sent| sent.listed.clone()).collect();
             let about = format!("face {}: {}", mount.face.name, mount.drive.summary());
-            let source = ops::write(language, &name_of(&mount.face.name), &about, &listed);
-            write!(session.out, "{}", source.unwrap_or_default())?;
+            let source = ops::write(language, &name_of(&mount.face.name), &about, &listed)
+                .map_err(|error| Failure::unusable(error.to_string(), "write --as rust or micropython"))?;
+            write!(session.out, "{source}")?;
         }
     }
     match &bytes.vcd {

@@ -111,7 +111,12 @@ const STEPS: [Step; 12] = [
     Step {
         title: "The beacon",
         look: "Bare dots at the controller's own pins, a row at a time: sixteen wires and no part between.",
-        commands: &[&["show", "...##.../..####../.######./##.##.##/...##.../...##.../...##.../...##...", "--rig", "beacon.toml"]],
+        commands: &[&[
+            "show",
+            "...##.../..####../.######./##.##.##/...##.../...##.../...##.../...##...",
+            "--rig",
+            "beacon.toml",
+        ]],
     },
     Step {
         title: "The wires",

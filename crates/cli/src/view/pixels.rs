@@ -34,7 +34,11 @@ pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     encoder.set_color(png::ColorType::Rgb);
     if let Some(unit) = page.unit_mm {
         let a_metre = (scale * 1000.0 / unit).round() as u32;
-        encoder.set_pixel_dims(Some(png::PixelDimensions { xppu: a_metre, yppu: a_metre, unit: png::Unit::Meter }));
+        encoder.set_pixel_dims(Some(png::PixelDimensions {
+            xppu: a_metre,
+            yppu: a_metre,
+            unit: png::Unit::Meter,
+        }));
     }
     // Flat colours are worth the search for what repeats; the shades of a glow are not.
     let glows = page.items.iter().any(|item| matches!(item, Item::Glow { .. }));
@@ -250,7 +254,8 @@ impl Disc {
             across * across + down * down <= (2 * radius + 1) * (2 * radius + 1)
         };
         let covered = |column, row| {
-            let covered = (0..SAMPLES * SAMPLES).filter(|sample| is_inside(column, row, *sample)).count() as u8;
+            let covered =
+                (0..SAMPLES * SAMPLES).filter(|sample| is_inside(column, row, *sample)).count() as u8;
             match is_crisp {
                 false => covered,
                 true if covered >= 8 => 16,
@@ -258,7 +263,8 @@ impl Disc {
             }
         };
         let side = -reach..=reach;
-        let covered: Vec<u8> = side.clone().flat_map(|row| side.clone().map(move |column| covered(column, row))).collect();
+        let covered: Vec<u8> =
+            side.clone().flat_map(|row| side.clone().map(move |column| covered(column, row))).collect();
         let runs = is_crisp.then(|| {
             let rows = (0..).zip(covered.chunks_exact(2 * reach as usize + 1));
             let of_row = |(row, shares): (i32, &[u8])| {
@@ -281,7 +287,8 @@ impl Stamp {
         let side = (2 * reach + 1) as usize;
         let Rgb(red, green, blue) = self.colour;
         let (first_x, first_y) = (self.at.0 - left as i32 - reach, self.at.1 - top as i32 - reach);
-        let is_within = first_x >= 0 && first_y >= 0 && first_x + side as i32 <= width && first_y + side as i32 <= height;
+        let is_within =
+            first_x >= 0 && first_y >= 0 && first_x + side as i32 <= width && first_y + side as i32 <= height;
         if let Some(runs) = runs.as_ref().filter(|_| is_within) {
             let pixels = pixels.data_mut().as_chunks_mut::<4>().0;
             for (row, columns) in runs {
@@ -299,7 +306,9 @@ impl Stamp {
                 let x = first_x + column as i32;
                 if (0..width).contains(&x) {
                     let begin = 4 * (y * width + x) as usize;
-                    for (value, full) in pixels.data_mut()[begin..begin + 3].iter_mut().zip([red, green, blue]) {
+                    for (value, full) in
+                        pixels.data_mut()[begin..begin + 3].iter_mut().zip([red, green, blue])
+                    {
                         let (ground, share) = (i32::from(*value), i32::from(*share));
                         *value = (ground + (i32::from(full) - ground) * share / 16) as u8;
                     }

@@ -382,10 +382,15 @@ fn drawings_show_seams_and_are_printed_to_scale() {
     let a_metre = u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
     let pixels = u32::from_be_bytes(png[16..20].try_into().unwrap());
     assert!((f64::from(pixels) / f64::from(a_metre) - width / 1000.0).abs() < 0.001, "{pixels} at {a_metre}");
-    assert!(folder.complaint("rig check --rig bad.toml").contains("bad.toml") && {
-        folder.write("bad.toml", folder.read("gauge.toml").replace("digits = 4", "digits = 4\npitch_mm = 4.0"));
-        folder.run("rig check --rig bad.toml").status == 1
-    });
+    assert!(
+        folder.complaint("rig check --rig bad.toml").contains("bad.toml") && {
+            folder.write(
+                "bad.toml",
+                folder.read("gauge.toml").replace("digits = 4", "digits = 4\npitch_mm = 4.0"),
+            );
+            folder.run("rig check --rig bad.toml").status == 1
+        }
+    );
 }
 
 /// The panel of the demo: its letters by their colours, and what a picture's shades become.
@@ -467,4 +472,26 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     ");
     let counted = folder.json("play count --from 7 --to 7 --rig board.toml --font small");
     assert_eq!(counted["dots"].as_array().unwrap().len(), 8);
+}
+
+/// Four panels in a row take 256 columns, more than a list in C can say; and they are bought as panels.
+#[test]
+fn a_wall_of_panels_is_bought_by_the_panel_and_its_bursts_are_long() {
+    let folder = Folder::landing();
+    let wall = folder
+        .read("departures.toml")
+        .replace("width = 64", "width = 256")
+        .replace("amps = 6.0", "amps = 40.0");
+    folder.write("wall.toml", wall.replace("depth = 6", "panel = \"64x32\"\ndepth = 3"));
+    insta::assert_snapshot!(folder.complaint("bytes TEAL --rig wall.toml --as c"), @"
+    error: a transfer of 256 bytes; in c a list has 254 bytes in each at most
+     │
+     ╰ help: write --as rust or micropython
+    [status 2]
+    ");
+    let parts = folder.json("rig parts --rig wall.toml");
+    let display = parts.as_array().or_else(|| parts["parts"].as_array()).unwrap().iter();
+    let display: Vec<_> = display.filter(|item| item["kind"] == "display").collect();
+    assert_eq!((display.len(), &display[0]["count"]), (1, &serde_json::json!(4)), "{parts}");
+    assert!(!parts.to_string().contains("chip"), "{parts}");
 }

@@ -246,7 +246,8 @@ fn a_font_in_c_is_found_by_its_code_and_never_read_past_its_end() {
          \x20   printf(\"|%d|\", teal_starts_at(end + 1) - teal_starts_at(end));\n\
          \x20   printf(\"%u %u %u\\n\", (unsigned)teal_dots_at(65535), (unsigned)teal_starts_at(999), (unsigned)teal_codes_at(99));\n    return 0;\n}\n",
     );
-    let flags = ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Wconversion", "-Werror", "main.c", "-o", "main"];
+    let flags =
+        ["-std=c99", "-Wall", "-Wextra", "-Wpedantic", "-Wconversion", "-Werror", "main.c", "-o", "main"];
     run(&folder, "gcc", &flags);
     assert_eq!(run(&folder, folder.path("main").to_str().unwrap(), &[]), OF_FONT);
 }

@@ -186,7 +186,9 @@ impl Link for Board<'_> {
         let group = self.group[id.bus];
         let at = self.free[group].max(op.not_before);
         let in_one_piece = match (&device.protocol, op.transfer) {
-            (Protocol::Panel(panel), Transfer::Burst { columns }) => self.nets.burst(panel, columns, at, lines),
+            (Protocol::Panel(panel), Transfer::Burst { columns }) => {
+                self.nets.burst(panel, columns, at, lines)
+            }
             _ => None,
         };
         let reply = match in_one_piece {

@@ -94,7 +94,8 @@ impl Look {
     fn read(&self, words: &str) -> Result<Vec<Vec<Styled>>, MarkupError> {
         let usual = Style { font: Arc::clone(&self.font), colour: self.ink };
         let read = markup::read(&words.replace("\r\n", "\n"), &usual)?;
-        let mut lines: Vec<Vec<Styled>> = read.split(|(character, _)| *character == '\n').map(<[_]>::to_vec).collect();
+        let mut lines: Vec<Vec<Styled>> =
+            read.split(|(character, _)| *character == '\n').map(<[_]>::to_vec).collect();
         // A newline at the end ends a line and begins none.
         if lines.last().is_some_and(Vec::is_empty) {
             lines.pop();
@@ -137,7 +138,8 @@ impl Lettering {
     pub fn plainly(&self) -> String {
         match self.look.read(&self.words) {
             Ok(lines) => {
-                let plain = |line: Vec<Styled>| line.into_iter().map(|(character, _)| character).collect::<String>();
+                let plain =
+                    |line: Vec<Styled>| line.into_iter().map(|(character, _)| character).collect::<String>();
                 lines.into_iter().map(plain).collect::<Vec<_>>().join("\n")
             }
             Err(_) => self.words.clone(),
@@ -238,7 +240,8 @@ impl Lettering {
     fn shortened(&self, text: &[Styled], width: usize) -> Result<Vec<Styled>, LetteringError> {
         let mut found = 0;
         for end in (0..text.len()).rev() {
-            let kept = text[..end].iter().rposition(|(character, _)| *character != ' ').map_or(0, |last| last + 1);
+            let kept =
+                text[..end].iter().rposition(|(character, _)| *character != ' ').map_or(0, |last| last + 1);
             let style = &text[end].1;
             let points = std::iter::repeat_n(('.', style.clone()), 3);
             let line: Vec<_> = text[..kept].iter().cloned().chain(points).collect();

@@ -54,12 +54,17 @@ pub(super) struct Dialect {
 pub(super) fn write_data(dialect: &Dialect, data: &Data) -> String {
     let Dialect { includes, types: [_, _, index_type], marks: [before, behind], .. } = dialect;
     let (name, guard) = (&data.name, data.capitals());
-    let mut source = format!("/* {} */\n#ifndef {guard}_H\n#define {guard}_H\n\n{includes}", data.about.join("\n   "));
+    let mut source =
+        format!("/* {} */\n#ifndef {guard}_H\n#define {guard}_H\n\n{includes}", data.about.join("\n   "));
     // Writing to a string cannot fail.
     for array in &data.arrays {
         let (suffix, length, wide) = (array.suffix, array.length(), array.bits > 8);
         let value_type = dialect.types[usize::from(wide)];
-        let _ = writeln!(source, "/* {} */\nstatic const {before}{value_type} {name}_{suffix}[{length}]{behind} = {{", array.about);
+        let _ = writeln!(
+            source,
+            "/* {} */\nstatic const {before}{value_type} {name}_{suffix}[{length}]{behind} = {{",
+            array.about
+        );
         for (values, words) in array.lines() {
             let comment = if words.is_empty() { String::new() } else { format!(" /* {words} */") };
             let _ = writeln!(source, "    {}{comment}", values.join(" "));

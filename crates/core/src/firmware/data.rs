@@ -119,7 +119,10 @@ impl Packing {
             let bit = |place: usize| if self.from_first { place } else { 7 - place };
             (0..8).filter(|place| is_lit(strip, begin + place)).map(|place| 1 << bit(place)).sum()
         };
-        (0..strips).flat_map(|strip| (0..length).step_by(8).map(move |begin| (strip, begin))).map(|(strip, begin)| byte(strip, begin)).collect()
+        (0..strips)
+            .flat_map(|strip| (0..length).step_by(8).map(move |begin| (strip, begin)))
+            .map(|(strip, begin)| byte(strip, begin))
+            .collect()
     }
 }
 
@@ -128,7 +131,12 @@ impl Data {
     ///
     /// # Errors
     /// When the name is none, there is no character, the font lacks one, or its code point takes more than 16 bits.
-    pub fn of_font(name: &str, font: &Font, characters: &[char], packing: Packing) -> Result<Self, TableError> {
+    pub fn of_font(
+        name: &str,
+        font: &Font,
+        characters: &[char],
+        packing: Packing,
+    ) -> Result<Self, TableError> {
         let name = checked(name)?;
         let mut characters = characters.to_vec();
         characters.sort_unstable();
@@ -159,7 +167,8 @@ impl Data {
                 counted(strip, "byte a column", "bytes a column")
             )
         } else {
-            "A character is the rows from its start to the next one's, each of whole bytes for its width.".to_owned()
+            "A character is the rows from its start to the next one's, each of whole bytes for its width."
+                .to_owned()
         };
         let mut arrays = vec![
             Array { suffix: "codes", about: "The code points, rising.".into(), bits: 16, rows: codes },
@@ -167,9 +176,15 @@ impl Data {
         ];
         if !packing.by_columns {
             let width = |character: &char| font.glyph(*character).map_or(0, |glyph| glyph.advance) as u16;
-            let mut rows: Vec<_> = characters.iter().map(|character| (vec![width(character)], shown(*character))).collect();
+            let mut rows: Vec<_> =
+                characters.iter().map(|character| (vec![width(character)], shown(*character))).collect();
             rows.push((vec![0], "what is not there".to_owned()));
-            arrays.push(Array { suffix: "widths", about: "How many columns each has.".into(), bits: 8, rows });
+            arrays.push(Array {
+                suffix: "widths",
+                about: "How many columns each has.".into(),
+                bits: 8,
+                rows,
+            });
         }
         arrays.push(Array { suffix: "dots", about: "The dots.".into(), bits: 8, rows: dots });
         Ok(Self {
@@ -195,7 +210,9 @@ impl Data {
     /// When the name is none.
     pub fn of_sprite(name: &str, sprite: &Sprite, packing: Packing) -> Result<Self, TableError> {
         let planes = if has_colours(sprite) { 3 } else { 1 };
-        let bytes = |raster: &Raster| (0..planes).flat_map(|plane| packing.pack(&plane_of(raster, plane, planes))).collect();
+        let bytes = |raster: &Raster| {
+            (0..planes).flat_map(|plane| packing.pack(&plane_of(raster, plane, planes))).collect()
+        };
         let (width, height) = sprite.size();
         let mut about = vec![format!("{width}x{height} dots."), packing.words().to_owned()];
         if planes == 3 {
@@ -219,7 +236,8 @@ impl Data {
             Some(display.memory(&nodes)?.into_iter().map(u16::from).collect())
         };
         let frames: Vec<_> = sprite.shots.iter().map(|shot| packed(&shot.raster)).collect::<Option<_>>()?;
-        let about = vec![format!("For face {}: {}.", mount.face.name, mount.face.summary()), words.to_owned()];
+        let about =
+            vec![format!("For face {}: {}.", mount.face.name, mount.face.summary()), words.to_owned()];
         let mut frames = frames.into_iter();
         Some(Self::of_frames(name, sprite, about, |_| frames.next().unwrap_or_default()))
     }
@@ -236,8 +254,12 @@ impl Data {
             let name = shot.name.as_ref().map_or_else(String::new, |name| format!(", {name}"));
             format!("frame {number}{name}")
         };
-        let rows: Vec<(Vec<u16>, String)> =
-            sprite.shots.iter().enumerate().map(|(number, shot)| (bytes(&shot.raster), named(number))).collect();
+        let rows: Vec<(Vec<u16>, String)> = sprite
+            .shots
+            .iter()
+            .enumerate()
+            .map(|(number, shot)| (bytes(&shot.raster), named(number)))
+            .collect();
         if rows.iter().map(|(bytes, _)| bytes.len()).sum::<usize>() > usize::from(u16::MAX) {
             return Err(TableError::TooManyDots);
         }
@@ -295,7 +317,11 @@ fn plane_of(raster: &Raster, plane: usize, planes: usize) -> Bitmap {
     let mut bitmap = Bitmap::dark(raster.width(), raster.height());
     for (x, y) in (0..raster.height()).flat_map(|y| (0..raster.width()).map(move |x| (x, y))) {
         let colour = raster.get(x, y);
-        let is_lit = if planes == 1 { colour != OFF && colour.iter().any(|level| *level >= 128) } else { colour[plane] >= 128 };
+        let is_lit = if planes == 1 {
+            colour != OFF && colour.iter().any(|level| *level >= 128)
+        } else {
+            colour[plane] >= 128
+        };
         bitmap.set(x, y, is_lit);
     }
     bitmap

@@ -119,7 +119,11 @@ fn checked(name: &str) -> Result<String, TableError> {
     let first = letters.next().is_some_and(|c| c.is_ascii_alphabetic());
     let rest = letters.all(|c| c.is_ascii_alphanumeric() || c == '_');
     let reserved = RESERVED.split(' ').any(|word| word == name.to_ascii_lowercase());
-    if first && rest && !reserved { Ok(name.to_owned()) } else { Err(TableError::Name { found: name.to_owned() }) }
+    if first && rest && !reserved {
+        Ok(name.to_owned())
+    } else {
+        Err(TableError::Name { found: name.to_owned() })
+    }
 }
 
 impl Table {

@@ -23,13 +23,39 @@ pub struct Listed {
 /// The languages in which a list can be written.
 pub const LANGUAGES: [&str; 3] = ["c", "rust", "micropython"];
 
-/// Writes a list in a language of [`LANGUAGES`]; none for another. `name` is a name in all of them: letters, digits and
+/// The most bytes of a transfer in C, where 255 ends the list.
+const MOST_IN_C: usize = 254;
+
+/// Why a list cannot be written.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum OpsError {
+    /// Not in this language.
+    #[error("there is no list in {language}")]
+    Language {
+        /// Which.
+        language: String,
+    },
+    /// A transfer is longer than its length can say.
+    #[error("a transfer of {found} bytes; in c a list has {MOST_IN_C} bytes in each at most")]
+    TooLong {
+        /// How long it is.
+        found: usize,
+    },
+}
+
+/// Writes a list in a language of [`LANGUAGES`]. `name` is a name in all of them: letters, digits and
 /// underscores.
 ///
 /// In C each transfer is its length, how many bytes to read after it, and its bytes; a length of 255 ends the list. In
 /// the others a list of pairs, bytes and how many to read.
-#[must_use]
-pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> Option<String> {
+///
+/// # Errors
+/// When there is no such language, or in C a transfer is too long.
+pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> Result<String, OpsError> {
+    let longest = transfers.iter().map(|transfer| transfer.bytes.len()).max().unwrap_or(0);
+    if language == "c" && longest > MOST_IN_C {
+        return Err(OpsError::TooLong { found: longest });
+    }
     let mut source = String::new();
     // Writing to a string cannot fail.
     let _ = match language {
@@ -86,9 +112,9 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> O
             }
             writeln!(source, ")")
         }
-        _ => return None,
+        _ => return Err(OpsError::Language { language: language.to_owned() }),
     };
-    Some(source)
+    Ok(source)
 }
 
 fn comment(open: &str, transfer: &Listed, close: &str) -> String {

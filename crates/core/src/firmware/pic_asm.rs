@@ -57,7 +57,8 @@ impl Form for PicAsm {
         let form = self.name();
         data.check_name(form, WORDS)?;
         let mut source: String = data.about.iter().map(|line| format!("; {line}\n")).collect();
-        let _ = writeln!(source, "; In: the index in W. Out: the value in W. Call it from anywhere in its page.");
+        let _ =
+            writeln!(source, "; In: the index in W. Out: the value in W. Call it from anywhere in its page.");
         for array in &data.arrays {
             let found = array.length().next_power_of_two();
             if found > MOST {

@@ -51,7 +51,7 @@ pub const DECOUPLING: &[Component] = &[Component::Capacitor(Microfarads(0.1))];
 /// One chip between the controller and the lights.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Chip {
-    /// Its part number.
+    /// Its part number; nothing where it is the display itself.
     pub part: &'static str,
     /// What it is called: `74hc595 part 0`.
     pub name: String,

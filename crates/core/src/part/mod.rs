@@ -647,7 +647,13 @@ impl Display for Bare {
     fn light_of(&self, level: Level) -> f32 {
         match self.circuit.timing.filter(|timing| timing.depth > 1) {
             Some(timing) => f32::from(level.step(timing.depth, self.circuit.gamma)) / timing.steps() as f32,
-            None => if level == Level::OFF { 0.0 } else { 1.0 },
+            None => {
+                if level == Level::OFF {
+                    0.0
+                } else {
+                    1.0
+                }
+            }
         }
     }
 
@@ -683,7 +689,9 @@ impl Display for Bare {
 
 /// Nodes as bytes, `lines` of them at a time, the first of each in bit 0 of its first byte.
 fn packed(nodes: &[Level], lines: usize) -> Vec<u8> {
-    let byte = |nodes: &[Level]| nodes.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF));
+    let byte = |nodes: &[Level]| {
+        nodes.iter().rev().fold(0, |byte, level| byte << 1 | u8::from(*level != Level::OFF))
+    };
     nodes.chunks(lines).flat_map(|line| line.chunks(8).map(byte).collect::<Vec<_>>()).collect()
 }
 

@@ -90,6 +90,22 @@ impl Turn {
     }
 }
 
+/// How a chain goes through the rows of modules: which is first, and whether every other row runs the other way. Of one row
+/// there is nothing to say.
+#[must_use]
+pub fn rows(
+    down: usize,
+    (key, first_row, serpentine): (&str, Option<&Spanned<RowEnd>>, Option<&Spanned<bool>>),
+    table: &DriveTable<'_>,
+) -> (RowEnd, bool) {
+    if down <= 1 && first_row.is_none() && serpentine.is_none() {
+        return (RowEnd::Top, false);
+    }
+    let first = table.or_assume(&format!("{key}.first_row"), first_row.cloned(), RowEnd::Top);
+    let serpentine = table.or_assume(&format!("{key}.serpentine"), serpentine.cloned(), false);
+    (*first.get_ref(), *serpentine.get_ref())
+}
+
 /// A module of a chain in its place, as seen from the front.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Hung {

@@ -100,8 +100,11 @@ impl FacePlan<'_> {
             let problem = PartTrouble::NoKeys { method: method_of_face.name() };
             return self.findings.stop(key.name.span(), problem);
         }
-        let extras = keys.colons.iter().map(|colon| &colon.node).chain(keys.lamps.iter().map(|lamp| &lamp.node));
-        if let Some(extra) = { extras }.next().filter(|_| planned.wiring.element_count() < face.element_count()) {
+        let extras =
+            keys.colons.iter().map(|colon| &colon.node).chain(keys.lamps.iter().map(|lamp| &lamp.node));
+        if let Some(extra) =
+            { extras }.next().filter(|_| planned.wiring.element_count() < face.element_count())
+        {
             return self.findings.stop(extra.span(), PartTrouble::NoExtras { method: method_of_face.name() });
         }
         if display.circuit().is_some() && keys.light.forward_volts.is_none() {
@@ -182,7 +185,9 @@ impl FacePlan<'_> {
         let found = *pitch.get_ref();
         if !matches!(layout, Layout::Dots(_)) || !(0.5..=100.0).contains(&found) {
             let allowed = "on a face of dots, from 0.5 to 100 millimetres".to_owned();
-            return self.findings.stop(pitch.span(), Problem::WrongValue { found: found.to_string(), allowed });
+            return self
+                .findings
+                .stop(pitch.span(), Problem::WrongValue { found: found.to_string(), allowed });
         }
         Some(Some(found))
     }

@@ -6,7 +6,7 @@ use super::budget::{self, Carrier};
 use super::wires::{self, Converter, Through};
 use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::SwitchKind;
-use crate::face::ExtraKind;
+use crate::face::{Channels, ExtraKind};
 use crate::part::{Component, Part};
 use crate::rig::{Pin, Word};
 use crate::units::{Milliamps, Ohms, Volts, counted};
@@ -159,8 +159,16 @@ impl List {
             None => format!("{}, {colour}, {joined}", face.summary()),
             Some(_) if is_bare => format!("{}, {colour}, {joined} in a row", face.summary()),
             Some(grid) => {
-                let blocks = grid.width.div_ceil(8) * grid.height.div_ceil(8);
-                self.add(Kind::Display, blocks, format!("8x8 dots, {colour}"), MODULE, &name);
+                let (width, height) = mount.drive.display().module().unwrap_or((8, 8));
+                let blocks = grid.width.div_ceil(width) * grid.height.div_ceil(height);
+                let (colour, note) = match grid.channels {
+                    Channels::One => (colour, MODULE),
+                    Channels::Two => ("red and green", MODULE),
+                    Channels::Three => {
+                        ("in all colours", "with a cable to its input, and a cable for its supply")
+                    }
+                };
+                self.add(Kind::Display, blocks, format!("{width}x{height} dots, {colour}"), note, &name);
                 return self.extras(mount);
             }
         };
@@ -185,7 +193,8 @@ impl List {
     /// The chips of a face, and what stands beside each.
     fn chips(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
-        for chip in mount.drive.chips() {
+        // What is the display itself has no number of a chip.
+        for chip in mount.drive.chips().into_iter().filter(|chip| !chip.part.is_empty()) {
             self.add(Kind::Chip, 1, chip.part, "", &name);
             for component in &chip.beside {
                 let (kind, note) = match component {

@@ -89,11 +89,23 @@ fn greys_through_registers_are_those_of_pins() {
 fn greys_that_cannot_be_are_refused_with_the_reason() {
     // What is said of the beacon as it is is said of it with greys, and no more.
     assert_eq!(error(&beacon("blanking = \"10us\"\ndepth = 4")), error(&beacon("blanking = \"10us\"")));
-    assert!(error(&beacon("blanking = \"10us\"\ndepth = 7")).starts_with("found 7; expected a number from 1 to 6"));
+    assert!(
+        error(&beacon("blanking = \"10us\"\ndepth = 7"))
+            .starts_with("found 7; expected a number from 1 to 6")
+    );
     let dark = error(&beacon("blanking = \"300us\"\ndepth = 4"));
-    assert_eq!(dark, "found a blanking of 300 us; expected less than a piece of a slot, which at 150 Hz is 208 us");
+    assert_eq!(
+        dark,
+        "found a blanking of 300 us; expected less than a piece of a slot, which at 150 Hz is 208 us"
+    );
     let slow = error(&beacon("blanking = \"10us\"\ndepth = 6\nwrite = \"15us\""));
-    assert!(slow.starts_with("found a write of 15 us; expected less than the shortest piece is lit, which at 6 bits"), "{slow}");
-    let still = include_str!("../../../../demo/berth.toml").replace("method = \"static\"", "method = \"static\"\ndepth = 2");
+    assert!(
+        slow.starts_with(
+            "found a write of 15 us; expected less than the shortest piece is lit, which at 6 bits"
+        ),
+        "{slow}"
+    );
+    let still = include_str!("../../../../demo/berth.toml")
+        .replace("method = \"static\"", "method = \"static\"\ndepth = 2");
     assert_eq!(error(&still), "lights that are not scanned have no greys");
 }

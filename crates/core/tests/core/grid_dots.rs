@@ -108,14 +108,20 @@ fn what_cannot_be_is_told() {
     let of = |size, face: &str, drive: &str| error(&source(size, "tm1638", face, drive));
     assert_eq!(of((8, 8), "", ""), "");
     assert_eq!(of((12, 8), "", ""), "the key 'rows' is missing");
-    assert_eq!(of((8, 8), "colours = [\"red\", \"green\"]", ""), "the method tm1638 drives dots of one colour");
+    assert_eq!(
+        of((8, 8), "colours = [\"red\", \"green\"]", ""),
+        "the method tm1638 drives dots of one colour"
+    );
     let upwards: Vec<_> = (1..=8).collect();
     let grids = names("grid", &upwards);
     assert!(of((8, 8), "", &format!("rows = {grids}\ncolumns = {grids}")).starts_with("found a mixture"));
     assert!(of((8, 8), "", "rows = [\"com1\"]").starts_with("1 rows are wired; the face has 8"));
     let twice = names("seg", &[1, 1, 2, 3, 4, 5, 6, 7]);
     assert_eq!(of((8, 8), "", &format!("columns = {twice}")), "node grid1.seg1 is used by two lights");
-    assert!(of((8, 8), "", &format!("rows = {}", names("com", &upwards))).contains("expected grid1 to grid8, or seg1 to seg10"));
+    assert!(
+        of((8, 8), "", &format!("rows = {}", names("com", &upwards)))
+            .contains("expected grid1 to grid8, or seg1 to seg10")
+    );
     let lamp = "lamps = [{ name = \"x\", node = \"grid1.seg9\" }]";
     assert_eq!(of((8, 8), lamp, ""), "the method tm1638 lights nothing on this face but its dots");
 }

@@ -173,11 +173,14 @@ fn words_are_taken_for_what_they_are() {
 
 /// A text whose braces are meant as such.
 fn escaped(words: &str) -> String {
-    words.chars().map(|character| match character {
-        '{' => "{{".to_owned(),
-        '}' => "{}".to_owned(),
-        other => other.to_string(),
-    }).collect()
+    words
+        .chars()
+        .map(|character| match character {
+            '{' => "{{".to_owned(),
+            '}' => "{}".to_owned(),
+            other => other.to_string(),
+        })
+        .collect()
 }
 
 #[test]

@@ -76,13 +76,19 @@ fn a_text_on_dots_is_typed_character_by_character() {
     let face = board();
     let look = Look { align: Align::Centre, ..Look::of(own::called("small").unwrap()) };
     let lettering = |words: &str| Lettering { words: words.into(), look: look.clone() };
-    let act = Slides::new(&face, vec![Slide::on_dots(&face, &lettering("EHE")).unwrap()], Change::Type, pace(Some(1)));
+    let act = Slides::new(
+        &face,
+        vec![Slide::on_dots(&face, &lettering("EHE")).unwrap()],
+        Change::Type,
+        pace(Some(1)),
+    );
     // Each beginning stands where it stands at the end: at the left edge of the whole.
     let whole = lettering("EHE").strip().unwrap().width();
     for (count, words) in ["", "E", "EH", "EHE"].iter().enumerate() {
         let mut wanted = face.blank();
         let left = ((24 - whole) / 2) as isize;
-        let beginning = Lettering { look: Look { align: Align::Left, offset: left, ..look.clone() }, ..lettering(words) };
+        let beginning =
+            Lettering { look: Look { align: Align::Left, offset: left, ..look.clone() }, ..lettering(words) };
         beginning.draw(&mut Canvas::whole(&face, &mut wanted)).unwrap();
         assert_eq!(shown(&act, &face, STEP * count as u32), wanted, "{words}");
     }

@@ -178,7 +178,11 @@ fn modules_hang_where_their_lights_are() {
                 for (part, module) in hung.iter().enumerate() {
                     for node in 64 * part..64 * (part + 1) {
                         let element = geometry.element(node).unwrap().0;
-                        assert_eq!((element % 24 / 8, element / 24 / 8), module.place, "part {part} of {source}");
+                        assert_eq!(
+                            (element % 24 / 8, element / 24 / 8),
+                            module.place,
+                            "part {part} of {source}"
+                        );
                     }
                 }
                 // Along a row the chain goes on beside, and from row to row it does not jump in a serpentine.

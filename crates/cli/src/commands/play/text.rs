@@ -158,8 +158,7 @@ fn passing(
     Ok(match face.dots() {
         Some(grid) => {
             let lettering = Lettering { words: words.clone(), look: play.look.look()? };
-            let strip =
-                lettering.strip().map_err(|error| Failure::of_content(&error.into(), &face.name))?;
+            let strip = lettering.strip().map_err(|error| Failure::of_content(&error.into(), &face.name))?;
             Box::new(Scroll::new(strip, play.way.into(), (grid.width, grid.height), pace))
         }
         None => Box::new(on_digits(words, face, play.way, pace)?),
@@ -167,14 +166,20 @@ fn passing(
 }
 
 /// Texts that come one after another.
-fn slides(play: &PlayText, texts: &[String], mount: &Mount, session: &Session<'_>) -> Result<Slides, Failure> {
+fn slides(
+    play: &PlayText,
+    texts: &[String],
+    mount: &Mount,
+    session: &Session<'_>,
+) -> Result<Slides, Failure> {
     let face = &mount.face;
     if play.gap.is_some() {
         let message = "there is a gap only between texts that pass";
         return Err(Failure::unusable(message, "leave out --gap, or --motion"));
     }
     if play.motion == Motion::Fade && mount.drive.display().grey_steps() == 1 {
-        let message = format!("face {} has no greys: its lights are lit or dark, and nothing fades", face.name);
+        let message =
+            format!("face {} has no greys: its lights are lit or dark, and nothing fades", face.name);
         let help = "where the controller scans it, write depth = 4 in its drive; or choose --motion wipe";
         return Err(Failure::unusable(message, help));
     }

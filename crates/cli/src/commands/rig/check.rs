@@ -118,7 +118,10 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
         }
     }
     if check.electrical {
-        text.reading.rig.iter().try_for_each(|rig| electrical::print(rig, check.picture.as_deref(), session))?;
+        text.reading
+            .rig
+            .iter()
+            .try_for_each(|rig| electrical::print(rig, check.picture.as_deref(), session))?;
     }
     let count =
         |severity| text.reading.findings.iter().filter(|finding| finding.severity == severity).count();
@@ -144,7 +147,11 @@ pub fn pins(mount: &Mount) -> String {
     pins.collect::<Vec<_>>().join(", ")
 }
 
-fn answer<'a>(text: &'a RigText, check: &Check, wanted: impl Fn(&&Finding) -> bool) -> Result<Answer<'a>, Failure> {
+fn answer<'a>(
+    text: &'a RigText,
+    check: &Check,
+    wanted: impl Fn(&&Finding) -> bool,
+) -> Result<Answer<'a>, Failure> {
     let rig = text.reading.rig.as_ref();
     let findings = text.reading.findings.iter().filter(wanted);
     let lines = Lines::of(&text.source);

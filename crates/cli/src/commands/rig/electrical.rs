@@ -96,7 +96,8 @@ pub fn answer<'a>(rig: &'a Rig, picture: Option<&str>) -> Result<RigAnswer<'a>, 
             resistors: budget::advise(rig, face).into_iter().map(AdviceAnswer::of).collect(),
         })
     };
-    let of_picture = |(mount, draws): (&'a Mount, Milliamps)| ShowingAnswer { face: &mount.face.name, ma: milli(draws.0) };
+    let of_picture =
+        |(mount, draws): (&'a Mount, Milliamps)| ShowingAnswer { face: &mount.face.name, ma: milli(draws.0) };
     Ok(RigAnswer {
         faces: rig.faces.iter().enumerate().filter_map(of_face).collect(),
         totals: budget::totals(rig).into_iter().map(LoadAnswer::of).collect(),
@@ -167,7 +168,11 @@ pub fn print(rig: &Rig, picture: Option<&str>, session: &mut Session<'_>) -> Out
             None => print_draws(mount, session)?,
         }
         if let Some((_, draws)) = showing.iter().find(|(shown, _)| std::ptr::eq(*shown, mount)) {
-            writeln!(session.out, "    while it shows {} it takes {draws} on average", picture.unwrap_or_default())?;
+            writeln!(
+                session.out,
+                "    while it shows {} it takes {draws} on average",
+                picture.unwrap_or_default()
+            )?;
         }
     }
     let totals = budget::totals(rig);

@@ -25,7 +25,9 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     let mount = rig.as_ref().map(|rig| table.coding.mount(rig)).transpose()?;
     let of_rig = mount.and_then(Packing::of);
     let packing = Packing {
-        by_columns: table.by.map_or_else(|| of_rig.unwrap_or(Packing::USUAL).by_columns, |by| by == By::Columns),
+        by_columns: table
+            .by
+            .map_or_else(|| of_rig.unwrap_or(Packing::USUAL).by_columns, |by| by == By::Columns),
         from_first: match (table.bit_0, of_rig) {
             (Some(bit_0), _) => bit_0 == Bit0::First,
             (None, Some(packing)) => packing.from_first,

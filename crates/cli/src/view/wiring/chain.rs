@@ -71,7 +71,13 @@ impl Views {
             self.draw_top(at, module, is_behind, page);
             let (x, y) = middle(module);
             // Beside the wires that run up and down.
-            page.text(&number.to_string(), (x - self.side * 0.25, y - self.side * 0.08), TEXT, Anchor::Middle, INK);
+            page.text(
+                &number.to_string(),
+                (x - self.side * 0.25, y - self.side * 0.08),
+                TEXT,
+                Anchor::Middle,
+                INK,
+            );
         }
         // The way of the data runs below the numbers.
         let below = |(x, y): Point| (x, y + self.side * 0.2);
@@ -80,7 +86,8 @@ impl Views {
         let reach = self.side / 2.0 + 1.6 * GAP;
         let begin = below(middle(first));
         let begin = (if enters_right { begin.0 + reach } else { begin.0 - reach }, begin.1);
-        let way: Vec<Point> = std::iter::once(begin).chain(hung.iter().map(|module| below(middle(module)))).collect();
+        let way: Vec<Point> =
+            std::iter::once(begin).chain(hung.iter().map(|module| below(middle(module)))).collect();
         page.line(&way, WIRES[1], 2.0);
         for place in way.iter().skip(1) {
             page.disc(*place, 3.0, WIRES[1], WIRES[1]);

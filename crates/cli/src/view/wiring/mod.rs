@@ -41,7 +41,8 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };
     let views = chain::Views::of(&wiring.hung, layout.width);
     let foot = layout.foot + notes;
-    let (wide, high) = views.as_ref().map_or((0.0, 0.0), |views| (views.width(), views.height() + 2.0 * LINE));
+    let (wide, high) =
+        views.as_ref().map_or((0.0, 0.0), |views| (views.width(), views.height() + 2.0 * LINE));
     let mut page = Page::new(layout.width.max(wide), foot + high + MARGIN, &format!("wiring of {name}"));
     page.text(&heading, (MARGIN, MARGIN + HEADING), HEADING, Anchor::Left, INK);
     if let Some((left, top, width)) = layout.display {

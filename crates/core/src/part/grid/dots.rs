@@ -70,7 +70,13 @@ impl Grids {
         let usual = self.usual(grid);
         let red = Lights {
             rows: self.strips("rows", rows, grid.height, usual.as_ref().map(|(red, _)| &red.rows), table)?,
-            columns: self.strips("columns", columns, grid.width, usual.as_ref().map(|(red, _)| &red.columns), table)?,
+            columns: self.strips(
+                "columns",
+                columns,
+                grid.width,
+                usual.as_ref().map(|(red, _)| &red.columns),
+                table,
+            )?,
         };
         let mut channels = vec![red];
         if grid.channels == Channels::Two {
@@ -85,7 +91,10 @@ impl Grids {
             channels.push(green);
         } else if let Some(stray) = keys.green_rows.as_ref().or(keys.green_columns.as_ref()) {
             let allowed = "a face with colours = [\"red\", \"green\"]".to_owned();
-            table.error(stray.span(), Problem::WrongValue { found: "lines for green lights".to_owned(), allowed });
+            table.error(
+                stray.span(),
+                Problem::WrongValue { found: "lines for green lights".to_owned(), allowed },
+            );
             return None;
         }
         for lights in &channels {
@@ -94,8 +103,13 @@ impl Grids {
             let columns_are_grids = lights.columns.iter().all(is_grid) && !lights.rows.iter().any(is_grid);
             if !rows_are_grids && !columns_are_grids {
                 let (grid, line) = (self.grid_name.0, self.line_name.0);
-                let allowed = format!("rows that are all {grid}s and columns that are all {line}s, or the other way round");
-                table.error(Place::Drive("rows"), Problem::WrongValue { found: "a mixture".to_owned(), allowed });
+                let allowed = format!(
+                    "rows that are all {grid}s and columns that are all {line}s, or the other way round"
+                );
+                table.error(
+                    Place::Drive("rows"),
+                    Problem::WrongValue { found: "a mixture".to_owned(), allowed },
+                );
                 return None;
             }
         }

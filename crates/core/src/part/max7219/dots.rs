@@ -16,7 +16,7 @@ use crate::rig::Spanned;
 use super::facts;
 use crate::face::{Element, Face, Grid};
 use crate::geometry::Geometry;
-use crate::part::modules::{RowEnd, Turn};
+use crate::part::modules::{self, RowEnd, Turn};
 use crate::rig::{DriveTable, End, Place, Problem, Word};
 use crate::wiring::{Node, Wiring};
 
@@ -147,13 +147,8 @@ impl ModulePlan {
         );
         let flip = table.or_assume("modules.flip", keys.and_then(|keys| keys.flip.clone()), Flip::None);
         let (across, down) = (grid.width / SIDE, grid.height / SIDE);
-        let (mut first_row, mut serpentine) = (RowEnd::Top, false);
-        let (row, runs) = (keys.and_then(|keys| keys.first_row.clone()), keys.and_then(|keys| keys.serpentine.clone()));
-        // Of one row there is nothing to say.
-        if down > 1 || row.is_some() || runs.is_some() {
-            first_row = *table.or_assume("modules.first_row", row, RowEnd::Top).get_ref();
-            serpentine = *table.or_assume("modules.serpentine", runs, false).get_ref();
-        }
+        let rows = keys.map(|keys| ("modules", keys.first_row.as_ref(), keys.serpentine.as_ref()));
+        let (first_row, serpentine) = modules::rows(down, rows.unwrap_or(("modules", None, None)), table);
         let usual = Posture { lines_are: *lines_are.get_ref(), flip: *flip.get_ref(), turn };
         let mut postures = vec![usual; across * down];
         for except in keys.into_iter().flat_map(|keys| &keys.except) {

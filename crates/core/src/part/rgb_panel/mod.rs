@@ -158,7 +158,7 @@ impl Part for Plan {
             Some((place(line)?, ChipPin(name, Some(*number))))
         };
         let chip = |number: usize| Chip {
-            part: "rgb-panel",
+            part: "",
             name: format!("panel {number}"),
             beside: Vec::new(),
             lines: if number == 0 { facts::CONNECTOR.iter().filter_map(pin).collect() } else { Vec::new() },

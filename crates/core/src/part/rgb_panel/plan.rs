@@ -10,7 +10,7 @@ use super::{Plan, facts};
 use crate::bus::{Protocol, panel};
 use crate::face::{Channels, Face, Grid};
 use crate::glyph::Common;
-use crate::part::modules::{RowEnd, Turn};
+use crate::part::modules::{self, RowEnd, Turn};
 use crate::part::{Drive, Method, Needs, Planned, check_logic, check_supply};
 use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem, Spanned};
 use crate::units::{Hertz, Milliamps, Nanos, parse_duration};
@@ -182,12 +182,8 @@ fn layout(grid: Grid, keys: &Keys, table: &DriveTable<'_>) -> Option<Layout> {
         return None;
     }
     let first = table.or_assume("panels.first", hanging.first.clone(), End::Right);
-    let (mut first_row, mut serpentine) = (RowEnd::Top, false);
-    // Of one row there is nothing to say.
-    if down > 1 || hanging.first_row.is_some() || hanging.serpentine.is_some() {
-        first_row = *table.or_assume("panels.first_row", hanging.first_row.clone(), RowEnd::Top).get_ref();
-        serpentine = *table.or_assume("panels.serpentine", hanging.serpentine.clone(), false).get_ref();
-    }
+    let written = ("panels", hanging.first_row.as_ref(), hanging.serpentine.as_ref());
+    let (first_row, serpentine) = modules::rows(down, written, table);
     let of_panel = |number: usize| {
         let row = number / across;
         if serpentine && row % 2 == 1 { turn.on_its_head() } else { turn }

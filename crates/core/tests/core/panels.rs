@@ -280,6 +280,24 @@ fn brightness_dims_all_shades_alike() {
     assert_eq!(powered.picture().light, dimmed);
 }
 
+#[test]
+fn every_brightness_lights_each_plane_for_its_clocks() {
+    // Planes of 4 to 128 clocks and 32 columns: some end before the columns do, some after, and at step 7 one just then.
+    let rig = wall((32, 16), 8, "depth = 6\ngamma = 1.0\nrefresh_hz = 5500");
+    let planes = [4.0, 8.0, 16.0, 32.0, 64.0, 128.0_f64];
+    let mut powered = Powered::new(&rig);
+    powered.show(&frame(&vec![255; rig.faces[0].face.element_count()]));
+    for step in 0..=15_u8 {
+        powered.scheduler.brightness(0, step).unwrap();
+        powered.scheduler.settle(0).unwrap();
+        let clocks = planes.map(|clocks| (clocks * f64::from(step + 1) / 16.0).round());
+        let share = clocks.iter().sum::<f64>() / planes.iter().sum::<f64>();
+        for light in powered.picture().light {
+            assert!((f64::from(light) - share).abs() < 0.002, "step {step}: {light}, not {share}");
+        }
+    }
+}
+
 /// What is said of a panel, without the notes.
 fn findings(drive: &str) -> Vec<String> {
     let reading = Rig::read(&source((64, 32), 16, drive));

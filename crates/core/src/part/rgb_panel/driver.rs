@@ -166,7 +166,7 @@ impl Driver for Scanner {
         self.set(Role::Frame, false, self.address, sink);
         sink.not_before(times.gap());
         self.shift(next, lit, sink);
-        if lit > times.columns as u64 && lit < times.lit(plane as u8) {
+        if lit >= times.columns as u64 && lit < times.lit(plane as u8) {
             sink.not_before(times.gap() + Nanos(times.period().0 * lit));
             self.set(Role::Blank, false, self.address, sink);
         }

@@ -165,7 +165,8 @@ impl Lettering {
         Ok(strip)
     }
 
-    /// Where each of its characters begins on dots of this size, in the order in which one types them, the blanks too.
+    /// Where each of its characters begins on dots of this size, in the order in which one types them, the blanks too. Those
+    /// that begin beyond the right edge are left out.
     ///
     /// # Errors
     /// As [`Self::draw`].
@@ -179,8 +180,11 @@ impl Lettering {
             let foot = top + line.height() as isize;
             for end in 0..text.len() {
                 // What is to come begins where the line so far ends.
-                let begun = self.look.line(&text[..end])?.width() as isize;
-                stops.push(Stop { from: left + begun, top, foot });
+                let from = left + self.look.line(&text[..end])?.width() as isize;
+                if from >= width as isize {
+                    break;
+                }
+                stops.push(Stop { from, top, foot });
             }
             top = foot;
         }
@@ -238,8 +242,13 @@ impl Lettering {
 
     /// As much of a line as fits with an ellipsis behind it.
     fn shortened(&self, text: &[Styled], width: usize) -> Result<Vec<Styled>, LetteringError> {
+        // However long the text: what is more than twice as long as fits need not be set.
+        let mut longest = 1;
+        while longest < text.len() && self.look.line(&text[..longest])?.width() <= width {
+            longest *= 2;
+        }
         let mut found = 0;
-        for end in (0..text.len()).rev() {
+        for end in (0..text.len().min(longest)).rev() {
             let kept =
                 text[..end].iter().rposition(|(character, _)| *character != ' ').map_or(0, |last| last + 1);
             let style = &text[end].1;

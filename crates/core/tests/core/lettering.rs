@@ -92,6 +92,35 @@ fn a_text_stands_where_it_is_put() {
     assert_eq!(inverse, turned);
 }
 
+proptest! {
+    #[test]
+    fn an_ellipsis_keeps_as_much_as_fits(words in "[A-Zil ]{1,40}", repeated in select(vec![1, 2, 20])) {
+        let words = words.repeat(repeated);
+        let plain = look();
+        let strip = |words: &str| Lettering { words: words.to_owned(), look: plain.clone() }.strip().unwrap();
+        let shortened = said(&words, Look { fit: Fit::Ellipsis, ..plain.clone() }).unwrap();
+        let start = &words[..words.len().min(40)];
+        let expected = if strip(&words).width() <= 32 {
+            words.clone()
+        } else {
+            let kept = |end: usize| format!("{}...", start[..end].trim_end());
+            (0..start.len()).rev().map(kept).find(|line| strip(line).width() <= 32).unwrap()
+        };
+        prop_assert_eq!(shortened, said(&expected, plain).unwrap());
+    }
+}
+
+#[test]
+fn what_is_typed_beyond_the_edge_takes_no_time() {
+    let typed = |words: &str| {
+        let look = Look { fit: Fit::Cut, ..look() };
+        Lettering { words: words.to_owned(), look }.stops((32, 8)).unwrap()
+    };
+    let (short, long) = (typed("TEAL 07:58"), typed(&"TEAL 07:58 ".repeat(100)));
+    assert_eq!(short.iter().map(|stop| stop.from).collect::<Vec<_>>(), [0, 5, 11, 17, 22, 26]);
+    assert_eq!(short, long);
+}
+
 #[test]
 fn what_does_not_fit() {
     let fit = |words: &str, fit| said(words, Look { fit, ..look() });

@@ -13,8 +13,9 @@ use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::face::{Channels, Face};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::Mount;
+use spare_tile_core::units::counted;
 
-use crate::failure::Failure;
+use crate::failure::{Complaint, Failure};
 use crate::files;
 use crate::input;
 use crate::pictures::{self, Reading};
@@ -92,6 +93,13 @@ impl Changes {
         (sprite.map(change), at)
     }
 
+    /// What a face cuts off the changed sprite, unless it was put there by hand.
+    pub fn cut(&self, changed: &Sprite, face: &Face) -> Option<Complaint> {
+        let back = |dots: usize| -(dots as isize);
+        let help = |(columns, rows)| format!("--shift {},{} shows the other end", back(columns), back(rows));
+        if self.shift.is_none() { cut(changed, face, help) } else { None }
+    }
+
     /// The same within the size that the sprite then has: what is moved beyond it is lost.
     pub fn apply_within(&self, sprite: &Sprite) -> Sprite {
         let (sprite, (right, down)) = self.apply(sprite);
@@ -116,14 +124,34 @@ pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Res
     Ok(sprite)
 }
 
+/// What a face that is smaller than a sprite at its upper left corner cuts off.
+pub fn cut(sprite: &Sprite, face: &Face, help: impl Fn((usize, usize)) -> String) -> Option<Complaint> {
+    let grid = face.dots()?;
+    let (width, height) = sprite.size();
+    let beyond = (width.saturating_sub(grid.width), height.saturating_sub(grid.height));
+    let columns = counted(beyond.0, "column at its right", "columns at its right");
+    let rows = counted(beyond.1, "row at its foot", "rows at its foot");
+    let loses = match beyond {
+        (0, 0) => return None,
+        (_, 0) => columns,
+        (0, _) => rows,
+        _ => format!("{columns} and {rows}"),
+    };
+    let message = format!(
+        "the sprite has {width}x{height} dots and face {} {}x{}: it loses {loses}",
+        face.name, grid.width, grid.height
+    );
+    Some(Complaint::warning(message, help(beyond)))
+}
+
 /// The frame of a face that shows one picture of a sprite: `FILE`, or `FILE:FRAME` by name or number. A narrower one stands
-/// where `align` says.
+/// where `align` says; of a larger one there is a warning with it.
 pub fn frame(
     named: &str,
     reading: &Reading,
     changes: &Changes,
     (align, mount): (Align, &Mount),
-) -> Result<Frame, Failure> {
+) -> Result<(Frame, Option<Complaint>), Failure> {
     let face = &mount.face;
     let whole = Path::new(named);
     let (path, name) = match named.rsplit_once(':') {
@@ -145,7 +173,7 @@ pub fn frame(
     })?;
     let mut frame = face.blank();
     placing::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
-    Ok(frame)
+    Ok((frame, changes.cut(&changed, face)))
 }
 
 /// The frame of a face that shows a text with what the options ask for: in the middle of the height, where `align` says.

@@ -139,7 +139,9 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let frame = match &show.sprite {
         Some(named) => {
             let align = show.placing.align().unwrap_or_default();
-            sprites::frame(named, &show.reading, &show.changes, (align, mount))?
+            let (frame, cut) = sprites::frame(named, &show.reading, &show.changes, (align, mount))?;
+            session.warn(cut.as_slice());
+            frame
         }
         None if show.reading.any() => {
             let message = "a text is not brought down to dots: that is for pictures";

@@ -288,6 +288,27 @@ fn a_sprite_still_and_moving() {
 }
 
 #[test]
+fn a_sprite_larger_than_the_face_says_what_it_loses() {
+    let folder = board();
+    folder.write("wake.dots", format!("dots 40x9\nframe\n{}", format!("{}#\n", ".".repeat(39)).repeat(9)));
+    let warned = |line: &str| folder.run(line).err.split_whitespace().collect::<Vec<_>>().join(" ");
+    insta::assert_snapshot!(folder.run("show --sprite wake.dots").err, @"
+    warning: the sprite has 40x9 dots and face board 32x8: it loses 8 columns at its
+             right and 1 row at its foot
+     │
+     ╰ help: --shift -8,-1 shows the other end
+    ");
+    // Of what is turned, the size that it then has counts.
+    let turned = warned("play sprite wake.dots --turn 90 --json");
+    assert!(turned.contains("9x40") && turned.contains("32 rows at its foot"), "{turned}");
+    let table = warned("table --sprite wake.dots --rig rig.toml --as c");
+    assert!(table.contains("8 columns at its right and 1 row at its foot"), "{table}");
+    // Who says where it stands wants it so.
+    let moved = folder.run("show --sprite wake.dots --shift -8,-1 --json");
+    assert!(moved.err.is_empty() && moved.out.contains("...#"), "{}", moved.err);
+}
+
+#[test]
 fn sprites_that_cannot_be_shown() {
     let folder = board();
     folder.write("gull.dots", GULL);

@@ -46,6 +46,7 @@ pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     let goal = sprites::goal(&rig.faces[face])?;
     let sprite = sprites::load(&play.file, &play.reading, goal)?;
     let (sprite, at) = play.changes.apply(&sprite);
+    session.warn(play.changes.cut(&sprite, &rig.faces[face].face).as_slice());
     let times = play.how.times(play.times, session);
     let tracks = vec![Track { face, region: None, act: Box::new(Animation { sprite, times, at }) }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)

@@ -36,7 +36,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     };
     let data = match (&table.font, &table.sprite) {
         (Some(font), _) => of_font(table, font, packing),
-        (None, Some(path)) => of_sprite(table, path, rig.as_ref(), packing),
+        (None, Some(path)) => of_sprite(table, path, rig.as_ref(), packing, session),
         (None, None) => return Ok(()),
     };
     write(form, &data?, session)
@@ -58,13 +58,21 @@ fn of_font(table: &Table, font: &str, packing: Packing) -> Result<Data, Failure>
 }
 
 /// The frames of a sprite: of a face whose parts have a memory, as that has them.
-fn of_sprite(table: &Table, path: &Path, rig: Option<&Rig>, packing: Packing) -> Result<Data, Failure> {
+fn of_sprite(
+    table: &Table,
+    path: &Path,
+    rig: Option<&Rig>,
+    packing: Packing,
+    session: &mut Session<'_>,
+) -> Result<Data, Failure> {
     let failed = |error: TableError| failure(&error);
     let reading = Reading::default();
     if let Some(rig) = rig {
         let mount = table.coding.mount(rig)?;
         let sprite = sprites::load(path, &reading, sprites::goal(mount)?)?;
         if let Some(data) = Data::of_memory(&table.name, mount, &sprite) {
+            let help = |_| "leave out the rig to have all of its dots".to_owned();
+            session.warn(sprites::cut(&sprite, &mount.face, help).as_slice());
             return data.map_err(failed);
         }
         return Data::of_sprite(&table.name, &sprite, packing).map_err(failed);

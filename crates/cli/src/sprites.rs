@@ -1,13 +1,12 @@
 //! Sprites from files, turned and moved as options say.
 
 use std::path::Path;
-use std::time::Duration;
 
 use clap::{Args, ValueEnum};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures as placing;
 use spare_tile_core::content::text::Align;
-use spare_tile_core::dots::raster::{Raster, Shot};
+use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::face::{Channels, Face};
@@ -80,17 +79,25 @@ impl Changes {
 
     /// The sprite with what the options ask for, and the place of its upper left corner.
     pub fn apply(&self, sprite: &Sprite) -> (Sprite, (isize, isize)) {
-        let quarters = self.turn as u32;
-        let (right, down) =
-            self.shift.map_or((0, 0), |(right, down)| (isize::from(right), isize::from(down)));
-        let change = |raster: &Raster| {
-            let mirrored = if self.mirror { raster.mirrored() } else { raster.clone() };
-            let turned = mirrored.turned(quarters);
-            let negative = if self.negative { turned.inverted() } else { turned };
-            if self.around { negative.shifted(right, down, true) } else { negative }
-        };
-        let at = if self.around { (0, 0) } else { (right, down) };
-        (sprite.map(change), at)
+        (sprite.map(|raster| self.change(raster)), self.place())
+    }
+
+    /// One picture with what the options ask for.
+    fn change(&self, raster: &Raster) -> Raster {
+        let mirrored = if self.mirror { raster.mirrored() } else { raster.clone() };
+        let turned = mirrored.turned(self.turn as u32);
+        let negative = if self.negative { turned.inverted() } else { turned };
+        let (right, down) = self.moved();
+        if self.around { negative.shifted(right, down, true) } else { negative }
+    }
+
+    /// The place of its upper left corner: what goes around stays where it is.
+    fn place(&self) -> (isize, isize) {
+        if self.around { (0, 0) } else { self.moved() }
+    }
+
+    fn moved(&self) -> (isize, isize) {
+        self.shift.map_or((0, 0), |(right, down)| (isize::from(right), isize::from(down)))
     }
 
     /// What a face cuts off the changed sprite, unless it was put there by hand.
@@ -178,16 +185,13 @@ pub fn frame(
 
 /// The frame of a face that shows a text with what the options ask for: in the middle of the height, where `align` says.
 pub fn of_text(text: &Raster, changes: &Changes, (align, face): (Align, &Face)) -> Frame {
-    let whole = Sprite { shots: vec![Shot { name: None, stays: Duration::ZERO, raster: text.clone() }] };
-    let (changed, (right, down)) = changes.apply(&whole);
-    let (width, height) = changed.size();
+    let (changed, (right, down)) = (changes.change(text), changes.place());
+    let (width, height) = (changed.width(), changed.height());
     let (across, rows) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
     let top = (rows as isize - height as isize).div_euclid(2);
     let at = (right + align.start(width, across) as isize, down + top);
     let mut frame = face.blank();
-    for shot in &changed.shots {
-        placing::place(&mut Canvas::whole(face, &mut frame), &shot.raster, at);
-    }
+    placing::place(&mut Canvas::whole(face, &mut frame), &changed, at);
     frame
 }
 

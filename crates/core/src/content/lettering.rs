@@ -7,6 +7,7 @@ use super::text::Align;
 use super::{Canvas, Region};
 use crate::dots::font::{Font, FontError, Setting};
 use crate::dots::inked::{Inked, WHITE};
+use crate::dots::places;
 use crate::dots::raster::{Colour, OFF};
 
 /// A text on dots.
@@ -309,7 +310,7 @@ pub struct Stop {
 
 /// Lights a whole region.
 fn fill(canvas: &mut Canvas<'_>, (width, height): (usize, usize), colour: Colour) {
-    for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+    for (x, y) in places(width, height) {
         canvas.set_colour(x, y, colour);
     }
 }

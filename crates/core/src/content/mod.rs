@@ -15,6 +15,7 @@ pub mod text;
 
 use std::ops::Range;
 
+use crate::dots::places;
 use crate::face::{Element, Face, Grid};
 use crate::frame::{Frame, Level};
 
@@ -176,7 +177,7 @@ impl<'c> Canvas<'c> {
                 }
             }
             Region::Dots { width, height, .. } => {
-                for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+                for (x, y) in places(width, height) {
                     self.set_dot(x, y, Level::OFF);
                 }
             }

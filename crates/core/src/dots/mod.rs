@@ -13,6 +13,11 @@ pub mod raster;
 pub mod reduce;
 pub mod sprite;
 
+/// The columns and rows of a rectangle's dots, row by row from the left.
+pub fn places(width: usize, height: usize) -> impl Iterator<Item = (usize, usize)> + Clone {
+    (0..height).flat_map(move |y| (0..width).map(move |x| (x, y)))
+}
+
 /// A rectangle of dots, each lit or dark.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Bitmap {
@@ -103,9 +108,7 @@ impl Bitmap {
 
     /// The lit dots, row by row from the left.
     pub fn lit(&self) -> impl Iterator<Item = (usize, usize)> + '_ {
-        (0..self.height)
-            .flat_map(move |y| (0..self.width).map(move |x| (x, y)))
-            .filter(|(x, y)| self.get(*x, *y))
+        places(self.width, self.height).filter(|(x, y)| self.get(*x, *y))
     }
 
     /// The first and the last lit column of a row; `None` where it is dark.

@@ -3,6 +3,7 @@
 use std::time::Duration;
 
 use super::inked::Inked;
+use super::places;
 
 /// A colour: red, green and blue.
 pub type Colour = [u8; 3];
@@ -58,6 +59,11 @@ impl Raster {
         self.height
     }
 
+    /// The colours of all its dots, row by row from the left.
+    pub fn colours(&self) -> impl Iterator<Item = Colour> + '_ {
+        self.dots.iter().copied()
+    }
+
     /// A dot; beyond the edges all are dark.
     #[must_use]
     pub fn get(&self, x: usize, y: usize) -> Colour {
@@ -73,7 +79,7 @@ impl Raster {
 
     /// A picture of the same or another size, each dot taken from a place of this one.
     fn taken(&self, width: usize, height: usize, from: impl Fn(usize, usize) -> Colour) -> Self {
-        let dots = (0..height).flat_map(|y| (0..width).map(move |x| (x, y))).map(|(x, y)| from(x, y));
+        let dots = places(width, height).map(|(x, y)| from(x, y));
         Self { width, height, dots: dots.collect() }
     }
 

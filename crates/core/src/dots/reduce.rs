@@ -5,6 +5,7 @@
 
 use std::sync::LazyLock;
 
+use super::places;
 use super::raster::{Colour, Raster};
 
 /// How a picture is laid on a size of other proportions.
@@ -115,7 +116,7 @@ impl Reduction {
         };
         let lit: Vec<_> = planes.into_iter().map(|plane| self.dither.lit(plane, width)).collect();
         let mut reduced = Raster::dark(width, height);
-        for (x, y) in (0..height).flat_map(|y| (0..width).map(move |x| (x, y))) {
+        for (x, y) in places(width, height) {
             // One plane is that of all three lights.
             let is_lit = |channel: usize| lit[channel % lit.len()][y * width + x];
             reduced.set(x, y, [0, 1, 2].map(|channel| if is_lit(channel) { 255 } else { 0 }));

@@ -6,10 +6,10 @@
 use super::{TableError, checked, shown};
 use crate::content::Canvas;
 use crate::content::pictures::place;
-use crate::dots::Bitmap;
 use crate::dots::font::Font;
-use crate::dots::raster::{OFF, Raster};
+use crate::dots::raster::Raster;
 use crate::dots::sprite::Sprite;
+use crate::dots::{Bitmap, places};
 use crate::face::Element;
 use crate::frame::Level;
 use crate::plan::Mount;
@@ -302,27 +302,16 @@ impl Data {
 
 /// Whether a sprite has dots that are neither dark nor white.
 fn has_colours(sprite: &Sprite) -> bool {
-    let is_coloured = |raster: &Raster| {
-        let mut places = (0..raster.height()).flat_map(|y| (0..raster.width()).map(move |x| (x, y)));
-        places.any(|(x, y)| {
-            let [red, green, blue] = raster.get(x, y);
-            red != green || green != blue
-        })
-    };
-    sprite.shots.iter().any(|shot| is_coloured(&shot.raster))
+    let mut colours = sprite.shots.iter().flat_map(|shot| shot.raster.colours());
+    colours.any(|[red, green, blue]| red != green || green != blue)
 }
 
 /// The dots of one colour that count as lit, or of all where there is one plane.
 fn plane_of(raster: &Raster, plane: usize, planes: usize) -> Bitmap {
     let mut bitmap = Bitmap::dark(raster.width(), raster.height());
-    for (x, y) in (0..raster.height()).flat_map(|y| (0..raster.width()).map(move |x| (x, y))) {
-        let colour = raster.get(x, y);
-        let is_lit = if planes == 1 {
-            colour != OFF && colour.iter().any(|level| *level >= 128)
-        } else {
-            colour[plane] >= 128
-        };
-        bitmap.set(x, y, is_lit);
+    for ((x, y), colour) in places(raster.width(), raster.height()).zip(raster.colours()) {
+        let level = if planes == 1 { colour.into_iter().max().unwrap_or(0) } else { colour[plane] };
+        bitmap.set(x, y, level >= 128);
     }
     bitmap
 }

@@ -6,7 +6,7 @@ use super::scroll::Move;
 use super::{Act, Inputs};
 use crate::content::Canvas;
 use crate::content::lettering::{Lettering, LetteringError};
-use crate::face::{Element, Face};
+use crate::face::{Element, ExtraKind, Face};
 use crate::frame::{Frame, Level};
 
 /// How the next content comes in.
@@ -47,15 +47,9 @@ impl Slide {
         let is_lit = |digit: &usize| face.lit(&frame, *digit) != crate::glyph::Segments::NONE;
         let first = (0..face.digits()).find(is_lit).unwrap_or(0);
         let mut typed = vec![1; frame.levels().len()];
-        let step = |digit: usize| digit.saturating_sub(first) as u32 + 1;
-        for digit in 0..face.digits() {
-            for segment in 0..face.style().segment_count() {
-                typed[face.element(digit, segment).0] = step(digit);
-            }
-        }
-        for (extra, of) in face.extras.iter().enumerate() {
-            if let crate::face::ExtraKind::Colon { after } = of.kind {
-                typed[face.extra(extra).0] = step(after - 1);
+        for (element, step) in typed.iter_mut().enumerate() {
+            if let Some(digit) = digit_of(face, element) {
+                *step = digit.saturating_sub(first) as u32 + 1;
             }
         }
         Self { frame, typed }
@@ -81,6 +75,17 @@ impl Slide {
             }
         }
         Ok(Self { frame, typed })
+    }
+}
+
+/// The digit of an element; a colon belongs to the digit before it, and a lamp to none.
+fn digit_of(face: &Face, element: usize) -> Option<usize> {
+    let Some(extra) = element.checked_sub(face.extra(0).0) else {
+        return Some(element / face.style().segment_count());
+    };
+    match face.extras.get(extra)?.kind {
+        ExtraKind::Colon { after } => Some(after - 1),
+        ExtraKind::Lamp => None,
     }
 }
 
@@ -203,21 +208,8 @@ impl Slides {
     fn column(&self, element: usize) -> usize {
         match self.face.dots() {
             Some(grid) => element / grid.channels.count() % grid.width,
-            None => self.digit(element),
-        }
-    }
-
-    /// The digit of an element; a colon belongs to the digit before it, and a lamp comes last.
-    fn digit(&self, element: usize) -> usize {
-        let count = self.face.style().segment_count();
-        let digit = element / count;
-        if digit < self.face.digits() {
-            return digit;
-        }
-        let extra = self.face.extras.get(element - self.face.digits() * count);
-        match extra.map(|extra| extra.kind) {
-            Some(crate::face::ExtraKind::Colon { after }) => after - 1,
-            _ => self.face.digits(),
+            // A lamp comes last.
+            None => digit_of(&self.face, element).unwrap_or(self.face.digits()),
         }
     }
 

@@ -6,7 +6,7 @@ use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{MOST_HEIGHT, MOST_WIDTH};
 use spare_tile_core::firmware::data::{Data, Packing};
 use spare_tile_core::firmware::{Form, TableError};
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::Mount;
 
 use super::{Bit0, By, Form as Wanted, Table, failure};
 use crate::failure::{Failure, Outcome};
@@ -36,7 +36,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     };
     let data = match (&table.font, &table.sprite) {
         (Some(font), _) => of_font(table, font, packing),
-        (None, Some(path)) => of_sprite(table, path, rig.as_ref(), packing, session),
+        (None, Some(path)) => of_sprite(table, path, mount, packing, session),
         (None, None) => return Ok(()),
     };
     write(form, &data?, session)
@@ -61,14 +61,13 @@ fn of_font(table: &Table, font: &str, packing: Packing) -> Result<Data, Failure>
 fn of_sprite(
     table: &Table,
     path: &Path,
-    rig: Option<&Rig>,
+    mount: Option<&Mount>,
     packing: Packing,
     session: &mut Session<'_>,
 ) -> Result<Data, Failure> {
     let failed = |error: TableError| failure(&error);
     let reading = Reading::default();
-    if let Some(rig) = rig {
-        let mount = table.coding.mount(rig)?;
+    if let Some(mount) = mount {
         let sprite = sprites::load(path, &reading, sprites::goal(mount)?)?;
         if let Some(data) = Data::of_memory(&table.name, mount, &sprite) {
             let help = |_| "leave out the rig to have all of its dots".to_owned();

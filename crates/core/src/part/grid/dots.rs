@@ -11,6 +11,7 @@
 //! the one that is left out is that of the red ones.
 
 use super::{GridKeys, Grids};
+use crate::dots::places;
 use crate::face::{Channels, Element, Face, Grid};
 use crate::geometry::Geometry;
 use crate::rig::{DriveTable, Place, Problem, Spanned};
@@ -201,7 +202,7 @@ impl DotPlan {
     /// The sending side: the wiring of all dots; what is wired twice is reported.
     pub fn wiring(&self, table: &DriveTable<'_>) -> Option<Wiring> {
         let Lights { rows, columns } = &self.channels[0];
-        let places = (0..rows.len()).flat_map(|y| (0..columns.len()).map(move |x| (x, y)));
+        let places = places(columns.len(), rows.len());
         let of_dot = |(x, y): (usize, usize)| {
             self.channels.iter().map(move |lights| self.node(lights.rows[y], lights.columns[x]))
         };

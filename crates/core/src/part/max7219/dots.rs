@@ -14,6 +14,7 @@ use serde::Deserialize;
 use crate::rig::Spanned;
 
 use super::facts;
+use crate::dots::places;
 use crate::face::{Element, Face, Grid};
 use crate::geometry::Geometry;
 use crate::part::modules::{self, RowEnd, Turn};
@@ -207,7 +208,7 @@ impl ModulePlan {
     /// The sending side: the wiring of all dots.
     pub fn wiring(&self) -> Option<Wiring> {
         let (width, height) = (self.across * SIDE, self.down * SIDE);
-        let dots = (0..height).flat_map(|y| (0..width).map(move |x| (x, y)));
+        let dots = places(width, height);
         Wiring::new(dots.map(|(x, y)| Some(self.node(x, y))).collect(), self.parts() * facts::NODES).ok()
     }
 

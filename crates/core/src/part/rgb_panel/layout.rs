@@ -17,6 +17,7 @@
 use serde::Deserialize;
 
 use super::facts;
+use crate::dots::places;
 use crate::face::{Element, Face};
 use crate::geometry::Geometry;
 use crate::part::modules::{RowEnd, Turn};
@@ -172,7 +173,7 @@ impl Layout {
     /// The sending side: the wiring of all dots.
     #[must_use]
     pub fn wiring(&self, (width, height): (usize, usize)) -> Option<Wiring> {
-        let dots = (0..height).flat_map(|y| (0..width).map(move |x| (x, y)));
+        let dots = places(width, height);
         let nodes = dots.flat_map(|(x, y)| self.nodes(x, y).map(Some));
         Wiring::new(nodes.collect(), self.node_count()).ok()
     }

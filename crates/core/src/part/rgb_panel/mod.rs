@@ -35,6 +35,7 @@ use times::Times;
 use crate::bare::circuit::SwitchKind;
 use crate::bus::Transfer;
 use crate::bus::panel::{self, Controls};
+use crate::dots::places;
 use crate::driver::Driver;
 use crate::face::{Element, Face};
 use crate::frame::Level;
@@ -266,7 +267,7 @@ impl Display for Plan {
         let Some(grid) = face.dots() else { return Vec::new() };
         let mut selected: Vec<_> =
             (0..self.layout.scan).map(|address| (format!("address {address}"), Vec::new())).collect();
-        for (x, y) in (0..grid.height).flat_map(|y| (0..grid.width).map(move |x| (x, y))) {
+        for (x, y) in places(grid.width, grid.height) {
             let of_dot = self.layout.address(x, y);
             if let (Some((_, elements)), Some(Element(first))) = (selected.get_mut(of_dot), face.dot(x, y)) {
                 elements.extend((first..first + 3).map(Element));

@@ -110,6 +110,13 @@ impl Sprite {
         self.shots.iter().fold(Duration::ZERO, |sum, shot| sum.saturating_add(shot.stays))
     }
 
+    /// Whether it has dots that are neither dark nor white nor grey.
+    #[must_use]
+    pub fn has_colours(&self) -> bool {
+        let mut colours = self.shots.iter().flat_map(|shot| shot.raster.colours());
+        colours.any(|[red, green, blue]| red != green || green != blue)
+    }
+
     /// The same with each picture changed in some way.
     #[must_use]
     pub fn map(&self, change: impl Fn(&Raster) -> Raster) -> Self {

@@ -106,7 +106,7 @@ impl Packing {
 
     /// The bytes of a bitmap: of each column, or row, as many as it takes, the first eight dots first.
     #[must_use]
-    pub fn pack(self, bitmap: &Bitmap) -> Vec<u16> {
+    pub fn pack(self, bitmap: &Bitmap) -> Vec<u8> {
         let (strips, length) = match self.by_columns {
             true => (bitmap.width(), bitmap.height()),
             false => (bitmap.height(), bitmap.width()),
@@ -123,6 +123,65 @@ impl Packing {
             .flat_map(|strip| (0..length).step_by(8).map(move |begin| (strip, begin)))
             .map(|(strip, begin)| byte(strip, begin))
             .collect()
+    }
+}
+
+/// The order in which the dots of a frame stand in bytes.
+#[derive(Clone, Copy)]
+pub enum Order<'m> {
+    /// That of the memory of a face's parts.
+    Memory(&'m Mount),
+    /// Packed, of as many colours as there are one after another.
+    Packed(Packing),
+}
+
+impl<'m> Order<'m> {
+    /// That of the memory of a face's parts; where they have none that holds dots, or there is no face, packed.
+    #[must_use]
+    pub fn of(mount: Option<&'m Mount>) -> Self {
+        match mount {
+            Some(mount) if mount.drive.display().memory_words().is_some() => Self::Memory(mount),
+            mount => Self::Packed(mount.and_then(Packing::of).unwrap_or(Packing::USUAL)),
+        }
+    }
+
+    /// The bytes of a frame; packed ones for each of three colours, where the sprite has colours.
+    #[must_use]
+    pub fn bytes(self, raster: &Raster, has_colours: bool) -> Vec<u8> {
+        match self {
+            Self::Packed(packing) => {
+                let planes = if has_colours { 3 } else { 1 };
+                (0..planes).flat_map(|plane| packing.pack(&plane_of(raster, plane, planes))).collect()
+            }
+            Self::Memory(mount) => {
+                let mut frame = mount.face.blank();
+                place(&mut Canvas::whole(&mount.face, &mut frame), raster, (0, 0));
+                let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
+                mount.wiring.to_nodes(frame.levels(), &mut nodes);
+                mount.drive.display().memory(&nodes).unwrap_or_default()
+            }
+        }
+    }
+
+    /// What the bytes of a sprite's frames are, line by line.
+    #[must_use]
+    pub fn words(self, sprite: &Sprite) -> Vec<String> {
+        match self {
+            Self::Packed(packing) => {
+                let (width, height) = sprite.size();
+                let mut about = vec![format!("{width}x{height} dots."), packing.words().to_owned()];
+                if sprite.has_colours() {
+                    about.push("Of each frame first the red dots, then the green, then the blue.".to_owned());
+                }
+                about
+            }
+            Self::Memory(mount) => {
+                let whose = format!("For face {}: {}.", mount.face.name, mount.face.summary());
+                std::iter::once(whose)
+                    .chain(mount.drive.display().memory_words().map(str::to_owned))
+                    .collect()
+            }
+        }
     }
 }
 
@@ -152,7 +211,7 @@ impl Data {
             let code = u16::try_from(u32::from(character)).map_err(|_| missing())?;
             let mut cell = Bitmap::dark(glyph.advance, font.height());
             cell.add(&glyph.bitmap, glyph.left.max(0), font.ascent as isize - glyph.rise);
-            let bytes = packing.pack(&cell);
+            let bytes: Vec<_> = packing.pack(&cell).into_iter().map(u16::from).collect();
             codes.push((vec![code], shown(character)));
             starts.push((vec![u16::try_from(begun).map_err(|_| TableError::TooManyDots)?], shown(character)));
             begun += bytes.len();
@@ -207,48 +266,10 @@ impl Data {
     /// The frames of a sprite.
     ///
     /// # Errors
-    /// When the name is none.
-    pub fn of_sprite(name: &str, sprite: &Sprite, packing: Packing) -> Result<Self, TableError> {
-        let planes = if has_colours(sprite) { 3 } else { 1 };
-        let bytes = |raster: &Raster| {
-            (0..planes).flat_map(|plane| packing.pack(&plane_of(raster, plane, planes))).collect()
-        };
-        let (width, height) = sprite.size();
-        let mut about = vec![format!("{width}x{height} dots."), packing.words().to_owned()];
-        if planes == 3 {
-            about.push("Of each frame first the red dots, then the green, then the blue.".to_owned());
-        }
-        Self::of_frames(name, sprite, about, bytes)
-    }
-
-    /// The frames of a sprite as the memory of a face's part has them; `None` where it has no such memory.
-    ///
-    /// # Errors
-    /// When the name is none.
-    pub fn of_memory(name: &str, mount: &Mount, sprite: &Sprite) -> Option<Result<Self, TableError>> {
-        let display = mount.drive.display();
-        let words = display.memory_words()?;
-        let packed = |raster: &Raster| -> Option<Vec<u16>> {
-            let mut frame = mount.face.blank();
-            place(&mut Canvas::whole(&mount.face, &mut frame), raster, (0, 0));
-            let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
-            mount.wiring.to_nodes(frame.levels(), &mut nodes);
-            Some(display.memory(&nodes)?.into_iter().map(u16::from).collect())
-        };
-        let frames: Vec<_> = sprite.shots.iter().map(|shot| packed(&shot.raster)).collect::<Option<_>>()?;
-        let about =
-            vec![format!("For face {}: {}.", mount.face.name, mount.face.summary()), words.to_owned()];
-        let mut frames = frames.into_iter();
-        Some(Self::of_frames(name, sprite, about, |_| frames.next().unwrap_or_default()))
-    }
-
-    fn of_frames(
-        name: &str,
-        sprite: &Sprite,
-        mut about: Vec<String>,
-        mut bytes: impl FnMut(&Raster) -> Vec<u16>,
-    ) -> Result<Self, TableError> {
+    /// When the name is none, or there are more dots than an index reaches.
+    pub fn of_sprite(name: &str, sprite: &Sprite, order: Order<'_>) -> Result<Self, TableError> {
         let name = checked(name)?;
+        let has_colours = sprite.has_colours();
         let named = |number: usize| {
             let shot = &sprite.shots[number];
             let name = shot.name.as_ref().map_or_else(String::new, |name| format!(", {name}"));
@@ -258,7 +279,10 @@ impl Data {
             .shots
             .iter()
             .enumerate()
-            .map(|(number, shot)| (bytes(&shot.raster), named(number)))
+            .map(|(number, shot)| {
+                let bytes = order.bytes(&shot.raster, has_colours);
+                (bytes.into_iter().map(u16::from).collect(), named(number))
+            })
             .collect();
         if rows.iter().map(|(bytes, _)| bytes.len()).sum::<usize>() > usize::from(u16::MAX) {
             return Err(TableError::TooManyDots);
@@ -267,6 +291,7 @@ impl Data {
             (vec![u16::try_from(shot.stays.as_millis()).unwrap_or(u16::MAX)], named(number))
         });
         let in_frame = rows.first().map_or(0, |(bytes, _)| bytes.len());
+        let mut about = order.words(sprite);
         about.push(format!(
             "{} of {} each.",
             counted(sprite.shots.len(), "frame", "frames"),
@@ -298,12 +323,6 @@ impl Data {
         let suffix = self.searched?;
         self.arrays.iter().find(|array| array.suffix == suffix)
     }
-}
-
-/// Whether a sprite has dots that are neither dark nor white.
-fn has_colours(sprite: &Sprite) -> bool {
-    let mut colours = sprite.shots.iter().flat_map(|shot| shot.raster.colours());
-    colours.any(|[red, green, blue]| red != green || green != blue)
 }
 
 /// The dots of one colour that count as lit, or of all where there is one plane.

@@ -8,7 +8,7 @@ use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures::place;
 use spare_tile_core::dots::raster::{Raster, Shot};
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::firmware::data::Data;
+use spare_tile_core::firmware::data::{Data, Order};
 use spare_tile_core::frame::Level;
 use spare_tile_core::play::animation::Animation;
 use spare_tile_core::play::{Act, Inputs};
@@ -156,7 +156,7 @@ fn a_frame_for_a_controller_is_what_the_parts_are_sent() {
     let rig = rig(include_str!("../../../../demo/board.toml"));
     let mount = &rig.faces[0];
     let gull = sprite::read(include_str!("../../../../demo/gull.dots")).unwrap();
-    let data = Data::of_memory("gull", mount, &gull).unwrap().unwrap();
+    let data = Data::of_sprite("gull", &gull, Order::of(Some(mount))).unwrap();
     let dots = data.arrays.iter().find(|array| array.suffix == "dots").unwrap();
     for (shot, (bytes, _)) in gull.shots.iter().zip(&dots.rows) {
         let mut frame = mount.face.blank();

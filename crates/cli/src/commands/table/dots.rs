@@ -4,8 +4,8 @@ use std::path::Path;
 
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{MOST_HEIGHT, MOST_WIDTH};
-use spare_tile_core::firmware::data::{Data, Packing};
-use spare_tile_core::firmware::{Form, TableError};
+use spare_tile_core::firmware::data::{Data, Order, Packing};
+use spare_tile_core::firmware::Form;
 use spare_tile_core::plan::Mount;
 
 use super::{Bit0, By, Form as Wanted, Table, failure};
@@ -23,23 +23,21 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     };
     let rig = table.coding.rig(session)?;
     let mount = rig.as_ref().map(|rig| table.coding.mount(rig)).transpose()?;
-    let of_rig = mount.and_then(Packing::of);
-    let packing = Packing {
-        by_columns: table
-            .by
-            .map_or_else(|| of_rig.unwrap_or(Packing::USUAL).by_columns, |by| by == By::Columns),
-        from_first: match (table.bit_0, of_rig) {
-            (Some(bit_0), _) => bit_0 == Bit0::First,
-            (None, Some(packing)) => packing.from_first,
-            (None, None) => true,
-        },
-    };
     let data = match (&table.font, &table.sprite) {
-        (Some(font), _) => of_font(table, font, packing),
-        (None, Some(path)) => of_sprite(table, path, mount, packing, session),
+        (Some(font), _) => of_font(table, font, packing(table, mount)),
+        (None, Some(path)) => of_sprite(table, path, mount, session),
         (None, None) => return Ok(()),
     };
     write(form, &data?, session)
+}
+
+/// As the options say, and where they say nothing as the modules of the rig have it.
+fn packing(table: &Table, mount: Option<&Mount>) -> Packing {
+    let of_rig = mount.and_then(Packing::of).unwrap_or(Packing::USUAL);
+    Packing {
+        by_columns: table.by.map_or(of_rig.by_columns, |by| by == By::Columns),
+        from_first: table.bit_0.map_or(of_rig.from_first, |bit_0| bit_0 == Bit0::First),
+    }
 }
 
 fn write(form: &dyn Form, data: &Data, session: &mut Session<'_>) -> Outcome {
@@ -57,26 +55,20 @@ fn of_font(table: &Table, font: &str, packing: Packing) -> Result<Data, Failure>
     Data::of_font(&table.name, &font, &characters, packing).map_err(|error| failure(&error))
 }
 
-/// The frames of a sprite: of a face whose parts have a memory, as that has them.
+/// The frames of a sprite, in the order of a face's memory unless the options say another.
 fn of_sprite(
     table: &Table,
     path: &Path,
     mount: Option<&Mount>,
-    packing: Packing,
     session: &mut Session<'_>,
 ) -> Result<Data, Failure> {
-    let failed = |error: TableError| failure(&error);
-    let reading = Reading::default();
-    if let Some(mount) = mount {
-        let sprite = sprites::load(path, &reading, sprites::goal(mount)?)?;
-        if let Some(data) = Data::of_memory(&table.name, mount, &sprite) {
-            let help = |_| "leave out the rig to have all of its dots".to_owned();
-            session.warn(sprites::cut(&sprite, &mount.face, help).as_slice());
-            return data.map_err(failed);
-        }
-        return Data::of_sprite(&table.name, &sprite, packing).map_err(failed);
+    let is_asked_for = table.by.is_some() || table.bit_0.is_some();
+    let order = if is_asked_for { Order::Packed(packing(table, mount)) } else { Order::of(mount) };
+    let goal = mount.map_or(Ok(((MOST_WIDTH, MOST_HEIGHT), Inks::One)), sprites::goal)?;
+    let sprite = sprites::load(path, &Reading::default(), goal)?;
+    if let Order::Memory(mount) = order {
+        let help = |_| "leave out the rig to have all of its dots".to_owned();
+        session.warn(sprites::cut(&sprite, &mount.face, help).as_slice());
     }
-    let largest = (MOST_WIDTH, MOST_HEIGHT);
-    let sprite = sprites::load(path, &reading, (largest, Inks::One))?;
-    Data::of_sprite(&table.name, &sprite, packing).map_err(failed)
+    Data::of_sprite(&table.name, &sprite, order).map_err(|error| failure(&error))
 }

@@ -182,7 +182,7 @@ pub fn read(
                 "the corner is counted from 0,0 at the upper left",
             )
         })?);
-        shots.push(Shot { name: None, stays, raster });
+        shots.push(Shot::of(raster, stays));
         Ok::<(), Failure>(())
     };
     let mut limits = Limits::default();

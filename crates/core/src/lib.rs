@@ -22,6 +22,7 @@
 //! | module | what it knows |
 //! | --- | --- |
 //! | [`units`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
+//! | [`drawing`] | sprites and characters drawn by hand, change by change |
 //! | [`content`] | texts, numbers and dots, drawn on a canvas |
 //! | [`rig`] | the rig file: tables with their places, controllers, packages, pins |
 //! | [`bus`] | typed transfers, and what they do on the lines |
@@ -68,6 +69,7 @@ pub mod capture;
 pub mod content;
 pub mod dots;
 pub mod draft;
+pub mod drawing;
 pub mod driver;
 pub mod face;
 pub mod firmware;

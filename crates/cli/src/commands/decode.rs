@@ -6,7 +6,7 @@ use clap::{ArgGroup, Args};
 use serde::Serialize;
 use spare_tile_core::content::guess::{self, Guess};
 use spare_tile_core::glyph::literals::{self, BareBase};
-use spare_tile_core::glyph::{BitOrder, Segments, Style, characters, glyph, readings};
+use spare_tile_core::glyph::{BitOrder, Segments, Style, nearest, readings};
 use spare_tile_core::units::counted;
 
 use crate::args::Base;
@@ -177,7 +177,7 @@ fn read_words(segments: Segments, coding: &Coding) -> String {
     let (bare, point) = (segments.less(style.point()), segments.has(style.point()));
     let read: Vec<_> = characters_of(bare, coding).iter().map(|character| format!("'{character}'")).collect();
     let point = if point { " and the point" } else { "" };
-    match nearest(bare, style) {
+    match nearest(style, bare) {
         _ if !read.is_empty() => format!("{}{point}", read.join(" or ")),
         Some((character, wanted)) => {
             let parts = differences(wanted.less(bare), bare.less(wanted), style);
@@ -205,21 +205,11 @@ fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
     format!("{}{extra}", parts.join(" and "))
 }
 
-/// The character from which the fewest segments differ, digits first.
-fn nearest(segments: Segments, style: Style) -> Option<(char, Segments)> {
-    let glyphs = characters(style)
-        .filter(|character| *character != ' ')
-        .filter_map(|character| Some((character, glyph(style, character)?.segments.less(style.point()))));
-    glyphs
-        .filter(|(_, glyph)| *glyph != Segments::NONE)
-        .min_by_key(|(_, glyph)| (glyph.0 ^ segments.0).count_ones())
-}
-
 fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer {
     let style = coding.style();
     let bare = segments.less(style.point());
     let characters = characters_of(bare, coding);
-    let nearest = if characters.is_empty() { nearest(bare, style) } else { None };
+    let nearest = if characters.is_empty() { nearest(style, bare) } else { None };
     EntryAnswer {
         value: hex(value, &coding.order),
         segments: segments.names(style).collect(),

@@ -13,6 +13,7 @@ use crate::files::{self, Kind};
 use crate::pictures::Reading;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
+use crate::visible::visible_lines;
 
 /// Make a sprite of a picture, or of another sprite
 ///
@@ -120,7 +121,7 @@ pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
         return files::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
     }
     if !session.json {
-        write!(session.out, "{}", sprite::write(&sprite))?;
+        write!(session.out, "{}", visible_lines(&sprite::write(&sprite)))?;
         return Ok(());
     }
     let frames = sprite.shots.iter().map(FrameAnswer::of).collect();

@@ -158,13 +158,21 @@ pub struct Shot {
     pub stays: Duration,
     /// The picture.
     pub raster: Raster,
+    /// What its file remarks on it, line by line.
+    pub remarks: Vec<String>,
 }
 
 impl Shot {
+    /// A picture without a name.
+    #[must_use]
+    pub const fn of(raster: Raster, stays: Duration) -> Self {
+        Self { name: None, stays, raster, remarks: Vec::new() }
+    }
+
     /// The same with another picture.
     #[must_use]
     pub fn showing(&self, raster: Raster) -> Self {
-        Self { name: self.name.clone(), stays: self.stays, raster }
+        Self { name: self.name.clone(), stays: self.stays, raster, remarks: self.remarks.clone() }
     }
 }
 

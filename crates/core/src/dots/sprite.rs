@@ -2,11 +2,11 @@
 //!
 //! ```text
 //! dots 5x3 250ms          the size, and how long a frame stays
-//! ; a remark
 //! frame open              a name, or a time of its own, or both, or neither
 //! #...#
 //! .#.#.
 //! ..#..
+//! ; remarks stand above their frame
 //! frame 500ms
 //! ..r..                   letters are colours: r g b y c m w
 //! ..#..                   # is lit, . is dark
@@ -20,16 +20,16 @@ use super::raster::{Colour, OFF, Raster, Shot};
 use crate::units::{DurationError, Nanos, parse_duration};
 
 /// The most frames.
-const MOST_FRAMES: usize = 10_000;
+pub const MOST_FRAMES: usize = 10_000;
 /// The most dots across.
 pub const MOST_WIDTH: usize = 1024;
 /// Likewise down.
 pub const MOST_HEIGHT: usize = 256;
 /// How long a frame stays where the file does not say.
-const USUAL: Duration = Duration::from_millis(250);
+pub const USUAL: Duration = Duration::from_millis(250);
 
 /// The letters of a drawing and their colours.
-const INKS: [(char, Colour); 9] = [
+pub const INKS: [(char, Colour); 9] = [
     ('.', OFF),
     ('#', [255, 255, 255]),
     ('r', [255, 0, 0]),
@@ -131,9 +131,15 @@ impl Sprite {
 /// Where the file is none, and why.
 pub fn read(source: &str) -> Result<Sprite, SpriteError> {
     let at = |line: usize| move |problem: SpriteProblem| SpriteError { line: line + 1, problem };
-    let is_said = |(_, line): &(usize, &str)| !line.is_empty() && !line.starts_with(';');
-    let mut lines = source.lines().map(str::trim_end).enumerate().filter(is_said);
-    let (number, head) = lines.next().ok_or_else(|| at(0)(SpriteProblem::NoHead))?;
+    let mut remarks: Vec<String> = Vec::new();
+    let mut lines = source.lines().map(str::trim_end).enumerate().filter(|(_, line)| !line.is_empty());
+    let (number, head) = loop {
+        match lines.next() {
+            Some((_, line)) if line.starts_with(';') => remarks.push(line[1..].to_owned()),
+            Some(head) => break head,
+            None => return Err(at(0)(SpriteProblem::NoHead)),
+        }
+    };
     let ((width, height), usual) = head_of(head).map_err(at(number))?;
     let mut shots: Vec<Shot> = Vec::new();
     let (mut rows, mut last) = (0, number);
@@ -142,6 +148,10 @@ pub fn read(source: &str) -> Result<Sprite, SpriteError> {
         if rows == height { Ok(()) } else { Err(problem) }
     };
     for (number, line) in lines {
+        if let Some(remark) = line.strip_prefix(';') {
+            remarks.push(remark.to_owned());
+            continue;
+        }
         if line == "frame" || line.starts_with("frame ") {
             if !shots.is_empty() {
                 is_whole(rows).map_err(at(last))?;
@@ -155,7 +165,8 @@ pub fn read(source: &str) -> Result<Sprite, SpriteError> {
             {
                 return Err(at(number)(SpriteProblem::NameTwice { name }));
             }
-            shots.push(Shot { name, stays, raster: Raster::dark(width, height) });
+            let remarks = std::mem::take(&mut remarks);
+            shots.push(Shot { name, remarks, ..Shot::of(Raster::dark(width, height), stays) });
             rows = 0;
         } else {
             let shot = shots.last_mut().ok_or_else(|| at(number)(SpriteProblem::NoFrame))?;
@@ -171,6 +182,10 @@ pub fn read(source: &str) -> Result<Sprite, SpriteError> {
         return Err(at(last)(SpriteProblem::Empty));
     }
     is_whole(rows).map_err(at(last))?;
+    // Below the last frame nothing follows that a remark could stand above.
+    if let Some(last) = shots.last_mut() {
+        last.remarks.append(&mut remarks);
+    }
     Ok(Sprite { shots })
 }
 
@@ -191,10 +206,14 @@ fn head_of(line: &str) -> Result<((usize, usize), Duration), SpriteProblem> {
         _ => return Err(SpriteProblem::NoHead),
     };
     let sides = parse_size(size).ok_or_else(|| SpriteProblem::Size { found: size.to_owned() })?;
-    Ok((sides, time.map_or(Ok(USUAL), time_of)?))
+    Ok((sides, time.map_or(Ok(USUAL), parse_time)?))
 }
 
-fn time_of(text: &str) -> Result<Duration, SpriteProblem> {
+/// Reads how long a frame stays.
+///
+/// # Errors
+/// When it is no time, or none at all.
+pub fn parse_time(text: &str) -> Result<Duration, SpriteProblem> {
     match parse_duration(text)? {
         Duration::ZERO => Err(SpriteProblem::NoTime),
         time => Ok(time),
@@ -212,14 +231,17 @@ fn frame_of(words: &str, usual: Duration) -> Result<(Option<String>, Duration), 
         [name, time] => (Some(name), Some(time)),
         _ => return Err(SpriteProblem::FrameLine),
     };
-    let is_plain = |name: &str| {
-        name.starts_with(char::is_alphabetic)
-            && name.chars().all(|letter| letter.is_alphanumeric() || letter == '-')
-    };
-    if let Some(found) = name.filter(|name| !is_plain(name)) {
-        return Err(SpriteProblem::Name { found: found.to_owned() });
-    }
-    Ok((name.map(str::to_owned), time.map_or(Ok(usual), time_of)?))
+    Ok((name.map(parse_name).transpose()?, time.map_or(Ok(usual), parse_time)?))
+}
+
+/// Reads the name of a frame.
+///
+/// # Errors
+/// When it is none.
+pub fn parse_name(name: &str) -> Result<String, SpriteProblem> {
+    let is_plain = name.starts_with(char::is_alphabetic)
+        && name.chars().all(|letter| letter.is_alphanumeric() || letter == '-');
+    if is_plain { Ok(name.to_owned()) } else { Err(SpriteProblem::Name { found: name.to_owned() }) }
 }
 
 fn draw_row(raster: &mut Raster, y: usize, row: &str) -> Result<(), SpriteProblem> {
@@ -239,9 +261,10 @@ pub fn write(sprite: &Sprite) -> String {
     let usual = sprite.shots.first().map_or(USUAL, |shot| shot.stays);
     let time = |time: Duration| Nanos::from(time).written();
     let mut text = format!("dots {width}x{height} {}\n", time(usual));
-    for Shot { name, stays, raster } in &sprite.shots {
-        text.push_str("frame");
+    for Shot { name, stays, raster, remarks } in &sprite.shots {
         // Writing to a string does not fail.
+        let _ = remarks.iter().try_for_each(|remark| writeln!(text, ";{remark}"));
+        text.push_str("frame");
         let _ = name.iter().try_for_each(|name| write!(text, " {name}"));
         if *stays != usual {
             let _ = write!(text, " {}", time(*stays));

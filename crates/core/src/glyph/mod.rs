@@ -56,6 +56,19 @@ pub fn reading(style: Style, segments: Segments) -> Option<char> {
     readings(style, segments.less(style.point())).first().map(|(character, _)| *character)
 }
 
+/// The character from which the fewest segments differ, digits first, and what it lights; the point is left out of
+/// account.
+#[must_use]
+pub fn nearest(style: Style, segments: Segments) -> Option<(char, Segments)> {
+    let bare = segments.less(style.point());
+    let glyphs = characters(style)
+        .filter(|character| *character != ' ')
+        .filter_map(|character| Some((character, glyph(style, character)?.segments.less(style.point()))));
+    glyphs
+        .filter(|(_, glyph)| *glyph != Segments::NONE)
+        .min_by_key(|(_, glyph)| (glyph.0 ^ bare.0).count_ones())
+}
+
 /// Characters of a user's own, by their segments; they go before the style's.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct OwnGlyphs {
@@ -94,10 +107,21 @@ impl OwnGlyphs {
         glyphs.map(|(character, _)| *character)
     }
 
+    /// All of them, in the order in which they were drawn.
+    pub fn all(&self) -> impl Iterator<Item = (char, Segments)> + '_ {
+        self.glyphs.iter().copied()
+    }
+
     /// Whether there is none.
     #[must_use]
     pub const fn is_empty(&self) -> bool {
         self.glyphs.is_empty()
+    }
+
+    /// Whether a character is one of them and lights these very segments.
+    #[must_use]
+    pub fn has_as(&self, character: char, segments: Segments) -> bool {
+        self.glyphs.contains(&(character, segments))
     }
 
     /// Whether a character is one of them.

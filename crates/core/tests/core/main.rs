@@ -14,6 +14,7 @@ mod clock;
 mod closed_loop;
 mod common;
 mod drafts;
+mod drawings;
 mod dump;
 mod extras;
 mod faults;

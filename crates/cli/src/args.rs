@@ -10,7 +10,7 @@ use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use spare_tile_core::glyph::Common;
 
 use crate::commands::{
-    bytes, capture, completions, decode, demo, dots, encode, fonts, help, play, rig, scan, show, table,
+    bytes, capture, completions, decode, demo, dots, draw, encode, fonts, help, play, rig, scan, show, table,
 };
 use crate::failure::{Exit, Failure};
 use crate::visible::{visible, visible_lines};
@@ -53,6 +53,8 @@ pub enum Command {
     Fonts(fonts::Fonts),
     /// Make a sprite of a picture, or of another sprite
     Dots(Box<dots::Dots>),
+    /// Draw a sprite or a character in the terminal
+    Draw(Box<draw::Draw>),
     /// Walk through the whole pipeline at Quillmoor landing
     Demo(demo::Demo),
     /// Explain a topic or a command

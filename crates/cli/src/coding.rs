@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::{Colour, Face, Layout, Light};
-use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
+use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Segments, Style, nearest, readings};
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::{Mount, Rig};
 
@@ -83,7 +83,50 @@ impl Coding {
     }
 }
 
+/// How a character is read off segments.
+impl Coding {
+    /// The characters that these segments may be, own ones first; the point is none of them.
+    pub fn characters_of(&self, segments: Segments) -> Vec<char> {
+        let own = self.face.own_glyphs.readings(segments);
+        own.chain(readings(self.style(), segments).into_iter().map(|(character, _)| character)).collect()
+    }
+
+    /// The characters that these segments may be, or the nearest one, in words.
+    pub fn read_words(&self, segments: Segments) -> String {
+        let style = self.style();
+        let (bare, point) = (segments.less(style.point()), segments.has(style.point()));
+        let read: Vec<_> =
+            self.characters_of(bare).iter().map(|character| format!("'{character}'")).collect();
+        let point = if point { " and the point" } else { "" };
+        match nearest(style, bare) {
+            _ if !read.is_empty() => format!("{}{point}", read.join(" or ")),
+            Some((character, wanted)) => {
+                let parts = differences(wanted.less(bare), bare.less(wanted), style);
+                format!("no character{point}; nearest '{character}', {parts}")
+            }
+            None => format!("no character{point}"),
+        }
+    }
+}
+
+/// What parts a pattern from another, in words.
+pub fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
+    let name = |verb: &str, group: Segments| {
+        let names: Vec<_> = group.names(style).collect();
+        (!names.is_empty())
+            .then(|| format!("{verb} segment{} {}", if names.len() == 1 { "" } else { "s" }, names.join(" ")))
+    };
+    let parts: Vec<_> = [name("lacks", lacks), name("has", extra)].into_iter().flatten().collect();
+    let extra = if extra == Segments::NONE { "" } else { " too much" };
+    format!("{}{extra}", parts.join(" and "))
+}
+
 impl CodingArgs {
+    /// Whether a style is asked for.
+    pub const fn has_style(&self) -> bool {
+        self.style.is_some()
+    }
+
     /// The coding that the options ask for, and for what they leave open the rig's face, or the usual one.
     pub fn coding(&self, session: &Session<'_>) -> Result<Coding, Failure> {
         let mut coding = match self.of_face(session)? {

@@ -213,6 +213,11 @@ impl Complaint {
         (more > 0).then_some(Self { severity: Severity::Note, message, place: None, help })
     }
 
+    /// What is wrong, without its place and without help.
+    pub fn message(&self) -> &str {
+        &self.message
+    }
+
     /// Something to look out for that is at no place.
     pub fn warning(message: String, help: impl Into<String>) -> Self {
         Self::plain(Severity::Warning, message, help)

@@ -69,14 +69,14 @@ pub enum Kind {
 }
 
 impl Kind {
-    /// What it is called, and how such a file begins.
-    const fn traits(self) -> (&'static str, &'static [u8]) {
+    /// What it is called, and how such a file may begin.
+    const fn traits(self) -> (&'static str, &'static [&'static [u8]]) {
         match self {
-            Self::Svg => ("an SVG drawing", b"<svg"),
-            Self::Png => ("a PNG picture", b"\x89PNG"),
-            Self::Gif => ("a GIF picture", b"GIF8"),
-            Self::Dump => ("a value change dump", b"$"),
-            Self::Sprite => ("a sprite", b"dots "),
+            Self::Svg => ("an SVG drawing", &[b"<svg"]),
+            Self::Png => ("a PNG picture", &[b"\x89PNG"]),
+            Self::Gif => ("a GIF picture", &[b"GIF8"]),
+            Self::Dump => ("a value change dump", &[b"$"]),
+            Self::Sprite => ("a sprite", &[b"dots ", b";"]),
         }
     }
 
@@ -88,7 +88,8 @@ impl Kind {
         if !is_file || File::open(path).and_then(|file| file.take(16).read_to_end(&mut first)).is_err() {
             return Ok(());
         }
-        if first.trim_ascii_start().starts_with(begins) || first.is_empty() {
+        let first = first.trim_ascii_start();
+        if first.is_empty() || begins.iter().any(|begin| first.starts_with(begin)) {
             return Ok(());
         }
         let message = format!("{} exists and is not {name}: it was left as it is", path.display());

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::Face;
+use spare_tile_core::glyph::{OwnGlyphs, Style};
 use spare_tile_core::plan::{Mount, Reading, Rig};
 use spare_tile_core::rig::{Finding, Severity, document, glyphs};
 
@@ -149,12 +150,18 @@ impl GlyphFile {
     pub fn add_to(&self, face: &mut Face) -> Result<(), Failure> {
         let Some(path) = &self.glyphs else { return Ok(()) };
         let source: Arc<str> = files::read_text(path, "glyph")?.into();
-        let glyphs = glyphs::read(&source, face.style()).map_err(|findings| {
-            let origin = input::called(path);
-            let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
-            Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect())
-        })?;
-        face.own_glyphs.add(&glyphs);
+        face.own_glyphs.add(&own_glyphs(&input::called(path), &source, face.style())?);
         Ok(())
     }
+}
+
+/// The characters of a glyph file.
+pub fn own_glyphs(origin: &str, source: &Arc<str>, style: Style) -> Result<OwnGlyphs, Failure> {
+    glyphs::read(source, style).map_err(|findings| failure_of_findings(&findings, origin, source))
+}
+
+/// Everything that is wrong with a file.
+pub fn failure_of_findings(findings: &[Finding], origin: &str, source: &Arc<str>) -> Failure {
+    let complain = |finding: &Finding| Complaint::of_finding(finding, origin, source);
+    Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect())
 }

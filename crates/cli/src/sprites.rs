@@ -8,7 +8,7 @@ use spare_tile_core::content::pictures as placing;
 use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::Inks;
-use spare_tile_core::dots::sprite::{self, Sprite};
+use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
 use spare_tile_core::face::{Channels, Face};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::Mount;
@@ -120,15 +120,25 @@ pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Res
     if let Some(format) = pictures::format(&bytes) {
         return pictures::read((&name, &bytes), format, reading, goal);
     }
-    let source = files::text(path, "sprite", bytes)?;
-    let sprite = sprite::read(&source).map_err(|error| {
-        Failure::unusable(format!("{name}, {error}"), "the format of sprites is in docs/dots-file.md")
-    })?;
+    let sprite = parse(&name, &files::text(path, "sprite", bytes)?)?;
     if reading.any() {
         let message = format!("{name} is a sprite: its dots stay as they are");
         return Err(Failure::unusable(message, "leave out what is for pictures, such as --dither"));
     }
     Ok(sprite)
+}
+
+/// The sprite of a file's text.
+pub fn parse(name: &str, source: &str) -> Result<Sprite, Failure> {
+    sprite::read(source).map_err(|error| {
+        Failure::unusable(format!("{name}, {error}"), "the format of sprites is in docs/dots-file.md")
+    })
+}
+
+/// Reads a size on the command line.
+pub fn parse_size(text: &str) -> Result<(usize, usize), String> {
+    sprite::parse_size(text)
+        .ok_or_else(|| format!("write a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}, such as 32x8"))
 }
 
 /// What a face that is smaller than a sprite at its upper left corner cuts off.

@@ -6,11 +6,11 @@ use clap::{ArgGroup, Args};
 use serde::Serialize;
 use spare_tile_core::content::guess::{self, Guess};
 use spare_tile_core::glyph::literals::{self, BareBase};
-use spare_tile_core::glyph::{BitOrder, Segments, Style, nearest, readings};
+use spare_tile_core::glyph::{BitOrder, Segments, nearest};
 use spare_tile_core::units::counted;
 
 use crate::args::Base;
-use crate::coding::{Coding, CodingArgs};
+use crate::coding::{Coding, CodingArgs, differences};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::input;
@@ -151,7 +151,7 @@ fn tell_entries(values: &[u32], coding: &Coding, session: &mut Session<'_>) -> O
         let bits = rows::bits_under(&names, value);
         let bytes = hex(value, &coding.order);
         let lit: Vec<_> = segments.names(style).collect();
-        let (coded, read) = (format!("{bytes:byte_width$}   {bits}"), read_words(segments, coding));
+        let (coded, read) = (format!("{bytes:byte_width$}   {bits}"), coding.read_words(segments));
         let whole = format!("{coded}   {:15}   {read}", lit.join(" "));
         let room = session.columns.saturating_sub(indent);
         let texts = if whole.chars().count() <= room {
@@ -171,44 +171,10 @@ fn hex(value: u32, order: &BitOrder) -> String {
     Base::Hex.write_all(&order.bytes(value).collect::<Vec<_>>())
 }
 
-/// The characters that these segments may be, or the nearest one.
-fn read_words(segments: Segments, coding: &Coding) -> String {
-    let style = coding.style();
-    let (bare, point) = (segments.less(style.point()), segments.has(style.point()));
-    let read: Vec<_> = characters_of(bare, coding).iter().map(|character| format!("'{character}'")).collect();
-    let point = if point { " and the point" } else { "" };
-    match nearest(style, bare) {
-        _ if !read.is_empty() => format!("{}{point}", read.join(" or ")),
-        Some((character, wanted)) => {
-            let parts = differences(wanted.less(bare), bare.less(wanted), style);
-            format!("no character{point}; nearest '{character}', {parts}")
-        }
-        None => format!("no character{point}"),
-    }
-}
-
-/// The characters that these segments may be, own ones first.
-fn characters_of(segments: Segments, coding: &Coding) -> Vec<char> {
-    let own = coding.face.own_glyphs.readings(segments);
-    own.chain(readings(coding.style(), segments).into_iter().map(|(character, _)| character)).collect()
-}
-
-/// What parts a pattern from another, in words.
-fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
-    let name = |verb: &str, group: Segments| {
-        let names: Vec<_> = group.names(style).collect();
-        (!names.is_empty())
-            .then(|| format!("{verb} segment{} {}", if names.len() == 1 { "" } else { "s" }, names.join(" ")))
-    };
-    let parts: Vec<_> = [name("lacks", lacks), name("has", extra)].into_iter().flatten().collect();
-    let extra = if extra == Segments::NONE { "" } else { " too much" };
-    format!("{}{extra}", parts.join(" and "))
-}
-
 fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer {
     let style = coding.style();
     let bare = segments.less(style.point());
-    let characters = characters_of(bare, coding);
+    let characters = coding.characters_of(bare);
     let nearest = if characters.is_empty() { nearest(style, bare) } else { None };
     EntryAnswer {
         value: hex(value, &coding.order),

@@ -30,7 +30,7 @@ pub struct Dots {
     /// it has pixels, 1024x256 at most]
     ///
     /// Example: spare-tile dots ferry.png --size 32x8
-    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    #[arg(long, value_name = "WxH", value_parser = sprites::parse_size)]
     size: Option<(usize, usize)>,
     /// Give the dots of a picture eight colours, not one
     ///
@@ -94,11 +94,6 @@ impl<'a> FrameAnswer<'a> {
             rows: sprite::rows(&shot.raster),
         }
     }
-}
-
-fn parse_size(text: &str) -> Result<(usize, usize), String> {
-    sprite::parse_size(text)
-        .ok_or_else(|| format!("write a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}, such as 32x8"))
 }
 
 /// Runs `dots`.

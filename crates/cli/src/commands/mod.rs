@@ -7,6 +7,7 @@ pub mod completions;
 pub mod decode;
 pub mod demo;
 pub mod dots;
+pub mod draw;
 pub mod encode;
 pub mod fonts;
 pub mod help;
@@ -34,6 +35,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Play(play) => play::run(play, session),
         Command::Fonts(fonts) => fonts::run(fonts, session),
         Command::Dots(dots) => dots::run(dots, session),
+        Command::Draw(draw) => draw::run(draw, session),
         Command::Demo(demo) => demo::run(demo, session),
         Command::Help(help) => help::run(help, session),
         Command::Completions(completions) => completions::run(completions, session),

@@ -3,6 +3,7 @@
 use std::fmt::Write;
 
 use spare_tile_core::board::picture::Picture;
+use spare_tile_core::face::Colour;
 
 use super::colour::{self, LENS, Rgb};
 use super::scene::{self, Scene};
@@ -38,13 +39,13 @@ pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
 }
 
 /// How many pixels a length takes when a digit is `height` pixels high.
-fn pixels(length: f32, height: usize) -> usize {
+pub fn pixels(length: f32, height: usize) -> usize {
     (length * height as f32 / scene::DIGIT_HEIGHT).ceil() as usize
 }
 
 fn paint(scene: &Scene, height: usize, picture: &Picture<'_>, depth: Depth) -> String {
     let (columns, lines) = (pixels(scene.width, height), pixels(scene.height, height).next_multiple_of(2));
-    let canvas = sample(scene, columns, lines, height, picture);
+    let canvas = sample(scene, (columns, lines), height, picture.face.light.colour);
     let mut text = String::new();
     for pair in canvas.chunks_exact(2 * columns) {
         let (upper, lower) = pair.split_at(columns);
@@ -63,12 +64,12 @@ fn paint(scene: &Scene, height: usize, picture: &Picture<'_>, depth: Depth) -> S
     text
 }
 
-/// The colour of every pixel, row by row.
-fn sample(scene: &Scene, columns: usize, lines: usize, height: usize, picture: &Picture<'_>) -> Vec<Rgb> {
+/// The colour of every pixel of a face of this colour, row by row; a digit is `height` pixels high.
+pub fn sample(scene: &Scene, (columns, lines): (usize, usize), height: usize, of_face: Colour) -> Vec<Rgb> {
     let scale = scene::DIGIT_HEIGHT / height as f32;
     let mut canvas = vec![LENS; columns * lines];
     for shape in &scene.shapes {
-        let colour = shape.colour(picture.face.light.colour);
+        let colour = shape.colour(of_face);
         let (left, top, right, bottom) = shape.outline.bounds();
         let range = |from: f32, to: f32, end: usize| {
             (from / scale).floor().max(0.0) as usize..((to / scale).ceil() as usize).min(end)

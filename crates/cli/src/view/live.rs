@@ -6,7 +6,7 @@ use crossterm::cursor::{MoveTo, MoveToColumn, MoveUp};
 use crossterm::terminal::{self, Clear, ClearType};
 use crossterm::{execute, queue};
 
-use super::terminal::{Terminal, Wish};
+use super::terminal::{Screen, Terminal, Wish};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 use spare_tile_core::units::counted;
@@ -36,7 +36,7 @@ impl Live {
     /// Takes the terminal; elapsed time begins here.
     pub fn begin(session: &mut Session<'_>) -> Result<Self, Failure> {
         session.out.flush()?;
-        Ok(Self { start: Instant::now(), lines: 0, terminal: Terminal::take()? })
+        Ok(Self { start: Instant::now(), lines: 0, terminal: Terminal::take(Screen::Lines)? })
     }
 
     /// Draws over what was drawn before. What the screen has no lines for is counted.
@@ -110,7 +110,7 @@ pub fn ask_to_go_on(session: &mut Session<'_>) -> Result<bool, Failure> {
     const PROMPT: &str = "any key goes on, q ends ";
     write!(session.out, "{PROMPT}")?;
     session.out.flush()?;
-    let terminal = Terminal::take()?;
+    let terminal = Terminal::take(Screen::Lines)?;
     let wish = loop {
         match terminal.wait(|| None)? {
             Some(Wish::Redraw) => {

@@ -2,7 +2,7 @@
 //!
 //! [`scene`] places the outlines of all elements of a face; [`blocks`] paints them on a colour terminal, and [`lines`] draws
 //! a digit with characters where there is no colour. [`rows`] lists a table of patterns with a small drawing in each row.
-//! [`live`] redraws in place.
+//! [`live`] redraws in place; [`easel`] is an editor on the whole screen.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
 //! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
@@ -13,6 +13,7 @@ pub mod blocks;
 pub mod chart;
 pub mod colour;
 pub mod columns;
+pub mod easel;
 pub mod gif;
 pub mod label;
 pub mod lines;

@@ -188,6 +188,13 @@ pub fn size(face: &Face) -> (f32, f32) {
     (scene.width, scene.height)
 }
 
+/// A single digit with these segments lit, alone on its lens.
+pub fn alone(style: Style, lit: Segments) -> Scene {
+    let width = 2.0 * MARGIN + pitch(style) - SPACE;
+    let shapes = digit(style, lit, (MARGIN, MARGIN), 1.0).collect();
+    Scene { width, height: DIGIT_HEIGHT + 2.0 * MARGIN, shapes }
+}
+
 /// A single digit with these segments lit, its upper left corner at a point, at a scale.
 pub fn digit(style: Style, lit: Segments, at: Point, scale: f32) -> impl Iterator<Item = Shape> {
     let outlines = outlines(style).into_iter().enumerate();

@@ -1,4 +1,5 @@
-//! A terminal that the program has taken for itself: keys come one by one, and the cursor is hidden.
+//! A terminal that the program has taken for itself: keys come one by one, and the cursor is hidden. Who takes the whole screen
+//! gets one of its own, and the mouse.
 //!
 //! One guard owns it. Whichever way out is taken, the end, an error, a signal or a stop (Ctrl-Z), the terminal
 //! is given back as it was, and after a stop it is taken again.
@@ -12,7 +13,10 @@ use std::thread;
 use std::time::Duration;
 
 use crossterm::cursor::{Hide, Show};
-use crossterm::event::{self, Event, KeyCode, KeyEvent, KeyModifiers};
+use crossterm::event::{
+    self, DisableMouseCapture, EnableMouseCapture, Event, KeyCode, KeyEvent, KeyModifiers, MouseEvent,
+};
+use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen};
 use crossterm::{execute, terminal};
 use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP};
 use signal_hook::low_level::emulate_default_handler;
@@ -36,6 +40,28 @@ pub enum Wish {
     Redraw,
 }
 
+/// What is heard from a terminal.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Heard {
+    /// A key that was pressed.
+    Key(KeyEvent),
+    /// The mouse was moved, pressed, or let go.
+    Mouse(MouseEvent),
+    /// The system wants the program to end at once.
+    Interrupt,
+    /// The terminal has another size, or others have written on it.
+    Redraw,
+}
+
+/// How much of the screen is taken.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Screen {
+    /// As many lines as are written, below what is there.
+    Lines,
+    /// All of it, with the mouse; what was there comes back in the end.
+    Whole,
+}
+
 /// The signals that were sent since they were last looked at.
 struct Sent {
     ends: Arc<AtomicBool>,
@@ -43,12 +69,13 @@ struct Sent {
     continues: Arc<AtomicBool>,
 }
 
-/// Whether the terminal is taken: whoever gives it back does so once.
-static TAKEN: Mutex<bool> = Mutex::new(false);
+/// How the terminal is taken, if it is: whoever gives it back does so once.
+static TAKEN: Mutex<Option<Screen>> = Mutex::new(None);
 
 /// The guard.
 pub struct Terminal {
     sent: &'static Sent,
+    screen: Screen,
 }
 
 impl Terminal {
@@ -56,7 +83,7 @@ impl Terminal {
     ///
     /// # Errors
     /// When it does not obey.
-    pub fn take() -> io::Result<Self> {
+    pub fn take(screen: Screen) -> io::Result<Self> {
         static SENT: OnceLock<Sent> = OnceLock::new();
         let sent = match SENT.get() {
             Some(sent) => sent,
@@ -65,28 +92,28 @@ impl Terminal {
                 SENT.get_or_init(|| sent)
             }
         };
-        enter()?;
-        Ok(Self { sent })
+        enter(screen)?;
+        Ok(Self { sent, screen })
     }
 
-    /// Waits for a wish, at most so long, for good where that is not said. None when the time is over. Even when it is over
-    /// already, a key that was pressed is heard first.
+    /// Waits until something is heard, at most so long, for good where that is not said. None when the time is over. Even when it
+    /// is over already, a key that was pressed is heard first.
     ///
     /// # Errors
     /// When the terminal does not answer.
-    pub fn wait(&self, left: impl Fn() -> Option<Duration>) -> io::Result<Option<Wish>> {
+    pub fn hear(&self, left: impl Fn() -> Option<Duration>) -> io::Result<Option<Heard>> {
         loop {
             if self.sent.ends.load(Ordering::Relaxed) {
-                return Ok(Some(Wish::Interrupt));
+                return Ok(Some(Heard::Interrupt));
             }
             if self.sent.stops.swap(false, Ordering::Relaxed) {
-                stop()?;
-                return Ok(Some(Wish::Redraw));
+                self.stop()?;
+                return Ok(Some(Heard::Redraw));
             }
             if self.sent.continues.swap(false, Ordering::Relaxed) {
                 // It was stopped in a way that cannot be seen coming.
-                enter()?;
-                return Ok(Some(Wish::Redraw));
+                enter(self.screen)?;
+                return Ok(Some(Heard::Redraw));
             }
             let left = left();
             if !event::poll(left.unwrap_or(LOOK_EVERY).min(LOOK_EVERY))? {
@@ -96,15 +123,36 @@ impl Terminal {
                 continue;
             }
             match event::read()? {
-                Event::Resize(..) => return Ok(Some(Wish::Redraw)),
+                Event::Resize(..) => return Ok(Some(Heard::Redraw)),
                 Event::Key(key) if is_stop(key) => {
-                    stop()?;
-                    return Ok(Some(Wish::Redraw));
+                    self.stop()?;
+                    return Ok(Some(Heard::Redraw));
                 }
-                Event::Key(key) => return Ok(Some(wish(key))),
+                Event::Key(key) => return Ok(Some(Heard::Key(key))),
+                Event::Mouse(mouse) => return Ok(Some(Heard::Mouse(mouse))),
                 _ => {}
             }
         }
+    }
+
+    /// Waits for a wish, as [`Self::hear`] does.
+    ///
+    /// # Errors
+    /// When the terminal does not answer.
+    pub fn wait(&self, left: impl Fn() -> Option<Duration>) -> io::Result<Option<Wish>> {
+        Ok(self.hear(left)?.map(|heard| match heard {
+            Heard::Key(key) => wish(key),
+            Heard::Mouse(_) => Wish::GoOn,
+            Heard::Interrupt => Wish::Interrupt,
+            Heard::Redraw => Wish::Redraw,
+        }))
+    }
+
+    /// Stops as Ctrl-Z asks, and goes on when told to.
+    fn stop(&self) -> io::Result<()> {
+        leave();
+        emulate_default_handler(SIGTSTP)?;
+        enter(self.screen)
     }
 }
 
@@ -137,42 +185,46 @@ fn listen() -> io::Result<Sent> {
 }
 
 /// Takes the terminal, or takes it again.
-fn enter() -> io::Result<()> {
+fn enter(screen: Screen) -> io::Result<()> {
     let mut taken = TAKEN.lock().unwrap_or_else(PoisonError::into_inner);
     terminal::enable_raw_mode()?;
-    *taken = true;
+    *taken = Some(screen);
+    if screen == Screen::Whole {
+        execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)?;
+    }
     execute!(io::stdout(), Hide)
 }
 
 /// Gives it back.
 fn leave() {
     let mut taken = TAKEN.lock().unwrap_or_else(PoisonError::into_inner);
-    if std::mem::take(&mut *taken) {
-        // On the way out nothing more can be done when the terminal does not answer.
-        let _ = terminal::disable_raw_mode();
+    if let Some(screen) = taken.take() {
         // Not by way of the standard output's lock: the main thread holds it as long as the program runs.
-        if let Ok(out) = io::stdout().as_fd().try_clone_to_owned() {
-            let mut out = File::from(out);
-            let _ = execute!(out, Show);
-        }
+        let out = io::stdout().as_fd().try_clone_to_owned().map(File::from);
+        // On the way out nothing more can be done when the terminal does not answer.
+        let _ = out.and_then(|mut out| {
+            if screen == Screen::Whole {
+                execute!(out, DisableMouseCapture, LeaveAlternateScreen)?;
+            }
+            execute!(out, Show)
+        });
+        let _ = terminal::disable_raw_mode();
     }
-}
-
-/// Stops as Ctrl-Z asks, and goes on when told to.
-fn stop() -> io::Result<()> {
-    leave();
-    emulate_default_handler(SIGTSTP)?;
-    enter()
 }
 
 fn is_stop(key: KeyEvent) -> bool {
     key.code == KeyCode::Char('z') && key.modifiers.contains(KeyModifiers::CONTROL)
 }
 
+/// Whether a key asks to end at once: Ctrl-C or what ends a program otherwise.
+pub fn is_interrupt(key: KeyEvent) -> bool {
+    matches!(key.code, KeyCode::Char('c' | '\\' | '4')) && key.modifiers.contains(KeyModifiers::CONTROL)
+}
+
 /// What a key asks for.
 fn wish(key: KeyEvent) -> Wish {
     match key.code {
-        KeyCode::Char('c' | '\\' | '4') if key.modifiers.contains(KeyModifiers::CONTROL) => Wish::Interrupt,
+        _ if is_interrupt(key) => Wish::Interrupt,
         KeyCode::Char('q' | 'Q') | KeyCode::Esc => Wish::Quit,
         _ => Wish::GoOn,
     }

@@ -64,6 +64,12 @@ impl Raster {
         self.dots.iter().copied()
     }
 
+    /// Whether it has dots that are neither dark nor white nor grey.
+    #[must_use]
+    pub fn has_colours(&self) -> bool {
+        self.colours().any(|[red, green, blue]| red != green || green != blue)
+    }
+
     /// A dot; beyond the edges all are dark.
     #[must_use]
     pub fn get(&self, x: usize, y: usize) -> Colour {

@@ -110,11 +110,20 @@ impl Sprite {
         self.shots.iter().fold(Duration::ZERO, |sum, shot| sum.saturating_add(shot.stays))
     }
 
+    /// The place of the frame that is seen at a time after its beginning, and when that frame ends; `None` when all are over.
+    #[must_use]
+    pub fn at(&self, within: Duration) -> Option<(usize, Duration)> {
+        let mut ends = Duration::ZERO;
+        self.shots.iter().enumerate().find_map(|(place, shot)| {
+            ends = ends.saturating_add(shot.stays);
+            (within < ends).then_some((place, ends))
+        })
+    }
+
     /// Whether it has dots that are neither dark nor white nor grey.
     #[must_use]
     pub fn has_colours(&self) -> bool {
-        let mut colours = self.shots.iter().flat_map(|shot| shot.raster.colours());
-        colours.any(|[red, green, blue]| red != green || green != blue)
+        self.shots.iter().any(|shot| shot.raster.has_colours())
     }
 
     /// The same with each picture changed in some way.

@@ -163,14 +163,13 @@ impl<'m> Order<'m> {
         }
     }
 
-    /// What the bytes of a sprite's frames are, line by line.
+    /// What the bytes of frames of a size are, line by line.
     #[must_use]
-    pub fn words(self, sprite: &Sprite) -> Vec<String> {
+    pub fn words(self, (width, height): (usize, usize), has_colours: bool) -> Vec<String> {
         match self {
             Self::Packed(packing) => {
-                let (width, height) = sprite.size();
                 let mut about = vec![format!("{width}x{height} dots."), packing.words().to_owned()];
-                if sprite.has_colours() {
+                if has_colours {
                     about.push("Of each frame first the red dots, then the green, then the blue.".to_owned());
                 }
                 about
@@ -291,7 +290,7 @@ impl Data {
             (vec![u16::try_from(shot.stays.as_millis()).unwrap_or(u16::MAX)], named(number))
         });
         let in_frame = rows.first().map_or(0, |(bytes, _)| bytes.len());
-        let mut about = order.words(sprite);
+        let mut about = order.words(sprite.size(), has_colours);
         about.push(format!(
             "{} of {} each.",
             counted(sprite.shots.len(), "frame", "frames"),

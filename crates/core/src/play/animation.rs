@@ -5,7 +5,6 @@ use std::time::Duration;
 use super::{Act, Inputs};
 use crate::content::Canvas;
 use crate::content::pictures::place;
-use crate::dots::raster::Shot;
 use crate::dots::sprite::Sprite;
 
 /// A sprite that plays.
@@ -31,27 +30,18 @@ impl Animation {
         let within = Duration::from_nanos(u64::try_from(within).unwrap_or(u64::MAX));
         (within, elapsed - within)
     }
-
-    /// The frame at a time within the sprite, and when it ends there.
-    fn shot(&self, within: Duration) -> Option<(&Shot, Duration)> {
-        let mut ends = Duration::ZERO;
-        self.sprite.shots.iter().find_map(|shot| {
-            ends = ends.saturating_add(shot.stays);
-            (within < ends).then_some((shot, ends))
-        })
-    }
 }
 
 impl Act for Animation {
     fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
-        if let Some((shot, _)) = self.shot(self.within(elapsed).0) {
-            place(canvas, &shot.raster, self.at);
+        if let Some((frame, _)) = self.sprite.at(self.within(elapsed).0) {
+            place(canvas, &self.sprite.shots[frame].raster, self.at);
         }
     }
 
     fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {
         let (within, began) = self.within(elapsed);
-        let next = began.checked_add(self.shot(within)?.1)?;
+        let next = began.checked_add(self.sprite.at(within)?.1)?;
         let is_over = self.length().is_some_and(|length| next >= length);
         // A sprite of one frame never looks different.
         (!is_over && self.sprite.shots.len() > 1 && next > elapsed).then_some(next)

@@ -1,0 +1,121 @@
+//! An editor on the whole screen: what is drawn in the middle, what there is to know of it beside or below, and the keys at the foot.
+//!
+//! [`film`] shows the frames of a sprite, [`digit`] the segments of a character. Where something is on the screen follows from the
+//! size of the window and from what is drawn alone, so that a click finds what was painted.
+
+pub mod digit;
+pub mod film;
+
+use ratatui::buffer::Buffer;
+use ratatui::layout::{Position, Rect};
+use ratatui::style::{Color, Modifier, Style};
+use textwrap::{Options, wrap};
+
+use super::colour::Rgb;
+use crate::session::{Depth, Session};
+
+/// What an editor may draw with.
+#[derive(Debug, Clone, Copy)]
+pub struct Pens {
+    /// How many colours there are.
+    pub depth: Depth,
+    /// Whether all is drawn in ASCII.
+    pub ascii: bool,
+}
+
+impl Pens {
+    /// Those of the session's terminal.
+    pub const fn of(session: &Session<'_>) -> Self {
+        Self { depth: session.depth, ascii: session.ascii }
+    }
+
+    /// Whether there are colours to paint with, and blocks to paint.
+    pub fn has_colours(self) -> bool {
+        self.depth != Depth::Plain && !self.ascii
+    }
+
+    /// A colour as the terminal takes it.
+    fn colour(self, colour: Rgb) -> Color {
+        match self.depth {
+            Depth::True => Color::Rgb(colour.0, colour.1, colour.2),
+            _ => Color::Indexed(colour.indexed()),
+        }
+    }
+}
+
+/// What stands around the work.
+pub struct Surround<'a> {
+    /// The line at the top.
+    pub title: &'a str,
+    /// What there is to say, or is being asked for.
+    pub message: &'a str,
+    /// The keys and what they do.
+    pub keys: &'a [(&'a str, &'a str)],
+}
+
+/// Between what two keys do.
+const BETWEEN: &str = "   ";
+
+impl Surround<'_> {
+    /// The lines of the keys, none longer than the window is wide; what a key does is never parted.
+    fn key_lines(&self, width: u16) -> Vec<String> {
+        let mut lines: Vec<String> = Vec::new();
+        for (key, does) in self.keys {
+            let words = format!("{key} {does}");
+            match lines.last_mut() {
+                Some(line) if line.len() + BETWEEN.len() + words.len() <= usize::from(width) => {
+                    line.push_str(BETWEEN);
+                    line.push_str(&words);
+                }
+                _ => lines.push(words),
+            }
+        }
+        lines
+    }
+
+    /// The room for the work.
+    pub fn middle(&self, area: Rect) -> Rect {
+        let foot = 1 + self.key_lines(area.width).len() as u16;
+        let height = area.height.saturating_sub(2 + foot);
+        Rect { y: area.y + 2.min(area.height), height, ..area }
+    }
+
+    /// Draws it.
+    pub fn draw(&self, area: Rect, buffer: &mut Buffer) {
+        let lines = self.key_lines(area.width);
+        let bold = Style::new().add_modifier(Modifier::BOLD);
+        write(buffer, area, (0, 0), self.title, bold);
+        let top = area.height.saturating_sub(lines.len() as u16);
+        for (line, y) in lines.iter().zip(top..) {
+            write(buffer, area, (0, y), line, Style::new().add_modifier(Modifier::DIM));
+        }
+        if let Some(y) = top.checked_sub(1).filter(|y| *y > 0) {
+            write(buffer, area, (0, y), self.message, Style::new());
+        }
+    }
+}
+
+/// Writes a line of text at a place of an area, as far as there is room.
+fn write(buffer: &mut Buffer, area: Rect, (x, y): (u16, u16), text: &str, style: Style) {
+    if x < area.width && y < area.height {
+        buffer.set_stringn(area.x + x, area.y + y, text, usize::from(area.width - x), style);
+    }
+}
+
+/// Writes lines one below the other, as far as there is room.
+fn write_lines<'l>(buffer: &mut Buffer, area: Rect, lines: impl IntoIterator<Item = (&'l str, Style)>) {
+    for ((line, style), y) in lines.into_iter().zip(0..) {
+        write(buffer, area, (0, y), line, style);
+    }
+}
+
+/// The lines of a text of a width.
+fn wrapped(text: &str, width: u16) -> Vec<String> {
+    let options = Options::new(usize::from(width.max(1))).subsequent_indent("  ");
+    wrap(text, options).into_iter().map(std::borrow::Cow::into_owned).collect()
+}
+
+/// The cell of a place of the screen, where that is on it.
+fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut ratatui::buffer::Cell> {
+    buffer.cell_mut(Position { x, y })
+}

@@ -18,7 +18,10 @@ struct Page {
     text: String,
 }
 
-fn project() -> PathBuf {
+/// The variable that asks for the pages to be written anew.
+pub const WRITE: &str = "SPARE_TILE_WRITE_DOCS";
+
+pub fn project() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
 
@@ -141,7 +144,7 @@ impl Page {
 #[test]
 #[cfg(unix)]
 fn every_page_shows_what_its_commands_answer() {
-    let write = std::env::var_os("SPARE_TILE_WRITE_DOCS").is_some();
+    let write = std::env::var_os(WRITE).is_some();
     let mut wrong = String::new();
     for page in pages() {
         let true_text = page.run();
@@ -164,7 +167,7 @@ fn every_page_shows_what_its_commands_answer() {
 fn the_schema_in_docs_is_what_the_program_writes() {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rig.schema.json");
     let schema = Folder::empty().answer("rig schema");
-    if std::env::var_os("SPARE_TILE_WRITE_DOCS").is_some() {
+    if std::env::var_os(WRITE).is_some() {
         fs::write(path, &schema).unwrap();
     }
     let there = fs::read_to_string(path).unwrap_or_default();

@@ -49,6 +49,10 @@ const KEYS: [[(&str, &str); 10]; 3] =
 impl Digit {
     /// Over the text of a glyph file.
     pub fn new(path: &Path, source: String, coding: Coding) -> Result<Self, Failure> {
+        if source.starts_with("dots ") {
+            let message = format!("{} is a sprite and no glyph file", path.display());
+            return Err(Failure::unusable(message, "leave out what is for segments, such as --style"));
+        }
         let (origin, source) = (input::called(path), Arc::from(source));
         let own = rigs::own_glyphs(&origin, &source, coding.style())?;
         Ok(Self { sheet: Sheet::of(coding.style(), &own), coding, source, origin })

@@ -221,7 +221,9 @@ impl<W: Work> Editor<'_, W> {
                 }
                 Some(Heard::Interrupt) => Next::Interrupt,
                 Some(Heard::Redraw) => {
-                    canvas.clear()?;
+                    // Not its clear, which asks the terminal where the cursor is, between the keys.
+                    let size = canvas.size()?;
+                    canvas.resize(size.into())?;
                     Next::GoOn
                 }
                 None => Next::GoOn,
@@ -312,6 +314,7 @@ impl<W: Work> Editor<'_, W> {
             KeyCode::Backspace => {
                 answer.pop();
             }
+            KeyCode::Char('u') if key.modifiers.contains(KeyModifiers::CONTROL) => answer.clear(),
             KeyCode::Char(letter) if !key.modifiers.contains(KeyModifiers::CONTROL) => {
                 answer.push(letter);
                 if question.is_short() {

@@ -1,0 +1,127 @@
+//! The program on a terminal of its own, here a pseudo-terminal, whose screen an emulator reads.
+
+use std::fs::File;
+use std::io::{Read, Write};
+use std::num::NonZero;
+use std::process::Command;
+use std::sync::{Arc, Mutex};
+use std::thread;
+use std::time::{Duration, Instant};
+
+use rexpect::process::{PtyProcess, Signal};
+use tempfile::NamedTempFile;
+
+use crate::folder::Folder;
+
+/// How long a screen may take to show what is waited for.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+pub struct Window {
+    process: PtyProcess,
+    keys: File,
+    screen: Arc<Mutex<vt100::Parser>>,
+    /// A file with the name of the terminal.
+    name: NamedTempFile,
+}
+
+fn some(count: u16) -> NonZero<u16> {
+    NonZero::new(count).unwrap()
+}
+
+impl Window {
+    /// Runs the program with the words of a line in a window of so many rows and columns.
+    pub fn open(folder: &Folder, (rows, columns): (u16, u16), line: &str) -> Self {
+        Self::open_with(folder, (rows, columns), line, &[("NO_COLOR", "1")])
+    }
+
+    /// The same with variables of the environment.
+    pub fn open_with(
+        folder: &Folder,
+        (rows, columns): (u16, u16),
+        line: &str,
+        variables: &[(&str, &str)],
+    ) -> Self {
+        let program = assert_cmd::cargo::cargo_bin!("spare-tile");
+        let mut command = Command::new("sh");
+        command.current_dir(folder.path("")).env("TERM", "xterm").env_remove("SPARE_TILE_RIG");
+        command.env_remove("NO_COLOR").envs(variables.iter().copied());
+        let name = NamedTempFile::new().unwrap();
+        let script = format!(
+            "tty > '{}'; stty rows {rows} columns {columns}; exec {} {line}",
+            name.path().display(),
+            program.display()
+        );
+        command.arg("-c").arg(script);
+        let process = PtyProcess::new(command).unwrap();
+        let keys = process.get_file_handle().unwrap();
+        let mut output = process.get_file_handle().unwrap();
+        let screen = Arc::new(Mutex::new(vt100::Parser::new(some(rows), some(columns), 0)));
+        let seen = Arc::clone(&screen);
+        // Ends with the process: then there is nothing more to read.
+        thread::spawn(move || {
+            let mut bytes = [0; 4096];
+            while let Ok(count @ 1..) = output.read(&mut bytes) {
+                seen.lock().unwrap().process(&bytes[..count]);
+            }
+        });
+        Self { process, keys, screen, name }
+    }
+
+    /// Presses keys, or sends what a terminal sends for others.
+    pub fn press(&mut self, keys: &str) {
+        self.keys.write_all(keys.as_bytes()).unwrap();
+    }
+
+    /// Presses the left button of the mouse at a column and row of the screen, both from 0, drags it to another, and lets it go.
+    pub fn drag(&mut self, from: (u16, u16), to: (u16, u16)) {
+        let at = |(column, row): (u16, u16)| format!("{};{}", column + 1, row + 1);
+        // The reports of xterm, mode 1006: a press, a move with the button down, a release.
+        self.press(&format!("\u{1b}[<0;{}M\u{1b}[<32;{}M\u{1b}[<0;{}m", at(from), at(to), at(to)));
+    }
+
+    /// Waits until the screen shows a text; the whole screen.
+    pub fn see(&self, text: &str) -> String {
+        self.see_that(text, |screen| screen.contents().contains(text))
+    }
+
+    /// Waits until the screen is as something says; the whole screen.
+    pub fn see_that(&self, what: &str, is_so: impl Fn(&vt100::Screen) -> bool) -> String {
+        let deadline = Instant::now() + PATIENCE;
+        loop {
+            {
+                let parser = self.screen.lock().unwrap();
+                if is_so(parser.screen()) {
+                    return parser.screen().contents();
+                }
+                assert!(Instant::now() < deadline, "not seen: {what}\n{}", parser.screen().contents());
+            }
+            thread::sleep(Duration::from_millis(5));
+        }
+    }
+
+    /// Gives the window another size.
+    pub fn resize(&self, (rows, columns): (u16, u16)) {
+        self.screen.lock().unwrap().screen_mut().set_size(some(rows), some(columns));
+        let name = std::fs::read_to_string(self.name.path()).unwrap();
+        let terminal = File::open(name.trim()).unwrap();
+        let size = ["rows", &rows.to_string(), "columns", &columns.to_string()].map(str::to_owned);
+        assert!(Command::new("stty").args(size).stdin(terminal).status().unwrap().success());
+    }
+
+    pub fn signal(&mut self, signal: Signal) {
+        self.process.signal(signal).unwrap();
+    }
+
+    /// Waits until the program has ended; its exit status. The terminal must be as it was.
+    pub fn status(&self) -> i32 {
+        // The only form in which the process gives it: `Exited(Pid(7), 130)`.
+        let ended = format!("{:?}", self.process.wait().unwrap());
+        let status = ended.rsplit(' ').next().unwrap().trim_end_matches(')').parse().unwrap();
+        self.see_that("the screen that was there before, and the cursor", |screen| {
+            !screen.alternate_screen()
+                && !screen.hide_cursor()
+                && screen.mouse_protocol_mode() == vt100::MouseProtocolMode::None
+        });
+        status
+    }
+}

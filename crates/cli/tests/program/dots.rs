@@ -178,6 +178,14 @@ fn a_text_passes_on_digits() {
     assert_eq!(read("play text H4.2 --rig gauge.toml --json"), left);
     let right = ["    ", "2   ", "4.2  ", "H4.2 ", " H4.2", "  H4.", "   H"];
     assert_eq!(read("play text H4.2 --way right --rig gauge.toml --json"), right);
+    let parted = ["    ", "   4", "  4 .", " 4 .2", "4 .2 ", " .2  ", "2   "];
+    assert_eq!(read("play text 4.2 --part-points --rig gauge.toml --json"), parted);
+    insta::assert_snapshot!(folder.complaint("play text 4.2 --part-points --rig board.toml"), @"
+    error: --part-points is for a text that passes across digits
+     │
+     ╰ help: leave it out, or pick a face with digits and no other --motion
+    [status 2]
+    ");
     let times: Vec<u64> =
         reads("play text 42 --step 70ms --rig gauge.toml --json").iter().map(|(at, _)| *at).collect();
     assert_eq!(times, [0, 70, 140, 210, 280, 350]);

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use super::{Act, Inputs};
 use crate::content::lettering::paint;
-use crate::content::text::{TextError, cells};
+use crate::content::text::{self, TextError};
 use crate::content::{Canvas, Region};
 use crate::dots::inked::Inked;
 use crate::face::Face;
@@ -133,7 +133,16 @@ impl Act for Scroll {
     }
 }
 
-/// A text that moves digit by digit, its points with their digits.
+/// Where the points of a text are that passes across digits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Points {
+    /// Each with the character before it: the text moves a character at a time.
+    Joined,
+    /// Each on a digit of its own: the text moves a character or a point at a time.
+    Parted,
+}
+
+/// A text that moves digit by digit.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PassingText {
     cells: Vec<Segments>,
@@ -150,11 +159,20 @@ impl PassingText {
         text: &str,
         face: &Face,
         room: usize,
-        to_the_right: bool,
+        (to_the_right, points): (bool, Points),
         pace: Pace,
     ) -> Result<Self, TextError> {
-        let segments = cells(text, face.points).map(|cell| cell.segments(face.style(), &face.own_glyphs));
-        let cells = segments.collect::<Result<Vec<_>, _>>()?;
+        let style = face.style();
+        let mut cells = Vec::new();
+        for cell in text::cells(text, face.points) {
+            let (lit, point) = (cell.segments(style, &face.own_glyphs)?, cell.point);
+            let bare = lit.less(style.point());
+            if points == Points::Parted && point && bare != Segments::NONE {
+                cells.extend([bare, style.point()]);
+            } else {
+                cells.push(lit);
+            }
+        }
         let passage = Passage::new(cells.len(), room, pace);
         Ok(Self { cells, to_the_right, passage })
     }

@@ -15,7 +15,7 @@ use spare_tile_core::dots::own;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Level;
 use spare_tile_core::plan::Rig;
-use spare_tile_core::play::scroll::{Move, Pace, PassingText, Scroll};
+use spare_tile_core::play::scroll::{Move, Pace, PassingText, Points, Scroll};
 use spare_tile_core::play::{Act, Inputs};
 
 use crate::common::Powered;
@@ -327,19 +327,22 @@ proptest! {
 }
 
 proptest! {
-    /// What passes across digits is, at any moment, the piece of the text with blanks around it that is in sight.
+    /// What passes across digits is, at any moment, the piece of the text with blanks around it that is in sight. Where points are
+    /// parted each is a piece of its own.
     #[test]
     fn a_text_passes_digit_by_digit(
-        words in "[A-F0-9]{1,12}",
+        words in "[A-F0-9.]{0,11}[A-F0-9]",
+        points in select(vec![Points::Joined, Points::Parted]),
         to_the_right in any::<bool>(),
         times in prop::option::of(1..4_u32),
         step_ms in 1..200_u64,
         at_ms in 0..20_000_u64,
     ) {
+        let words = if points == Points::Joined { words.replace('.', "") } else { words };
         let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
         let face = &rig.faces[0].face;
         let pace = Pace { step: Duration::from_millis(step_ms), gap: None, times };
-        let passing = PassingText::new(&words, face, 4, to_the_right, pace).unwrap();
+        let passing = PassingText::new(&words, face, 4, (to_the_right, points), pace).unwrap();
         let at = Duration::from_millis(at_ms);
         let mut frame = face.blank();
         passing.draw(at, &Inputs::default(), &mut Canvas::whole(face, &mut frame));
@@ -349,7 +352,9 @@ proptest! {
         let come = if is_over { 0 } else { moved % whole };
         let paper: Vec<char> = format!("    {words}    ").chars().collect();
         let from = if to_the_right { whole - come } else { come };
-        let seen: String = paper[from..from + 4].iter().collect();
+        // A blank and a point are a digit with nothing but its point.
+        let piece = |character: &char| if *character == '.' { " .".to_owned() } else { character.to_string() };
+        let seen: String = paper[from..from + 4].iter().map(piece).collect();
         let mut expected = face.blank();
         Canvas::whole(face, &mut expected).write(&seen, Align::Left).unwrap();
         prop_assert_eq!(frame, expected);

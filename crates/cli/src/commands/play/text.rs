@@ -8,7 +8,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Content, ContentError};
 use spare_tile_core::face::Face;
 use spare_tile_core::plan::Mount;
-use spare_tile_core::play::scroll::{Move, Pace, PassingText, Scroll};
+use spare_tile_core::play::scroll::{Move, Pace, PassingText, Points, Scroll};
 use spare_tile_core::play::slides::{self, Change, Slide, Slides};
 use spare_tile_core::play::{Act, Reel, Track};
 use spare_tile_core::rig::Severity;
@@ -64,6 +64,11 @@ pub struct PlayText {
     /// Example: spare-tile play text TEAL --gap 8 --for 10s
     #[arg(long, value_name = "PLACES", value_parser = clap::value_parser!(u16).range(0..=1024))]
     gap: Option<u16>,
+    /// Let each point of what passes across digits take one of its own: it moves a character or a point at a time
+    ///
+    /// Example: spare-tile play text "4.2 m" --part-points --for 3s
+    #[arg(long)]
+    part_points: bool,
     /// Where a text stands that does not pass [default: centre]
     ///
     /// Example: spare-tile play text TEAL DUNLIN --motion wipe --align left
@@ -130,6 +135,13 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
         Motion::Pass => passing(play, &texts, &mount.face, session)?,
         _ => Box::new(slides(play, &texts, mount, session)?),
     };
+    if play.part_points && (play.motion != Motion::Pass || mount.face.dots().is_some()) {
+        let message = "--part-points is for a text that passes across digits";
+        return Err(Failure::unusable(
+            message,
+            "leave it out, or pick a face with digits and no other --motion",
+        ));
+    }
     let tracks = vec![Track { face, region: None, act }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
@@ -161,7 +173,7 @@ fn passing(
             let strip = lettering.strip().map_err(|error| Failure::of_content(&error.into(), &face.name))?;
             Box::new(Scroll::new(strip, play.way.into(), (grid.width, grid.height), pace))
         }
-        None => Box::new(on_digits(words, face, play.way, pace)?),
+        None => Box::new(on_digits(words, face, play, pace)?),
     })
 }
 
@@ -224,12 +236,14 @@ fn slide(play: &PlayText, words: &str, align: Align, face: &Face) -> Result<Slid
 }
 
 /// A text on digits, which have one row only.
-fn on_digits(words: &str, face: &Face, way: WayArg, pace: Pace) -> Result<PassingText, Failure> {
-    if matches!(way, WayArg::Up | WayArg::Down) {
+fn on_digits(words: &str, face: &Face, play: &PlayText, pace: Pace) -> Result<PassingText, Failure> {
+    let points = if play.part_points { Points::Parted } else { Points::Joined };
+    if matches!(play.way, WayArg::Up | WayArg::Down) {
         let message = format!("face {} has one row of digits: a text passes to the left or right", face.name);
         return Err(Failure::unusable(message, "leave out --way, or write --way right"));
     }
-    let text = PassingText::new(words, face, face.digits(), matches!(way, WayArg::Right), pace);
+    let text =
+        PassingText::new(words, face, face.digits(), (matches!(play.way, WayArg::Right), points), pace);
     text.map_err(|error| {
         Failure::of_content(&ContentError::Text { error, words: words.to_owned() }, &face.name)
     })

@@ -15,6 +15,7 @@ mod lettering;
 mod pictures;
 mod rigs;
 mod session;
+mod shown;
 mod sprites;
 pub mod view;
 mod visible;

@@ -24,14 +24,14 @@ use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::shown::Shown;
 use crate::view::columns::broken;
-use crate::words::{Placing, Words};
 
 /// List the bus traffic of power-up and one frame, explained
 ///
 /// Updates are as short as the part allows: see them with --from. With --then the list goes on.
 #[derive(Args)]
-#[command(mut_arg("text", |text| text.required(true)))]
+#[command(mut_arg("text", |text| text.required_unless_present("sprite")))]
 pub struct Bytes {
     /// Just the update from this text
     ///
@@ -83,9 +83,7 @@ pub struct Bytes {
     #[command(flatten)]
     built: BuiltFile,
     #[command(flatten)]
-    words: Words,
-    #[command(flatten)]
-    placing: Placing,
+    shown: Shown,
 }
 
 /// What a driver can be asked to send besides.
@@ -162,12 +160,8 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     let other = bytes.built.load(&bytes.rig.file, &rig, session)?;
     let mount = &rig.faces[face];
     let asked = Asked {
-        frame: bytes.words.frame(&bytes.placing, mount, session)?,
-        from: bytes
-            .from
-            .as_deref()
-            .map(|from| bytes.words.frame_of(from, &bytes.placing, &mount.face))
-            .transpose()?,
+        frame: bytes.shown.frame(mount, session)?,
+        from: bytes.from.as_deref().map(|from| bytes.shown.frame_of(from, &mount.face)).transpose()?,
         brightness: bytes.at_brightness.map(|brightness| brightness.step(mount)).transpose()?,
         pressed: pressed(&bytes.press, mount)?,
         refresh: bytes.refresh,

@@ -12,12 +12,10 @@ use spare_tile_core::play::scheduler::Scheduler;
 use crate::brightness::Brightness;
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files::DrawingFiles;
-use crate::pictures::Reading;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
-use crate::sprites::{self, Changes};
+use crate::shown::Shown;
 use crate::view;
-use crate::words::{self, Placing, Words};
 
 /// Show one still picture of what the display lights
 ///
@@ -30,27 +28,12 @@ pub struct Show {
     /// Example: spare-tile show 7 --at-brightness 50%
     #[arg(long, value_name = "N")]
     at_brightness: Option<Brightness>,
-    /// Show a frame of a sprite or picture in place of a text: the file, and after a colon the name or the number of
-    /// the frame
-    ///
-    /// Pictures are PNG, GIF, PBM, PGM and PPM.
-    ///
-    /// Example: spare-tile show --sprite gull.dots:up
-    #[arg(long, visible_alias = "picture", value_name = "FILE[:FRAME]",
-        conflicts_with_all = words::OPTIONS)]
-    sprite: Option<String>,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
     built: BuiltFile,
     #[command(flatten)]
-    words: Words,
-    #[command(flatten)]
-    placing: Placing,
-    #[command(flatten)]
-    reading: Reading,
-    #[command(flatten)]
-    changes: Changes,
+    shown: Shown,
     /// In the drawing, show where the modules of a face of dots meet
     ///
     /// Example: spare-tile show TEAL --face board --png board.png --seams
@@ -136,20 +119,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let other = show.built.load(&show.rig.file, &rig, session)?;
     let built = other.as_ref().unwrap_or(&rig);
     let mount = &rig.faces[face];
-    let frame = match &show.sprite {
-        Some(named) => {
-            let align = show.placing.align().unwrap_or_default();
-            let (frame, cut) = sprites::frame(named, &show.reading, &show.changes, (align, mount))?;
-            session.warn(cut.as_slice());
-            frame
-        }
-        None if show.reading.any() => {
-            let message = "a text is not brought down to dots: that is for pictures";
-            return Err(Failure::unusable(message, "name one with --sprite FILE"));
-        }
-        None if show.changes.any() => show.words.changed(&show.placing, &show.changes, mount)?,
-        None => show.words.frame(&show.placing, mount, session)?,
-    };
+    let frame = show.shown.frame(mount, session)?;
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
     let Seen { picture, odd } = look(&rig, built, face, &frame, brightness)?;
     if session.json {

@@ -139,6 +139,37 @@ fn a_text_on_dots() {
     assert_eq!(digits.run("show 12 --rig gauge.toml --font bord").status, 0);
 }
 
+/// A sprite is sent as the same dots are in a text, changed in the same way.
+#[test]
+fn a_sprite_is_sent_as_its_dots_are() {
+    let folder = Folder::landing();
+    folder.write("bow.dots", "dots 4x2\nframe\n....\n....\nframe bow\n.##.\n#..#\n");
+    let text = folder.answer("bytes \".##./#..#\" --rig board.toml --from TEAL --align left --json");
+    let sprite = folder.answer("bytes --sprite bow.dots:bow --rig board.toml --from TEAL --json");
+    assert!(text.contains("\"bytes\""));
+    assert_eq!(text, sprite);
+    let lowered =
+        folder.answer("bytes --sprite bow.dots:bow --shift 0,3 --rig board.toml --from TEAL --json");
+    assert_ne!(sprite, lowered);
+    insta::assert_snapshot!(folder.complaint("bytes TEAL --sprite bow.dots --rig board.toml"), @"
+    error: the argument '[TEXT]' cannot be used with '--sprite <FILE[:FRAME]>'
+
+    Usage: spare-tile bytes --rig <FILE> <TEXT>
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("bytes --rig board.toml"), @"
+    error: the following required arguments were not provided:
+      <TEXT>
+
+    Usage: spare-tile bytes --rig <FILE> <TEXT>
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+}
+
 #[test]
 fn a_text_passes() {
     let folder = board();

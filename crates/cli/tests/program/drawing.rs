@@ -95,10 +95,13 @@ fn frames_are_copied_named_timed_and_taken_out() {
 fn the_bytes_are_those_of_the_table() {
     let folder = Folder::landing();
     let mut window = draw(&folder, "gull.dots --rig board.toml");
-    let source = folder.answer("table --sprite gull.dots --rig board.toml --as c --name gull");
-    let (_, dots) = source.split_once("gull_dots[").unwrap();
-    let words = dots.split(|c: char| !c.is_ascii_alphanumeric()).filter_map(|word| word.strip_prefix("0x"));
-    let bytes: Vec<_> = words.map(str::to_owned).collect();
+    let bytes_of_table = || -> Vec<String> {
+        let source = folder.answer("table --sprite gull.dots --rig board.toml --as c --name gull");
+        let (_, dots) = source.split_once("gull_dots[").unwrap();
+        let words = dots.split(|c: char| !c.is_ascii_alphanumeric());
+        words.filter_map(|word| word.strip_prefix("0x")).map(str::to_owned).collect()
+    };
+    let bytes = bytes_of_table();
     assert_eq!(bytes.len(), 4 * 32);
     let screen = window.see("frame 0");
     for row in bytes[..32].chunks(8) {
@@ -113,10 +116,7 @@ fn the_bytes_are_those_of_the_table() {
     window.see("not saved");
     window.press("s");
     window.see("saved gull.dots");
-    let source = folder.answer("table --sprite gull.dots --rig board.toml --as c --name gull");
-    let (_, dots) = source.split_once("gull_dots[").unwrap();
-    let words = dots.split(|c: char| !c.is_ascii_alphanumeric()).filter_map(|word| word.strip_prefix("0x"));
-    let after: Vec<_> = words.map(str::to_owned).collect();
+    let after = bytes_of_table();
     for place in 0..32 {
         let of = |bytes: &[String]| u8::from_str_radix(&bytes[place], 16).unwrap();
         let expected = if place == byte { 1 << bit } else { 0 };
@@ -158,6 +158,24 @@ fn what_was_lit_before_shines_through_and_a_film_plays() {
     window.press("q");
     window.see("ink #");
     window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+/// Of a sprite that is larger than the window the page with the cursor is shown, while it plays too.
+#[test]
+fn a_large_sprite_is_shown_page_by_page() {
+    let folder = Folder::empty();
+    let mut window = draw(&folder, "sea.dots --size 200x100");
+    window.see("dot 0,0: byte 0 bit 0");
+    window.press("\u{1b}[F\r\r\r\r\r\r\r\r\r\r\r\r\r\r\r\r\r\r\r\u{1b}[F#");
+    let screen = window.see("dot 0,20: byte");
+    assert!(screen.lines().any(|line| line.starts_with(" 20 ")), "{screen}");
+    window.press("\u{1b}[D\u{1b}[F");
+    window.see("dot 199,20: byte 2589 bit 4");
+    window.press("p");
+    let playing = window.see("any key stops");
+    assert!(playing.contains("184"), "{playing}");
+    window.press(" qq");
     assert_eq!(window.status(), 0);
 }
 
@@ -260,7 +278,12 @@ fn segments_are_toggled_by_key_and_mouse_and_saved_beside_remarks() {
         "# the landing's own\n\"~\" = \"a d g\" # two\n\"9\" = \"b c d f g\"\n"
     );
     assert_eq!(folder.answer("encode 9 --glyphs waves.toml --plain").trim(), "6E");
-    window.press("xu]");
+    // A blank is a character too.
+    window.press("n ");
+    window.see("' '   3 of 3");
+    window.press("x");
+    window.see("'9'   2 of 2");
+    window.press("]");
     window.see("no character yet");
     window.press("q");
     assert_eq!(window.status(), 0);

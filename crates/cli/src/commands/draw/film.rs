@@ -122,7 +122,8 @@ impl<'m> Pen<'m> {
         Sight {
             film: &self.film,
             frame: playing.unwrap_or(self.film.at()),
-            cursor: playing.is_none().then_some(self.at),
+            cursor: self.at,
+            plays: playing.is_some(),
             onion: self.onion,
             order: self.order,
             light: self.light,

@@ -21,6 +21,7 @@ use crate::session::Session;
 use crate::sprites;
 use crate::view::easel::{Pens, Surround};
 use crate::view::terminal::{Heard, Screen, Terminal, is_interrupt};
+use crate::visible::visible;
 
 /// Draw a sprite or a character in the terminal
 ///
@@ -236,7 +237,8 @@ impl<W: Work> Editor<'_, W> {
 
     fn title(&self) -> String {
         let changed = if self.work.is_changed() { "   not saved" } else { "" };
-        format!("{}   {}{changed}", self.path.display(), self.work.title())
+        let path = self.path.display().to_string();
+        format!("{}   {}{changed}", visible(&path), self.work.title())
     }
 
     fn surround<'a>(&'a self, title: &'a str) -> Surround<'a> {
@@ -327,7 +329,9 @@ impl<W: Work> Editor<'_, W> {
     }
 
     fn take(&mut self, question: Question, answer: &str) {
-        if let Err(problem) = self.work.take(question, answer.trim_matches(' ')) {
+        // A blank is a character, but no part of a time or a name.
+        let answer = if question.is_short() { answer } else { answer.trim_matches(' ') };
+        if let Err(problem) = self.work.take(question, answer) {
             self.message = problem;
         }
     }

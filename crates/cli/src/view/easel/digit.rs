@@ -13,6 +13,7 @@ use super::super::scene::{self, Scene};
 use super::{Pens, cell, wrapped, write, write_lines};
 use crate::args::Base;
 use crate::coding::Coding;
+use crate::visible::visible;
 
 /// All that is shown of a sheet.
 pub struct Sight<'a> {
@@ -191,7 +192,7 @@ fn lit_words(segments: Segments, sheet: &Sheet) -> String {
 }
 
 fn quoted(character: char) -> String {
-    format!("'{character}'")
+    format!("'{}'", visible(&character.to_string()))
 }
 
 /// The segment at a pixel, whose left edge is `x` and whose middle is at `y`.

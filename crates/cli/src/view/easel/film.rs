@@ -9,6 +9,7 @@ use spare_tile_core::drawing::film::Film;
 use spare_tile_core::face::Colour as Light;
 use spare_tile_core::firmware::data::Order;
 use spare_tile_core::units::Nanos;
+use textwrap::core::display_width;
 
 use super::super::colour::{self, LENS, Rgb};
 use super::{Pens, cell, wrapped, write, write_lines};
@@ -19,8 +20,10 @@ pub struct Sight<'a> {
     pub film: &'a Film,
     /// The frame that is seen: the film's, or another while it plays.
     pub frame: usize,
-    /// The column and row of the cursor; none while it plays.
-    pub cursor: Option<(usize, usize)>,
+    /// The column and row of the cursor.
+    pub cursor: (usize, usize),
+    /// Whether it plays: then there is no cursor to be seen.
+    pub plays: bool,
     /// Whether what was lit in the frame before shines through.
     pub onion: bool,
     /// The order of the bytes.
@@ -55,6 +58,8 @@ const PITCHES: [u16; 3] = [8, 6, 4];
 const SMALL: (u16, u16) = (2, 1);
 /// Where a window is so wide, the facts stay beside the dots even when those have no room.
 const WIDE: u16 = 100;
+/// The columns that are left for the frame behind the one that is seen.
+const NEXT_TAB: usize = 12;
 /// Between two parts.
 const GAP: u16 = 2;
 
@@ -102,7 +107,7 @@ impl Sight<'_> {
             let seen = usize::from(room / pitch).max(1);
             (cursor / seen * seen).min(count.saturating_sub(seen))
         };
-        let (x, y) = self.cursor.unwrap_or((0, 0));
+        let (x, y) = self.cursor;
         let first = (first(x, dots.width, pitch.0, width), first(y, dots.height, pitch.1, height));
         Places { dots, pitch, first, facts, frames }
     }
@@ -132,9 +137,10 @@ impl Sight<'_> {
         let frames = self.places(area, pens).frames;
         let inside = x.checked_sub(frames.x).filter(|_| y == frames.y)?;
         let tabs = self.tabs(frames.width);
-        tabs.into_iter()
-            .find(|(_, begin, name)| (*begin..begin + width(name)).contains(&inside))
-            .map(|tab| tab.0)
+        let is_at = |(_, begin, name): &(usize, u16, String)| {
+            inside >= *begin && usize::from(inside - begin) < display_width(name)
+        };
+        tabs.into_iter().find(is_at).map(|(place, ..)| place)
     }
 
     /// The frames that have room in a row: the place of each, where its name begins, and the name.
@@ -145,11 +151,12 @@ impl Sight<'_> {
             format!(" {place}{name} {} ", Nanos::from(shot.stays).written())
         };
         let count = self.film.shots().len();
+        let room = usize::from(room);
         // As many before this one as leave room for it and for the next.
         let mut first = self.frame;
-        let mut taken = width(&name(self.frame)) + 12;
+        let mut taken = display_width(&name(self.frame)) + NEXT_TAB;
         while let Some(before) = first.checked_sub(1) {
-            taken += width(&name(before)) + 1;
+            taken += display_width(&name(before)) + 1;
             if taken > room {
                 break;
             }
@@ -159,11 +166,11 @@ impl Sight<'_> {
         let mut begin = 0;
         for place in first..count {
             let name = name(place);
-            let next = begin + width(&name) + 1;
+            let next = begin + display_width(&name) + 1;
             if next > room && place != self.frame {
                 break;
             }
-            tabs.push((place, begin, name));
+            tabs.push((place, begin as u16, name));
             begin = next;
         }
         tabs
@@ -226,10 +233,10 @@ impl Sight<'_> {
         let shots = self.film.shots();
         let own = shots[self.frame].raster.get(x, y);
         let before = match self.frame.checked_sub(1) {
-            Some(before) if self.onion && self.cursor.is_some() => shots[before].raster.get(x, y),
+            Some(before) if self.onion && !self.plays => shots[before].raster.get(x, y),
             _ => OFF,
         };
-        let is_cursor = self.cursor == Some((x, y));
+        let is_cursor = !self.plays && self.cursor == (x, y);
         if !pens.has_colours() {
             let style = if is_cursor { Style::new().add_modifier(Modifier::REVERSED) } else { Style::new() };
             let text = format!("{} ", letter_of(own, before, pens));
@@ -275,7 +282,8 @@ impl Sight<'_> {
         let bytes = self.order.bytes(raster, has_colours);
         let mut lines = Vec::new();
         let mut marked = Vec::new();
-        if let Some((x, y)) = self.cursor {
+        if !self.plays {
+            let (x, y) = self.cursor;
             let changed = |colour| {
                 let mut raster = raster.clone();
                 raster.set(x, y, colour);
@@ -301,11 +309,6 @@ impl Sight<'_> {
 const CURSOR: Rgb = Rgb(118, 114, 140);
 /// How strong what was lit in the frame before shines through.
 const ONION: f32 = 0.3;
-
-/// How wide a name is on the screen.
-fn width(name: &str) -> u16 {
-    textwrap::core::display_width(name) as u16
-}
 
 /// The letter of a dot where there is no colour: that of the file, and another for what shines through.
 fn letter_of(own: Colour, before: Colour, pens: Pens) -> char {

@@ -53,21 +53,25 @@ pub struct Surround<'a> {
     pub keys: &'a [(&'a str, &'a str)],
 }
 
-/// Between what two keys do.
-const BETWEEN: &str = "   ";
+/// The columns between what one key does and the next key.
+const BETWEEN: usize = 3;
 
 impl Surround<'_> {
-    /// The lines of the keys, none longer than the window is wide; what a key does is never parted.
-    fn key_lines(&self, width: u16) -> Vec<String> {
-        let mut lines: Vec<String> = Vec::new();
+    /// The keys line by line, none longer than the window is wide; what a key does is never parted from it.
+    fn key_lines(&self, width: u16) -> Vec<Vec<(&str, &str)>> {
+        let mut lines: Vec<Vec<_>> = Vec::new();
+        let mut taken = 0;
         for (key, does) in self.keys {
-            let words = format!("{key} {does}");
+            let words = key.len() + 1 + does.len();
             match lines.last_mut() {
-                Some(line) if line.len() + BETWEEN.len() + words.len() <= usize::from(width) => {
-                    line.push_str(BETWEEN);
-                    line.push_str(&words);
+                Some(line) if taken + BETWEEN + words <= usize::from(width) => {
+                    line.push((*key, *does));
+                    taken += BETWEEN + words;
                 }
-                _ => lines.push(words),
+                _ => {
+                    lines.push(vec![(*key, *does)]);
+                    taken = words;
+                }
             }
         }
         lines
@@ -87,7 +91,13 @@ impl Surround<'_> {
         write(buffer, area, (0, 0), self.title, bold);
         let top = area.height.saturating_sub(lines.len() as u16);
         for (line, y) in lines.iter().zip(top..) {
-            write(buffer, area, (0, y), line, Style::new().add_modifier(Modifier::DIM));
+            let mut x = 0;
+            for (key, does) in line {
+                write(buffer, area, (x, y), key, bold);
+                x += key.len() as u16 + 1;
+                write(buffer, area, (x, y), does, Style::new().add_modifier(Modifier::DIM));
+                x += (does.len() + BETWEEN) as u16;
+            }
         }
         if let Some(y) = top.checked_sub(1).filter(|y| *y > 0) {
             write(buffer, area, (0, y), self.message, Style::new());

@@ -108,9 +108,11 @@ impl Live {
 /// Waits for a key; whether it asks to go on.
 pub fn ask_to_go_on(session: &mut Session<'_>) -> Result<bool, Failure> {
     const PROMPT: &str = "any key goes on, q ends ";
+    session.out.flush()?;
+    // First the signals are heard, then someone is told that they may be sent.
+    let terminal = Terminal::take(Screen::Lines)?;
     write!(session.out, "{PROMPT}")?;
     session.out.flush()?;
-    let terminal = Terminal::take(Screen::Lines)?;
     let wish = loop {
         match terminal.wait(|| None)? {
             Some(Wish::Redraw) => {

@@ -100,9 +100,24 @@ impl Decimal {
         Self { scale: self.scale + powers, ..self }
     }
 
-    fn is_less(self, other: Self) -> bool {
+    /// Whether it is less than another.
+    #[must_use]
+    pub fn is_less(self, other: Self) -> bool {
+        self.compared(&other).is_lt()
+    }
+
+    /// Which of two is less. Numbers of the same size written with other places are equal, which `==` does not say of them.
+    #[must_use]
+    pub fn compared(&self, other: &Self) -> std::cmp::Ordering {
         let scale = self.scale.max(other.scale);
-        self.rounded(scale) < other.rounded(scale)
+        self.rounded(scale).cmp(&other.rounded(scale))
+    }
+
+    /// How far it is from another.
+    #[must_use]
+    pub fn distance(self, other: Self) -> Self {
+        let scale = self.scale.max(other.scale);
+        Self { mantissa: self.rounded(scale).saturating_sub(other.rounded(scale)).saturating_abs(), scale }
     }
 }
 

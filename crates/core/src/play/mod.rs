@@ -8,56 +8,31 @@
 //! events of push buttons.
 
 pub mod animation;
+pub mod clock;
 pub mod count;
+pub mod gauge;
+mod inputs;
 pub mod keyboard;
+pub mod lamps;
 mod player;
+pub mod reading;
 pub mod scheduler;
 pub mod scroll;
 pub mod selftest;
+pub mod sequence;
 pub mod slides;
 pub mod slow;
 pub mod stall;
+pub mod still;
+pub mod timeline;
 pub mod turn;
 
-use std::collections::BTreeMap;
 use std::time::Duration;
 
-use crate::content::number::Decimal;
 use crate::content::{Canvas, Region};
-use keyboard::KeyEvent;
 
+pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
-
-/// What comes in from outside while acts play.
-#[derive(Debug, Clone, Default, PartialEq)]
-pub struct Inputs {
-    /// Values by name: a reading, a word.
-    pub variables: BTreeMap<String, Value>,
-    /// What happened to push buttons, in order of time.
-    pub keys: Vec<KeyMoment>,
-}
-
-/// A value from outside.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Value {
-    /// A number.
-    Number(Decimal),
-    /// Words.
-    Words(String),
-}
-
-/// Something that happened to a push button.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct KeyMoment {
-    /// When, since playing began.
-    pub at: Duration,
-    /// The face, by its place in the rig.
-    pub face: usize,
-    /// The button, by its place on the face.
-    pub button: usize,
-    /// What happened.
-    pub event: KeyEvent,
-}
 
 /// Timed content of a region of a face.
 ///

@@ -95,7 +95,13 @@ impl<'p, L: Link> Player<'p, L> {
         }
     }
 
-    /// What comes in from outside. After a change [`Self::look_again`] makes the acts take notice.
+    /// What came in from outside.
+    #[must_use]
+    pub const fn inputs(&self) -> &Inputs {
+        &self.inputs
+    }
+
+    /// The same, to be added to. After a change [`Self::look_again`] makes the acts take notice.
     pub const fn inputs_mut(&mut self) -> &mut Inputs {
         &mut self.inputs
     }
@@ -215,7 +221,7 @@ impl<'p, L: Link> Player<'p, L> {
         let mut happened = false;
         if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
             for (button, event) in keyboard.take(now, &down) {
-                self.inputs.keys.push(KeyMoment { at, face, button, event });
+                self.inputs.press(KeyMoment { at, face, button, event });
                 happened = true;
             }
             *due = (*due + *every).max(at);

@@ -119,7 +119,7 @@ struct Calls(&'static str);
 
 impl Act for Calls {
     fn draw(&self, _: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
-        let pressed = inputs.keys.iter().filter(|key| key.event == KeyEvent::Down).count();
+        let pressed = inputs.keys(Duration::MAX).iter().filter(|key| key.event == KeyEvent::Down).count();
         canvas.write(&format!("{}{pressed}", self.0), Align::Left).unwrap();
     }
 
@@ -261,7 +261,7 @@ fn push_buttons_that_are_polled_become_inputs() {
         if let Some(down) = press {
             board.press(desk, 2, down);
         }
-        (board.picture(desk, now).unwrap().reading(), player.inputs_mut().keys.clone())
+        (board.picture(desk, now).unwrap().reading(), player.inputs().keys(Duration::MAX).to_vec())
     };
     assert_eq!(read(50, Some(true)).0, "CALL 0  ");
     // Contacts bounce: a press counts once it has stood for 20 ms.

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+mod acts;
 mod bare;
 mod bare_findings;
 mod bare_levels;

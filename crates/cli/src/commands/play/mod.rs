@@ -3,6 +3,7 @@
 //! On a terminal the picture is redrawn in place, each change at its deadline counted from the start. Off a
 //! terminal the same frames are written one after another, as fast as they can be made.
 
+mod clock;
 mod gif;
 mod sprite;
 mod text;
@@ -11,9 +12,10 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::{Args, Subcommand};
+use jiff::Timestamp;
 use serde::Serialize;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Tap;
+use spare_tile_core::board::link::{Link, Tap};
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::content::number::Decimal;
@@ -40,6 +42,8 @@ use crate::words::NumberForm;
 pub enum Play {
     /// Count from one number to another, up or down
     Count(Box<PlayCount>),
+    /// Show the time, the date, or the time to a moment
+    Clock(Box<clock::PlayClock>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
     /// Let texts pass across a face, or come one after another
@@ -198,6 +202,7 @@ fn every(text: &str) -> Result<Duration, String> {
 pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
     match play {
         Play::Count(count) => run_count(count, session),
+        Play::Clock(clock) => clock::run(clock, session),
         Play::Test(test) => run_test(test, session),
         Play::Text(text) => text::run(text, session),
         Play::Sprite(sprite) => sprite::run(sprite, session),
@@ -237,8 +242,13 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(reel.length());
+    let new_player = || -> Result<_, Failure> {
+        let mut player = Player::new(rig, reel, Board::built_as(rig, built))?;
+        follow_wall(&mut player, Duration::ZERO);
+        Ok(player)
+    };
     if how.is_watched(session) {
-        return play_live(Player::new(rig, reel, Board::built_as(rig, built))?, length, session);
+        return play_live(new_player()?, length, session);
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");
@@ -250,12 +260,11 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
     }
     if let Some(path) = &how.gif {
         let place = file.place(rig)?;
-        let player = Player::new(rig, reel, Board::built_as(rig, built))?;
-        gif::write(player, length, (&rig.faces[place].face.name, path), session)
+        gif::write(new_player()?, length, (&rig.faces[place].face.name, path), session)
     } else if how.ops {
         write_ops((rig, built), reel, length, session)
     } else {
-        write_frames(Player::new(rig, reel, Board::built_as(rig, built))?, length, session)
+        write_frames(new_player()?, length, session)
     }
 }
 
@@ -275,6 +284,7 @@ fn write_ops(
         }
     };
     let mut player = Player::new(rig, reel, Tap { link: Board::built_as(rig, built), tell })?;
+    follow_wall(&mut player, Duration::ZERO);
     // The end itself is no longer played: what is due at that moment does not come.
     player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
     drop(player);
@@ -299,6 +309,22 @@ fn write_op(
     Ok(writeln!(session.out, "{:>11.6} s  {role:8}  {bytes}  {note}", at.as_secs_f64())?)
 }
 
+/// How far the clock of this computer may be from where it should be by now; beyond that it was set.
+const SET_BY: Duration = Duration::from_millis(50);
+
+/// How often it is looked at.
+const LOOK_AT_WALL: Duration = Duration::from_secs(1);
+
+/// Takes note of the clock of this computer, when playing begins and whenever it was set since.
+fn follow_wall<L: Link>(player: &mut Player<'_, L>, elapsed: Duration) {
+    let now = Timestamp::now();
+    let off = now.as_nanosecond() - player.inputs().wall(elapsed);
+    if !player.inputs().has_wall() || off.unsigned_abs() > SET_BY.as_nanos() {
+        player.inputs_mut().set_wall(elapsed, now);
+        player.look_again();
+    }
+}
+
 /// Plays on a terminal. Each picture is what the eye has got by the time it is drawn.
 fn play_live<'p>(
     mut player: Player<'p, Board<'p>>,
@@ -308,6 +334,7 @@ fn play_live<'p>(
     let mut live = Live::begin(session)?;
     let mut elapsed = Duration::ZERO;
     loop {
+        follow_wall(&mut player, live.elapsed());
         if player.advance(elapsed)? {
             let seen = player.expose(None)?;
             live.draw(&drawing(&mut player, session), session)?;
@@ -315,7 +342,8 @@ fn play_live<'p>(
         }
         // What came due meanwhile is looked at once, as it is by then.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
-        let next = next.into_iter().chain(length).min();
+        let look = live.elapsed() + LOOK_AT_WALL;
+        let next = next.into_iter().chain(length).chain([look]).min();
         let stop = loop {
             match live.wait_until(next, session)? {
                 Woken::Redraw => live.draw(&drawing(&mut player, session), session)?,

@@ -1,0 +1,440 @@
+//! The time of day, the date, and the time to a moment or since one.
+//!
+//! Midnight follows 23:59:59, as 00:00. Where a zone puts its clocks forward an hour is left out, and where it puts them back
+//! one comes twice. There is no 23:59:60: as in most computers' time, a leap second is not counted (POSIX, "Seconds Since
+//! the Epoch").
+
+use std::time::Duration;
+
+use jiff::Timestamp;
+use jiff::civil::{DateTime, Time};
+use jiff::tz::{Offset, TimeZone};
+
+use super::{Act, Inputs};
+use crate::content::lettering::{Lettering, LetteringError, Look};
+use crate::content::text::{Align, TextError};
+use crate::content::{Canvas, ContentError, Region};
+use crate::face::{Face, Layout};
+use crate::frame::Level;
+
+/// What is read off it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Shows {
+    /// The time of day.
+    Time,
+    /// The date.
+    Date(DateOrder),
+    /// How long it is to a moment; nothing left from that on. What is left of a second counts as one, so that 0 is the moment.
+    Until(Timestamp),
+    /// How long it has been since a moment; nothing before it.
+    Since(Timestamp),
+}
+
+/// What comes first in a date.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the words say it")]
+pub enum DateOrder {
+    DayMonth,
+    MonthDay,
+    DayMonthYear,
+    YearMonthDay,
+}
+
+/// How hours and minutes are parted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Colon {
+    /// It is lit.
+    Steady,
+    /// It is lit for the first half of each so long a time, which is more than nothing; where that goes into a second, from each full
+    /// second on.
+    Blinking(Duration),
+    /// It is dark.
+    Dark,
+}
+
+/// How an afternoon is told from a morning where hours go to twelve.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Afternoon {
+    /// By nothing.
+    Untold,
+    /// By the point behind the last figure.
+    Point,
+    /// By a lamp or colon of the face, by its place in [`Face::extras`].
+    Light(usize),
+}
+
+/// How fast the clock runs: so many seconds of it in so many of ours.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Speed {
+    /// Its seconds; more than none.
+    pub shown: u32,
+    /// Ours; more than none.
+    pub passed: u32,
+}
+
+impl Speed {
+    /// As time goes.
+    pub const TRUE: Self = Self { shown: 1, passed: 1 };
+}
+
+/// How it looks.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Style {
+    /// Whether the seconds are shown.
+    pub seconds: bool,
+    /// Hours from 1 to 12; how the afternoon is then told.
+    pub twelve: Option<Afternoon>,
+    /// How hours and minutes are parted.
+    pub colon: Colon,
+    /// How the figures look on dots.
+    pub look: Option<Look>,
+}
+
+/// A clock.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Clock {
+    shows: Shows,
+    zone: TimeZone,
+    style: Style,
+    /// The time when it begins; where that is not said, that of the clock on the wall.
+    from: Option<Timestamp>,
+    speed: Speed,
+}
+
+/// Nanoseconds since 1970.
+type Nanos = i128;
+
+const SECOND: Nanos = 1_000_000_000;
+const MINUTE: Nanos = 60 * SECOND;
+
+/// What is read at a moment.
+struct Figures {
+    /// Two figures each, or four of a year.
+    groups: Vec<String>,
+    /// What parts them.
+    between: Between,
+    is_afternoon: bool,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Between {
+    /// A colon, lit or not; a point where there is none.
+    Colon {
+        lit: bool,
+    },
+    Point,
+    Dash,
+}
+
+impl Clock {
+    /// A clock in a region of a face.
+    ///
+    /// # Errors
+    /// When its figures do not fit there.
+    pub fn new(
+        (shows, zone): (Shows, TimeZone),
+        style: Style,
+        (from, speed): (Option<Timestamp>, Speed),
+        (face, region): (&Face, Region),
+    ) -> Result<Self, ContentError> {
+        let clock = Self { shows, zone, style, from, speed };
+        // The widest figures, and what parts them.
+        let widest = Figures { is_afternoon: true, ..clock.figures(0) };
+        let eights = widest.groups.iter().map(|group| "8".repeat(group.len())).collect();
+        let mut frame = face.blank();
+        clock.try_draw(&Figures { groups: eights, ..widest }, &mut Canvas::new(face, &mut frame, region))?;
+        Ok(clock)
+    }
+
+    /// The time that is shown when so much has passed.
+    fn shown(&self, elapsed: Duration, inputs: &Inputs) -> Nanos {
+        let (base, passed) = match self.from {
+            Some(from) => (from.as_nanosecond(), elapsed.as_nanos() as Nanos),
+            None => {
+                let base = inputs.wall(Duration::ZERO);
+                (base, inputs.wall(elapsed) - base)
+            }
+        };
+        let Speed { shown, passed: own } = self.speed;
+        base + (passed * Nanos::from(shown)).div_euclid(Nanos::from(own.max(1)))
+    }
+
+    /// When a time will be shown.
+    fn elapsed_at(&self, shown: Nanos, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        let Speed { shown: fast, passed: own } = self.speed;
+        let passed_since = |base: Nanos| {
+            // Not a moment too early.
+            let passed = (shown - base) * Nanos::from(own);
+            -(-passed).div_euclid(Nanos::from(fast.max(1)))
+        };
+        let Some(from) = self.from else {
+            let base = inputs.wall(Duration::ZERO);
+            let left = base + passed_since(base) - inputs.wall(elapsed);
+            let next = duration(left).and_then(|left| elapsed.checked_add(left));
+            // The clock on the wall may be set before that.
+            return next.into_iter().chain(inputs.wall_is_set(elapsed)).min();
+        };
+        duration(passed_since(from.as_nanosecond()))
+    }
+
+    /// What a length of time is counted in.
+    const fn unit(&self) -> Nanos {
+        if self.style.seconds { SECOND } else { MINUTE }
+    }
+
+    /// The time in its zone.
+    fn local(&self, shown: Nanos) -> DateTime {
+        let latest = || if shown < 0 { Timestamp::MIN } else { Timestamp::MAX };
+        let moment = Timestamp::from_nanosecond(shown).unwrap_or_else(|_| latest());
+        self.zone.to_datetime(moment)
+    }
+
+    fn figures(&self, shown: Nanos) -> Figures {
+        let two = |number: i128| format!("{number:02}");
+        let local = self.local(shown);
+        let lit = match self.style.colon {
+            Colon::Steady => true,
+            Colon::Dark => false,
+            Colon::Blinking(period) => is_first_half(shown, period),
+        };
+        let (groups, between, is_afternoon) = match self.shows {
+            Shows::Time => {
+                let (hour, minute, second) = (local.hour(), local.minute(), local.second());
+                let hour = match self.style.twelve {
+                    Some(_) => format!("{:2}", (hour + 11) % 12 + 1),
+                    None => two(hour.into()),
+                };
+                let mut groups = vec![hour, two(minute.into())];
+                if self.style.seconds {
+                    groups.push(two(second.into()));
+                }
+                (groups, Between::Colon { lit }, local.hour() >= 12 && self.style.twelve.is_some())
+            }
+            Shows::Date(order) => {
+                let (day, month) = (two(local.day().into()), two(local.month().into()));
+                let year = format!("{:04}", local.year());
+                let (groups, between) = match order {
+                    DateOrder::DayMonth => (vec![day, month], Between::Point),
+                    DateOrder::MonthDay => (vec![month, day], Between::Dash),
+                    DateOrder::DayMonthYear => (vec![day, month, year], Between::Point),
+                    DateOrder::YearMonthDay => (vec![year, month, day], Between::Dash),
+                };
+                (groups, between, false)
+            }
+            Shows::Until(moment) => {
+                (self.span(moment.as_nanosecond() - shown, true), Between::Colon { lit }, false)
+            }
+            Shows::Since(moment) => {
+                (self.span(shown - moment.as_nanosecond(), false), Between::Colon { lit }, false)
+            }
+        };
+        Figures { groups, between, is_afternoon }
+    }
+
+    /// The figures of a length of time: hours and minutes, with the seconds hours, minutes and seconds. More than 99 hours are
+    /// dashes.
+    fn span(&self, length: Nanos, rounds_up: bool) -> Vec<String> {
+        let (unit, length) = (self.unit(), length.max(0));
+        let units = if rounds_up { -(-length).div_euclid(unit) } else { length / unit };
+        let mut groups = Vec::new();
+        let mut left = units;
+        for _ in 0..if self.style.seconds { 2 } else { 1 } {
+            groups.push(format!("{:02}", left % 60));
+            left /= 60;
+        }
+        groups.push(format!("{left:02}"));
+        groups.reverse();
+        if left > 99 { vec!["--".to_owned(); groups.len()] } else { groups }
+    }
+
+    fn try_draw(&self, figures: &Figures, canvas: &mut Canvas<'_>) -> Result<(), ContentError> {
+        let is_pointed = figures.is_afternoon && self.style.twelve == Some(Afternoon::Point);
+        if let (true, Some(Afternoon::Light(extra))) = (figures.is_afternoon, self.style.twelve) {
+            let (element, levels) = (canvas.face().extra(extra).0, canvas.levels_mut());
+            levels.get_mut(element).into_iter().for_each(|level| *level = Level::FULL);
+        }
+        match (canvas.face().layout, &self.style.look) {
+            (Layout::Dots(_), Some(look)) => {
+                let between = match figures.between {
+                    Between::Colon { lit: true } => ":",
+                    // As wide as a lit one.
+                    Between::Colon { lit: false } => "{#000000::}",
+                    Between::Point => ".",
+                    Between::Dash => "-",
+                };
+                let mut words = figures.groups.join(between);
+                if is_pointed {
+                    words.push('.');
+                }
+                Ok(Lettering { words, look: look.clone() }.draw(canvas)?)
+            }
+            (Layout::Dots(_), None) => Err(LetteringError::NoDots.into()),
+            (Layout::Digits { .. }, _) => {
+                let mut words = on_digits(figures, canvas);
+                if is_pointed {
+                    words.push('.');
+                }
+                let wrong = |error: TextError| ContentError::Text { error, words: words.clone() };
+                canvas.write(&words, Align::Right).map(|_| ()).map_err(wrong)
+            }
+        }
+    }
+}
+
+/// The figures as a text for digits. A colon is one of the face, where it stands between the same figures; where there is
+/// none a point does for it, or a digit that stays dark, or nothing.
+fn on_digits(figures: &Figures, canvas: &Canvas<'_>) -> String {
+    let (face, Region::Digits { start, length }) = (canvas.face(), canvas.region()) else {
+        return String::new();
+    };
+    let taken: usize = figures.groups.iter().map(String::len).sum();
+    let boundaries = figures.groups.len() - 1;
+    let is_between_colons = || {
+        let mut before = start + length.saturating_sub(taken);
+        figures.groups[..boundaries].iter().all(|group| {
+            before += group.len();
+            face.colon(before).is_some()
+        })
+    };
+    let has_room = taken + boundaries <= length;
+    let between = match figures.between {
+        Between::Colon { lit } if is_between_colons() => {
+            if lit {
+                ":"
+            } else {
+                ""
+            }
+        }
+        Between::Colon { lit } if face.points => {
+            if lit {
+                "."
+            } else {
+                ""
+            }
+        }
+        Between::Point if face.points => ".",
+        Between::Dash if has_room => "-",
+        _ if has_room => " ",
+        _ => "",
+    };
+    figures.groups.join(between)
+}
+
+/// Why a text is no time zone, or no moment.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[allow(missing_docs, reason = "the messages say what the fields are")]
+pub enum TimeError {
+    #[error(
+        "'{found}' is no time zone; write a name such as Europe/Lisbon, UTC, or an offset such as +02:00"
+    )]
+    Zone { found: String },
+    #[error(
+        "'{found}' is no time; write 07:58, 2026-11-28T07:58, or with an offset 2026-11-28T07:58:30+01:00"
+    )]
+    Moment { found: String },
+}
+
+/// Reads a time zone: its name in the database that the program brings along, or an offset.
+///
+/// # Errors
+/// When there is no such zone.
+pub fn parse_zone(text: &str) -> Result<TimeZone, TimeError> {
+    let wrong = || TimeError::Zone { found: text.to_owned() };
+    if !text.starts_with(['+', '-']) {
+        return TimeZone::get(text).map_err(|_| wrong());
+    }
+    // An offset is the end of a time: what can be read as such is one.
+    let moment: Timestamp = format!("2000-01-01T00:00{text}").parse().map_err(|_| wrong())?;
+    let midnight = DateTime::constant(2000, 1, 1, 0, 0, 0, 0);
+    let own = TimeZone::UTC.to_timestamp(midnight).map_err(|_| wrong())?;
+    let seconds = own.as_second() - moment.as_second();
+    let offset = i32::try_from(seconds).ok().and_then(|seconds| Offset::from_seconds(seconds).ok());
+    offset.map(TimeZone::fixed).ok_or_else(wrong)
+}
+
+/// Reads a moment: a time of the day on which `now` is, a date and time, or one with its own offset. Where a zone puts its clocks
+/// back, the first of the two is meant; where it puts them forward, a time that is left out is an hour later.
+///
+/// # Errors
+/// When it is none.
+pub fn parse_moment(text: &str, zone: &TimeZone, now: Timestamp) -> Result<Timestamp, TimeError> {
+    let wrong = || TimeError::Moment { found: text.to_owned() };
+    // An hour is often written with one figure.
+    let written = if text.find(':') == Some(1) { format!("0{text}") } else { text.to_owned() };
+    if let Ok(moment) = text.parse::<Timestamp>() {
+        return Ok(moment);
+    }
+    let local = match (text.parse::<DateTime>(), written.parse::<Time>()) {
+        (Ok(local), _) => local,
+        (_, Ok(time)) => zone.to_datetime(now).date().to_datetime(time),
+        _ => return Err(wrong()),
+    };
+    zone.to_timestamp(local).map_err(|_| wrong())
+}
+
+/// Whether a moment lies in the first half of a time that comes again and again since 1970.
+fn is_first_half(shown: Nanos, period: Duration) -> bool {
+    let period = (period.as_nanos() as Nanos).max(2);
+    shown.rem_euclid(period) < period / 2
+}
+
+fn duration(nanos: Nanos) -> Option<Duration> {
+    Some(Duration::from_nanos(u64::try_from(nanos).ok()?))
+}
+
+impl Act for Clock {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        if self.try_draw(&self.figures(self.shown(elapsed, inputs)), canvas).is_err() {
+            canvas.clear();
+        }
+    }
+
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        let shown = self.shown(elapsed, inputs);
+        // Zones are whole seconds apart, and since they are kept by law, whole minutes.
+        let after = |unit: Nanos| (shown.div_euclid(unit) + 1) * unit;
+        let of_figures = match self.shows {
+            Shows::Until(moment) | Shows::Since(moment) => {
+                let (unit, moment) = (self.unit(), moment.as_nanosecond());
+                match self.shows {
+                    // What is left is rounded up: the figure stands until the next one is exactly what is left.
+                    Shows::Until(_) => {
+                        let units = -(shown - moment).div_euclid(unit);
+                        (units > 0).then(|| moment - (units - 1) * unit)
+                    }
+                    _ => Some(moment + ((shown - moment).max(0).div_euclid(unit) + 1) * unit),
+                }
+            }
+            _ if self.style.seconds => Some(after(SECOND)),
+            _ => {
+                let local = self.local(shown);
+                let within = Nanos::from(local.second()) * SECOND + Nanos::from(local.subsec_nanosecond());
+                Some(shown + MINUTE - within)
+            }
+        };
+        let of_colon = match (self.style.colon, self.shows) {
+            (_, Shows::Date(_)) => None,
+            (Colon::Blinking(period), _) => {
+                let period = (period.as_nanos() as Nanos).max(2);
+                let within = shown.rem_euclid(period);
+                Some(shown - within + if within < period / 2 { period / 2 } else { period })
+            }
+            _ => None,
+        };
+        let next = of_figures.into_iter().chain(of_colon).min();
+        match next {
+            Some(next) => self.elapsed_at(next, elapsed, inputs),
+            None if self.from.is_none() => inputs.wall_is_set(elapsed),
+            None => None,
+        }
+    }
+
+    fn length(&self) -> Option<Duration> {
+        match (self.shows, self.from) {
+            (Shows::Until(moment), Some(_)) => self
+                .elapsed_at(moment.as_nanosecond(), Duration::ZERO, &Inputs::default())
+                .or(Some(Duration::ZERO)),
+            _ => None,
+        }
+    }
+}

@@ -1,0 +1,149 @@
+//! What comes in from outside while acts play: values, keys, and the clock on the wall.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+use std::time::Duration;
+
+use jiff::Timestamp;
+
+use super::keyboard::KeyEvent;
+use super::timeline::Timeline;
+use crate::content::number::Decimal;
+
+/// All that came in so far, as an act sees it: its moments count from the beginning of the act.
+///
+/// Nothing is forgotten but what is long past, so that any moment can be looked at again. A copy costs nothing.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Inputs {
+    log: Arc<Log>,
+    /// When the act began.
+    began: Duration,
+}
+
+#[derive(Debug, Clone, Default, PartialEq)]
+struct Log {
+    variables: BTreeMap<String, Timeline<Value>>,
+    wall: Timeline<Timestamp>,
+    keys: Vec<KeyMoment>,
+}
+
+/// A value from outside.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Value {
+    /// A number.
+    Number(Decimal),
+    /// Words.
+    Words(String),
+}
+
+impl Value {
+    /// Takes words for a number where they are one.
+    #[must_use]
+    pub fn of(words: &str) -> Self {
+        words.trim().parse().map_or_else(|_| Self::Words(words.to_owned()), Self::Number)
+    }
+
+    /// The number that it is; `None` of words.
+    #[must_use]
+    pub const fn number(&self) -> Option<Decimal> {
+        match self {
+            Self::Number(number) => Some(*number),
+            Self::Words(_) => None,
+        }
+    }
+}
+
+/// Something that happened to a push button.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeyMoment {
+    /// When, since playing began.
+    pub at: Duration,
+    /// The face, by its place in the rig.
+    pub face: usize,
+    /// The button, by its place on the face.
+    pub button: usize,
+    /// What happened.
+    pub event: KeyEvent,
+}
+
+impl Inputs {
+    /// Notes what a variable is from a moment on.
+    pub fn note(&mut self, name: &str, at: Duration, value: Value) {
+        let at = self.began + at;
+        let variables = &mut Arc::make_mut(&mut self.log).variables;
+        match variables.get_mut(name) {
+            Some(values) => values.note(at, value),
+            None => variables.entry(name.to_owned()).or_default().note(at, value),
+        }
+    }
+
+    /// Notes what the clock on the wall says at a moment; it goes on from there.
+    pub fn set_wall(&mut self, at: Duration, time: Timestamp) {
+        let at = self.began + at;
+        Arc::make_mut(&mut self.log).wall.note(at, time);
+    }
+
+    /// Notes what happened to a push button.
+    pub fn press(&mut self, key: KeyMoment) {
+        Arc::make_mut(&mut self.log).keys.push(KeyMoment { at: self.began + key.at, ..key });
+    }
+
+    /// The same as an act sees it that begins at a moment of this one.
+    #[must_use]
+    pub fn since(&self, began: Duration) -> Self {
+        Self { log: Arc::clone(&self.log), began: self.began.saturating_add(began) }
+    }
+
+    /// A moment of the act, counted from when playing began, as those are that come with values and keys.
+    #[must_use]
+    pub const fn absolute(&self, elapsed: Duration) -> Duration {
+        self.began.saturating_add(elapsed)
+    }
+
+    /// All that a variable was up to a moment, each with its own moment since playing began.
+    #[must_use]
+    pub fn values(&self, name: &str, elapsed: Duration) -> &[(Duration, Value)] {
+        self.log.variables.get(name).map_or(&[], |values| values.up_to(self.absolute(elapsed)))
+    }
+
+    /// What a variable is at a moment.
+    #[must_use]
+    pub fn value(&self, name: &str, elapsed: Duration) -> Option<&Value> {
+        self.values(name, elapsed).last().map(|(_, value)| value)
+    }
+
+    /// When a variable next becomes another.
+    #[must_use]
+    pub fn next_value(&self, name: &str, elapsed: Duration) -> Option<Duration> {
+        let next = self.log.variables.get(name)?.next_after(self.absolute(elapsed))?;
+        next.checked_sub(self.began)
+    }
+
+    /// What the clock on the wall says at a moment, in nanoseconds since 1970. Where nobody noted it, it began with playing.
+    #[must_use]
+    pub fn wall(&self, elapsed: Duration) -> i128 {
+        let now = self.absolute(elapsed);
+        let noted = self.log.wall.at(now).or(self.log.wall.first());
+        let nanos = |time: Duration| time.as_nanos() as i128;
+        noted.map_or(nanos(now), |(at, time)| time.as_nanosecond() + nanos(now) - nanos(*at))
+    }
+
+    /// When the clock on the wall is next set.
+    #[must_use]
+    pub fn wall_is_set(&self, elapsed: Duration) -> Option<Duration> {
+        self.log.wall.next_after(self.absolute(elapsed))?.checked_sub(self.began)
+    }
+
+    /// Whether somebody noted what the clock on the wall says.
+    #[must_use]
+    pub fn has_wall(&self) -> bool {
+        self.log.wall.first().is_some()
+    }
+
+    /// What happened to push buttons up to a moment.
+    #[must_use]
+    pub fn keys(&self, elapsed: Duration) -> &[KeyMoment] {
+        let now = self.absolute(elapsed);
+        &self.log.keys[..self.log.keys.partition_point(|key| key.at <= now)]
+    }
+}

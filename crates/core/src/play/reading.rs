@@ -1,0 +1,182 @@
+//! A value from outside, made steady enough to be read.
+
+use std::time::Duration;
+
+use super::{Act, Inputs};
+use crate::content::lettering::{Lettering, Look};
+use crate::content::number::{Decimal, NumberFormat, Room};
+use crate::content::text::Align;
+use crate::content::{Canvas, Region};
+
+/// What is shown of the values that came.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Of {
+    /// The last one.
+    #[default]
+    Last,
+    /// The least so far.
+    Least,
+    /// The most so far.
+    Most,
+}
+
+/// How values are smoothed: each one together with those that came so long before it.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Smooth {
+    /// Not at all.
+    #[default]
+    Not,
+    /// Their mean.
+    Mean(Duration),
+    /// The one in the middle; of an even count the lower of the two.
+    Median(Duration),
+}
+
+/// A variable on digits or dots.
+///
+/// All that it shows follows from what came when: whoever seeks to a moment sees what whoever played to it saw.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Reading {
+    /// The variable.
+    pub variable: String,
+    /// What of it.
+    pub of: Of,
+    /// Over which time.
+    pub smooth: Smooth,
+    /// The value that is shown stays as long as the next one is not farther from it than this, so that a last digit does not
+    /// flicker.
+    pub band: Option<Decimal>,
+    /// The value is looked at so often and stays in between; at once where that is not said.
+    pub every: Option<Duration>,
+    /// After so long without a new value there are dashes.
+    pub stale: Option<Duration>,
+    /// How it is written.
+    pub format: NumberFormat,
+    /// How it looks on dots.
+    pub look: Option<Look>,
+}
+
+/// Values further back than this do not decide which side of a band is shown.
+const MOST_BACK: usize = 4096;
+/// Places that a mean has more than its values.
+const MEAN_PLACES: u32 = 2;
+
+impl Reading {
+    /// The last moment at which the value was looked at.
+    fn looked_at(&self, elapsed: Duration) -> Duration {
+        match self.every.filter(|every| !every.is_zero()) {
+            Some(every) => {
+                let looks = elapsed.as_nanos() / every.as_nanos();
+                duration(looks * every.as_nanos())
+            }
+            None => elapsed,
+        }
+    }
+
+    /// The first look at a moment or after it.
+    fn look_from(&self, moment: Duration) -> Duration {
+        match self.every.filter(|every| !every.is_zero()) {
+            Some(every) => duration(moment.as_nanos().div_ceil(every.as_nanos()) * every.as_nanos()),
+            None => moment,
+        }
+    }
+
+    /// The value that is shown; `None` where there is no news.
+    #[must_use]
+    pub fn value_at(&self, elapsed: Duration, inputs: &Inputs) -> Option<Decimal> {
+        let looked = self.looked_at(elapsed);
+        let values = inputs.values(&self.variable, looked);
+        let (came, newest) = values.last()?;
+        let is_stale = |stale| inputs.absolute(looked) - *came >= stale;
+        if newest.number().is_none() || self.stale.is_some_and(is_stale) {
+            return None;
+        }
+        let numbers: Vec<(Duration, Decimal)> =
+            values.iter().filter_map(|(at, value)| Some((*at, value.number()?))).collect();
+        let smoothed = |place: usize| self.smoothed(&numbers[..=place]);
+        let last = numbers.len() - 1;
+        match self.of {
+            Of::Least => (0..=last).map(smoothed).reduce(|a, b| if b.is_less(a) { b } else { a }),
+            Of::Most => (0..=last).map(smoothed).reduce(|a, b| if a.is_less(b) { b } else { a }),
+            Of::Last => match self.band {
+                None => Some(smoothed(last)),
+                Some(band) => (last.saturating_sub(MOST_BACK)..=last).map(smoothed).reduce(|shown, next| {
+                    let is_near = !band.is_less(next.distance(shown));
+                    if is_near { shown } else { next }
+                }),
+            },
+        }
+    }
+
+    /// The last of some values together with those shortly before it.
+    fn smoothed(&self, values: &[(Duration, Decimal)]) -> Decimal {
+        let (at, last) = values[values.len() - 1];
+        let within = |window: Duration| {
+            let begin = values.partition_point(|(came, _)| *came + window <= at);
+            values[begin.min(values.len() - 1)..].iter().map(|(_, value)| *value)
+        };
+        match self.smooth {
+            Smooth::Not => last,
+            Smooth::Mean(window) => {
+                let places = within(window).map(Decimal::places).max().unwrap_or(0) + MEAN_PLACES;
+                let sum: i128 =
+                    within(window).map(|value| value.in_units(places)).fold(0, i128::saturating_add);
+                let count = within(window).count() as i128;
+                // Halves go away from zero, as everywhere.
+                let half = count / 2 * sum.signum();
+                Decimal::new(sum.saturating_add(half) / count, places)
+            }
+            Smooth::Median(window) => {
+                let mut all: Vec<_> = within(window).collect();
+                all.sort_by(Decimal::compared);
+                all[(all.len() - 1) / 2]
+            }
+        }
+    }
+
+    fn words(&self, elapsed: Duration, inputs: &Inputs, room: Room) -> String {
+        match self.value_at(elapsed, inputs) {
+            Some(value) => self.format.write_live(value, room),
+            None => "-".repeat(room.digits),
+        }
+    }
+}
+
+fn duration(nanos: u128) -> Duration {
+    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
+}
+
+impl Act for Reading {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        let drawn = match (&self.look, canvas.region()) {
+            (Some(look), Region::Dots { width, .. }) => {
+                let room = Room { digits: look.digits_in(width), points: true };
+                let words = self.words(elapsed, inputs, room);
+                (Lettering { words, look: look.clone() }).draw(canvas).is_ok()
+            }
+            _ => {
+                let words = self.words(elapsed, inputs, canvas.room());
+                canvas.write(&words, Align::Right).is_ok()
+            }
+        };
+        if !drawn {
+            canvas.clear();
+        }
+    }
+
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        // What came since the last look is seen at the next one.
+        let next =
+            inputs.next_value(&self.variable, self.looked_at(elapsed)).map(|next| self.look_from(next));
+        let stale = self.stale.and_then(|stale| {
+            let (came, _) = inputs.values(&self.variable, elapsed).last()?;
+            let stale = (*came + stale).saturating_sub(inputs.absolute(Duration::ZERO));
+            Some(self.look_from(stale))
+        });
+        next.into_iter().chain(stale).filter(|next| *next > elapsed).min()
+    }
+
+    fn length(&self) -> Option<Duration> {
+        None
+    }
+}

@@ -1,0 +1,103 @@
+//! Acts one after another.
+
+use std::time::Duration;
+
+use super::{Act, Inputs};
+use crate::content::{Canvas, Region};
+
+/// An act in its time and its place.
+pub struct Part {
+    /// What plays.
+    pub act: Box<dyn Act>,
+    /// Where; in all of the region where that is not said.
+    pub region: Option<Region>,
+    /// When it begins, counted from the beginning of all.
+    pub begins: Duration,
+    /// When it ends; none where it goes on for good.
+    pub ends: Option<Duration>,
+    /// How long the act is once, where it plays again and again until it ends.
+    pub period: Option<Duration>,
+}
+
+/// Parts that follow one another, or overlap; a later one draws over an earlier one.
+#[derive(Default)]
+pub struct Sequence {
+    /// In the order in which they begin.
+    pub parts: Vec<Part>,
+    /// How long all of it is, when it then begins again.
+    pub again: Option<Duration>,
+}
+
+impl Part {
+    /// Whether it plays at a moment.
+    fn plays_at(&self, elapsed: Duration) -> bool {
+        self.begins <= elapsed && self.ends.is_none_or(|ends| elapsed < ends)
+    }
+
+    /// The time of the act at a moment at which it plays, and the moment at which this playing of it began.
+    fn within(&self, elapsed: Duration) -> (Duration, Duration) {
+        let passed = elapsed - self.begins;
+        let within = match self.period.filter(|period| !period.is_zero()) {
+            Some(period) => duration(passed.as_nanos() % period.as_nanos()),
+            None => passed,
+        };
+        (within, elapsed - within)
+    }
+}
+
+impl Sequence {
+    /// The moment within one playing of all, and when that began.
+    fn within(&self, elapsed: Duration) -> (Duration, Duration) {
+        match self.again.filter(|again| !again.is_zero()) {
+            Some(again) => {
+                let within = duration(elapsed.as_nanos() % again.as_nanos());
+                (within, elapsed - within)
+            }
+            None => (elapsed, Duration::ZERO),
+        }
+    }
+}
+
+fn duration(nanos: u128) -> Duration {
+    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
+}
+
+impl Act for Sequence {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        let (at, all_began) = self.within(elapsed);
+        for part in self.parts.iter().filter(|part| part.plays_at(at)) {
+            let (within, began) = part.within(at);
+            let inputs = inputs.since(all_began + began);
+            match part.region {
+                Some(region) => part.act.draw(within, &inputs, &mut canvas.part(region)),
+                None => part.act.draw(within, &inputs, canvas),
+            }
+        }
+    }
+
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        let (at, all_began) = self.within(elapsed);
+        let of_part = |part: &Part| {
+            let mut moments = vec![Some(part.begins), part.ends];
+            if part.plays_at(at) {
+                let (within, began) = part.within(at);
+                let inputs = inputs.since(all_began + began);
+                let next = part.act.next_change(within, &inputs).and_then(|next| began.checked_add(next));
+                moments.extend([next, part.period.and_then(|period| began.checked_add(period))]);
+            }
+            moments.into_iter().flatten().filter(|moment| *moment > at)
+        };
+        let next = self.parts.iter().flat_map(of_part).chain(self.again.filter(|again| *again > at)).min()?;
+        all_began.checked_add(next)
+    }
+
+    fn length(&self) -> Option<Duration> {
+        if self.again.is_some() {
+            return None;
+        }
+        self.parts
+            .iter()
+            .map(|part| part.ends)
+            .try_fold(Duration::ZERO, |longest, ends| Some(longest.max(ends?)))
+    }
+}

@@ -1,0 +1,91 @@
+//! What something has been, moment by moment.
+
+use std::time::Duration;
+
+/// Values in order of time. Between two of them the earlier one holds.
+///
+/// An act that looks at a timeline is a function of it and of the moment: whoever seeks sees what whoever played saw.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Timeline<T> {
+    moments: Vec<(Duration, T)>,
+}
+
+/// The most values that are kept; beyond that the older half is forgotten.
+const MOST: usize = 1 << 17;
+
+impl<T> Default for Timeline<T> {
+    fn default() -> Self {
+        Self { moments: Vec::new() }
+    }
+}
+
+impl<T> Timeline<T> {
+    /// Notes a value from a moment on. Another of the same moment takes its place; one from before the last comes at the moment of
+    /// the last.
+    pub fn note(&mut self, at: Duration, value: T) {
+        if let Some(last) = self.moments.last_mut()
+            && last.0 >= at
+        {
+            last.1 = value;
+            return;
+        }
+        if self.moments.len() >= MOST {
+            self.moments.drain(..MOST / 2);
+        }
+        self.moments.push((at, value));
+    }
+
+    /// All that was noted up to a moment, that one included, each with its moment.
+    #[must_use]
+    pub fn up_to(&self, at: Duration) -> &[(Duration, T)] {
+        &self.moments[..self.moments.partition_point(|(noted, _)| *noted <= at)]
+    }
+
+    /// What holds at a moment, and since when.
+    #[must_use]
+    pub fn at(&self, at: Duration) -> Option<&(Duration, T)> {
+        self.up_to(at).last()
+    }
+
+    /// When it next becomes another after a moment.
+    #[must_use]
+    pub fn next_after(&self, at: Duration) -> Option<Duration> {
+        self.moments.get(self.up_to(at).len()).map(|(noted, _)| *noted)
+    }
+
+    /// The first that was noted.
+    #[must_use]
+    pub fn first(&self) -> Option<&(Duration, T)> {
+        self.moments.first()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_earlier_value_holds_until_the_next() {
+        let second = Duration::from_secs;
+        let mut level = Timeline::default();
+        assert_eq!((level.at(second(9)), level.next_after(second(0))), (None, None));
+        for (at, value) in [(2, 'a'), (5, 'b'), (5, 'c'), (4, 'd'), (7, 'e')] {
+            level.note(second(at), value);
+        }
+        let at = |seconds| level.at(second(seconds)).map(|(_, value)| *value);
+        assert_eq!(
+            [at(1), at(2), at(4), at(5), at(6), at(7)],
+            [None, Some('a'), Some('a'), Some('d'), Some('d'), Some('e')]
+        );
+        assert_eq!(level.next_after(second(2)), Some(second(5)));
+        assert_eq!(level.next_after(second(7)), None);
+    }
+
+    #[test]
+    fn what_is_kept_is_bounded() {
+        let mut level = Timeline::default();
+        (0..3 * MOST as u64).for_each(|at| level.note(Duration::from_nanos(at), at));
+        assert!(level.moments.len() <= MOST);
+        assert_eq!(level.at(Duration::MAX).unwrap().1, 3 * MOST as u64 - 1);
+    }
+}

@@ -223,7 +223,7 @@ fn a_text_passes_on_digits() {
     let again = read("play text 7 --gap 1 --times 2 --rig gauge.toml --json");
     assert_eq!(again, ["    ", "   7", "  7 ", " 7 7", "7 7 ", " 7  ", "7   "]);
     insta::assert_snapshot!(folder.complaint("play text HI --way up --rig gauge.toml"), @"
-    error: face gauge has one row of digits: a text passes to the left or right
+    error: face gauge has one row of digits: a text moves to the left or right
      │
      ╰ help: leave out --way, or write --way right
     [status 2]
@@ -517,7 +517,7 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play text tEAL --rig gauge.toml --motion push --way up"), @"
-    error: face gauge has one row of digits: a text pushes to the left or right
+    error: face gauge has one row of digits: a text moves to the left or right
      │
      ╰ help: leave out --way, or write --way right
     [status 2]

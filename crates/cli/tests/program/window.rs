@@ -5,7 +5,7 @@ use std::io::{Read, Write};
 use std::num::NonZero;
 use std::process::Command;
 use std::sync::{Arc, Mutex};
-use std::thread;
+use std::thread::{self, JoinHandle};
 use std::time::{Duration, Instant};
 
 use rexpect::process::{PtyProcess, Signal};
@@ -20,6 +20,8 @@ pub struct Window {
     process: PtyProcess,
     keys: File,
     screen: Arc<Mutex<vt100::Parser>>,
+    /// Who reads what the program writes, until there is no more.
+    reader: Mutex<Option<JoinHandle<()>>>,
     /// A file with the name of the terminal.
     name: NamedTempFile,
 }
@@ -58,13 +60,13 @@ impl Window {
         let screen = Arc::new(Mutex::new(vt100::Parser::new(some(rows), some(columns), 0)));
         let seen = Arc::clone(&screen);
         // Ends with the process: then there is nothing more to read.
-        thread::spawn(move || {
+        let reader = thread::spawn(move || {
             let mut bytes = [0; 4096];
             while let Ok(count @ 1..) = output.read(&mut bytes) {
                 seen.lock().unwrap().process(&bytes[..count]);
             }
         });
-        Self { process, keys, screen, name }
+        Self { process, keys, screen, reader: Mutex::new(Some(reader)), name }
     }
 
     /// Presses keys, or sends what a terminal sends for others.
@@ -116,6 +118,7 @@ impl Window {
     pub fn status(&self) -> i32 {
         // The only form in which the process gives it: `Exited(Pid(7), 130)`.
         let ended = format!("{:?}", self.process.wait().unwrap());
+        self.reader.lock().unwrap().take().into_iter().for_each(|reader| reader.join().unwrap());
         let status = ended.rsplit(' ').next().unwrap().trim_end_matches(')').parse().unwrap();
         self.see_that("the screen that was there before, and the cursor", |screen| {
             !screen.alternate_screen()

@@ -90,11 +90,6 @@ impl<'c> Canvas<'c> {
         self.region
     }
 
-    /// Another region of the same frame.
-    pub fn part(&mut self, region: Region) -> Canvas<'_> {
-        Canvas { face: self.face, frame: self.frame, region }
-    }
-
     /// The digits of the region, and where a shorter text stands in them; none on dots.
     #[must_use]
     pub const fn field(&self, align: Align) -> Field {

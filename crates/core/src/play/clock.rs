@@ -298,21 +298,9 @@ fn on_digits(figures: &Figures, canvas: &Canvas<'_>) -> String {
     };
     let has_room = taken + boundaries <= length;
     let between = match figures.between {
-        Between::Colon { lit } if is_between_colons() => {
-            if lit {
-                ":"
-            } else {
-                ""
-            }
-        }
-        Between::Colon { lit } if face.points => {
-            if lit {
-                "."
-            } else {
-                ""
-            }
-        }
-        Between::Point if face.points => ".",
+        Between::Colon { lit: false } if is_between_colons() || face.points => "",
+        Between::Colon { .. } if is_between_colons() => ":",
+        Between::Colon { .. } | Between::Point if face.points => ".",
         Between::Dash if has_room => "-",
         _ if has_room => " ",
         _ => "",

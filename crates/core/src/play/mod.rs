@@ -14,8 +14,10 @@ pub mod gauge;
 mod inputs;
 pub mod keyboard;
 pub mod lamps;
+pub mod place;
 mod player;
 pub mod reading;
+pub mod say;
 pub mod scheduler;
 pub mod scroll;
 pub mod selftest;
@@ -29,7 +31,7 @@ pub mod turn;
 
 use std::time::Duration;
 
-use crate::content::{Canvas, Region};
+use crate::content::Canvas;
 
 pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
@@ -49,12 +51,10 @@ pub trait Act {
     fn length(&self) -> Option<Duration>;
 }
 
-/// What plays in a region of a face.
+/// What plays on a face.
 pub struct Track {
     /// The face, by its place in the rig.
     pub face: usize,
-    /// Where on it; all of it where that is not said.
-    pub region: Option<Region>,
     /// What it shows.
     pub act: Box<dyn Act>,
 }

@@ -8,7 +8,7 @@ use super::{Inputs, KeyMoment, Reel, Track};
 use crate::board::Board;
 use crate::board::link::{Link, LinkError};
 use crate::board::picture::Picture;
-use crate::content::{Canvas, Region};
+use crate::content::Canvas;
 use crate::frame::Frame;
 use crate::plan::Rig;
 use crate::units::Nanos;
@@ -200,8 +200,7 @@ impl<'p, L: Link> Player<'p, L> {
         stage.drawn.clear();
         let of_face = |track: &&Track| track.face == stage.face;
         for track in self.reel.tracks.iter().filter(of_face) {
-            let region = track.region.unwrap_or(Region::whole(face));
-            track.act.draw(at, &self.inputs, &mut Canvas::new(face, &mut stage.drawn, region));
+            track.act.draw(at, &self.inputs, &mut Canvas::whole(face, &mut stage.drawn));
         }
         let changes = self.reel.tracks.iter().filter(of_face);
         stage.changes_at = changes.filter_map(|track| track.act.next_change(at, &self.inputs)).min();

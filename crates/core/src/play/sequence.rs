@@ -3,14 +3,12 @@
 use std::time::Duration;
 
 use super::{Act, Inputs};
-use crate::content::{Canvas, Region};
+use crate::content::Canvas;
 
-/// An act in its time and its place.
+/// An act in its time.
 pub struct Part {
     /// What plays.
     pub act: Box<dyn Act>,
-    /// Where; in all of the region where that is not said.
-    pub region: Option<Region>,
     /// When it begins, counted from the beginning of all.
     pub begins: Duration,
     /// When it ends; none where it goes on for good.
@@ -67,11 +65,7 @@ impl Act for Sequence {
         let (at, all_began) = self.within(elapsed);
         for part in self.parts.iter().filter(|part| part.plays_at(at)) {
             let (within, began) = part.within(at);
-            let inputs = inputs.since(all_began + began);
-            match part.region {
-                Some(region) => part.act.draw(within, &inputs, &mut canvas.part(region)),
-                None => part.act.draw(within, &inputs, canvas),
-            }
+            part.act.draw(within, &inputs.since(all_began + began), canvas);
         }
     }
 

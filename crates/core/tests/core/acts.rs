@@ -18,6 +18,7 @@ use spare_tile_core::play::clock::{
 };
 use spare_tile_core::play::gauge::{Bar, Gauge, Plot, Scale, Source};
 use spare_tile_core::play::lamps::Lamps;
+use spare_tile_core::play::place::{self, Placed};
 use spare_tile_core::play::reading::{Of, Reading, Smooth};
 use spare_tile_core::play::scroll::Move;
 use spare_tile_core::play::sequence::{Part, Sequence};
@@ -379,17 +380,19 @@ fn acts_follow_one_another() {
     };
     let part = |words: &str, begins: u64, ends: Option<u64>| Part {
         act: still(words),
-        region: None,
         begins: Duration::from_secs(begins),
         ends: ends.map(Duration::from_secs),
         period: None,
     };
-    let right = Some(Region::Digits { start: 2, length: 2 });
+    let right = Region::Digits { start: 2, length: 2 };
     let mut sequence = Sequence {
         parts: vec![
             part("12", 0, Some(3)),
             part("34", 4, Some(6)),
-            Part { region: right, ..part("9", 5, Some(7)) },
+            Part {
+                act: Box::new(Placed::new(still("9"), place::Part::of(&gauge(), right), right)),
+                ..part("9", 5, Some(7))
+            },
         ],
         again: None,
     };
@@ -453,7 +456,7 @@ proptest! {
         };
         check_next_change(&*act, &face, &inputs, millis(at_ms), 7);
         let ends = length.map(|length| millis(begins + length));
-        let part = Part { act, region: None, begins: millis(begins), ends, period: period.map(millis) };
+        let part = Part { act, begins: millis(begins), ends, period: period.map(millis) };
         let sequence = Sequence { parts: vec![part], again: again.map(millis) };
         check_next_change(&sequence, &face, &inputs, millis(at_ms), 7);
     }

@@ -13,6 +13,7 @@ use spare_tile_core::face::Face;
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::count::{Count, Pace, Range};
 use spare_tile_core::play::keyboard::KeyEvent;
+use spare_tile_core::play::place::{Part, Placed};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::{Act, Inputs, KeyMoment, Player, Reel, Track};
 use spare_tile_core::units::Nanos;
@@ -142,8 +143,9 @@ fn counting(every: Duration, face: &Face) -> Box<dyn Act> {
     Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), (None, face)).unwrap())
 }
 
-fn reel(tracks: impl IntoIterator<Item = (usize, Option<Region>, Box<dyn Act>)>) -> Reel {
-    Reel { tracks: tracks.into_iter().map(|(face, region, act)| Track { face, region, act }).collect() }
+fn reel(tracks: impl IntoIterator<Item = (usize, Box<dyn Act>)>) -> Reel {
+    let track = |(face, act)| Track { face, act };
+    Reel { tracks: tracks.into_iter().map(track).collect() }
 }
 
 /// What goes over the lines while a reel plays for so long: the device, and when it began and ended.
@@ -184,8 +186,8 @@ fn faces_on_one_bus_take_turns() {
     let rig = rig(SHARED);
     assert_eq!(rig.buses.len(), 1);
     let reel = reel([
-        (0, None, counting(Duration::from_millis(7), &rig.faces[0].face)),
-        (1, None, counting(Duration::from_millis(5), &rig.faces[1].face)),
+        (0, counting(Duration::from_millis(7), &rig.faces[0].face)),
+        (1, counting(Duration::from_millis(5), &rig.faces[1].face)),
     ]);
     let sent = sent(&rig, &reel, Duration::from_millis(500));
     for pair in sent.windows(2) {
@@ -207,7 +209,7 @@ fn faces_on_one_bus_take_turns() {
 fn late_frames_are_left_out_and_time_does_not_run_away() {
     let rig = rig(include_str!("../../../../demo/desk.toml"));
     let clock = place(&rig, "clock");
-    let reel = reel([(clock, None, counting(Duration::from_micros(100), &rig.faces[clock].face))]);
+    let reel = reel([(clock, counting(Duration::from_micros(100), &rig.faces[clock].face))]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
     let mut frames = 0;
     let length = Duration::from_millis(100);
@@ -229,7 +231,7 @@ fn late_frames_are_left_out_and_time_does_not_run_away() {
 fn what_stays_sends_nothing_but_its_resends() {
     let rig = rig(include_str!("../../../../demo/desk.toml"));
     let sent_for = |face: &str, length: u64| {
-        let reel = reel([(place(&rig, face), None, Box::new(Calls("TEAL ")) as Box<dyn Act>)]);
+        let reel = reel([(place(&rig, face), Box::new(Calls("TEAL ")) as Box<dyn Act>)]);
         sent(&rig, &reel, Duration::from_secs(length))
             .into_iter()
             .map(|(_, began, _)| began)
@@ -251,7 +253,7 @@ fn what_stays_sends_nothing_but_its_resends() {
 fn push_buttons_that_are_polled_become_inputs() {
     let rig = rig(include_str!("../../../../demo/desk.toml"));
     let desk = place(&rig, "desk");
-    let reel = reel([(desk, None, Box::new(Calls("CALL ")) as Box<dyn Act>)]);
+    let reel = reel([(desk, Box::new(Calls("CALL ")) as Box<dyn Act>)]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
     player.poll_keys(desk, Duration::from_millis(5));
     let mut read = |at: u64, press: Option<bool>| {
@@ -277,11 +279,13 @@ fn push_buttons_that_are_polled_become_inputs() {
 #[test]
 fn two_acts_share_a_face() {
     let rig = crate::common::max7219(8, "");
-    let half = |start| Some(Region::Digits { start, length: 4 });
-    let reel = reel([
-        (0, half(0), Box::new(Calls("At ")) as Box<dyn Act>),
-        (0, half(4), counting(Duration::from_millis(100), &rig.faces[0].face)),
-    ]);
+    let half = |start, make: fn(&Face) -> Box<dyn Act>| -> Box<dyn Act> {
+        let region = Region::Digits { start, length: 4 };
+        let part = Part::of(&rig.faces[0].face, region);
+        Box::new(Placed::new(make(&part.face), part, region))
+    };
+    let count = |face: &Face| counting(Duration::from_millis(100), face);
+    let reel = reel([(0, half(0, |_| Box::new(Calls("At ")))), (0, half(4, count))]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
     for (at, reading) in [(50, "At 0   0"), (1250, "At 0  12"), (99_999, "At 0 999")] {
         player.advance(Duration::from_millis(at)).unwrap();
@@ -294,7 +298,7 @@ fn two_acts_share_a_face() {
 #[test]
 fn frames_never_cut_a_turn_of_the_scan() {
     let rig = rig(GAUGE);
-    let reel = reel([(0, None, counting(Duration::from_micros(3_300), &rig.faces[0].face))]);
+    let reel = reel([(0, counting(Duration::from_micros(3_300), &rig.faces[0].face))]);
     let sent = sent(&rig, &reel, Duration::from_millis(500));
     // Frames and the dark before them, by turns: eight writes a turn of 8.33 ms.
     let begins: Vec<u64> = sent.iter().map(|(_, began, _)| began.0).collect();

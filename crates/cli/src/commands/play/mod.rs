@@ -213,7 +213,7 @@ fn run_test(play: &PlayTest, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let face = play.rig.place(&rig)?;
     let test = SelfTest::of(&rig.faces[face], play.every, play.again);
-    let tracks = vec![Track { face, region: None, act: Box::new(test) }];
+    let tracks = vec![Track { face, act: Box::new(test) }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
 
@@ -233,7 +233,7 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
         };
         Failure::unusable(format!("this cannot be counted on face {}: {error}", mount.face.name), help)
     })?;
-    let tracks = vec![Track { face, region: None, act: Box::new(count) }];
+    let tracks = vec![Track { face, act: Box::new(count) }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
 

@@ -3,14 +3,11 @@
 use std::time::Duration;
 
 use clap::{Args, ValueEnum};
-use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::text::Align;
-use spare_tile_core::content::{Canvas, Content, ContentError};
 use spare_tile_core::face::Face;
-use spare_tile_core::plan::Mount;
-use spare_tile_core::play::scroll::{Move, Pace, PassingText, Points, Scroll};
-use spare_tile_core::play::slides::{self, Change, Slide, Slides};
-use spare_tile_core::play::{Act, Reel, Track};
+use spare_tile_core::play::say::{self, SayError, Saying};
+use spare_tile_core::play::scroll::{Move, Points};
+use spare_tile_core::play::{Reel, Track};
 use spare_tile_core::rig::Severity;
 
 use super::{How, every, play_reel};
@@ -101,17 +98,6 @@ enum Motion {
     Blink,
 }
 
-/// How long a text stands before it moves on: on dots so that it runs, on digits so that each character can be read.
-const DOT_STEP: Duration = Duration::from_millis(60);
-const DIGIT_STEP: Duration = Duration::from_millis(300);
-const TYPE_STEP: Duration = Duration::from_millis(150);
-const BLINK_STEP: Duration = Duration::from_millis(500);
-/// A fade of so many steps takes about a second.
-const FADE_STEP: Duration = Duration::from_millis(30);
-const FADE_STEPS: u32 = 32;
-/// How long a text stands that does not pass.
-const HOLD: Duration = Duration::from_secs(2);
-
 /// Which way a text goes, on the command line.
 #[derive(ValueEnum, Clone, Copy)]
 enum WayArg {
@@ -131,122 +117,67 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
     if mount.face.dots().is_none() {
         texts.iter().for_each(|text| session.warn(&doubts(text, &mount.face, Severity::Warning)));
     }
-    let act = match play.motion {
-        Motion::Pass => passing(play, &texts, &mount.face, session)?,
-        _ => Box::new(slides(play, &texts, mount, session)?),
+    let shown = &mount.face;
+    let saying = Saying {
+        texts,
+        motion: play.motion.into(),
+        way: play.way.into(),
+        step: play.step,
+        hold: play.hold,
+        times: play.how.times(play.times, session),
+        gap: play.gap.map(usize::from),
+        align: play.align.map(Align::from),
+        points: if play.part_points { Points::Parted } else { Points::Joined },
     };
-    if play.part_points && (play.motion != Motion::Pass || mount.face.dots().is_some()) {
-        let message = "--part-points is for a text that passes across digits";
-        return Err(Failure::unusable(
-            message,
-            "leave it out, or pick a face with digits and no other --motion",
-        ));
-    }
-    let tracks = vec![Track { face, region: None, act }];
+    let look = shown.dots().map(|_| play.look.look()).transpose()?;
+    let has_greys = mount.drive.display().grey_steps() > 1;
+    let act = saying.act(look.as_ref(), (shown, has_greys)).map_err(|error| failure(&error, shown))?;
+    let tracks = vec![Track { face, act }];
     play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
 }
 
-/// A text that passes.
-fn passing(
-    play: &PlayText,
-    texts: &[String],
-    face: &Face,
-    session: &Session<'_>,
-) -> Result<Box<dyn Act>, Failure> {
-    let [words] = texts else {
-        let help = "put them into one, or choose how the next comes: --motion push, wipe, type, fade or cut";
-        return Err(Failure::unusable("one text passes at a time", help));
+/// Why it cannot come so, with the next step.
+fn failure(error: &SayError, face: &Face) -> Failure {
+    let name = &face.name;
+    let (message, help) = match error {
+        SayError::Content(error) => return Failure::of_content(error, name),
+        SayError::OneAtATime => (
+            error.to_string(),
+            "put them into one, or choose how the next comes: --motion push, wipe, type, fade or cut",
+        ),
+        SayError::StandsNowhere => (
+            format!("{error}: --hold and --align are for the other motions"),
+            "choose one: --motion push, wipe, type, fade, cut or blink",
+        ),
+        SayError::NoGap => (error.to_string(), "leave out --gap, or --motion"),
+        SayError::NoGreys => (
+            format!("face {name} has no greys: its lights are lit or dark, and nothing fades"),
+            "where the controller scans it, write depth = 4 in its drive; or choose --motion wipe",
+        ),
+        SayError::OneRow => (
+            format!("face {name} has one row of digits: a text moves to the left or right"),
+            "leave out --way, or write --way right",
+        ),
+        SayError::NoPoints => (
+            "--part-points is for a text that passes across digits".to_owned(),
+            "leave it out, or pick a face with digits and no other --motion",
+        ),
     };
-    if play.hold.is_some() || play.align.is_some() {
-        let message = "a text that passes stands nowhere: --hold and --align are for the other motions";
-        return Err(Failure::unusable(message, "choose one: --motion push, wipe, type, fade, cut or blink"));
-    }
-    let usual = if face.dots().is_some() { DOT_STEP } else { DIGIT_STEP };
-    let pace = Pace {
-        step: play.step.unwrap_or(usual),
-        gap: play.gap.map(usize::from),
-        times: play.how.times(play.times, session),
-    };
-    Ok(match face.dots() {
-        Some(grid) => {
-            let lettering = Lettering { words: words.clone(), look: play.look.look()? };
-            let strip = lettering.strip().map_err(|error| Failure::of_content(&error.into(), &face.name))?;
-            Box::new(Scroll::new(strip, play.way.into(), (grid.width, grid.height), pace))
-        }
-        None => Box::new(on_digits(words, face, play, pace)?),
-    })
+    Failure::unusable(message, help)
 }
 
-/// Texts that come one after another.
-fn slides(
-    play: &PlayText,
-    texts: &[String],
-    mount: &Mount,
-    session: &Session<'_>,
-) -> Result<Slides, Failure> {
-    let face = &mount.face;
-    if play.gap.is_some() {
-        let message = "there is a gap only between texts that pass";
-        return Err(Failure::unusable(message, "leave out --gap, or --motion"));
-    }
-    if play.motion == Motion::Fade && mount.drive.display().grey_steps() == 1 {
-        let message =
-            format!("face {} has no greys: its lights are lit or dark, and nothing fades", face.name);
-        let help = "where the controller scans it, write depth = 4 in its drive; or choose --motion wipe";
-        return Err(Failure::unusable(message, help));
-    }
-    if play.motion == Motion::Push && face.dots().is_none() && matches!(play.way, WayArg::Up | WayArg::Down) {
-        let message = format!("face {} has one row of digits: a text pushes to the left or right", face.name);
-        return Err(Failure::unusable(message, "leave out --way, or write --way right"));
-    }
-    let (change, usual) = match play.motion {
-        Motion::Pass | Motion::Cut => (Change::Cut, DOT_STEP),
-        Motion::Blink => (Change::Cut, BLINK_STEP),
-        Motion::Type => (Change::Type, TYPE_STEP),
-        Motion::Wipe => (Change::Wipe, DOT_STEP),
-        Motion::Push => (Change::Push(play.way.into()), DOT_STEP),
-        Motion::Fade => (Change::Fade(FADE_STEPS), FADE_STEP),
-    };
-    let step = play.step.unwrap_or(usual);
-    let hold = play.hold.unwrap_or(if play.motion == Motion::Blink { step } else { HOLD });
-    let align = play.align.map_or(Align::Centre, Align::from);
-    let mut slides = Vec::new();
-    for words in texts {
-        slides.push(slide(play, words, align, face)?);
-        if play.motion == Motion::Blink {
-            slides.push(Slide::of(face.blank()));
+impl From<Motion> for say::Motion {
+    fn from(motion: Motion) -> Self {
+        match motion {
+            Motion::Pass => Self::Pass,
+            Motion::Cut => Self::Cut,
+            Motion::Type => Self::Type,
+            Motion::Wipe => Self::Wipe,
+            Motion::Push => Self::Push,
+            Motion::Fade => Self::Fade,
+            Motion::Blink => Self::Blink,
         }
     }
-    let pace = slides::Pace { step, hold, times: play.how.times(play.times, session) };
-    Ok(Slides::new(face, slides, change, pace))
-}
-
-/// One text where it stands.
-fn slide(play: &PlayText, words: &str, align: Align, face: &Face) -> Result<Slide, Failure> {
-    let failed = |error: ContentError| Failure::of_content(&error, &face.name);
-    if face.dots().is_some() {
-        let look = Look { align, ..play.look.look()? };
-        let lettering = Lettering { words: words.to_owned(), look };
-        return Slide::on_dots(face, &lettering).map_err(|error| failed(error.into()));
-    }
-    let mut frame = face.blank();
-    let content = Content::of_words(words, None, Some(align), None, face).map_err(failed)?;
-    content.draw(&mut Canvas::whole(face, &mut frame)).map_err(failed)?;
-    Ok(Slide::on_digits(face, frame))
-}
-
-/// A text on digits, which have one row only.
-fn on_digits(words: &str, face: &Face, play: &PlayText, pace: Pace) -> Result<PassingText, Failure> {
-    let points = if play.part_points { Points::Parted } else { Points::Joined };
-    if matches!(play.way, WayArg::Up | WayArg::Down) {
-        let message = format!("face {} has one row of digits: a text passes to the left or right", face.name);
-        return Err(Failure::unusable(message, "leave out --way, or write --way right"));
-    }
-    let text =
-        PassingText::new(words, face, face.digits(), (matches!(play.way, WayArg::Right), points), pace);
-    text.map_err(|error| {
-        Failure::of_content(&ContentError::Text { error, words: words.to_owned() }, &face.name)
-    })
 }
 
 impl From<WayArg> for Move {

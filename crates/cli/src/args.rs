@@ -47,8 +47,8 @@ pub enum Command {
     Scan(scan::Scan),
     /// Tell what a recorded bus put on the display, and what was odd
     Capture(capture::Capture),
-    #[command(subcommand)]
-    Play(play::Play),
+    /// Play moving content: an act, or a reel file
+    Play(Box<play::Play>),
     /// List the fonts for dots, or draw a specimen of one
     Fonts(fonts::Fonts),
     /// Make a sprite of a picture, or of another sprite

@@ -75,6 +75,11 @@ impl Failure {
         ExitCode::from(self.exit as u8)
     }
 
+    /// What went wrong, in a line.
+    pub fn words(&self) -> String {
+        self.complaints.iter().map(Complaint::message).collect::<Vec<_>>().join("; ")
+    }
+
     /// As many of the complaints as a person reads, and how many are left.
     pub fn of_many(exit: Exit, mut complaints: Vec<Complaint>) -> Self {
         let more = complaints.len().saturating_sub(MOST_COMPLAINTS);

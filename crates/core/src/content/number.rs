@@ -113,6 +113,13 @@ impl Decimal {
         self.rounded(scale).cmp(&other.rounded(scale))
     }
 
+    /// The sum of the two.
+    #[must_use]
+    pub fn plus(self, other: Self) -> Self {
+        let scale = self.scale.max(other.scale);
+        Self { mantissa: self.rounded(scale).saturating_add(other.rounded(scale)), scale }
+    }
+
     /// How far it is from another.
     #[must_use]
     pub fn distance(self, other: Self) -> Self {

@@ -40,7 +40,7 @@ pub fn rig() -> Value {
 }
 
 /// Takes out what says nothing of a TOML file: null, which it cannot have, and the widths of numbers in memory.
-fn simplify(schema: &mut Value) {
+pub(crate) fn simplify(schema: &mut Value) {
     match schema {
         Value::Array(items) => items.iter_mut().for_each(simplify),
         Value::Object(object) => {
@@ -75,12 +75,15 @@ fn simplify(schema: &mut Value) {
 
 /// The schema of a method's drive table: the keys of all its structs, and the method.
 fn drive(method: &dyn Method, generator: &mut SchemaGenerator) -> Value {
-    let mut whole = Map::new();
-    whole.insert("type".to_owned(), json!("object"));
-    whole.insert("additionalProperties".to_owned(), json!(false));
-    let (mut properties, mut required) = (Map::new(), vec![json!("method")]);
-    properties.insert("method".to_owned(), json!({ "const": method.name() }));
-    for schema in method.keys(generator) {
+    let mut whole = with(merged(method.keys(generator)), "method", json!({ "const": method.name() }));
+    whole.insert("title".to_owned(), json!(method.name()));
+    Value::Object(whole)
+}
+
+/// The schema of a table whose keys are stated by several structs.
+pub(crate) fn merged(schemas: impl IntoIterator<Item = Schema>) -> Map<String, Value> {
+    let (mut properties, mut required) = (Map::new(), Vec::new());
+    for schema in schemas {
         let mut part = object(schema);
         if let Some(Value::Object(keys)) = part.remove("properties") {
             properties.extend(keys);
@@ -89,13 +92,15 @@ fn drive(method: &dyn Method, generator: &mut SchemaGenerator) -> Value {
             required.extend(keys);
         }
     }
-    whole.insert("title".to_owned(), json!(method.name()));
+    let mut whole = Map::new();
+    whole.insert("type".to_owned(), json!("object"));
+    whole.insert("additionalProperties".to_owned(), json!(false));
     whole.insert("properties".to_owned(), Value::Object(properties));
     whole.insert("required".to_owned(), Value::Array(required));
-    Value::Object(whole)
+    whole
 }
 
-fn object(schema: Schema) -> Map<String, Value> {
+pub(crate) fn object(schema: Schema) -> Map<String, Value> {
     match schema.to_value() {
         Value::Object(object) => object,
         _ => Map::new(),
@@ -103,7 +108,7 @@ fn object(schema: Schema) -> Map<String, Value> {
 }
 
 /// The schema of a table with one key more, which must be there.
-fn with(mut table: Map<String, Value>, key: &str, schema: Value) -> Map<String, Value> {
+pub(crate) fn with(mut table: Map<String, Value>, key: &str, schema: Value) -> Map<String, Value> {
     if let Some(Value::Object(properties)) = table.get_mut("properties") {
         properties.insert(key.to_owned(), schema);
     }

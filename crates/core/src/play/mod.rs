@@ -17,6 +17,7 @@ pub mod lamps;
 pub mod place;
 mod player;
 pub mod reading;
+pub mod reel;
 pub mod say;
 pub mod scheduler;
 pub mod scroll;
@@ -41,7 +42,8 @@ pub use player::Player;
 /// An implementer guarantees that [`Act::draw`] depends on nothing but its arguments, and that with the same inputs it
 /// draws the same from one [`Act::next_change`] to just before the next.
 pub trait Act {
-    /// Draws what is seen at `elapsed` since the act began onto a dark canvas. After the end it draws what was last shown.
+    /// Draws what is seen at `elapsed` since the act began onto a dark canvas. What it draws after its end nobody
+    /// sees.
     fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>);
 
     /// The first moment after `elapsed` at which it may look different; `None` when it stays for good.

@@ -3,6 +3,7 @@
 use std::time::Duration;
 
 use super::keyboard::Keyboard;
+use super::reel::{self, Binding, Program};
 use super::scheduler::Scheduler;
 use super::{Inputs, KeyMoment, Reel, Track};
 use crate::board::Board;
@@ -25,6 +26,7 @@ pub struct Player<'p, L> {
     origin: Nanos,
     stages: Vec<Stage>,
     inputs: Inputs,
+    bindings: &'p [Binding],
 }
 
 /// One face that plays.
@@ -77,7 +79,19 @@ impl<'p, L: Link> Player<'p, L> {
             });
         }
         let origin = scheduler.now();
-        Ok(Self { reel, scheduler, origin, stages, inputs: Inputs::default() })
+        Ok(Self { reel, scheduler, origin, stages, inputs: Inputs::default(), bindings: &[] })
+    }
+
+    /// Powers up the faces of a program; its variables begin, and its keys are heard.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn of_program(rig: &'p Rig, program: &'p Program, link: L) -> Result<Self, LinkError> {
+        let mut player = Self::new(rig, &program.reel, link)?;
+        reel::begin(&program.variables, &mut player.inputs);
+        player.bindings = &program.bindings;
+        program.bindings.iter().for_each(|binding| player.poll_keys(binding.face, POLL));
+        Ok(player)
     }
 
     /// Looks at the push buttons of a face so often; what happens to them becomes inputs.
@@ -220,7 +234,9 @@ impl<'p, L: Link> Player<'p, L> {
         let mut happened = false;
         if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
             for (button, event) in keyboard.take(now, &down) {
-                self.inputs.press(KeyMoment { at, face, button, event });
+                let key = KeyMoment { at, face, button, event };
+                self.bindings.iter().for_each(|binding| binding.hear(&key, &mut self.inputs));
+                self.inputs.press(key);
                 happened = true;
             }
             *due = (*due + *every).max(at);
@@ -268,6 +284,9 @@ impl<'p> Player<'p, Board<'p>> {
         self.stages.iter().filter_map(|stage| board.picture(stage.face, now)).collect()
     }
 }
+
+/// How often keys are looked at that do something.
+const POLL: Duration = Duration::from_millis(10);
 
 /// Between two resends there is at least this, whatever the rig asks for, so that frames get through.
 const LEAST_PAUSE: Duration = Duration::from_millis(1);

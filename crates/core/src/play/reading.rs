@@ -62,6 +62,21 @@ const MOST_BACK: usize = 4096;
 const MEAN_PLACES: u32 = 2;
 
 impl Reading {
+    /// A variable as it comes.
+    #[must_use]
+    pub fn of(variable: String) -> Self {
+        Self {
+            variable,
+            of: Of::Last,
+            smooth: Smooth::Not,
+            band: None,
+            every: None,
+            stale: None,
+            format: NumberFormat::default(),
+            look: None,
+        }
+    }
+
     /// The last moment at which the value was looked at.
     fn looked_at(&self, elapsed: Duration) -> Duration {
         match self.every.filter(|every| !every.is_zero()) {

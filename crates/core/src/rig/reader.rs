@@ -47,14 +47,26 @@ pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(
     span: Range<usize>,
     findings: &Findings,
 ) -> Option<(A, B)> {
+    #[derive(serde::Deserialize)]
+    struct NoMore {}
+    read_three::<A, B, NoMore>(value, span, findings).map(|(first, second, _)| (first, second))
+}
+
+/// The same of three.
+pub fn read_three<A: DeserializeOwned, B: DeserializeOwned, C: DeserializeOwned>(
+    value: &DeValue<'_>,
+    span: Range<usize>,
+    findings: &Findings,
+) -> Option<(A, B, C)> {
     let stated = RefCell::default();
     let reader = Reader { value, span, findings, keys: KeyCheck::Collect(&stated) };
     let first = read_value(reader.clone());
     let second = read_value(reader.clone());
+    let third = read_value(reader.clone());
     if let DeValue::Table(table) = value {
         reader.check_keys(table, &stated.borrow());
     }
-    Some((first?, second?))
+    Some((first?, second?, third?))
 }
 
 /// The same, with unknown keys let pass: for a first look at a table that will be read again.

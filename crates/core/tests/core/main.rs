@@ -27,6 +27,7 @@ mod layers;
 mod lettering;
 mod panels;
 mod readers;
+mod reels;
 mod rig_findings;
 mod schema;
 mod shopping;

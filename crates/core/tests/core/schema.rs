@@ -10,6 +10,7 @@ use spare_tile_core::draft::kinds::KINDS;
 use spare_tile_core::draft::{Wish, rig as draft};
 use spare_tile_core::part::methods;
 use spare_tile_core::plan::{Rig, schema};
+use spare_tile_core::play::reel::schema as reels;
 use spare_tile_core::rig::{Severity, controllers};
 
 use crate::common::LANDING;
@@ -140,6 +141,36 @@ proptest! {
         let source = lines.join("\n");
         if source.parse::<toml::Table>().is_ok() && Rig::read(&source).rig.is_some() {
             prop_assert_eq!(marked(&source), Vec::<String>::new(), "{}", source);
+        }
+    }
+}
+
+/// The schema of reels knows every act and describes every key, and allows what the reader reads.
+#[test]
+fn the_schema_of_reels() {
+    let schema = reels::reel();
+    assert!(jsonschema::draft202012::meta::is_valid(&schema));
+    let validator = jsonschema::draft202012::new(&schema).unwrap();
+    for source in crate::reels::SOUND {
+        assert!(validator.is_valid(&json(source)), "{source}");
+    }
+    for source in [
+        "[[track]]\n[[track.act]]\ncuont = { from = 0 }\n",
+        "[[track]]\n[[track.act]]\ncount = { form = 0 }\n",
+        "[[track]]\n[[track.act]]\ntext = { move = \"left\" }\n",
+        "[[track]]\n[[track.act]]\ntext = { say = \"TEAL\", motion = \"run\" }\n",
+        "name = 3\n[[track]]\nact = []\n",
+        "loop = true\n",
+    ] {
+        assert!(!validator.is_valid(&json(source)), "{source}");
+    }
+    let acts =
+        schema["properties"]["track"]["items"]["properties"]["act"]["items"]["oneOf"].as_array().unwrap();
+    assert_eq!(acts.len(), 12);
+    for act in acts {
+        let name = act["title"].as_str().unwrap();
+        for (key, value) in act["properties"][name]["properties"].as_object().unwrap() {
+            assert!(value["description"].is_string(), "{name}.{key} is not described");
         }
     }
 }

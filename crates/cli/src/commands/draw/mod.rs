@@ -350,8 +350,7 @@ impl<W: Work> Editor<'_, W> {
                 true
             }
             Err(failure) => {
-                self.message =
-                    failure.complaints.iter().map(|one| one.message()).collect::<Vec<_>>().join("; ");
+                self.message = failure.words();
                 false
             }
         }

@@ -162,7 +162,7 @@ pub fn run(play: &PlayClock, session: &mut Session<'_>) -> Outcome {
     let clock = Clock::new((shows, zone.clone()), style, (from, play.speed), (face, Region::whole(face)));
     let clock = clock.map_err(|error| Failure::of_content(&error, &face.name))?;
     let tracks = vec![Track { face: place, act: Box::new(clock) }];
-    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
+    play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }
 
 impl From<Show> for Shows {

@@ -5,6 +5,7 @@
 
 mod clock;
 mod gif;
+mod reel;
 mod sprite;
 mod text;
 
@@ -22,8 +23,9 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::count::{Count, CountError, Pace, Range};
+use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::selftest::SelfTest;
-use spare_tile_core::play::{Player, Reel, Track};
+use spare_tile_core::play::{Player, Reel, Track, Value};
 use spare_tile_core::units::parse_duration;
 
 use crate::args::Base;
@@ -36,10 +38,41 @@ use crate::view;
 use crate::view::live::{Live, Woken};
 use crate::words::NumberForm;
 
-/// Play moving content
+/// Play moving content: an act, or a reel file
+///
+/// A reel has several tracks, with acts one after another on each face, variables, and keys that do something:
+/// docs/reel-file.md. On a terminal the picture is redrawn in place until the end, q or Ctrl-C. Off a terminal, or with --frames,
+/// the frames come one after another as fast as they can be made.
+#[derive(Args)]
+#[command(args_conflicts_with_subcommands = true, subcommand_negates_reqs = true)]
+pub struct Play {
+    #[command(subcommand)]
+    act: Option<PlayAct>,
+    /// The reel file; - is standard input
+    ///
+    /// Example: spare-tile play morning.reel.toml
+    #[arg(value_name = "FILE", required = true)]
+    file: Option<PathBuf>,
+    /// Say what each track shows when, and do not play
+    ///
+    /// Example: spare-tile play morning.reel.toml --check
+    #[arg(long)]
+    check: bool,
+    /// What a variable of the reel is at first
+    ///
+    /// Example: spare-tile play morning.reel.toml --set boat=DUNLIN --set minutes=7
+    #[arg(long = "set", value_name = "NAME=VALUE", value_parser = setting)]
+    settings: Vec<(String, Value)>,
+    #[command(flatten)]
+    rig: FaceOfRig,
+    #[command(flatten)]
+    how: How,
+}
+
+/// An act straight from the command line.
 #[derive(Subcommand)]
 #[command(defer = true)]
-pub enum Play {
+pub enum PlayAct {
     /// Count from one number to another, up or down
     Count(Box<PlayCount>),
     /// Show the time, the date, or the time to a moment
@@ -198,14 +231,22 @@ fn every(text: &str) -> Result<Duration, String> {
     }
 }
 
+/// Reads what a variable is to be.
+fn setting(text: &str) -> Result<(String, Value), String> {
+    let (name, value) = text.split_once('=').ok_or("write a variable and its value, such as minutes=7")?;
+    Ok((name.trim().to_owned(), Value::of(value)))
+}
+
 /// Runs a `play` command.
 pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
-    match play {
-        Play::Count(count) => run_count(count, session),
-        Play::Clock(clock) => clock::run(clock, session),
-        Play::Test(test) => run_test(test, session),
-        Play::Text(text) => text::run(text, session),
-        Play::Sprite(sprite) => sprite::run(sprite, session),
+    match (&play.act, &play.file) {
+        (Some(PlayAct::Count(count)), _) => run_count(count, session),
+        (Some(PlayAct::Clock(clock)), _) => clock::run(clock, session),
+        (Some(PlayAct::Test(test)), _) => run_test(test, session),
+        (Some(PlayAct::Text(text)), _) => text::run(text, session),
+        (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
+        (None, Some(file)) => reel::run(file, (&play.rig, &play.how), (&play.settings, play.check), session),
+        (None, None) => Ok(()),
     }
 }
 
@@ -214,7 +255,7 @@ fn run_test(play: &PlayTest, session: &mut Session<'_>) -> Outcome {
     let face = play.rig.place(&rig)?;
     let test = SelfTest::of(&rig.faces[face], play.every, play.again);
     let tracks = vec![Track { face, act: Box::new(test) }];
-    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
+    play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }
 
 fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
@@ -234,16 +275,28 @@ fn run_count(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
         Failure::unusable(format!("this cannot be counted on face {}: {error}", mount.face.name), help)
     })?;
     let tracks = vec![Track { face, act: Box::new(count) }];
-    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
+    play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }
 
 /// Plays a reel as the options and the surroundings ask.
-fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
+fn play_reel(rig: &Rig, reel: Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
+    let program = Program { reel, ..Program::default() };
+    play_program(rig, &program, file, how, session)
+}
+
+/// Plays a program as the options and the surroundings ask.
+fn play_program(
+    rig: &Rig,
+    program: &Program,
+    file: &FaceOfRig,
+    how: &How,
+    session: &mut Session<'_>,
+) -> Outcome {
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
-    let length = how.length.or(reel.length());
+    let length = how.length.or(program.reel.length());
     let new_player = || -> Result<_, Failure> {
-        let mut player = Player::new(rig, reel, Board::built_as(rig, built))?;
+        let mut player = Player::of_program(rig, program, Board::built_as(rig, built))?;
         follow_wall(&mut player, Duration::ZERO);
         Ok(player)
     };
@@ -262,7 +315,7 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
         let place = file.place(rig)?;
         gif::write(new_player()?, length, (&rig.faces[place].face.name, path), session)
     } else if how.ops {
-        write_ops((rig, built), reel, length, session)
+        write_ops((rig, built), program, length, session)
     } else {
         write_frames(new_player()?, length, session)
     }
@@ -271,7 +324,7 @@ fn play_reel(rig: &Rig, reel: &Reel, file: &FaceOfRig, how: &How, session: &mut 
 /// Writes the operations as they go over the buses, of all faces in the order of their moments.
 fn write_ops(
     (rig, built): (&Rig, &Rig),
-    reel: &Reel,
+    program: &Program,
     length: Duration,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -283,7 +336,7 @@ fn write_ops(
             written = write_op(mount, teller, op, reply, session);
         }
     };
-    let mut player = Player::new(rig, reel, Tap { link: Board::built_as(rig, built), tell })?;
+    let mut player = Player::of_program(rig, program, Tap { link: Board::built_as(rig, built), tell })?;
     follow_wall(&mut player, Duration::ZERO);
     // The end itself is no longer played: what is due at that moment does not come.
     player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
@@ -370,10 +423,16 @@ fn drawing<'p>(player: &mut Player<'p, Board<'p>>, session: &Session<'_>) -> Str
     pictures.iter().map(|picture| view::terminal(picture, session)).collect::<Vec<_>>().join("\n")
 }
 
-/// Writes the picture of each frame, as fast as they can be made.
+/// Writes the picture of each frame, as fast as they can be made: of each face that looks different.
 fn write_frames<'p>(player: Player<'p, Board<'p>>, length: Duration, session: &mut Session<'_>) -> Outcome {
+    let mut written: Vec<Vec<f32>> = Vec::new();
     walk(player, length, |pictures, time| {
-        for picture in pictures {
+        written.resize(pictures.len().max(written.len()), Vec::new());
+        for (picture, before) in pictures.iter().zip(&mut written) {
+            if *before == picture.light {
+                continue;
+            }
+            before.clone_from(&picture.light);
             let at = time.start.as_secs_f64();
             if session.json {
                 let (at_ms, picture) = (at * 1e3, PictureAnswer::of(picture));

@@ -49,5 +49,5 @@ pub fn run(play: &PlaySprite, session: &mut Session<'_>) -> Outcome {
     session.warn(play.changes.cut(&sprite, &rig.faces[face].face).as_slice());
     let times = play.how.times(play.times, session);
     let tracks = vec![Track { face, act: Box::new(Animation { sprite, times, at }) }];
-    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
+    play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }

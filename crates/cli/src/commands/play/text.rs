@@ -133,7 +133,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
     let has_greys = mount.drive.display().grey_steps() > 1;
     let act = saying.act(look.as_ref(), (shown, has_greys)).map_err(|error| failure(&error, shown))?;
     let tracks = vec![Track { face, act }];
-    play_reel(&rig, &Reel { tracks }, &play.rig, &play.how, session)
+    play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }
 
 /// Why it cannot come so, with the next step.

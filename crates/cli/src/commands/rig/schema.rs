@@ -1,7 +1,8 @@
-//! `rig schema`: what an editor wants to know of rig files.
+//! `rig schema`: what an editor wants to know of rig files, and of reels for them.
 
 use clap::Args;
 use spare_tile_core::plan::schema;
+use spare_tile_core::play::reel::schema as reels;
 
 use crate::failure::Outcome;
 use crate::session::Session;
@@ -13,9 +14,15 @@ use crate::session::Session;
 ///
 /// Example: spare-tile rig schema > rig.schema.json
 #[derive(Args)]
-pub struct Schema {}
+pub struct Schema {
+    /// The schema of reel files, in place of that of rigs
+    ///
+    /// Example: spare-tile rig schema --reel > reel.schema.json
+    #[arg(long)]
+    reel: bool,
+}
 
 /// Runs `rig schema`.
-pub fn run(_: &Schema, session: &mut Session<'_>) -> Outcome {
-    session.write_json(&schema::rig())
+pub fn run(wanted: &Schema, session: &mut Session<'_>) -> Outcome {
+    session.write_json(&if wanted.reel { reels::reel() } else { schema::rig() })
 }

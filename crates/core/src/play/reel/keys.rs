@@ -1,0 +1,304 @@
+//! What the tables of a reel file have in common: times, places, looks and forms of numbers.
+
+use std::fmt;
+use std::time::Duration;
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+use serde::de::{Deserializer, Error, Visitor};
+
+use super::making::Making;
+use crate::content::lettering::{Fit, Look};
+use crate::content::markup;
+use crate::content::number::{Decimal, NumberFormat, Radix};
+use crate::content::text::Align;
+use crate::dots::font::Setting;
+use crate::dots::inked::WHITE;
+use crate::rig::{Problem, Spanned};
+use crate::units::parse_duration;
+
+/// What every act may say of itself.
+#[derive(Debug, Deserialize, JsonSchema)]
+pub struct CommonKeys {
+    /// How long it plays: "3s". What is shorter stays as it was at its end
+    pub r#for: Option<Spanned<String>>,
+    /// How often it plays
+    pub times: Option<Spanned<u32>>,
+    /// When it begins, counted from the beginning of the track; after the act before it where that is not said
+    pub at: Option<Spanned<String>>,
+    /// The digits or dots that it has for its own; all of the face where that is not said
+    pub place: Option<Spanned<PlaceKeys>>,
+}
+
+/// A part of a face: digits, or a rectangle of dots.
+#[derive(Debug, Deserialize, JsonSchema)]
+pub struct PlaceKeys {
+    /// The first digit, from 0 at the left
+    pub start: Option<usize>,
+    /// How many digits
+    pub length: Option<usize>,
+    /// The left column of dots, from 0
+    pub left: Option<usize>,
+    /// The top row of dots, from 0
+    pub top: Option<usize>,
+    /// How many columns of dots
+    pub width: Option<usize>,
+    /// How many rows of dots
+    pub height: Option<usize>,
+}
+
+/// How a text on dots looks.
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+pub struct LookKeys {
+    /// The font: one of ours, or a BDF file
+    pub font: Option<Spanned<String>>,
+    /// The colour: a name, or levels such as "#ff8000"
+    pub ink: Option<Spanned<String>>,
+    /// Columns more between characters
+    pub spacing: Option<isize>,
+    /// Columns further to the right
+    pub offset: Option<isize>,
+    /// Dark letters on a lit ground
+    pub inverse: Option<bool>,
+    /// What becomes of a text that does not fit
+    pub fit: Option<FitWord>,
+}
+
+/// What becomes of a text that does not fit.
+#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum FitWord {
+    Whole,
+    Cut,
+    Ellipsis,
+    Wrap,
+}
+
+/// Where something stands.
+#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum AlignWord {
+    Left,
+    Right,
+    Centre,
+}
+
+impl From<AlignWord> for Align {
+    fn from(word: AlignWord) -> Self {
+        match word {
+            AlignWord::Left => Self::Left,
+            AlignWord::Right => Self::Right,
+            AlignWord::Centre => Self::Centre,
+        }
+    }
+}
+
+/// How numbers are written.
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+pub struct FormKeys {
+    /// Places after the point
+    pub places: Option<u32>,
+    /// The base of a whole number
+    pub radix: Option<RadixWord>,
+    /// Fill up with leading zeros
+    pub zeros: Option<bool>,
+    /// A plus before what is not negative
+    pub plus: Option<bool>,
+    /// A point after each three digits of a whole number
+    pub thousands: Option<bool>,
+    /// Written after the number
+    pub unit: Option<String>,
+    /// Drop places until the number fits
+    pub shortest: Option<bool>,
+    /// From a thousand on, three digits and k, M, G or T
+    pub engineering: Option<bool>,
+    /// Below this the words of `under` are shown
+    pub least: Option<Given>,
+    /// Above this the words of `over` are shown
+    pub most: Option<Given>,
+    /// What is shown below `least`; dashes where that is not said
+    pub under: Option<String>,
+    /// What is shown above `most`; dashes where that is not said
+    pub over: Option<String>,
+}
+
+/// The base of a whole number.
+#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum RadixWord {
+    Decimal,
+    Hex,
+    Octal,
+    Binary,
+}
+
+impl FormKeys {
+    /// The form in the words of the content.
+    pub fn format(&self) -> NumberFormat {
+        let is = |key: Option<bool>| key.unwrap_or(false);
+        NumberFormat {
+            places: self.places,
+            radix: match self.radix {
+                None | Some(RadixWord::Decimal) => Radix::Decimal,
+                Some(RadixWord::Hex) => Radix::Hex,
+                Some(RadixWord::Octal) => Radix::Octal,
+                Some(RadixWord::Binary) => Radix::Binary,
+            },
+            zeros: is(self.zeros),
+            plus: is(self.plus),
+            thousands: is(self.thousands),
+            unit: self.unit.clone().unwrap_or_default(),
+            shortest: is(self.shortest),
+            engineering: is(self.engineering),
+            least: self.least.as_ref().map(|least| least.0),
+            most: self.most.as_ref().map(|most| most.0),
+            under: self.under.clone().unwrap_or_default(),
+            over: self.over.clone().unwrap_or_default(),
+        }
+    }
+}
+
+/// No keys of this kind.
+#[derive(Debug, Default, Deserialize, JsonSchema)]
+pub struct NoKeys {}
+
+/// A number: whole, with places, or as a text such as "0x1F".
+#[derive(Debug, Clone, Copy, PartialEq, Eq, JsonSchema)]
+#[schemars(with = "GivenForms")]
+pub struct Given(pub Decimal);
+
+/// The forms of a number in a file.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+#[allow(dead_code, reason = "it is read by its visitor; this is what the schema says")]
+enum GivenForms {
+    Number(f64),
+    Text(String),
+}
+
+impl<'de> Deserialize<'de> for Given {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct OfNumber;
+        impl Visitor<'_> for OfNumber {
+            type Value = Given;
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a number")
+            }
+            fn visit_i64<E: Error>(self, number: i64) -> Result<Given, E> {
+                Ok(Given(number.into()))
+            }
+            fn visit_f64<E: Error>(self, number: f64) -> Result<Given, E> {
+                // The shortest way to write it is the one that stands in the file, but for zeros at its end.
+                self.visit_str(&number.to_string())
+            }
+            fn visit_str<E: Error>(self, text: &str) -> Result<Given, E> {
+                let wrong = |_| E::invalid_value(serde::de::Unexpected::Str(text), &self);
+                text.parse().map(Given).map_err(wrong)
+            }
+        }
+        deserializer.deserialize_any(OfNumber)
+    }
+}
+
+/// A number that stays, or the name of a variable.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum GivenOrName {
+    /// The number.
+    Number(Decimal),
+    /// What stands in braces.
+    Name(String),
+}
+
+impl<'de> Deserialize<'de> for GivenOrName {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct OfEither;
+        impl Visitor<'_> for OfEither {
+            type Value = GivenOrName;
+            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                f.write_str("a number, or a variable in braces such as \"{level}\"")
+            }
+            fn visit_i64<E: Error>(self, number: i64) -> Result<GivenOrName, E> {
+                Ok(GivenOrName::Number(number.into()))
+            }
+            fn visit_f64<E: Error>(self, number: f64) -> Result<GivenOrName, E> {
+                self.visit_str(&number.to_string())
+            }
+            fn visit_str<E: Error>(self, text: &str) -> Result<GivenOrName, E> {
+                if let Some(name) = text.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
+                    return Ok(GivenOrName::Name(name.to_owned()));
+                }
+                let wrong = |_| E::invalid_value(serde::de::Unexpected::Str(text), &self);
+                text.parse().map(GivenOrName::Number).map_err(wrong)
+            }
+        }
+        deserializer.deserialize_any(OfEither)
+    }
+}
+
+impl JsonSchema for GivenOrName {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "GivenOrName".into()
+    }
+
+    fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        GivenForms::json_schema(generator)
+    }
+}
+
+/// A length of time that is more than nothing.
+pub fn time(text: &Spanned<String>, making: &Making<'_>) -> Option<Duration> {
+    match parse_duration(text.get_ref()) {
+        Ok(time) if !time.is_zero() => Some(time),
+        _ => {
+            let found = format!("the text {:?}", text.get_ref());
+            let allowed = "a time such as 250ms, 1.5s or 2m".to_owned();
+            making.findings.stop(text.span(), Problem::WrongValue { found, allowed })
+        }
+    }
+}
+
+/// The same where it may be left out; `None` when it is wrong.
+#[allow(clippy::option_option, reason = "left out and wrong are two things")]
+pub fn time_if_any(text: Option<&Spanned<String>>, making: &Making<'_>) -> Option<Option<Duration>> {
+    match text {
+        Some(text) => time(text, making).map(Some),
+        None => Some(None),
+    }
+}
+
+impl LookKeys {
+    /// The look on dots; `None` when something is wrong with it.
+    pub fn look(keys: Option<&Self>, usual_font: &str, align: Align, making: &Making<'_>) -> Option<Look> {
+        let none = Self::default();
+        let keys = keys.unwrap_or(&none);
+        let font = match &keys.font {
+            Some(name) => making.font(name)?,
+            None => crate::dots::own::called(usual_font)?,
+        };
+        let ink = match &keys.ink {
+            None => WHITE,
+            Some(name) => match markup::colour(name.get_ref()) {
+                Some(colour) => colour,
+                None => {
+                    let names: Vec<_> = markup::COLOURS.iter().map(|(name, _)| *name).collect();
+                    let problem = Problem::unknown_name("colour", name.get_ref(), &names);
+                    return making.findings.stop(name.span(), problem);
+                }
+            },
+        };
+        Some(Look {
+            ink,
+            setting: Setting { spacing: keys.spacing.unwrap_or(0), kerned: true },
+            offset: keys.offset.unwrap_or(0),
+            inverse: keys.inverse.unwrap_or(false),
+            align,
+            fit: match keys.fit {
+                None | Some(FitWord::Whole) => Fit::Whole,
+                Some(FitWord::Cut) => Fit::Cut,
+                Some(FitWord::Ellipsis) => Fit::Ellipsis,
+                Some(FitWord::Wrap) => Fit::Wrap,
+            },
+            ..Look::of(font)
+        })
+    }
+}

@@ -1,0 +1,130 @@
+//! `clock`: the time, the date, and the time to a moment or since one.
+
+use jiff::Timestamp;
+use jiff::tz::TimeZone;
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+use super::super::super::Act;
+use super::super::super::clock::{
+    Afternoon, Clock, Colon, DateOrder, Shows, Speed, Style, TimeError, parse_moment, parse_zone,
+};
+use super::super::keys::{LookKeys, NoKeys, time_if_any};
+use super::super::making::{CannotPlay, Making};
+use super::Keys;
+use crate::content::Region;
+use crate::content::text::Align;
+use crate::rig::{Problem, Spanned};
+
+/// Shows the time, the date, or the time to a moment or since one.
+#[derive(Deserialize, JsonSchema)]
+pub struct ClockKeys {
+    /// What is shown; the time where that is not said
+    show: Option<ShowWord>,
+    /// How long it is to a moment: "2026-11-28T07:58"
+    until: Option<Spanned<String>>,
+    /// How long it has been since a moment
+    since: Option<Spanned<String>>,
+    /// The time zone: a name, or an offset; UTC where that is not said
+    zone: Option<Spanned<String>>,
+    /// The time when it begins: "2026-11-28T07:57"; that of the computer where that is not said
+    from: Option<Spanned<String>>,
+    /// How many times as fast it runs
+    speed: Option<Spanned<u32>>,
+    /// Show the seconds too
+    seconds: Option<bool>,
+    /// Hours from 1 to 12
+    twelve: Option<bool>,
+    /// What lights in the afternoon: "point", or a lamp by its name
+    afternoon: Option<Spanned<String>>,
+    /// What the colon does; it blinks where that is not said
+    colon: Option<ColonWord>,
+    /// How long the colon takes to blink once; "1s" where that is not said
+    blink: Option<Spanned<String>>,
+    /// How it looks on dots
+    look: Option<LookKeys>,
+}
+
+/// What a clock shows.
+#[derive(Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+enum ShowWord {
+    Time,
+    DayMonth,
+    MonthDay,
+    DayMonthYear,
+    YearMonthDay,
+}
+
+/// What the colon does.
+#[derive(Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+enum ColonWord {
+    Blink,
+    Steady,
+    Off,
+}
+
+impl Keys for ClockKeys {
+    type Form = NoKeys;
+
+    fn act(&self, _: &NoKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+        let wrong = |error: TimeError, text: &Spanned<String>| {
+            let trouble = CannotPlay { message: error.to_string(), fix: None };
+            making.findings.error(text.span(), trouble);
+        };
+        let zone = match &self.zone {
+            Some(zone) => parse_zone(zone.get_ref()).map_err(|error| wrong(error, zone)).ok()?,
+            None => TimeZone::UTC,
+        };
+        // A time without a date is one of the day on which the clock begins.
+        let moment = |text: Option<&Spanned<String>>, day: Option<Timestamp>| match text {
+            Some(text) if day.is_none() && !text.get_ref().contains('-') => {
+                let (found, allowed) = (text.get_ref().clone(), "a time with its date".to_owned());
+                making.findings.stop(text.span(), Problem::WrongValue { found, allowed })
+            }
+            Some(text) => {
+                let day = day.unwrap_or(Timestamp::UNIX_EPOCH);
+                parse_moment(text.get_ref(), &zone, day).map(Some).map_err(|error| wrong(error, text)).ok()
+            }
+            None => Some(None),
+        };
+        let from = moment(self.from.as_ref(), None)?;
+        let shows = match (moment(self.until.as_ref(), from)?, moment(self.since.as_ref(), from)?, self.show)
+        {
+            (Some(until), None, None) => Shows::Until(until),
+            (None, Some(since), None) => Shows::Since(since),
+            (None, None, None | Some(ShowWord::Time)) => Shows::Time,
+            (None, None, Some(ShowWord::DayMonth)) => Shows::Date(DateOrder::DayMonth),
+            (None, None, Some(ShowWord::MonthDay)) => Shows::Date(DateOrder::MonthDay),
+            (None, None, Some(ShowWord::DayMonthYear)) => Shows::Date(DateOrder::DayMonthYear),
+            (None, None, Some(ShowWord::YearMonthDay)) => Shows::Date(DateOrder::YearMonthDay),
+            _ => return making.cannot("a clock shows one thing", Some("leave one of show, until and since")),
+        };
+        let afternoon = match &self.afternoon {
+            None => Afternoon::Untold,
+            Some(name) if name.get_ref() == "point" => Afternoon::Point,
+            Some(name) => Afternoon::Light(making.lamp(name)?),
+        };
+        let blink = time_if_any(self.blink.as_ref(), making)?.unwrap_or(std::time::Duration::from_secs(1));
+        let style = Style {
+            seconds: self.seconds.unwrap_or(false),
+            twelve: self.twelve.unwrap_or(false).then_some(afternoon),
+            colon: match self.colon {
+                None | Some(ColonWord::Blink) => Colon::Blinking(blink),
+                Some(ColonWord::Steady) => Colon::Steady,
+                Some(ColonWord::Off) => Colon::Dark,
+            },
+            look: match making.face.dots() {
+                Some(_) => Some(LookKeys::look(self.look.as_ref(), "clock", Align::Centre, making)?),
+                None => None,
+            },
+        };
+        let speed = self.speed.as_ref().map_or(1, |speed| (*speed.get_ref()).max(1));
+        let timed = (from, Speed { shown: speed, passed: 1 });
+        match Clock::new((shows, zone), style, timed, (making.face, Region::whole(making.face))) {
+            Ok(clock) => Some(Box::new(clock)),
+            Err(error) => making.cannot(error, None),
+        }
+    }
+}

@@ -1,0 +1,52 @@
+//! `count`: one number after another.
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+use super::super::super::Act;
+use super::super::super::count::{Count, Pace, Range};
+use super::super::keys::{FormKeys, Given, LookKeys, time, time_if_any};
+use super::super::making::Making;
+use super::Keys;
+use crate::content::text::Align;
+use crate::rig::Spanned;
+
+/// Counts from one number to another.
+#[derive(Deserialize, JsonSchema)]
+pub struct CountKeys {
+    /// The first number; 0 where that is not said
+    from: Option<Given>,
+    /// The last one; where that is not said it goes on as long as numbers fit, and begins again
+    to: Option<Given>,
+    /// How far each step goes; 1 where that is not said
+    step: Option<Given>,
+    /// How long each number stays; "1s" where that is not said
+    every: Option<Spanned<String>>,
+    /// How long the last one stays; as long as the others where that is not said
+    hold: Option<Spanned<String>>,
+    /// How it looks on dots
+    look: Option<LookKeys>,
+}
+
+impl Keys for CountKeys {
+    type Form = FormKeys;
+
+    fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+        let every = self.every.as_ref().map_or(Some(SECOND), |every| time(every, making))?;
+        let hold = time_if_any(self.hold.as_ref(), making)?.unwrap_or(every);
+        let number = |given: Option<Given>, usual: i64| given.map_or_else(|| usual.into(), |given| given.0);
+        let range =
+            Range { from: number(self.from, 0), to: self.to.map(|to| to.0), step: number(self.step, 1) };
+        let look = match making.face.dots() {
+            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Right, making)?),
+            None => None,
+        };
+        let pace = Pace { every, hold, again: false };
+        match Count::new(range, pace, form.format(), (look, making.face)) {
+            Ok(count) => Some(Box::new(count)),
+            Err(error) => making.cannot(error, Some("count between shorter numbers, or give it more room")),
+        }
+    }
+}
+
+const SECOND: std::time::Duration = std::time::Duration::from_secs(1);

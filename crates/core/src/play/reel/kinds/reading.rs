@@ -1,0 +1,79 @@
+//! `reading`: a variable, made steady enough to be read.
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+use super::super::super::Act;
+use super::super::super::reading::{Of, Reading, Smooth};
+use super::super::keys::{FormKeys, Given, LookKeys, time_if_any};
+use super::super::making::Making;
+use super::Keys;
+use crate::content::text::Align;
+use crate::rig::{Problem, Spanned};
+
+/// Shows a variable: the last value, the least or the most, smoothed and held.
+#[derive(Deserialize, JsonSchema)]
+pub struct ReadingKeys {
+    /// The variable
+    of: Spanned<String>,
+    /// What of it; the last value where that is not said
+    show: Option<OfWord>,
+    /// Each value is the mean of all that came in so long a time
+    mean: Option<Spanned<String>>,
+    /// Each value is the one in the middle of all that came in so long a time
+    median: Option<Spanned<String>>,
+    /// A value that is no farther from the one that is shown does not take its place
+    band: Option<Given>,
+    /// It is looked at so often, and stays in between
+    every: Option<Spanned<String>>,
+    /// After so long without a new value there are dashes
+    stale: Option<Spanned<String>>,
+    /// How it looks on dots
+    look: Option<LookKeys>,
+}
+
+/// What of a variable is shown.
+#[derive(Clone, Copy, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+enum OfWord {
+    Last,
+    Least,
+    Most,
+}
+
+impl Keys for ReadingKeys {
+    type Form = FormKeys;
+
+    fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+        making.knows(self.of.get_ref(), self.of.span())?;
+        let mean = time_if_any(self.mean.as_ref(), making)?;
+        let median = time_if_any(self.median.as_ref(), making)?;
+        let smooth = match (mean, median) {
+            (None, None) => Smooth::Not,
+            (Some(mean), None) => Smooth::Mean(mean),
+            (None, Some(median)) => Smooth::Median(median),
+            (Some(_), Some(_)) => {
+                let (found, allowed) = ("a mean and a median".to_owned(), "one of them".to_owned());
+                return making.findings.stop(making.span.clone(), Problem::WrongValue { found, allowed });
+            }
+        };
+        let look = match making.face.dots() {
+            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Right, making)?),
+            None => None,
+        };
+        Some(Box::new(Reading {
+            of: match self.show {
+                None | Some(OfWord::Last) => Of::Last,
+                Some(OfWord::Least) => Of::Least,
+                Some(OfWord::Most) => Of::Most,
+            },
+            smooth,
+            band: self.band.map(|band| band.0),
+            every: time_if_any(self.every.as_ref(), making)?,
+            stale: time_if_any(self.stale.as_ref(), making)?,
+            format: form.format(),
+            look,
+            ..Reading::of(self.of.get_ref().clone())
+        }))
+    }
+}

@@ -1,0 +1,175 @@
+//! What an act is made with: the face that it plays on, the variables, and where files come from.
+
+use std::cell::RefCell;
+use std::collections::BTreeMap;
+use std::ops::Range;
+use std::time::Duration;
+
+use super::super::gauge::Source;
+use super::super::{Act, Inputs, Value};
+use super::keys::GivenOrName;
+use crate::content::Canvas;
+use crate::dots::font::Font;
+use crate::dots::own;
+use crate::dots::sprite::Sprite;
+use crate::face::{Face, Grid};
+use crate::plan::Mount;
+use crate::rig::{Findings, Problem, Spanned, Trouble};
+
+/// Where the files of a reel come from. The reasons why one cannot be had are said at the line that names it.
+pub trait Sources {
+    /// A sprite, or a picture brought down to a grid of dots.
+    ///
+    /// # Errors
+    /// Why it cannot be had.
+    fn sprite(&self, name: &str, grid: Grid) -> Result<Sprite, String>;
+
+    /// A font that is none of ours.
+    ///
+    /// # Errors
+    /// Why it cannot be had.
+    fn font(&self, name: &str) -> Result<Font, String>;
+}
+
+/// What acts are made with.
+pub struct Making<'m> {
+    /// The face, or the part of it, that the act has.
+    pub face: &'m Face,
+    /// The mount of the face.
+    pub mount: &'m Mount,
+    /// How often the act is to play.
+    pub times: Option<u32>,
+    /// The variables, and what they are at first.
+    pub variables: &'m BTreeMap<String, Value>,
+    /// Files.
+    pub sources: &'m dyn Sources,
+    /// What there is to say.
+    pub findings: &'m Findings,
+    /// The table of the act.
+    pub span: Range<usize>,
+}
+
+/// Something that cannot be shown, in the words of whoever cannot.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{message}")]
+pub struct CannotPlay {
+    /// Why.
+    pub message: String,
+    /// The next step.
+    pub fix: Option<String>,
+}
+
+impl Trouble for CannotPlay {
+    fn fix(&self) -> Option<String> {
+        self.fix.clone()
+    }
+}
+
+impl Making<'_> {
+    /// Says that the act cannot be played, and why.
+    pub fn cannot<T>(&self, message: impl ToString, fix: Option<&str>) -> Option<T> {
+        let message = format!("face {} cannot show this: {}", self.mount.face.name, message.to_string());
+        self.findings.stop(self.span.clone(), CannotPlay { message, fix: fix.map(str::to_owned) })
+    }
+
+    /// A font by its name among ours, or its file.
+    pub fn font(&self, name: &Spanned<String>) -> Option<Font> {
+        if let Some(font) = own::called(name.get_ref()) {
+            return Some(font);
+        }
+        match self.sources.font(name.get_ref()) {
+            Ok(font) => Some(font),
+            Err(message) => self.findings.stop(name.span(), CannotPlay { message, fix: Some(font_names()) }),
+        }
+    }
+
+    /// A lamp or colon of the face, by its place.
+    pub fn lamp(&self, name: &Spanned<String>) -> Option<usize> {
+        let extras = &self.face.extras;
+        let place = extras.iter().position(|extra| extra.name == *name.get_ref());
+        place.or_else(|| {
+            let names: Vec<_> = extras.iter().map(|extra| extra.name.as_str()).collect();
+            self.findings.stop(name.span(), Problem::unknown_name("lamp", name.get_ref(), &names))
+        })
+    }
+
+    /// Whether there is a variable of this name; says so where there is none.
+    pub fn knows(&self, name: &str, span: Range<usize>) -> Option<()> {
+        if self.variables.contains_key(name) {
+            return Some(());
+        }
+        let names: Vec<_> = self.variables.keys().map(String::as_str).collect();
+        self.findings.stop(span, Problem::unknown_name("variable", name, &names))
+    }
+
+    /// Where a value comes from.
+    pub fn source(&self, given: &Spanned<GivenOrName>) -> Option<Source> {
+        Some(match given.get_ref() {
+            GivenOrName::Number(number) => Source::Fixed(*number),
+            GivenOrName::Name(name) => {
+                self.knows(name, given.span())?;
+                Source::Variable(name.clone())
+            }
+        })
+    }
+
+    /// The names of variables that stand in braces in a text.
+    pub fn names_in(&self, text: &str) -> Vec<String> {
+        let is_there = |name: &&String| text.contains(&format!("{{{name}}}"));
+        self.variables.keys().filter(is_there).cloned().collect()
+    }
+}
+
+fn font_names() -> String {
+    let ours: Vec<_> = own::FONTS.iter().map(|font| font.name).collect();
+    format!("ours: {}; or name a BDF file", ours.join(", "))
+}
+
+/// An act whose words have variables: made anew when one of them becomes another.
+pub struct Varying {
+    names: Vec<String>,
+    first: Vec<Value>,
+    make: Box<dyn Fn(&[Value]) -> Option<Box<dyn Act>>>,
+    /// The last that was made, and of which values.
+    made: RefCell<(Vec<Value>, Option<Box<dyn Act>>)>,
+}
+
+impl Varying {
+    /// An act made of these variables; `first` is what they are at first.
+    #[must_use]
+    pub fn new(
+        names: Vec<String>,
+        first: Vec<Value>,
+        make: impl Fn(&[Value]) -> Option<Box<dyn Act>> + 'static,
+    ) -> Self {
+        let made = make(&first);
+        Self { names, made: RefCell::new((first.clone(), made)), first, make: Box::new(make) }
+    }
+
+    fn with<T>(&self, elapsed: Duration, inputs: &Inputs, ask: impl FnOnce(&dyn Act) -> T) -> Option<T> {
+        let now = self.names.iter().zip(&self.first);
+        let now: Vec<Value> =
+            now.map(|(name, first)| inputs.value(name, elapsed).unwrap_or(first).clone()).collect();
+        let mut made = self.made.borrow_mut();
+        if made.0 != now {
+            *made = (now.clone(), (self.make)(&now));
+        }
+        made.1.as_deref().map(ask)
+    }
+}
+
+impl Act for Varying {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        self.with(elapsed, inputs, |act| act.draw(elapsed, inputs, canvas));
+    }
+
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        let own = self.with(elapsed, inputs, |act| act.next_change(elapsed, inputs)).flatten();
+        let values = self.names.iter().filter_map(|name| inputs.next_value(name, elapsed));
+        own.into_iter().chain(values).min()
+    }
+
+    fn length(&self) -> Option<Duration> {
+        self.with(Duration::ZERO, &Inputs::default(), |act| act.length()).flatten()
+    }
+}

@@ -1,0 +1,474 @@
+//! The reel file: acts in tracks, variables, and what keys do, from its text to what a player plays.
+//!
+//! ```toml
+//! loop = true
+//!
+//! [variables]
+//! minutes = 12
+//!
+//! [keys]
+//! "desk.call1" = { toggle = "berth1" }
+//!
+//! [[track]]
+//! face = "gauge"
+//! [[track.act]]
+//! count = { from = 0, to = 48, every = "250ms" }
+//! [[track.act]]
+//! number = { value = -0.4, places = 1, for = "3s" }
+//! ```
+//!
+//! Whatever is wrong is said with its place, and reading goes on to find more. [`kinds`](mod@kinds) has the acts, a file each.
+
+mod binding;
+mod keys;
+mod kinds;
+mod making;
+pub mod schema;
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+use std::time::Duration;
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+use serde::de::IgnoredAny;
+use toml::de::DeValue;
+
+use super::gauge::{Bar, Gauge, Scale, Source};
+use super::place::{Part as PartOfFace, Placed};
+use super::sequence::{Part, Sequence};
+use super::{Act, Reel, Track, Value};
+use crate::content::Region;
+use crate::face::{Face, Layout};
+use crate::plan::{Mount, Rig};
+use crate::rig::{Finding, Findings, Problem, Spanned, reader};
+
+use binding::DoKeys;
+pub use binding::{Binding, Doing, begin};
+use keys::{CommonKeys, Given, PlaceKeys, time, time_if_any};
+use kinds::{KINDS, Kind};
+pub use making::Sources;
+use making::{CannotPlay, Making};
+
+/// What a reel file says, ready to be played.
+#[derive(Default)]
+pub struct Program {
+    /// What it is called.
+    pub name: Option<String>,
+    /// The tracks.
+    pub reel: Reel,
+    /// The variables, and what they are at first.
+    pub variables: BTreeMap<String, Value>,
+    /// What keys do.
+    pub bindings: Vec<Binding>,
+    /// What each track shows when, in the order of the file.
+    pub plan: Vec<Planned>,
+}
+
+/// An act of a track, as it is planned.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Planned {
+    /// The track, from 0.
+    pub track: usize,
+    /// The face, by its place in the rig.
+    pub face: usize,
+    /// What kind of act.
+    pub kind: &'static str,
+    /// When it begins.
+    pub begins: Duration,
+    /// When it ends; none where it goes on for good.
+    pub ends: Option<Duration>,
+}
+
+/// What a reel file says beside its tracks.
+#[derive(Deserialize, JsonSchema)]
+struct ReelKeys {
+    /// What it is called
+    name: Option<String>,
+    /// It begins again when its last track ends
+    r#loop: Option<Spanned<bool>>,
+    /// Values that acts show and keys change, and what they are at first
+    variables: Option<BTreeMap<Spanned<String>, FirstValue>>,
+    /// What keys of faces do: "desk.call1" = { toggle = "berth1" }
+    keys: Option<BTreeMap<Spanned<String>, Spanned<DoKeys>>>,
+}
+
+/// What a variable is at first.
+#[derive(Clone, JsonSchema)]
+#[schemars(untagged)]
+#[allow(dead_code, reason = "the schema has both forms")]
+enum FirstValue {
+    /// A number
+    Number(Given),
+    /// Words
+    Words(String),
+}
+
+impl<'de> Deserialize<'de> for FirstValue {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct OfEither;
+        impl serde::de::Visitor<'_> for OfEither {
+            type Value = FirstValue;
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a number or a text")
+            }
+            fn visit_i64<E: serde::de::Error>(self, number: i64) -> Result<FirstValue, E> {
+                Ok(FirstValue::Number(Given(number.into())))
+            }
+            fn visit_f64<E: serde::de::Error>(self, number: f64) -> Result<FirstValue, E> {
+                let wrong = |_| E::invalid_value(serde::de::Unexpected::Float(number), &self);
+                number.to_string().parse().map(|number| FirstValue::Number(Given(number))).map_err(wrong)
+            }
+            fn visit_str<E: serde::de::Error>(self, words: &str) -> Result<FirstValue, E> {
+                Ok(FirstValue::Words(words.to_owned()))
+            }
+        }
+        deserializer.deserialize_any(OfEither)
+    }
+}
+
+/// What a track says beside its acts.
+#[derive(Deserialize, JsonSchema)]
+struct TrackKeys {
+    /// The face that it plays on; may be left out where the rig has one
+    face: Option<Spanned<String>>,
+    /// It begins again when its last act ends, whatever the others do
+    r#loop: Option<Spanned<bool>>,
+}
+
+#[derive(Deserialize)]
+#[allow(dead_code, reason = "it states the key")]
+struct Tracks {
+    track: Option<IgnoredAny>,
+}
+
+#[derive(Deserialize)]
+#[allow(dead_code, reason = "it states the key")]
+struct Acts {
+    act: Option<IgnoredAny>,
+}
+
+/// More acts than anybody writes.
+const MOST_ACTS: usize = 10_000;
+
+/// Reads a reel file for a rig: what it plays, unless something is wrong, and all that there is to say.
+#[must_use]
+pub fn read(source: &str, rig: &Rig, sources: &dyn Sources) -> (Option<Program>, Vec<Finding>) {
+    let findings = Findings::default();
+    let program = reader::parse(source, &findings)
+        .and_then(|(root, whole)| Reading { rig, sources, findings: &findings }.program(&root, whole));
+    let program = program.filter(|_| !findings.are_blocking());
+    (program, findings.in_order())
+}
+
+/// A reel file that is being read.
+struct Reading<'r> {
+    rig: &'r Rig,
+    sources: &'r dyn Sources,
+    findings: &'r Findings,
+}
+
+impl Reading<'_> {
+    fn program(&self, root: &DeValue<'_>, whole: Range<usize>) -> Option<Program> {
+        let (keys, _) = reader::read_both::<ReelKeys, Tracks>(root, whole.clone(), self.findings)?;
+        let mut variables = BTreeMap::new();
+        for (name, value) in keys.variables.unwrap_or_default() {
+            let is_plain = name.get_ref().starts_with(|first: char| first.is_alphabetic())
+                && name
+                    .get_ref()
+                    .chars()
+                    .all(|letter| letter.is_alphanumeric() || letter == '_' || letter == '-');
+            if !is_plain {
+                let (found, allowed) =
+                    (format!("the name {:?}", name.get_ref()), "letters, digits, - and _".to_owned());
+                self.findings.error(name.span(), Problem::WrongValue { found, allowed });
+            }
+            let value = match value {
+                FirstValue::Number(Given(number)) => Value::Number(number),
+                FirstValue::Words(words) => Value::Words(words),
+            };
+            variables.insert(name.into_inner(), value);
+        }
+        let mut program = Program {
+            name: keys.name,
+            reel: Reel::default(),
+            variables,
+            bindings: Vec::new(),
+            plan: Vec::new(),
+        };
+        for (name, does) in keys.keys.unwrap_or_default() {
+            self.bind(&name, &does, &mut program);
+        }
+        let tracks = list(root, "track");
+        if tracks.is_empty() {
+            let (found, allowed) = ("no track".to_owned(), "a table [[track]] with its acts".to_owned());
+            self.findings.error(whole, Problem::WrongValue { found, allowed });
+        }
+        let mut sequences: Vec<(usize, Sequence)> = Vec::new();
+        for (number, (track, span)) in tracks.into_iter().enumerate() {
+            if let Some(sequence) = self.track(number, track, span, &mut program) {
+                sequences.push(sequence);
+            }
+        }
+        let mut lengths = sequences.iter().map(|(_, sequence)| sequence.length());
+        let length = lengths.try_fold(Duration::ZERO, |longest, length| Some(longest.max(length?)));
+        if let Some(span) = keys.r#loop.filter(|again| *again.get_ref()).map(|again| again.span()) {
+            match length {
+                Some(length) if !length.is_zero() => {
+                    let tracks = sequences.iter_mut().filter(|(_, sequence)| sequence.again.is_none());
+                    tracks.for_each(|(_, sequence)| sequence.again = Some(length));
+                }
+                _ => self
+                    .never_ends(span, "a track of this reel goes on for good, so that it never begins again"),
+            }
+        }
+        let tracks = sequences.into_iter().map(|(face, sequence)| Track { face, act: Box::new(sequence) });
+        // What keys switch lies over what plays.
+        let switched = std::mem::take(&mut program.reel.tracks);
+        program.reel.tracks = tracks.chain(switched).collect();
+        Some(program)
+    }
+
+    fn never_ends(&self, span: Range<usize>, message: &str) {
+        let fix = Some("say for how long: for = \"10s\"".to_owned());
+        self.findings.error(span, CannotPlay { message: message.to_owned(), fix });
+    }
+
+    /// The face of this name, or the only one.
+    fn face(&self, name: Option<&Spanned<String>>, span: Range<usize>) -> Option<usize> {
+        let names: Vec<_> = self.rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
+        let unknown = |found: &str| Problem::unknown_name("face", found, &names);
+        match name {
+            Some(name) => {
+                let place = names.iter().position(|known| known == name.get_ref());
+                place.or_else(|| self.findings.stop(name.span(), unknown(name.get_ref())))
+            }
+            None if names.len() == 1 => Some(0),
+            None => self.findings.stop(span, Problem::MissingKey { key: "face" }),
+        }
+    }
+
+    /// What a key does.
+    fn bind(&self, name: &Spanned<String>, does: &Spanned<DoKeys>, program: &mut Program) -> Option<()> {
+        let (face, button) = name.get_ref().split_once('.').unwrap_or(("", name.get_ref()));
+        let of_face = Spanned::new(name.span(), face.to_owned());
+        let face = self.face(Some(&of_face).filter(|_| !face.is_empty()), name.span())?;
+        let mount = &self.rig.faces[face];
+        let buttons = mount.drive.display().button_names();
+        let Some(button) = buttons.iter().position(|known| known == button) else {
+            let names: Vec<_> = buttons.iter().map(String::as_str).collect();
+            return self.findings.stop(name.span(), Problem::unknown_name("key", button, &names));
+        };
+        let doing = does.get_ref().doing(does.span(), mount, &program.variables, self.findings)?;
+        if let Doing::Toggle { lamp, variable } = &doing {
+            // Lit while the variable is 1.
+            let bar = Bar::Lamps(vec![*lamp]);
+            let (source, scale) =
+                (Source::Variable(variable.clone()), Scale { from: 0.into(), to: 1.into() });
+            program.variables.insert(variable.clone(), Value::Number(0.into()));
+            program.reel.tracks.push(Track { face, act: Box::new(Gauge { source, scale, bar }) });
+        }
+        program.bindings.push(Binding { face, button, doing });
+        Some(())
+    }
+
+    /// A track: its acts one after another.
+    fn track(
+        &self,
+        number: usize,
+        track: &DeValue<'_>,
+        span: Range<usize>,
+        program: &mut Program,
+    ) -> Option<(usize, Sequence)> {
+        let (keys, _) = reader::read_both::<TrackKeys, Acts>(track, span.clone(), self.findings)?;
+        let face = self.face(keys.face.as_ref(), span.clone())?;
+        let acts = list(track, "act");
+        if acts.len() > MOST_ACTS {
+            let problem = Problem::TooMany { what: "acts in a track", found: acts.len(), most: MOST_ACTS };
+            return self.findings.stop(span, problem);
+        }
+        let mut sequence = Sequence::default();
+        // When the next one begins; none behind one that goes on for good.
+        let mut next = Some(Duration::ZERO);
+        for (act, span) in acts {
+            let Some((kind, value, span)) = self.kind(act, span) else { continue };
+            let common: Option<CommonKeys> = reader::read_loosely(value, span.clone(), self.findings);
+            let Some(common) = common else { continue };
+            let made = self.act(&common, kind, (value, span.clone()), (face, program));
+            let Some((Times { at, length, period }, act)) = made else { continue };
+            let begins = match (at, next) {
+                (None, Some(next)) => next,
+                (None, None) => {
+                    self.never_ends(span, "the act before this one goes on for good");
+                    continue;
+                }
+                (Some(at), next) => {
+                    if next.is_some_and(|next| at < next) {
+                        let message = "this act begins before the one before it ends".to_owned();
+                        let fix = Some("begin it later, or put it into a track of its own".to_owned());
+                        self.findings.error(span, CannotPlay { message, fix });
+                        continue;
+                    }
+                    if let (None, Some(before)) = (next, sequence.parts.last_mut()) {
+                        before.ends = Some(at);
+                    }
+                    at
+                }
+            };
+            let ends = length.map(|length| begins.saturating_add(length));
+            program.plan.push(Planned { track: number, face, kind: kind.name, begins, ends });
+            sequence.parts.push(Part { act, begins, ends, period });
+            next = ends;
+        }
+        if let (Some(length), true) = (next, keys.r#loop.is_some_and(|again| *again.get_ref())) {
+            sequence.again = Some(length).filter(|length| !length.is_zero());
+        }
+        Some((face, sequence))
+    }
+
+    /// The kind of an act, and its table.
+    fn kind<'v>(
+        &self,
+        act: &'v DeValue<'v>,
+        span: Range<usize>,
+    ) -> Option<(&'static Kind, &'v DeValue<'v>, Range<usize>)> {
+        let names: Vec<_> = KINDS.iter().map(|kind| kind.name).collect();
+        let entries: Vec<_> = match act {
+            DeValue::Table(table) => table.iter().collect(),
+            _ => Vec::new(),
+        };
+        let [(name, value)] = entries[..] else {
+            let found = format!("{} acts", entries.len());
+            let allowed =
+                format!("one act, such as text = {{ say = \"TEAL\" }}; there are {}", names.join(", "));
+            return self.findings.stop(span, Problem::WrongValue { found, allowed });
+        };
+        let Some(kind) = KINDS.iter().find(|kind| kind.name == name.get_ref().as_ref()) else {
+            return self.findings.stop(name.span(), Problem::unknown_name("act", name.get_ref(), &names));
+        };
+        Some((kind, value.get_ref(), value.span()))
+    }
+
+    /// An act in its place, with its times.
+    fn act(
+        &self,
+        common: &CommonKeys,
+        kind: &Kind,
+        (value, span): (&DeValue<'_>, Range<usize>),
+        (face, program): (usize, &Program),
+    ) -> Option<(Times, Box<dyn Act>)> {
+        let mount = &self.rig.faces[face];
+        let region = match &common.place {
+            Some(place) => Some(self.region(place, &mount.face)?),
+            None => None,
+        };
+        let part_of_face = region.map(|region| (PartOfFace::of(&mount.face, region), region));
+        let mut making =
+            self.making(mount, part_of_face.as_ref().map(|(part, _)| &part.face), program, span.clone());
+        making.times = common.times.as_ref().map(|times| *times.get_ref());
+        if let Some(times) = common.times.as_ref().filter(|times| !(1..=1_000_000).contains(times.get_ref()))
+        {
+            let (found, allowed) = (times.get_ref().to_string(), "1 to 1000000".to_owned());
+            return self.findings.stop(times.span(), Problem::WrongValue { found, allowed });
+        }
+        let at = match &common.at {
+            Some(at) => Some(moment(at, &making)?),
+            None => None,
+        };
+        let length = time_if_any(common.r#for.as_ref(), &making)?;
+        let act = (kind.make)(value, &mut making)?;
+        let left = making.times;
+        let (whole, period) = match (act.length(), left) {
+            (None, Some(_)) => {
+                self.never_ends(span, "this act goes on for good, so that it cannot play several times");
+                return None;
+            }
+            (Some(once), Some(times)) => (once.checked_mul(times), Some(once)),
+            (once, None) => (once, None),
+        };
+        let act: Box<dyn Act> = match part_of_face {
+            Some((part, region)) => Box::new(Placed::new(act, part, region)),
+            None => act,
+        };
+        Some((Times { at, length: length.or(whole), period }, act))
+    }
+
+    fn making<'m>(
+        &'m self,
+        mount: &'m Mount,
+        part: Option<&'m Face>,
+        program: &'m Program,
+        span: Range<usize>,
+    ) -> Making<'m> {
+        Making {
+            face: part.unwrap_or(&mount.face),
+            mount,
+            times: None,
+            variables: &program.variables,
+            sources: self.sources,
+            findings: self.findings,
+            span,
+        }
+    }
+
+    /// The region that a place says.
+    fn region(&self, place: &Spanned<PlaceKeys>, face: &Face) -> Option<Region> {
+        let wrong = |found: String, allowed: String| {
+            self.findings.stop(place.span(), Problem::WrongValue { found, allowed })
+        };
+        let keys = place.get_ref();
+        match face.layout {
+            Layout::Digits { count, .. } => {
+                match (keys.start, keys.length, keys.left.or(keys.top).or(keys.width).or(keys.height)) {
+                    (Some(start), Some(length), None) if length > 0 && start + length <= count => {
+                        Some(Region::Digits { start, length })
+                    }
+                    _ => wrong("another place".to_owned(), format!("start and length within {count} digits")),
+                }
+            }
+            Layout::Dots(grid) => {
+                match (keys.left, keys.top, keys.width, keys.height, keys.start.or(keys.length)) {
+                    (Some(left), Some(top), Some(width), Some(height), None)
+                        if width > 0
+                            && height > 0
+                            && left + width <= grid.width
+                            && top + height <= grid.height =>
+                    {
+                        Some(Region::Dots { left, top, width, height })
+                    }
+                    _ => wrong(
+                        "another place".to_owned(),
+                        format!("left, top, width and height within {}x{} dots", grid.width, grid.height),
+                    ),
+                }
+            }
+        }
+    }
+}
+
+/// When an act plays.
+struct Times {
+    /// When it begins, where it says so.
+    at: Option<Duration>,
+    /// How long it plays; none where it goes on for good.
+    length: Option<Duration>,
+    /// How long it is once, where it repeats itself.
+    period: Option<Duration>,
+}
+
+/// A moment, which may be the beginning.
+fn moment(text: &Spanned<String>, making: &Making<'_>) -> Option<Duration> {
+    if crate::units::parse_duration(text.get_ref()) == Ok(Duration::ZERO) {
+        return Some(Duration::ZERO);
+    }
+    time(text, making)
+}
+
+/// The tables of a list of tables.
+fn list<'v>(table: &'v DeValue<'v>, key: &str) -> Vec<(&'v DeValue<'v>, Range<usize>)> {
+    let DeValue::Table(table) = table else { return Vec::new() };
+    match table.get(key).map(toml::Spanned::get_ref) {
+        Some(DeValue::Array(items)) => items.iter().map(|item| (item.get_ref(), item.span())).collect(),
+        _ => Vec::new(),
+    }
+}

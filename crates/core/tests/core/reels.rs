@@ -1,0 +1,395 @@
+//! Reel files: read for the desk of the landing, played to any moment, and refused with the place.
+
+use std::time::Duration;
+
+use proptest::prelude::*;
+use proptest::sample::select;
+use spare_tile_core::board::Board;
+use spare_tile_core::content::Canvas;
+use spare_tile_core::content::lettering::{Lettering, Look};
+use spare_tile_core::content::text::Align;
+use spare_tile_core::dots::font::Font;
+use spare_tile_core::dots::own;
+use spare_tile_core::dots::sprite::{self, Sprite};
+use spare_tile_core::face::Grid;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::Player;
+use spare_tile_core::play::reel::{Program, Sources, begin, read};
+
+use crate::common::rig;
+
+const DESK: &str = include_str!("../../../../demo/desk.toml");
+const BOARD: &str = include_str!("../../../../demo/board.toml");
+
+/// A folder with one sprite.
+pub struct OneSprite;
+
+impl Sources for OneSprite {
+    fn sprite(&self, name: &str, _: Grid) -> Result<Sprite, String> {
+        match name {
+            "gull.dots" => Ok(sprite::read(include_str!("../../../../demo/gull.dots")).unwrap()),
+            _ => Err(format!("there is no sprite file {name}")),
+        }
+    }
+
+    fn font(&self, name: &str) -> Result<Font, String> {
+        Err(format!("there is no font '{name}'"))
+    }
+}
+
+/// On the desk: a boat and its minutes, the time, and words that pass.
+const MORNING: &str = r#"
+name = "before the first boat"
+loop = true
+
+[variables]
+boat = "TEAL"
+minutes = 12
+
+[keys]
+"desk.call1" = { toggle = "berth1" }
+"desk.call2" = { to = "minutes", add = -1 }
+"desk.call3" = { to = "minutes", set = 30 }
+
+[[track]]
+face = "desk"
+[[track.act]]
+text = { say = "{boat} {minutes}", align = "left", for = "4s" }
+[[track.act]]
+count = { from = 0, to = 4, every = "500ms", place = { start = 0, length = 2 } }
+[[track.act]]
+number = { value = "{minutes}", for = "1s", at = "7s" }
+
+[[track]]
+face = "clock"
+[[track.act]]
+clock = { from = "2026-11-28T07:57:58", colon = "steady", for = "6s" }
+
+[[track]]
+face = "sign"
+[[track.act]]
+text = { say = "FERRY {boat}", move = "left", step = "100ms" }
+"#;
+
+/// On dots: every kind of act that they have.
+const ON_DOTS: &str = r##"
+[variables]
+level = 2.5
+[[track]]
+loop = true
+[[track.act]]
+gauge = { value = "{level}", from = 0, to = 9, move = "up", for = "1s", place = { left = 0, top = 0, width = 4, height = 8 } }
+[[track.act]]
+plot = { value = "{level}", from = 0, to = 9, every = "200ms", filled = true, for = "2s" }
+[[track.act]]
+sprite = { file = "gull.dots", times = 2, shift = [3, 0] }
+[[track.act]]
+text = { say = ["TEAL", "DUNLIN"], motion = "wipe", hold = "700ms", look = { font = "small", ink = "#ff8000", spacing = 1 } }
+[[track.act]]
+reading = { of = "level", show = "most", mean = "2s", band = 0.1, every = "300ms", stale = "5s", places = 1, for = "1s" }
+[[track.act]]
+all = { every = "10ms", for = "500ms" }
+[[track.act]]
+blank = { for = "300ms" }
+[[track.act]]
+number = { value = -0.4, places = 1, for = "1s" }
+"##;
+
+const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every = \"20ms\" }\n[[track.act]]\nall = { every = \"100ms\" }\n\
+                     [[track.act]]\nlamps = { on = [\"berth2\"], blink = \"400ms\", for = \"2s\" }\n\
+                     [[track.act]]\ngauge = { value = 3, from = 0, to = 8, lamps = [\"berth1\", \"berth2\", \"berth3\"], for = \"1s\" }\n";
+
+/// Reels that are read.
+pub const SOUND: [&str; 3] = [MORNING, ON_DOTS, TESTS];
+
+fn program(source: &str, rig: &Rig) -> Program {
+    let (program, findings) = read(source, rig, &OneSprite);
+    program
+        .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))
+}
+
+/// What is wrong with a reel for the desk, each with the text at its place.
+fn wrong(source: &str) -> Vec<String> {
+    let (program, findings) = read(source, &rig(DESK), &OneSprite);
+    assert!(program.is_none());
+    findings.iter().map(|finding| format!("{}: {}", &source[finding.span.clone()], finding.trouble)).collect()
+}
+
+#[test]
+fn acts_follow_one_another_in_tracks() {
+    let rig = rig(DESK);
+    let program = program(MORNING, &rig);
+    assert_eq!((program.name.as_deref(), program.reel.length()), (Some("before the first boat"), None));
+    let planned: Vec<_> = program
+        .plan
+        .iter()
+        .map(|planned| {
+            (planned.track, planned.kind, planned.begins.as_millis(), planned.ends.unwrap().as_millis())
+        })
+        .collect();
+    assert_eq!(
+        planned,
+        [
+            (0, "text", 0, 4000),
+            (0, "count", 4000, 6500),
+            (0, "number", 7000, 8000),
+            (1, "clock", 0, 6000),
+            (2, "text", 0, 2200)
+        ]
+    );
+    let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+    let mut reads = |millis| -> Vec<String> {
+        let at = Duration::from_millis(millis);
+        player.advance(at).unwrap();
+        player.expose(None).unwrap();
+        player.pictures().iter().map(|picture| picture.reading()).collect()
+    };
+    assert_eq!(reads(500), ["tEAL 12 ", "07:57", "       FERRY"]);
+    assert_eq!(reads(4600), [" 1      ", "07:58", "            "]);
+    assert_eq!(reads(6700)[0], "        ");
+    assert_eq!(reads(7500), ["      12", "    ", "            "]);
+    // All of it begins again after the longest track.
+    assert_eq!(reads(8500)[..2], ["tEAL 12 ", "07:57"]);
+}
+
+/// A key lights a lamp, another one counts: pressed on the board, heard over the bus.
+#[test]
+fn keys_do_what_the_reel_says() {
+    let rig = rig(DESK);
+    let program = program(MORNING, &rig);
+    let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+    let mut press = |key: usize, at: u64| {
+        for (down, moment) in [(true, at), (false, at + 60)] {
+            player.advance(Duration::from_millis(moment)).unwrap();
+            player.scheduler_mut().link_mut().press(0, key, down);
+        }
+        player.advance(Duration::from_millis(at + 150)).unwrap();
+        player.expose(None).unwrap();
+        let pictures = player.pictures();
+        (pictures[0].reading(), pictures[0].extra(0) > 0.0)
+    };
+    assert_eq!(press(0, 300), ("tEAL 12 ".to_owned(), true));
+    assert_eq!(press(1, 600), ("tEAL 11 ".to_owned(), true));
+    assert_eq!(press(0, 900), ("tEAL 11 ".to_owned(), false));
+    assert_eq!(press(2, 1200), ("tEAL 30 ".to_owned(), false));
+    assert_eq!(press(1, 1500), ("tEAL 29 ".to_owned(), false));
+}
+
+/// Braces in a value are braces, and what a value cannot be shown as leaves the place dark.
+#[test]
+fn a_variable_is_no_markup() {
+    let rig = rig(BOARD);
+    let source = "[variables]\nboat = \"{red:X}\"\n[[track]]\n[[track.act]]\ntext = { say = \"{boat}\", look = { font = \"small\" } }\n";
+    let program = program(source, &rig);
+    let face = &rig.faces[0].face;
+    let mut frame = face.blank();
+    let mut inputs = Default::default();
+    begin(&program.variables, &mut inputs);
+    let mut canvas = Canvas::whole(face, &mut frame);
+    program.reel.tracks[0].act.draw(Duration::ZERO, &inputs, &mut canvas);
+    let mut expected = face.blank();
+    let look = Look { align: Align::Centre, ..Look::of(own::called("small").unwrap()) };
+    let plain = Lettering { words: "{{red:X{}".to_owned(), look };
+    plain.draw(&mut Canvas::whole(face, &mut expected)).unwrap();
+    assert_eq!(frame, expected);
+}
+
+#[test]
+fn what_is_wrong_is_said_at_its_place() {
+    let act = |act: &str| {
+        wrong(&format!("[variables]\nboat = \"TEAL\"\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"))
+    };
+    insta::assert_debug_snapshot!([
+        wrong("name = \"nothing\"\n"),
+        wrong("[[track]]\nface = \"dsk\"\n[[track.act]]\nblank = {}\n"),
+        wrong("[[track]]\n[[track.act]]\nblank = {}\n"),
+        wrong("[[track]]\nface = \"desk\"\nact = [{ blank = {}, all = {} }]\n"),
+        wrong("loop = true\n[[track]]\nface = \"desk\"\nact = [{ blank = {} }]\n"),
+        wrong("[[track]]\nface = \"desk\"\nact = [{ blank = {} }, { blank = {} }]\n"),
+        wrong(
+            "[[track]]\nface = \"desk\"\nact = [{ blank = { for = \"2s\" } }, { blank = { at = \"1s\" } }]\n"
+        ),
+        wrong(
+            "[keys]\n\"desk.call9\" = { toggle = \"berth1\" }\n\"desk.call1\" = { toggle = \"berth9\" }\n\"desk.call2\" = { add = 1 }\n\"desk.call3\" = { to = \"level\", add = 1 }\n[[track]]\nface = \"desk\"\nact = [{ blank = {} }]\n"
+        ),
+        wrong("[variables]\n\"two words\" = 3\nlist = []\n[[track]]\nface = \"desk\"\nact = []\n"),
+        act("coutn = { from = 0 }"),
+        act("count = { from = 0, too = 8, for = \"1s\" }"),
+        act("count = { from = 123456789 }"),
+        act("count = { every = \"0s\" }"),
+        act("count = { from = \"many\" }"),
+        act("number = { value = \"{level}\" }"),
+        act("number = { value = 8, places = 9 }"),
+        act("text = { say = \"{boat} and more than fits\" }"),
+        act("text = { say = \"TEAL\", motion = \"fade\" }"),
+        act("text = { say = \"TEAL\", move = \"up\" }"),
+        act("text = { say = [\"TEAL\", \"KNOT\"], move = \"left\" }"),
+        act("text = { say = \"TEAL\", times = 3 }"),
+        act("text = { say = \"TEAL\", times = 0, move = \"left\" }"),
+        act("text = { say = \"TEAL\", place = { start = 6, length = 4 } }"),
+        act("text = { say = \"TEAL\", place = { left = 0, top = 0, width = 8, height = 8 } }"),
+        act("clock = { zone = \"Quillmoor\" }"),
+        act("clock = { until = \"07:58\" }"),
+        act("clock = { until = \"2026-11-28\", show = \"time\" }"),
+        act("clock = { twelve = true, afternoon = \"moon\" }"),
+        act("gauge = { value = 3, from = 0, to = 9 }"),
+        act("gauge = { value = 3, from = 1, to = 1.0, lamps = [\"berth1\"] }"),
+        act("plot = { value = 3, from = 0, to = 9, every = \"1s\" }"),
+        act("sprite = { file = \"gull.dots\" }"),
+        act("lamps = { on = [\"berth9\"] }"),
+        act("test = { place = { start = 0, length = 2 } }"),
+        act("reading = { of = \"boat\", mean = \"1s\", median = \"1s\" }"),
+    ], @r#"
+    [
+        [
+            ": found no track; expected a table [[track]] with its acts",
+        ],
+        [
+            "\"dsk\": unknown face 'dsk'",
+        ],
+        [
+            "[[track]]: the key 'face' is missing",
+        ],
+        [
+            "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, number, reading, text, sprite, gauge, plot, lamps, test, all, blank",
+        ],
+        [
+            "true: a track of this reel goes on for good, so that it never begins again",
+        ],
+        [
+            "{}: the act before this one goes on for good",
+        ],
+        [
+            "{ at = \"1s\" }: this act begins before the one before it ends",
+        ],
+        [
+            "\"desk.call9\": unknown key 'call9'",
+            "\"berth9\": unknown lamp 'berth9'",
+            "{ add = 1 }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } or { to = \"VARIABLE\", set = 0 }",
+            "\"level\": unknown variable 'level'",
+        ],
+        [
+            "[]: found a list; expected a number or a text",
+        ],
+        [
+            "coutn: unknown act 'coutn'",
+        ],
+        [
+            "too: unknown key 'too'",
+        ],
+        [
+            "{ from = 123456789 }: face desk cannot show this: 123456789 takes 9 digits; there are 8",
+        ],
+        [
+            "\"0s\": found the text \"0s\"; expected a time such as 250ms, 1.5s or 2m",
+        ],
+        [
+            "\"many\": found the text \"many\"; expected a number",
+        ],
+        [
+            "\"{level}\": unknown variable 'level'",
+        ],
+        [
+            "{ value = 8, places = 9 }: face desk cannot show this: 8.000000000 takes 10 digits; there are 8",
+        ],
+        [
+            "{ say = \"{boat} and more than fits\" }: face desk cannot show this: the text takes 23 digits; there are 8",
+        ],
+        [
+            "{ say = \"TEAL\", motion = \"fade\" }: face desk cannot show this: there are no greys: lights are lit or dark, and nothing fades",
+        ],
+        [
+            "{ say = \"TEAL\", move = \"up\" }: face desk cannot show this: there is one row of digits: a text moves to the left or right",
+        ],
+        [
+            "{ say = [\"TEAL\", \"KNOT\"], move = \"left\" }: face desk cannot show this: one text passes at a time",
+        ],
+        [
+            "{ say = \"TEAL\", times = 3 }: this act goes on for good, so that it cannot play several times",
+        ],
+        [
+            "0: found 0; expected 1 to 1000000",
+        ],
+        [
+            "{ start = 6, length = 4 }: found another place; expected start and length within 8 digits",
+        ],
+        [
+            "{ left = 0, top = 0, width = 8, height = 8 }: found another place; expected start and length within 8 digits",
+        ],
+        [
+            "\"Quillmoor\": 'Quillmoor' is no time zone; write a name such as Europe/Lisbon, UTC, or an offset such as +02:00",
+        ],
+        [
+            "\"07:58\": found 07:58; expected a time with its date",
+        ],
+        [
+            "{ until = \"2026-11-28\", show = \"time\" }: face desk cannot show this: a clock shows one thing",
+        ],
+        [
+            "\"moon\": unknown lamp 'moon'",
+        ],
+        [
+            "{ value = 3, from = 0, to = 9 }: face desk cannot show this: a bar wants dots, or lamps",
+        ],
+        [
+            "{ value = 3, from = 1, to = 1.0, lamps = [\"berth1\"] }: face desk cannot show this: a scale from a number to the same has no length",
+        ],
+        [
+            "{ value = 3, from = 0, to = 9, every = \"1s\" }: face desk cannot show this: a graph wants dots",
+        ],
+        [
+            "{ file = \"gull.dots\" }: face desk cannot show this: it has digits and no dots",
+        ],
+        [
+            "\"berth9\": unknown lamp 'berth9'",
+        ],
+        [
+            "{ place = { start = 0, length = 2 } }: face desk cannot show this: a test is of the whole face",
+        ],
+        [
+            "{ of = \"boat\", mean = \"1s\", median = \"1s\" }: found a mean and a median; expected one of them",
+        ],
+    ]
+    "#);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Whoever seeks to a moment sees what whoever played to it saw, in any steps.
+    #[test]
+    fn seeking_is_playing(which in select(vec![0_usize, 1, 2]), at_ms in 0..20_000_u64, steps in prop::collection::vec(1..4000_u64, 0..8)) {
+        let rig = rig([DESK, BOARD, DESK][which]);
+        let program = program(SOUND[which], &rig);
+        let seen = |stops: &[u64]| {
+            let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+            for stop in stops {
+                player.advance(Duration::from_millis(*stop)).unwrap();
+            }
+            player.advance(Duration::from_millis(at_ms)).unwrap();
+            let drawn: Vec<_> = program.reel.tracks.iter().map(|track| {
+                let face = &rig.faces[track.face].face;
+                let mut frame = face.blank();
+                track.act.draw(Duration::from_millis(at_ms), player.inputs(), &mut Canvas::whole(face, &mut frame));
+                frame
+            }).collect();
+            let lights: Vec<_> = player.pictures().into_iter().map(|picture| picture.light).collect();
+            (drawn, lights)
+        };
+        let mut stops: Vec<u64> = steps;
+        stops.sort_unstable();
+        stops.retain(|stop| *stop <= at_ms);
+        prop_assert_eq!(seen(&stops), seen(&[]));
+    }
+}
+
+proptest! {
+    #[test]
+    fn any_file_is_read_or_refused(at in 0..1200_usize, cut in 0..30_usize, put in "[a-z0-9{}=\". \n\\[\\]]{0,12}", which in select(vec![0_usize, 1, 2])) {
+        let source = SOUND[which];
+        let text: String = source.chars().take(at).chain(put.chars()).chain(source.chars().skip(at + cut)).collect();
+        let rig = rig([DESK, BOARD, DESK][which]);
+        let (program, findings) = read(&text, &rig, &OneSprite);
+        prop_assert!(program.is_some() || !findings.is_empty());
+    }
+}

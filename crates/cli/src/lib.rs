@@ -9,6 +9,7 @@ mod coding;
 mod commands;
 mod complete;
 mod failure;
+mod feed;
 mod files;
 mod input;
 mod lettering;

@@ -34,7 +34,7 @@ pub struct Demo {
 }
 
 /// The rigs and recordings of the demo, by file name.
-const FILES: [(&str, &str); 14] = [
+const FILES: [(&str, &str); 15] = [
     ("landing.toml", include_str!("../../../../demo/landing.toml")),
     ("berth.toml", include_str!("../../../../demo/berth.toml")),
     ("sign.toml", include_str!("../../../../demo/sign.toml")),
@@ -44,6 +44,7 @@ const FILES: [(&str, &str); 14] = [
     ("desk.toml", include_str!("../../../../demo/desk.toml")),
     ("board.toml", include_str!("../../../../demo/board.toml")),
     ("departures.toml", include_str!("../../../../demo/departures.toml")),
+    ("morning.reel.toml", include_str!("../../../../demo/morning.reel.toml")),
     ("gull.dots", include_str!("../../../../demo/gull.dots")),
     ("captures/gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd")),
     ("captures/gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd")),

@@ -163,7 +163,7 @@ fn commands_that_are_none() {
 fn the_list_of_commands_says_of_each_what_the_command_says_itself() {
     assert_eq!(check_list(""), 16);
     assert_eq!(check_list("rig "), 7);
-    assert_eq!(check_list("play "), 5);
+    assert_eq!(check_list("play "), 6);
 }
 
 /// Checks what a list of commands says of each, and counts them.

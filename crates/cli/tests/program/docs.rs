@@ -162,16 +162,18 @@ fn every_page_shows_what_its_commands_answer() {
     assert!(wrong.is_empty(), "{wrong}write them anew with SPARE_TILE_WRITE_DOCS=1");
 }
 
-/// The schema that editors are pointed to is the program's own.
+/// The schemas that editors are pointed to are the program's own.
 #[test]
 fn the_schema_in_docs_is_what_the_program_writes() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rig.schema.json");
-    let schema = Folder::empty().answer("rig schema");
-    if std::env::var_os(WRITE).is_some() {
-        fs::write(path, &schema).unwrap();
+    for (name, command) in [("rig", "rig schema"), ("reel", "rig schema --reel")] {
+        let path = project().join(format!("docs/{name}.schema.json"));
+        let schema = Folder::empty().answer(command);
+        if std::env::var_os(WRITE).is_some() {
+            fs::write(&path, &schema).unwrap();
+        }
+        let there = fs::read_to_string(path).unwrap_or_default();
+        assert!(there == schema, "{name}: write it anew with SPARE_TILE_WRITE_DOCS=1");
     }
-    let there = fs::read_to_string(path).unwrap_or_default();
-    assert!(there == schema, "write it anew with SPARE_TILE_WRITE_DOCS=1");
 }
 
 /// A command in a line of text or in a table may lack a file; it must not lack a meaning.

@@ -27,6 +27,7 @@ impl Folder {
         folder.write("landing.toml", include_str!("../../../../demo/landing.toml"));
         folder.write("board.toml", include_str!("../../../../demo/board.toml"));
         folder.write("departures.toml", include_str!("../../../../demo/departures.toml"));
+        folder.write("morning.reel.toml", include_str!("../../../../demo/morning.reel.toml"));
         folder.write("gull.dots", include_str!("../../../../demo/gull.dots"));
         folder.write("berth.toml", include_str!("../../../../demo/berth.toml"));
         folder.write("sign.toml", include_str!("../../../../demo/sign.toml"));

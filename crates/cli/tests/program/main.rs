@@ -17,6 +17,7 @@ mod manners;
 mod pictures;
 mod play;
 mod questions;
+mod reels;
 mod rig_check;
 mod rig_new;
 mod scan;

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::keyboard::Keyboard;
-use super::reel::{self, Binding, Program};
+use super::reel::{Binding, Program};
 use super::scheduler::Scheduler;
 use super::{Inputs, KeyMoment, Reel, Track};
 use crate::board::Board;
@@ -88,7 +88,7 @@ impl<'p, L: Link> Player<'p, L> {
     /// When the link fails.
     pub fn of_program(rig: &'p Rig, program: &'p Program, link: L) -> Result<Self, LinkError> {
         let mut player = Self::new(rig, &program.reel, link)?;
-        reel::begin(&program.variables, &mut player.inputs);
+        program.begin(&mut player.inputs);
         player.bindings = &program.bindings;
         program.bindings.iter().for_each(|binding| player.poll_keys(binding.face, POLL));
         Ok(player)

@@ -14,7 +14,7 @@ use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::face::Grid;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
-use spare_tile_core::play::reel::{Program, Sources, begin, read};
+use spare_tile_core::play::reel::{Program, Sources, read};
 
 use crate::common::rig;
 
@@ -100,7 +100,7 @@ const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every =
                      [[track.act]]\ngauge = { value = 3, from = 0, to = 8, lamps = [\"berth1\", \"berth2\", \"berth3\"], for = \"1s\" }\n";
 
 /// Reels that are read.
-pub const SOUND: [&str; 3] = [MORNING, ON_DOTS, TESTS];
+pub const SOUND: [&str; 4] = [MORNING, ON_DOTS, TESTS, include_str!("../../../../demo/morning.reel.toml")];
 
 fn program(source: &str, rig: &Rig) -> Program {
     let (program, findings) = read(source, rig, &OneSprite);
@@ -184,7 +184,7 @@ fn a_variable_is_no_markup() {
     let face = &rig.faces[0].face;
     let mut frame = face.blank();
     let mut inputs = Default::default();
-    begin(&program.variables, &mut inputs);
+    program.begin(&mut inputs);
     let mut canvas = Canvas::whole(face, &mut frame);
     program.reel.tracks[0].act.draw(Duration::ZERO, &inputs, &mut canvas);
     let mut expected = face.blank();
@@ -358,8 +358,8 @@ proptest! {
 
     /// Whoever seeks to a moment sees what whoever played to it saw, in any steps.
     #[test]
-    fn seeking_is_playing(which in select(vec![0_usize, 1, 2]), at_ms in 0..20_000_u64, steps in prop::collection::vec(1..4000_u64, 0..8)) {
-        let rig = rig([DESK, BOARD, DESK][which]);
+    fn seeking_is_playing(which in select(vec![0_usize, 1, 2, 3]), at_ms in 0..20_000_u64, steps in prop::collection::vec(1..4000_u64, 0..8)) {
+        let rig = rig([DESK, BOARD, DESK, DESK][which]);
         let program = program(SOUND[which], &rig);
         let seen = |stops: &[u64]| {
             let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
@@ -385,10 +385,10 @@ proptest! {
 
 proptest! {
     #[test]
-    fn any_file_is_read_or_refused(at in 0..1200_usize, cut in 0..30_usize, put in "[a-z0-9{}=\". \n\\[\\]]{0,12}", which in select(vec![0_usize, 1, 2])) {
+    fn any_file_is_read_or_refused(at in 0..1200_usize, cut in 0..30_usize, put in "[a-z0-9{}=\". \n\\[\\]]{0,12}", which in select(vec![0_usize, 1, 2, 3])) {
         let source = SOUND[which];
         let text: String = source.chars().take(at).chain(put.chars()).chain(source.chars().skip(at + cut)).collect();
-        let rig = rig([DESK, BOARD, DESK][which]);
+        let rig = rig([DESK, BOARD, DESK, DESK][which]);
         let (program, findings) = read(&text, &rig, &OneSprite);
         prop_assert!(program.is_some() || !findings.is_empty());
     }

@@ -5,10 +5,11 @@ use std::path::Path;
 use clap::{Args, ValueEnum};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
-use spare_tile_core::content::Region;
 use spare_tile_core::content::lettering::Look;
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::content::text::Align;
+use spare_tile_core::content::text::TextError;
+use spare_tile_core::content::{ContentError, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::play::clock::{
     Afternoon, Clock, Colon, DateOrder, Shows, Speed, Style, parse_moment, parse_zone,
@@ -160,7 +161,7 @@ pub fn run(play: &PlayClock, session: &mut Session<'_>) -> Outcome {
         look: face.dots().map(|_| look(&play.look)).transpose()?,
     };
     let clock = Clock::new((shows, zone.clone()), style, (from, play.speed), (face, Region::whole(face)));
-    let clock = clock.map_err(|error| Failure::of_content(&error, &face.name))?;
+    let clock = clock.map_err(|error| too_wide(&error, face))?;
     let tracks = vec![Track { face: place, act: Box::new(clock) }];
     play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)
 }
@@ -175,6 +176,15 @@ impl From<Show> for Shows {
             Show::YearMonthDay => Self::Date(DateOrder::YearMonthDay),
         }
     }
+}
+
+/// Figures that a face has no room for.
+fn too_wide(error: &ContentError, face: &Face) -> Failure {
+    let ContentError::Text { error: TextError::TooLong { needed, digits, .. }, .. } = error else {
+        return Failure::of_content(error, &face.name);
+    };
+    let message = format!("the figures take {needed} digits; face {} has {digits}", face.name);
+    Failure::unusable(message, "leave out --seconds or the year, or pick a face with more digits")
 }
 
 /// Figures stand in the middle, unless they are moved.

@@ -5,6 +5,7 @@
 
 mod clock;
 mod gif;
+mod number;
 mod reel;
 mod sprite;
 mod text;
@@ -31,6 +32,7 @@ use spare_tile_core::units::parse_duration;
 use crate::args::Base;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
+use crate::feed::Feed;
 use crate::lettering::LookArgs;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
@@ -77,6 +79,8 @@ pub enum PlayAct {
     Count(Box<PlayCount>),
     /// Show the time, the date, or the time to a moment
     Clock(Box<clock::PlayClock>),
+    /// Show numbers as they come, from the command line or line by line from standard input
+    Number(Box<number::PlayNumber>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
     Test(PlayTest),
     /// Let texts pass across a face, or come one after another
@@ -224,6 +228,11 @@ struct OpAnswer<'a> {
     note: &'a str,
 }
 
+/// A moment in milliseconds, exact where that is a whole number of nanoseconds.
+fn millis(at: Duration) -> f64 {
+    at.as_nanos() as f64 / 1e6
+}
+
 fn every(text: &str) -> Result<Duration, String> {
     match parse_duration(text).map_err(|error| error.to_string())? {
         Duration::ZERO => Err("each number must stay for some time, such as 1s".to_owned()),
@@ -242,6 +251,7 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
     match (&play.act, &play.file) {
         (Some(PlayAct::Count(count)), _) => run_count(count, session),
         (Some(PlayAct::Clock(clock)), _) => clock::run(clock, session),
+        (Some(PlayAct::Number(number)), _) => number::run(number, session),
         (Some(PlayAct::Test(test)), _) => run_test(test, session),
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
@@ -292,16 +302,27 @@ fn play_program(
     how: &How,
     session: &mut Session<'_>,
 ) -> Outcome {
+    play_fed(rig, program, (file, how), None, session)
+}
+
+/// The same with values that come while someone watches.
+fn play_fed(
+    rig: &Rig,
+    program: &Program,
+    (file, how): (&FaceOfRig, &How),
+    feed: Option<&Feed>,
+    session: &mut Session<'_>,
+) -> Outcome {
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
-    let length = how.length.or(program.reel.length());
+    let length = how.length.or(program.length());
     let new_player = || -> Result<_, Failure> {
         let mut player = Player::of_program(rig, program, Board::built_as(rig, built))?;
         follow_wall(&mut player, Duration::ZERO);
         Ok(player)
     };
     if how.is_watched(session) {
-        return play_live(new_player()?, length, session);
+        return play_live(new_player()?, (length, feed), session);
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");
@@ -356,7 +377,7 @@ fn write_op(
     let (note, at) = (teller.of_transfer(&op.transfer), Duration::from(reply.began));
     let face = mount.face.name.as_str();
     if session.json {
-        let at_ms = at.as_secs_f64() * 1e3;
+        let at_ms = millis(at);
         return session.write_json_line(&OpAnswer { at_ms, face, role, bytes: &bytes, note: &note });
     }
     Ok(writeln!(session.out, "{:>11.6} s  {role:8}  {bytes}  {note}", at.as_secs_f64())?)
@@ -365,7 +386,23 @@ fn write_op(
 /// How far the clock of this computer may be from where it should be by now; beyond that it was set.
 const SET_BY: Duration = Duration::from_millis(50);
 
-/// How often it is looked at.
+/// How often values from outside are looked for.
+const LOOK_AT_FEED: Duration = Duration::from_millis(20);
+
+/// Takes note of the values that came.
+fn take_values<L: Link>(player: &mut Player<'_, L>, feed: Option<&Feed>, elapsed: Duration) {
+    let Some(feed) = feed else { return };
+    let mut came = false;
+    for value in feed.take() {
+        player.inputs_mut().note(&feed.variable, elapsed, value);
+        came = true;
+    }
+    if came {
+        player.look_again();
+    }
+}
+
+/// How often the clock of this computer is looked at.
 const LOOK_AT_WALL: Duration = Duration::from_secs(1);
 
 /// Takes note of the clock of this computer, when playing begins and whenever it was set since.
@@ -381,13 +418,14 @@ fn follow_wall<L: Link>(player: &mut Player<'_, L>, elapsed: Duration) {
 /// Plays on a terminal. Each picture is what the eye has got by the time it is drawn.
 fn play_live<'p>(
     mut player: Player<'p, Board<'p>>,
-    length: Option<Duration>,
+    (length, feed): (Option<Duration>, Option<&Feed>),
     session: &mut Session<'_>,
 ) -> Outcome {
     let mut live = Live::begin(session)?;
     let mut elapsed = Duration::ZERO;
     loop {
         follow_wall(&mut player, live.elapsed());
+        take_values(&mut player, feed, live.elapsed());
         if player.advance(elapsed)? {
             let seen = player.expose(None)?;
             live.draw(&drawing(&mut player, session), session)?;
@@ -395,7 +433,7 @@ fn play_live<'p>(
         }
         // What came due meanwhile is looked at once, as it is by then.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
-        let look = live.elapsed() + LOOK_AT_WALL;
+        let look = live.elapsed() + if feed.is_some() { LOOK_AT_FEED } else { LOOK_AT_WALL };
         let next = next.into_iter().chain(length).chain([look]).min();
         let stop = loop {
             match live.wait_until(next, session)? {
@@ -435,7 +473,7 @@ fn write_frames<'p>(player: Player<'p, Board<'p>>, length: Duration, session: &m
             before.clone_from(&picture.light);
             let at = time.start.as_secs_f64();
             if session.json {
-                let (at_ms, picture) = (at * 1e3, PictureAnswer::of(picture));
+                let (at_ms, picture) = (millis(time.start), PictureAnswer::of(picture));
                 session.write_json_line(&FrameAnswer { at_ms, picture })?;
             } else {
                 let (drawing, name) = (view::terminal(picture, session), &picture.face.name);

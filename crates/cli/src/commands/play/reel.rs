@@ -14,7 +14,7 @@ use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
-use super::{How, play_program};
+use super::{How, millis, play_program};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::files;
 use crate::input;
@@ -108,7 +108,6 @@ fn no_file(path: &Path) -> Failure {
 fn tell_plan(rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let face = |planned: &Planned| rig.faces[planned.face].face.name.as_str();
     if session.json {
-        let millis = |time: Duration| time.as_secs_f64() * 1e3;
         let answers: Vec<_> = program
             .plan
             .iter()

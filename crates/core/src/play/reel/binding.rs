@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 use std::ops::Range;
-use std::time::Duration;
 
 use schemars::JsonSchema;
 use serde::Deserialize;
@@ -124,9 +123,4 @@ impl Binding {
         };
         inputs.note(variable, key.at, Value::Number(value));
     }
-}
-
-/// Notes what variables are at first.
-pub fn begin(variables: &BTreeMap<String, Value>, inputs: &mut Inputs) {
-    variables.iter().for_each(|(name, value)| inputs.note(name, Duration::ZERO, value.clone()));
 }

@@ -129,9 +129,18 @@ fn font_names() -> String {
 pub struct Varying {
     names: Vec<String>,
     first: Vec<Value>,
-    make: Box<dyn Fn(&[Value]) -> Option<Box<dyn Act>>>,
-    /// The last that was made, and of which values.
-    made: RefCell<(Vec<Value>, Option<Box<dyn Act>>)>,
+    make: Box<Make>,
+    /// The last that was made.
+    made: RefCell<Made>,
+}
+
+/// Makes the act of what the variables are; `None` where that cannot be shown.
+type Make = dyn Fn(&[Value]) -> Option<Box<dyn Act>>;
+
+/// An act, and the values that it was made of.
+struct Made {
+    values: Vec<Value>,
+    act: Option<Box<dyn Act>>,
 }
 
 impl Varying {
@@ -142,8 +151,8 @@ impl Varying {
         first: Vec<Value>,
         make: impl Fn(&[Value]) -> Option<Box<dyn Act>> + 'static,
     ) -> Self {
-        let made = make(&first);
-        Self { names, made: RefCell::new((first.clone(), made)), first, make: Box::new(make) }
+        let made = Made { values: first.clone(), act: make(&first) };
+        Self { names, made: RefCell::new(made), first, make: Box::new(make) }
     }
 
     fn with<T>(&self, elapsed: Duration, inputs: &Inputs, ask: impl FnOnce(&dyn Act) -> T) -> Option<T> {
@@ -151,10 +160,10 @@ impl Varying {
         let now: Vec<Value> =
             now.map(|(name, first)| inputs.value(name, elapsed).unwrap_or(first).clone()).collect();
         let mut made = self.made.borrow_mut();
-        if made.0 != now {
-            *made = (now.clone(), (self.make)(&now));
+        if made.values != now {
+            *made = Made { act: (self.make)(&now), values: now };
         }
-        made.1.as_deref().map(ask)
+        made.act.as_deref().map(ask)
     }
 }
 

@@ -17,7 +17,8 @@
 //! number = { value = -0.4, places = 1, for = "3s" }
 //! ```
 //!
-//! Whatever is wrong is said with its place, and reading goes on to find more. [`kinds`](mod@kinds) has the acts, a file each.
+//! Whatever is wrong is said with its place, and reading goes on to find more. The kinds of acts are in `kinds`, a file
+//! each.
 
 mod binding;
 mod keys;
@@ -37,14 +38,14 @@ use toml::de::DeValue;
 use super::gauge::{Bar, Gauge, Scale, Source};
 use super::place::{Part as PartOfFace, Placed};
 use super::sequence::{Part, Sequence};
-use super::{Act, Reel, Track, Value};
+use super::{Act, Inputs, Reel, Track, Value};
 use crate::content::Region;
 use crate::face::{Face, Layout};
 use crate::plan::{Mount, Rig};
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
-pub use binding::{Binding, Doing, begin};
+pub use binding::{Binding, Doing};
 use keys::{CommonKeys, Given, PlaceKeys, time, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
@@ -59,10 +60,28 @@ pub struct Program {
     pub reel: Reel,
     /// The variables, and what they are at first.
     pub variables: BTreeMap<String, Value>,
+    /// What they become, where that is known beforehand: when, which, and what.
+    pub values: Vec<(Duration, String, Value)>,
+    /// How long it plays, where that is not as long as its tracks.
+    pub length: Option<Duration>,
     /// What keys do.
     pub bindings: Vec<Binding>,
     /// What each track shows when, in the order of the file.
     pub plan: Vec<Planned>,
+}
+
+impl Program {
+    /// How long it plays; none where it goes on for good.
+    #[must_use]
+    pub fn length(&self) -> Option<Duration> {
+        self.length.or(self.reel.length())
+    }
+
+    /// Notes what its variables are at first, and what they become.
+    pub fn begin(&self, inputs: &mut Inputs) {
+        self.variables.iter().for_each(|(name, value)| inputs.note(name, Duration::ZERO, value.clone()));
+        self.values.iter().for_each(|(at, name, value)| inputs.note(name, *at, value.clone()));
+    }
 }
 
 /// An act of a track, as it is planned.
@@ -189,13 +208,7 @@ impl Reading<'_> {
             };
             variables.insert(name.into_inner(), value);
         }
-        let mut program = Program {
-            name: keys.name,
-            reel: Reel::default(),
-            variables,
-            bindings: Vec::new(),
-            plan: Vec::new(),
-        };
+        let mut program = Program { name: keys.name, variables, ..Program::default() };
         for (name, does) in keys.keys.unwrap_or_default() {
             self.bind(&name, &does, &mut program);
         }

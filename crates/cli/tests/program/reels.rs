@@ -1,0 +1,234 @@
+//! `play FILE`, `play clock` and `play number`: what is read off the faces, moment by moment.
+
+use crate::folder::Folder;
+use crate::window::Window;
+
+/// When a face is read as what.
+fn read(folder: &Folder, line: &str) -> Vec<(f64, String, String)> {
+    let answer = folder.answer(&format!("{line} --json"));
+    let frames = answer.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+    let text = |frame: &serde_json::Value, key: &str| frame[key].as_str().unwrap().to_owned();
+    frames.map(|f| (f["at_ms"].as_f64().unwrap(), text(&f, "face"), text(&f, "reads"))).collect()
+}
+
+fn of_face(folder: &Folder, line: &str) -> Vec<(f64, String)> {
+    read(folder, line).into_iter().map(|(at, _, reads)| (at, reads)).collect()
+}
+
+fn seen(moments: &[(f64, &str)]) -> Vec<(f64, String)> {
+    moments.iter().map(|(at, reads)| (*at, (*reads).to_owned())).collect()
+}
+
+#[test]
+fn a_clock_shows_the_time_it_is_told() {
+    let folder = Folder::landing();
+    let clock = "play clock --rig desk.toml --face clock --zone UTC --at 7:57:58.5";
+    assert_eq!(
+        of_face(&folder, &format!("{clock} --for 2500ms")),
+        seen(&[(0.0, "0757"), (500.0, "07:57"), (1000.0, "0757"), (1500.0, "07:58"), (2000.0, "0758")])
+    );
+    assert_eq!(
+        of_face(&folder, &format!("{clock} --colon steady --speed 60 --for 2500ms")),
+        seen(&[(0.0, "07:57"), (25.0, "07:58"), (1025.0, "07:59"), (2025.0, "08:00")])
+    );
+    let until = "play clock --rig desk.toml --face clock --zone Europe/Lisbon --at 2026-07-01T07:55 --colon steady --for 150s";
+    assert_eq!(
+        of_face(&folder, &format!("{until} --until 7:57")),
+        seen(&[(0.0, "00:02"), (60_000.0, "00:01"), (120_000.0, "00:00")])
+    );
+    let since = of_face(&folder, &format!("{until} --since 2026-07-01T05:00Z"));
+    assert_eq!(since[0].1, "01:55", "summer time is an hour ahead");
+    // The desk has points and no colon, and room for the seconds.
+    let desk = of_face(
+        &folder,
+        "play clock --rig desk.toml --face desk --zone UTC --at 13:05:09 --seconds --twelve --afternoon berth8 --for 1s",
+    );
+    assert_eq!(desk[0].1.trim(), "1.05.09");
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --zone Quillmoor"), @"
+    error: 'Quillmoor' is no time zone; write a name such as Europe/Lisbon, UTC, or
+           an offset such as +02:00
+     │
+     ╰ help: spare-tile help play clock has examples
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --seconds --for 1s"), @"
+    error: the figures take 6 digits; face clock has 4
+     │
+     ╰ help: leave out --seconds or the year, or pick a face with more digits
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --twelve --afternoon point"), @"
+    error: face clock has no light 'point' beside its figures
+     │
+     ╰ help: its lights: colon2
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --speed 0"), @"
+    error: invalid value '0' for '--speed <N>': write a number from 0.001 to 100000, such as 60 or 0.5; found 0
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --until noon"), @"
+    error: 'noon' is no time; write 07:58, 2026-11-28T07:58, or with an offset 2026-
+           11-28T07:58:30+01:00
+     │
+     ╰ help: spare-tile help play clock has examples
+    [status 2]
+    ");
+}
+
+#[test]
+fn numbers_come_one_after_another() {
+    let folder = Folder::landing();
+    folder.write("levels.txt", "2.1\nno news\n-0.4\n");
+    let levels = seen(&[(0.0, "  2.1"), (500.0, "----"), (1000.0, " -0.4")]);
+    let run = folder
+        .command()
+        .args("play number - --every 500ms --rig gauge.toml --json".split(' '))
+        .write_stdin(folder.read("levels.txt"))
+        .output()
+        .unwrap();
+    let answer = String::from_utf8(run.stdout).unwrap();
+    let reads: Vec<_> = answer
+        .lines()
+        .map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap())
+        .map(|f| (f["at_ms"].as_f64().unwrap(), f["reads"].as_str().unwrap().to_owned()))
+        .collect();
+    assert_eq!(reads, levels);
+    let number = |line: &str| of_face(&folder, &format!("play number {line} --rig gauge.toml"));
+    assert_eq!(number("2.1 2.3 2.2 --show most"), seen(&[(0.0, "  2.1"), (1000.0, "  2.3")]));
+    assert_eq!(number("2.1 9.9 2.3 --median 3s"), seen(&[(0.0, "  2.1"), (2000.0, "  2.3")]));
+    assert_eq!(number("2.10 2.12 2.20 --band 0.05"), seen(&[(0.0, " 2.10"), (2000.0, " 2.20")]));
+    assert_eq!(number("1 2 3 4 --keep 2s"), seen(&[(0.0, "   1"), (2000.0, "   3")]));
+    assert_eq!(number("7 --stale 300ms"), seen(&[(0.0, "   7"), (300.0, "----")]));
+    insta::assert_snapshot!(folder.complaint("play number 2.1 many --rig gauge.toml"), @"
+    error: 'many' is not a number; write digits with at most one point, such as 48,
+           -0.4 or 0x1F, 27 digits at most
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play number 123456 --rig gauge.toml"), @"
+    error: 123456 takes 6 digits; there are 4
+     │
+     ╰ help: give it more digits, or --engineering
+    [status 2]
+    ");
+}
+
+/// On a terminal the lines of standard input are shown as they come, and the keys are heard beside them.
+#[test]
+fn lines_are_shown_as_they_come() {
+    let folder = Folder::landing();
+    folder.write("levels.txt", "4.2\n");
+    let mut window = Window::open(&folder, (24, 80), "play number - --rig gauge.toml --ascii < levels.txt");
+    // A four and a point, then a two.
+    let screen = window.see("|   |       |");
+    let figures: Vec<_> = screen.lines().take(5).collect();
+    assert_eq!(
+        figures,
+        [
+            "                         ---",
+            "                |   |       |",
+            "                 ---     ---",
+            "                    |   |",
+            "                     o   ---"
+        ]
+    );
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn a_reel_plays_on_all_faces() {
+    let folder = Folder::landing();
+    let play = "play morning.reel.toml --rig desk.toml";
+    let all = read(&folder, &format!("{play} --set boat=KNOT --set minutes=7 --for 12s"));
+    let at = |face: &str, at_ms: f64| {
+        let of_face = all.iter().filter(|(at, name, _)| name == face && *at <= at_ms);
+        of_face.last().unwrap().2.clone()
+    };
+    // K cannot be drawn with seven segments as it is with fourteen.
+    assert_eq!(
+        (at("desk", 1000.0).trim_end_matches('7').trim(), at("desk", 9000.0)),
+        ("Kn0t", "      40".to_owned())
+    );
+    assert_eq!((at("clock", 7100.0), at("clock", 8400.0)), ("07:56".to_owned(), "07:57".to_owned()));
+    assert_eq!(at("sign", 2500.0), "    KNOT    ");
+    insta::assert_snapshot!(folder.complaint(&format!("{play} --set bota=KNOT")), @"
+    error: the reel has no variable 'bota'
+     │
+     ╰ help: its variables: boat, desk.berth1, desk.berth2, desk.berth3,
+             desk.berth4, desk.berth5, desk.berth6, minutes
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint(&format!("{play} --set boat")), @"
+    error: invalid value 'boat' for '--set <NAME=VALUE>': write a variable and its value, such as minutes=7
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint(&format!("{play} --frames")), @"
+    error: this plays forever, and the output is not a terminal
+     │
+     ╰ help: say how long: --for 15s
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play cuont"), @"
+    error: there is no reel file and no act cuont
+     │
+     ╰ help: did you mean count? the acts: count, clock, number, test, text,
+             sprite; or name a reel file, such as morning.reel.toml
+    [status 2]
+    ");
+    folder.write(
+        "none.reel.toml",
+        "[[track]]\nface = \"sign\"\n[[track.act]]\nsprite = { file = \"gul.dots\" }\n",
+    );
+    insta::assert_snapshot!(folder.complaint("play none.reel.toml --rig desk.toml --check"), @r#"
+    error: face sign cannot show this: it has digits and no dots
+      ╭▸ none.reel.toml:4:10
+      │
+    4 │ sprite = { file = "gul.dots" }
+      │          ━━━━━━━━━━━━━━━━━━━━━
+      │
+      ╰ help: pick a face with dots
+    [status 2]
+    "#);
+    folder.write("gull.reel.toml", "[[track]]\n[[track.act]]\nsprite = { file = \"gul.dots\" }\n[[track.act]]\ntext = { say = \"TEAL\", look = { font = \"bord\" } }\n");
+    insta::assert_snapshot!(folder.complaint("play gull.reel.toml --rig board.toml"), @r#"
+    error: there is no sprite file gul.dots
+      ╭▸ gull.reel.toml:3:19
+      │
+    3 │ sprite = { file = "gul.dots" }
+      ╰╴                  ━━━━━━━━━━
+    error: there is no font 'bord'
+      ╭▸ gull.reel.toml:5:40
+      │
+    5 │ text = { say = "TEAL", look = { font = "bord" } }
+      │                                        ━━━━━━
+      │
+      ╰ help: ours: board, bold, tall, small, clock, clock-tall; or name a BDF file
+    [status 2]
+    "#);
+    let plan: serde_json::Value =
+        serde_json::from_str(&folder.answer(&format!("{play} --check --json"))).unwrap();
+    assert_eq!(
+        plan[1],
+        serde_json::json!({ "track": 0, "face": "desk", "act": "count", "begins_ms": 4000.0, "ends_ms": 10_125.0 })
+    );
+}
+
+/// What plays goes over the lines too, and into a film.
+#[test]
+fn a_reel_is_sent_and_filmed() {
+    let folder = Folder::landing();
+    let sent = folder.answer("play morning.reel.toml --rig desk.toml --ops --for 1s");
+    for face in ["desk", "clock", "sign"] {
+        assert!(
+            !sent.is_empty()
+                && folder.answer("play morning.reel.toml --rig desk.toml --check").contains(face)
+        );
+    }
+    folder.answer("play morning.reel.toml --rig desk.toml --face sign --gif sign.gif --for 1s");
+    assert!(folder.names().contains(&"sign.gif".to_owned()));
+}

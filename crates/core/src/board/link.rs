@@ -5,6 +5,7 @@
 //! passes ([`Tap`]), one that sends everything to a second link too ([`FanOut`]), one that spoils what passes
 //! ([`Faulty`]).
 
+use super::Board;
 use super::eye::Mark;
 use crate::bus::{Op, Ops, Reply, Sink, Transfer};
 use crate::plan::DeviceId;
@@ -112,6 +113,61 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L)> Link for Tap<L, F> {
 
     fn pass(&mut self, now: Nanos) {
         self.link.pass(now);
+    }
+}
+
+/// Tells of operations as a [`Tap`] does, but not of the turns of a scan that are taken as read because they come again as they were:
+/// what is watched for a look costs no more than it did.
+pub struct Glance<L, F> {
+    /// The link that carries them out.
+    pub link: L,
+    /// Is told: the device, the operation, and what came back.
+    pub tell: F,
+}
+
+impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply)> Link for Glance<L, F> {
+    fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
+        let reply = self.link.transfer(device, op)?;
+        (self.tell)(device, op, &reply);
+        Ok(reply)
+    }
+
+    fn free_at(&self, device: DeviceId) -> Nanos {
+        self.link.free_at(device)
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        self.link.pass(now);
+    }
+
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
+        self.link.standing(now)
+    }
+
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        self.link.stands_as(then, now)
+    }
+
+    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
+        self.link.repeat(since, times, span);
+    }
+}
+
+/// A link that ends at a board, whatever stands before it.
+pub trait OnBoard<'b>: Link {
+    /// The board.
+    fn board(&mut self) -> &mut Board<'b>;
+}
+
+impl<'b> OnBoard<'b> for Board<'b> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self
+    }
+}
+
+impl<'b, L: OnBoard<'b>, F: FnMut(DeviceId, &Op<'_>, &Reply)> OnBoard<'b> for Glance<L, F> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self.link.board()
     }
 }
 

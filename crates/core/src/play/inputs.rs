@@ -83,9 +83,12 @@ impl Inputs {
         Arc::make_mut(&mut self.log).wall.note(at, time);
     }
 
-    /// Notes what happened to a push button.
+    /// Notes what happened to a push button. What happened later is forgotten, as with values.
     pub fn press(&mut self, key: KeyMoment) {
-        Arc::make_mut(&mut self.log).keys.push(KeyMoment { at: self.began + key.at, ..key });
+        let at = self.began + key.at;
+        let keys = &mut Arc::make_mut(&mut self.log).keys;
+        keys.truncate(keys.partition_point(|known| known.at <= at));
+        keys.push(KeyMoment { at, ..key });
     }
 
     /// The same as an act sees it that begins at a moment of this one.

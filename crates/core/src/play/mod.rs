@@ -28,6 +28,7 @@ pub mod slow;
 pub mod stall;
 pub mod still;
 pub mod timeline;
+pub mod transport;
 pub mod turn;
 
 use std::time::Duration;

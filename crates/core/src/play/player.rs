@@ -2,12 +2,13 @@
 
 use std::time::Duration;
 
+use super::clock::Speed;
 use super::keyboard::Keyboard;
 use super::reel::{Binding, Program};
 use super::scheduler::Scheduler;
+use super::transport::Transport;
 use super::{Inputs, KeyMoment, Reel, Track};
-use crate::board::Board;
-use crate::board::link::{Link, LinkError};
+use crate::board::link::{Link, LinkError, OnBoard};
 use crate::board::picture::Picture;
 use crate::content::Canvas;
 use crate::frame::Frame;
@@ -16,7 +17,8 @@ use crate::units::Nanos;
 
 /// Plays a reel: draws its tracks at the moments at which they change and hands the frames to the scheduler.
 ///
-/// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up. A change that
+/// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up; the acts' time follows it
+/// as the [`Transport`] says, which is the same where nobody holds or hurries it. A change that
 /// comes while its face's bus is busy is drawn when that is free, as it is then: frames that are late by that are left out,
 /// and bus time never runs away from act time.
 pub struct Player<'p, L> {
@@ -27,6 +29,7 @@ pub struct Player<'p, L> {
     stages: Vec<Stage>,
     inputs: Inputs,
     bindings: &'p [Binding],
+    transport: Transport,
 }
 
 /// One face that plays.
@@ -79,7 +82,15 @@ impl<'p, L: Link> Player<'p, L> {
             });
         }
         let origin = scheduler.now();
-        Ok(Self { reel, scheduler, origin, stages, inputs: Inputs::default(), bindings: &[] })
+        Ok(Self {
+            reel,
+            scheduler,
+            origin,
+            stages,
+            inputs: Inputs::default(),
+            bindings: &[],
+            transport: Transport::default(),
+        })
     }
 
     /// Powers up the faces of a program; its variables begin, and its keys are heard.
@@ -130,6 +141,37 @@ impl<'p, L: Link> Player<'p, L> {
     #[must_use]
     pub fn elapsed(&self) -> Duration {
         (self.scheduler.now() - self.origin).into()
+    }
+
+    /// The moment of the acts.
+    #[must_use]
+    pub fn act_time(&self) -> Duration {
+        self.transport.act_time(self.elapsed())
+    }
+
+    /// How the acts' time goes.
+    #[must_use]
+    pub const fn transport(&self) -> &Transport {
+        &self.transport
+    }
+
+    /// Plays on at another speed; at none the acts are held, while buses and scans go on.
+    pub fn go_at(&mut self, speed: Option<Speed>) {
+        self.transport.go_at(self.elapsed(), speed);
+        self.look_again();
+    }
+
+    /// Plays on from another moment of the acts.
+    pub fn seek(&mut self, act: Duration) {
+        self.transport.seek(self.elapsed(), act);
+        self.look_again();
+    }
+
+    /// The next moment of the acts, after the one they are at, at which something looks different.
+    #[must_use]
+    pub fn next_change(&self) -> Option<Duration> {
+        let now = self.act_time();
+        self.reel.tracks.iter().filter_map(|track| track.act.next_change(now, &self.inputs)).min()
     }
 
     /// A moment of playing in the scheduler's time.
@@ -209,15 +251,17 @@ impl<'p, L: Link> Player<'p, L> {
     /// Draws the tracks of a face and shows them where they differ from what is shown.
     fn draw(&mut self, place: usize, at: Duration) -> Result<bool, LinkError> {
         let rig = self.scheduler.rig();
+        let act_time = self.transport.act_time(at);
         let stage = &mut self.stages[place];
         let face = &rig.faces[stage.face].face;
         stage.drawn.clear();
         let of_face = |track: &&Track| track.face == stage.face;
         for track in self.reel.tracks.iter().filter(of_face) {
-            track.act.draw(at, &self.inputs, &mut Canvas::whole(face, &mut stage.drawn));
+            track.act.draw(act_time, &self.inputs, &mut Canvas::whole(face, &mut stage.drawn));
         }
         let changes = self.reel.tracks.iter().filter(of_face);
-        stage.changes_at = changes.filter_map(|track| track.act.next_change(at, &self.inputs)).min();
+        let next = changes.filter_map(|track| track.act.next_change(act_time, &self.inputs)).min();
+        stage.changes_at = next.and_then(|next| self.transport.bus_time(next));
         if !stage.fresh && stage.drawn == stage.shown {
             return Ok(false);
         }
@@ -230,7 +274,7 @@ impl<'p, L: Link> Player<'p, L> {
     fn poll(&mut self, place: usize) -> Result<(), LinkError> {
         let face = self.stages[place].face;
         let down = self.scheduler.buttons(face)?;
-        let (now, at) = (self.scheduler.now(), self.elapsed());
+        let (now, due_at, at) = (self.scheduler.now(), self.elapsed(), self.act_time());
         let mut happened = false;
         if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
             for (button, event) in keyboard.take(now, &down) {
@@ -239,7 +283,7 @@ impl<'p, L: Link> Player<'p, L> {
                 self.inputs.press(key);
                 happened = true;
             }
-            *due = (*due + *every).max(at);
+            *due = (*due + *every).max(due_at);
         }
         if happened {
             self.look_again();
@@ -256,7 +300,7 @@ impl<'p, L: Link> Player<'p, L> {
     }
 }
 
-impl<'p> Player<'p, Board<'p>> {
+impl<'p, L: OnBoard<'p>> Player<'p, L> {
     /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
     ///
     /// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late where there is time.
@@ -271,7 +315,7 @@ impl<'p> Player<'p, Board<'p>> {
         let end = until.map_or(end, |until| end.min(until)).max(begin);
         let opened = self.moment(begin.max(end.saturating_sub(turn)));
         self.scheduler.run_until(opened)?;
-        self.scheduler.link_mut().open_eyes(opened);
+        self.scheduler.link_mut().board().open_eyes(opened);
         let seen = self.moment(end);
         self.scheduler.run_until(seen)?;
         Ok(end)
@@ -280,7 +324,7 @@ impl<'p> Player<'p, Board<'p>> {
     /// What is seen of each face that plays.
     pub fn pictures(&mut self) -> Vec<Picture<'p>> {
         let now = self.scheduler.now();
-        let board = self.scheduler.link_mut();
+        let board = self.scheduler.link_mut().board();
         self.stages.iter().filter_map(|stage| board.picture(stage.face, now)).collect()
     }
 }

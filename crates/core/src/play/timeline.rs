@@ -20,15 +20,11 @@ impl<T> Default for Timeline<T> {
 }
 
 impl<T> Timeline<T> {
-    /// Notes a value from a moment on. Another of the same moment takes its place; one from before the last comes at the moment of
-    /// the last.
+    /// Notes a value from a moment on. What was noted for that moment or a later one is forgotten: who has gone back goes on from
+    /// there.
     pub fn note(&mut self, at: Duration, value: T) {
-        if let Some(last) = self.moments.last_mut()
-            && last.0 >= at
-        {
-            last.1 = value;
-            return;
-        }
+        let earlier = self.moments.partition_point(|(noted, _)| *noted < at);
+        self.moments.truncate(earlier);
         if self.moments.len() >= MOST {
             self.moments.drain(..MOST / 2);
         }
@@ -69,13 +65,13 @@ mod tests {
         let second = Duration::from_secs;
         let mut level = Timeline::default();
         assert_eq!((level.at(second(9)), level.next_after(second(0))), (None, None));
-        for (at, value) in [(2, 'a'), (5, 'b'), (5, 'c'), (4, 'd'), (7, 'e')] {
+        for (at, value) in [(2, 'a'), (5, 'b'), (5, 'c'), (7, 'd'), (9, 'x'), (7, 'e')] {
             level.note(second(at), value);
         }
         let at = |seconds| level.at(second(seconds)).map(|(_, value)| *value);
         assert_eq!(
-            [at(1), at(2), at(4), at(5), at(6), at(7)],
-            [None, Some('a'), Some('a'), Some('d'), Some('d'), Some('e')]
+            [at(1), at(2), at(4), at(5), at(6), at(7), at(9)],
+            [None, Some('a'), Some('a'), Some('c'), Some('c'), Some('e'), Some('e')]
         );
         assert_eq!(level.next_after(second(2)), Some(second(5)));
         assert_eq!(level.next_after(second(7)), None);

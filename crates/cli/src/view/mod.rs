@@ -2,7 +2,8 @@
 //!
 //! [`scene`] places the outlines of all elements of a face; [`blocks`] paints them on a colour terminal, and [`lines`] draws
 //! a digit with characters where there is no colour. [`rows`] lists a table of patterns with a small drawing in each row.
-//! [`live`] redraws in place; [`easel`] is an editor on the whole screen.
+//! [`live`] redraws in place; [`easel`] is an editor on the whole screen, [`theatre`] shows all
+//! faces on it.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
 //! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
@@ -28,6 +29,7 @@ pub mod slow;
 pub mod specimen;
 pub mod svg;
 pub mod terminal;
+pub mod theatre;
 pub mod timing;
 pub mod wiring;
 

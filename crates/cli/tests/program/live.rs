@@ -30,7 +30,7 @@ fn count_after(first: &str, every: &str, folder: &Folder) -> PtySession {
     let program = assert_cmd::cargo::cargo_bin!("spare-tile");
     let mut command = Command::new("sh");
     command.current_dir(folder.path("")).env("NO_COLOR", "1").env("TERM", "xterm").arg("-c").arg(format!(
-        "{first}; exec {} play count --rig berth.toml --from 2 --to 0 --every {every} --again --ascii",
+        "{first}; exec {} play count --rig berth.toml --from 2 --to 0 --every {every} --again --ascii --inline",
         program.display(),
     ));
     spawn_command(command, Some(10_000)).unwrap()
@@ -173,7 +173,7 @@ fn a_dumb_terminal_gets_every_frame_below_the_one_before() {
     let folder = Folder::landing();
     let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
     command.current_dir(folder.path("")).env("TERM", "dumb").env_remove("NO_COLOR");
-    command.args(["play", "count", "--rig", "berth.toml", "--from", "2", "--to", "0", "--ascii"]);
+    command.args(["play", "count", "--rig", "berth.toml", "--from", "2", "--to", "0", "--ascii", "--inline"]);
     let mut session = spawn_command(command, Some(10_000)).unwrap();
     let all = session.exp_eof().unwrap();
     assert!(!all.contains('\u{1b}'), "{all:?}");

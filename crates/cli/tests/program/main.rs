@@ -23,5 +23,6 @@ mod rig_new;
 mod scan;
 mod show;
 mod table;
+mod watching;
 mod window;
 mod wires;

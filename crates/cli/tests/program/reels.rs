@@ -120,7 +120,8 @@ fn numbers_come_one_after_another() {
 fn lines_are_shown_as_they_come() {
     let folder = Folder::landing();
     folder.write("levels.txt", "4.2\n");
-    let mut window = Window::open(&folder, (24, 80), "play number - --rig gauge.toml --ascii < levels.txt");
+    let mut window =
+        Window::open(&folder, (24, 80), "play number - --rig gauge.toml --ascii --inline < levels.txt");
     // A four and a point, then a two.
     let screen = window.see("|   |       |");
     let figures: Vec<_> = screen.lines().take(5).collect();
@@ -144,8 +145,8 @@ fn a_reel_plays_on_all_faces() {
     let play = "play morning.reel.toml --rig desk.toml";
     let all = read(&folder, &format!("{play} --set boat=KNOT --set minutes=7 --for 12s"));
     let at = |face: &str, at_ms: f64| {
-        let of_face = all.iter().filter(|(at, name, _)| name == face && *at <= at_ms);
-        of_face.last().unwrap().2.clone()
+        let mut of_face = all.iter().filter(|(at, name, _)| name == face && *at <= at_ms);
+        of_face.next_back().unwrap().2.clone()
     };
     // K cannot be drawn with seven segments as it is with fourteen.
     assert_eq!(

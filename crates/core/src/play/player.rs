@@ -174,6 +174,35 @@ impl<'p, L: Link> Player<'p, L> {
         self.reel.tracks.iter().filter_map(|track| track.act.next_change(now, &self.inputs)).min()
     }
 
+    /// The moment of the acts at which what was seen before this was seen first: the change before the last one. `None` where nothing
+    /// was.
+    #[must_use]
+    pub fn change_before(&self) -> Option<Duration> {
+        let current = self.change_up_to(self.act_time())?;
+        self.change_up_to(current.checked_sub(Duration::from_nanos(1))?)
+    }
+
+    /// The last change of the acts up to a moment; the beginning is one.
+    fn change_up_to(&self, act: Duration) -> Option<Duration> {
+        let next_after = |moment: Duration| {
+            let tracks = self.reel.tracks.iter();
+            tracks.filter_map(|track| track.act.next_change(moment, &self.inputs)).min()
+        };
+        // From further and further back, until there is a change on the way.
+        let mut back = Duration::from_millis(1);
+        loop {
+            let mut last = if back >= act { Some(Duration::ZERO) } else { None };
+            let mut moment = act.saturating_sub(back);
+            while let Some(next) = next_after(moment).filter(|next| *next <= act) {
+                (last, moment) = (Some(next), next);
+            }
+            if last.is_some() {
+                return last;
+            }
+            back = back.saturating_mul(4);
+        }
+    }
+
     /// A moment of playing in the scheduler's time.
     #[must_use]
     pub fn moment(&self, elapsed: Duration) -> Nanos {

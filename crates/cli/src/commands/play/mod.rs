@@ -9,6 +9,7 @@ mod number;
 mod reel;
 mod sprite;
 mod text;
+mod watch;
 
 use std::path::PathBuf;
 use std::time::Duration;
@@ -184,6 +185,11 @@ pub struct How {
     /// Example: spare-tile play count --to 9 --frames
     #[arg(long)]
     frames: bool,
+    /// On a terminal, draw below what is there, in place of taking the whole screen
+    ///
+    /// Example: spare-tile play count --inline
+    #[arg(long)]
+    inline: bool,
     /// Write what goes over the lines, in place of pictures
     ///
     /// Example: spare-tile play count --to 9 --ops
@@ -322,7 +328,10 @@ fn play_fed(
         Ok(player)
     };
     if how.is_watched(session) {
-        return play_live(new_player()?, (length, feed), session);
+        if how.inline {
+            return play_live(new_player()?, (length, feed), session);
+        }
+        return watch::run((rig, built), program, (length, feed), session);
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");

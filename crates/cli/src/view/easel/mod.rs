@@ -35,7 +35,7 @@ impl Pens {
     }
 
     /// A colour as the terminal takes it.
-    fn colour(self, colour: Rgb) -> Color {
+    pub fn colour(self, colour: Rgb) -> Color {
         match self.depth {
             Depth::True => Color::Rgb(colour.0, colour.1, colour.2),
             _ => Color::Indexed(colour.indexed()),
@@ -106,14 +106,14 @@ impl Surround<'_> {
 }
 
 /// Writes a line of text at a place of an area, as far as there is room.
-fn write(buffer: &mut Buffer, area: Rect, (x, y): (u16, u16), text: &str, style: Style) {
+pub fn write(buffer: &mut Buffer, area: Rect, (x, y): (u16, u16), text: &str, style: Style) {
     if x < area.width && y < area.height {
         buffer.set_stringn(area.x + x, area.y + y, text, usize::from(area.width - x), style);
     }
 }
 
 /// Writes lines one below the other, as far as there is room.
-fn write_lines<'l>(buffer: &mut Buffer, area: Rect, lines: impl IntoIterator<Item = (&'l str, Style)>) {
+pub fn write_lines<'l>(buffer: &mut Buffer, area: Rect, lines: impl IntoIterator<Item = (&'l str, Style)>) {
     for ((line, style), y) in lines.into_iter().zip(0..) {
         write(buffer, area, (0, y), line, style);
     }
@@ -126,6 +126,6 @@ fn wrapped(text: &str, width: u16) -> Vec<String> {
 }
 
 /// The cell of a place of the screen, where that is on it.
-fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut ratatui::buffer::Cell> {
+pub fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut ratatui::buffer::Cell> {
     buffer.cell_mut(Position { x, y })
 }

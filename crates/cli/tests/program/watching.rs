@@ -1,0 +1,148 @@
+//! Playing on the whole screen of a pseudo-terminal: the faces, and keys to hold, step, hurry, press and leave.
+
+use rexpect::process::Signal;
+
+use crate::folder::Folder;
+use crate::window::Window;
+
+const SIZE: (u16, u16) = (30, 90);
+
+fn play(folder: &Folder, line: &str) -> Window {
+    let window = Window::open(folder, SIZE, &format!("play {line} --ascii"));
+    window.see("leave");
+    window
+}
+
+#[test]
+fn all_faces_are_seen_under_their_names() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "morning.reel.toml --rig desk.toml");
+    let screen = window.see("the morning at Quillmoor");
+    let lines: Vec<_> = screen.lines().collect();
+    for name in ["desk", "clock", "sign"] {
+        assert!(lines.contains(&name), "{screen}");
+    }
+    window.press("o");
+    window.see("plays: desk text, desk number, clock clock, sign text");
+    window.see("desk: clock ");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+/// What is held stands, and steps go from change to change, back too.
+#[test]
+fn it_is_held_and_stepped_through() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "count --rig berth.toml --from 0 --to 9 --every 10s");
+    window.press(".");
+    window.see("0:10.000   held");
+    // A 1 has its right strokes alone.
+    let one = window
+        .see_that("a 1", |screen| screen.contents().lines().nth(4).is_some_and(|line| line.trim() == "|"));
+    assert!(!one.contains("---"), "{one}");
+    window.press("..");
+    window.see("0:30.000   held");
+    window.press(",");
+    window.see("0:20.000   held");
+    window.press("\u{1b}[C\u{1b}[C\u{1b}[D");
+    window.see("0:21.000   held");
+    window.press(",,");
+    window.see("0:00.000   held");
+    window.press(",");
+    window.see("this is the beginning");
+    window.press("\u{1b}[H..........");
+    window.see("nothing changes any more");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn it_is_slowed_down_and_hurried() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "count --rig berth.toml --from 0 --to 9 --every 1s --again");
+    window.press("--");
+    window.see("1/4 as fast");
+    window.press("+++++++++++++++");
+    window.see("64 times as fast");
+    // A minute is over in one second.
+    window.see_that("minutes", |screen| {
+        screen.contents().contains("   64 times") && !screen.contents().starts_with("0:")
+    });
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+/// A key of the keyboard is a key of the face: pressed on the board, heard over the bus, it lights its lamp.
+#[test]
+fn keys_of_the_face_are_pressed() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "morning.reel.toml --rig desk.toml");
+    window.see(". berth2");
+    window.press("2");
+    window.see("desk.call2");
+    window.see("o berth2");
+    // Until the key is up again.
+    std::thread::sleep(std::time::Duration::from_millis(300));
+    window.press("2");
+    window.see(". berth2");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+    let mut window = play(&folder, "count --rig berth.toml");
+    window.press("1");
+    window.see("no face has keys");
+    window.press("\u{1b}[B");
+    window.see("no face has a brightness");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn brightness_goes_by_the_steps_of_the_part() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "number 2.1 --rig landing.toml --face gauge --places 1");
+    window.press("\u{1b}[B\u{1b}[B");
+    window.see("brightness: desk 13 of 15, gauge 13 of 15");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn another_size_is_drawn_anew_and_a_small_one_does_no_harm() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "morning.reel.toml --rig desk.toml");
+    for size in [(12, 40), (2, 3), (1, 1), (50, 160)] {
+        window.resize(size);
+    }
+    let screen = window.see("leave");
+    assert!(screen.lines().count() > 20, "{screen}");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn its_end_and_a_signal_give_the_screen_back() {
+    let folder = Folder::landing();
+    let window = Window::open(&folder, SIZE, "play count --rig berth.toml --to 3 --every 100ms --ascii");
+    assert_eq!(window.status(), 0);
+    for signal in [Signal::SIGTERM, Signal::SIGINT] {
+        let mut window = play(&folder, "count --rig berth.toml");
+        window.signal(signal);
+        assert_eq!(window.status(), 130);
+    }
+    let mut window = play(&folder, "count --rig berth.toml");
+    window.press("\u{3}");
+    assert_eq!(window.status(), 130);
+}
+
+/// In colour each face is painted; nothing is printed that the terminal would not understand.
+#[test]
+fn faces_are_painted_in_colour() {
+    let folder = Folder::landing();
+    let mut window =
+        Window::open_with(&folder, SIZE, "play morning.reel.toml --rig desk.toml --color always", &[]);
+    window.see("leave");
+    let screen = window.see_that("blocks", |screen| screen.contents().contains('\u{2580}'));
+    assert!(screen.contains("sign"), "{screen}");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}

@@ -103,14 +103,14 @@ const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every =
 pub const SOUND: [&str; 4] = [MORNING, ON_DOTS, TESTS, include_str!("../../../../demo/morning.reel.toml")];
 
 fn program(source: &str, rig: &Rig) -> Program {
-    let (program, findings) = read(source, rig, &OneSprite);
+    let (program, findings) = read(source, rig, &OneSprite, &[]);
     program
         .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))
 }
 
 /// What is wrong with a reel for the desk, each with the text at its place.
 fn wrong(source: &str) -> Vec<String> {
-    let (program, findings) = read(source, &rig(DESK), &OneSprite);
+    let (program, findings) = read(source, &rig(DESK), &OneSprite, &[]);
     assert!(program.is_none());
     findings.iter().map(|finding| format!("{}: {}", &source[finding.span.clone()], finding.trouble)).collect()
 }
@@ -389,7 +389,7 @@ proptest! {
         let source = SOUND[which];
         let text: String = source.chars().take(at).chain(put.chars()).chain(source.chars().skip(at + cut)).collect();
         let rig = rig([DESK, BOARD, DESK, DESK][which]);
-        let (program, findings) = read(&text, &rig, &OneSprite);
+        let (program, findings) = read(&text, &rig, &OneSprite, &[]);
         prop_assert!(program.is_some() || !findings.is_empty());
     }
 }

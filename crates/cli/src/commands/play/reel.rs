@@ -73,20 +73,22 @@ pub fn run(
     let source: Arc<str> = files::read_text(path, "reel")?.into();
     let rig = rig_file.load(session)?;
     let folder = Folder { path: path.parent().map(Path::to_owned).unwrap_or_default() };
-    let (program, findings) = reel::read(&source, &rig, &folder);
+    let (program, findings) = reel::read(&source, &rig, &folder, settings);
     let origin = input::called(path);
     let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
-    let Some(mut program) = program else {
+    let Some(program) = program else {
         return Err(Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect()));
     };
     session.warn(&findings.iter().map(complain).collect::<Vec<_>>());
-    for (name, value) in settings {
-        let Some(variable) = program.variables.get_mut(name) else {
-            let names: Vec<_> = program.variables.keys().map(String::as_str).collect();
-            let help = format!("its variables: {}", names.join(", "));
-            return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
+    if let Some((name, _)) = settings.iter().find(|(name, _)| !program.variables.contains_key(name)) {
+        let names = program.variables.keys().filter(|name| !name.contains('.'));
+        let names: Vec<_> = names.map(String::as_str).collect();
+        let help = if names.is_empty() {
+            "it has none".to_owned()
+        } else {
+            format!("its variables: {}", names.join(", "))
         };
-        variable.clone_from(value);
+        return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
     }
     if checks {
         return tell_plan(&rig, &program, session);

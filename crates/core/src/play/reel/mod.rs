@@ -170,12 +170,18 @@ struct Acts {
 /// More acts than anybody writes.
 const MOST_ACTS: usize = 10_000;
 
-/// Reads a reel file for a rig: what it plays, unless something is wrong, and all that there is to say.
+/// Reads a reel file for a rig: what it plays, unless something is wrong, and all that there is to say. Variables begin as
+/// `settings` say where those name them.
 #[must_use]
-pub fn read(source: &str, rig: &Rig, sources: &dyn Sources) -> (Option<Program>, Vec<Finding>) {
+pub fn read(
+    source: &str,
+    rig: &Rig,
+    sources: &dyn Sources,
+    settings: &[(String, Value)],
+) -> (Option<Program>, Vec<Finding>) {
     let findings = Findings::default();
-    let program = reader::parse(source, &findings)
-        .and_then(|(root, whole)| Reading { rig, sources, findings: &findings }.program(&root, whole));
+    let reading = Reading { rig, sources, settings, findings: &findings };
+    let program = reader::parse(source, &findings).and_then(|(root, whole)| reading.program(&root, whole));
     let program = program.filter(|_| !findings.are_blocking());
     (program, findings.in_order())
 }
@@ -184,6 +190,7 @@ pub fn read(source: &str, rig: &Rig, sources: &dyn Sources) -> (Option<Program>,
 struct Reading<'r> {
     rig: &'r Rig,
     sources: &'r dyn Sources,
+    settings: &'r [(String, Value)],
     findings: &'r Findings,
 }
 
@@ -206,7 +213,10 @@ impl Reading<'_> {
                 FirstValue::Number(Given(number)) => Value::Number(number),
                 FirstValue::Words(words) => Value::Words(words),
             };
-            variables.insert(name.into_inner(), value);
+            let name = name.into_inner();
+            let setting = self.settings.iter().rfind(|(known, _)| *known == name);
+            let value = setting.map_or(value, |(_, value)| value.clone());
+            variables.insert(name, value);
         }
         let mut program = Program { name: keys.name, variables, ..Program::default() };
         for (name, does) in keys.keys.unwrap_or_default() {

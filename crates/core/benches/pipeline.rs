@@ -14,13 +14,16 @@ use spare_tile_core::bus::{Edge, Ops, Unanswered};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::guess;
 use spare_tile_core::content::text::{self, Align};
-use spare_tile_core::dots::font::Setting;
+use spare_tile_core::dots::font::{Font, Setting};
 use spare_tile_core::dots::own;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
+use spare_tile_core::dots::sprite::Sprite;
+use spare_tile_core::face::Grid;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::plan::{Rig, scan};
+use spare_tile_core::play::reel::{self, Sources};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::scroll::{Move, Pace, Scroll};
 use spare_tile_core::play::turn::Turn;
@@ -162,7 +165,8 @@ fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
 /// Frames through scheduler, board and eye, every second one different.
 #[divan::bench(args = [8, 64])]
 fn frames_through_the_board(bencher: Bencher<'_, '_>, digits: usize) {
-    use spare_tile_core::play::scheduler::Scheduler;
+    use spare_tile_core::play::reel::{self, Sources};
+use spare_tile_core::play::scheduler::Scheduler;
     let rig = desk(digits);
     let edges = frame_edges(&rig, &words(digits)).len();
     let face = &rig.faces[0].face;
@@ -255,6 +259,46 @@ fn a_day_of_a_scanned_clock(bencher: Bencher<'_, '_>) {
         let now = player.scheduler().now();
         player.scheduler_mut().link_mut().sights(0, now)
     });
+}
+
+/// No files.
+struct NoFiles;
+
+impl Sources for NoFiles {
+    fn sprite(&self, name: &str, _: Grid) -> Result<Sprite, String> {
+        Err(name.to_owned())
+    }
+
+    fn font(&self, name: &str) -> Result<Font, String> {
+        Err(name.to_owned())
+    }
+}
+
+/// The demo's reel on the desk, the clock and the sign, so long.
+fn morning(bencher: Bencher<'_, '_>, length: Duration, has_keys: bool) {
+    let rig = Rig::read(include_str!("../../../demo/desk.toml")).rig.unwrap();
+    let source = include_str!("../../../demo/morning.reel.toml");
+    let mut program = reel::read(source, &rig, &NoFiles, &[]).0.unwrap();
+    if !has_keys {
+        program.bindings.clear();
+    }
+    bencher.bench_local(|| {
+        let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+        player.advance(length).unwrap();
+        player.pictures().len()
+    });
+}
+
+/// A day of the landing's morning, through operations and board.
+#[divan::bench(sample_count = 1)]
+fn a_day_of_the_landing(bencher: Bencher<'_, '_>) {
+    morning(bencher, Duration::from_secs(24 * 3600), false);
+}
+
+/// An hour of it while the keys are asked for every ten milliseconds.
+#[divan::bench(sample_count = 1)]
+fn an_hour_of_the_landing_with_its_keys(bencher: Bencher<'_, '_>) {
+    morning(bencher, Duration::from_secs(3600), true);
 }
 
 /// The writes of one turn of the scan: frames a second, and no allocation.

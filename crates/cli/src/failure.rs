@@ -77,7 +77,7 @@ impl Failure {
 
     /// What went wrong, in a line.
     pub fn words(&self) -> String {
-        self.complaints.iter().map(Complaint::message).collect::<Vec<_>>().join("; ")
+        self.complaints.iter().map(Complaint::words).collect::<Vec<_>>().join("; ")
     }
 
     /// As many of the complaints as a person reads, and how many are left.
@@ -218,9 +218,11 @@ impl Complaint {
         (more > 0).then_some(Self { severity: Severity::Note, message, place: None, help })
     }
 
-    /// What is wrong, without its place and without help.
-    pub fn message(&self) -> &str {
-        &self.message
+    /// What is wrong, behind the file and the line where it has a place.
+    fn words(&self) -> String {
+        let Some(Place { origin, source, span, .. }) = &self.place else { return self.message.clone() };
+        let line = source.get(..span.start).unwrap_or_default().matches('\n').count() + 1;
+        format!("{origin}, line {line}: {}", self.message)
     }
 
     /// Something to look out for that is at no place.

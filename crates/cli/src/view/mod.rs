@@ -7,7 +7,7 @@
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
 //! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
-//! font, with labels in our own strokes ([`label`]).
+//! font, [`sheet`] pictures side by side, with labels in our own strokes ([`label`]).
 //! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
 
 pub mod blocks;
@@ -25,6 +25,7 @@ pub mod pinout;
 pub mod pixels;
 pub mod rows;
 pub mod scene;
+pub mod sheet;
 pub mod slow;
 pub mod specimen;
 pub mod svg;

@@ -232,3 +232,46 @@ fn a_reel_is_sent_and_filmed() {
     folder.answer("play morning.reel.toml --rig desk.toml --face sign --gif sign.gif --for 1s");
     assert!(folder.names().contains(&"sign.gif".to_owned()));
 }
+
+/// What the lines did while it played, read back from a dump, is what was to be seen.
+#[test]
+fn a_dump_of_what_plays_is_read_back() {
+    let folder = Folder::landing();
+    for (face, for_ms, reads) in
+        [("clock", 9300, "07:57"), ("desk", 6100, "      16"), ("sign", 2600, "    TEAL    ")]
+    {
+        let line = format!("--rig desk.toml --face {face}");
+        folder.answer(&format!("play morning.reel.toml {line} --for {for_ms}ms --vcd play.vcd"));
+        let told: serde_json::Value =
+            serde_json::from_str(&folder.answer(&format!("capture play.vcd {line} --final --json"))).unwrap();
+        assert_eq!(told["reads"], reads, "{face}: {told}");
+    }
+    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --face clock --for 2m --vcd play.vcd"), @"
+    error: a dump of 120 s is too long
+     │
+     ╰ help: say how long: --for 10s; a minute at most
+    [status 2]
+    ");
+}
+
+#[test]
+fn a_sheet_has_every_picture() {
+    let folder = Folder::landing();
+    folder.answer("play count --rig berth.toml --to 7 --png-sheet count.png");
+    let image = image::open(folder.path("count.png")).unwrap();
+    folder.answer("play count --rig berth.toml --to 3 --png-sheet half.png");
+    let half = image::open(folder.path("half.png")).unwrap();
+    // Eight digits stand in one row, four in half of it.
+    assert!(
+        image.width() > half.width() && image.height() == half.height(),
+        "{}x{}",
+        image.width(),
+        image.height()
+    );
+    insta::assert_snapshot!(folder.complaint("play count --rig gauge.toml --to 999 --png-sheet count.png"), @"
+    error: a sheet has 240 pictures at most; these are more
+     │
+     ╰ help: ask for less with --for
+    [status 2]
+    ");
+}

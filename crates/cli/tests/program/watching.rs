@@ -146,3 +146,32 @@ fn faces_are_painted_in_colour() {
     window.press("q");
     assert_eq!(window.status(), 0);
 }
+
+/// While it is watched a reel is read again when it is saved; a mistake keeps the last good picture.
+#[test]
+fn a_reel_is_read_again_when_it_is_saved() {
+    let folder = Folder::landing();
+    let reel = |words: &str| format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\" }}\n");
+    folder.write("word.reel.toml", reel("8"));
+    let mut window = play(&folder, "word.reel.toml --rig berth.toml --watch");
+    window.see(" ---\n|   |\n ---\n|   |\n ---");
+    folder.write("word.reel.toml", reel("1"));
+    window.see("read again");
+    window.see_that("a 1", |screen| !screen.contents().contains("---"));
+    folder.write("word.reel.toml", reel("12"));
+    window.see("word.reel.toml, line 3: face berth cannot show this");
+    window.see_that("a 1 as before", |screen| !screen.contents().contains("---"));
+    folder.write("word.reel.toml", reel("8"));
+    window.see(" ---\n|   |\n ---\n|   |\n ---");
+    // Without the rig there is nothing to be shown on.
+    std::fs::remove_file(folder.path("berth.toml")).unwrap();
+    window.see("there is no rig file berth.toml");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+    insta::assert_snapshot!(folder.complaint("play word.reel.toml --rig beacon.toml --watch"), @"
+    error: files are watched while someone watches the whole screen
+     │
+     ╰ help: leave out --watch, or the option that writes a file
+    [status 2]
+    ");
+}

@@ -4,6 +4,7 @@
 //! terminal the same frames are written one after another, as fast as they can be made.
 
 mod clock;
+mod export;
 mod gif;
 mod number;
 mod reel;
@@ -61,6 +62,11 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --check
     #[arg(long)]
     check: bool,
+    /// Read rig and reel again when their files change; a mistake keeps the last good picture and is said under it
+    ///
+    /// Example: spare-tile play morning.reel.toml --watch
+    #[arg(long, conflicts_with = "check")]
+    watch: bool,
     /// What a variable of the reel is at first
     ///
     /// Example: spare-tile play morning.reel.toml --set boat=DUNLIN --set minutes=7
@@ -200,14 +206,29 @@ pub struct How {
     /// Example: spare-tile play text TEAL --gif teal.gif
     #[arg(long, value_name = "FILE", conflicts_with = "ops")]
     gif: Option<PathBuf>,
+    /// Write its pictures side by side as PNG, each with its time
+    ///
+    /// Example: spare-tile play count --to 9 --png-sheet count.png
+    #[arg(long, value_name = "FILE", conflicts_with = "ops")]
+    png_sheet: Option<PathBuf>,
+    /// Write what the lines do as a value change dump (IEEE 1364) for a waveform viewer
+    ///
+    /// Example: spare-tile play count --to 9 --every 10ms --vcd count.vcd
+    #[arg(long, value_name = "FILE", conflicts_with = "ops")]
+    vcd: Option<PathBuf>,
     #[command(flatten)]
     built: BuiltFile,
 }
 
 impl How {
+    /// Whether it is written into a file.
+    const fn has_file(&self) -> bool {
+        self.gif.is_some() || self.png_sheet.is_some() || self.vcd.is_some()
+    }
+
     /// Whether a person watches it in a terminal, for as long as they like.
     fn is_watched(&self, session: &Session<'_>) -> bool {
-        session.live && !self.frames && !self.ops && self.gif.is_none() && !session.json
+        session.live && !self.frames && !self.ops && !self.has_file() && !session.json
     }
 
     /// How often what has an end plays where that is not said: for as long as someone watches, else once.
@@ -261,7 +282,11 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (Some(PlayAct::Test(test)), _) => run_test(test, session),
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
-        (None, Some(file)) => reel::run(file, (&play.rig, &play.how), (&play.settings, play.check), session),
+        (None, Some(file)) => {
+            let Play { rig, how, settings, check, watch, .. } = play;
+            let asked = reel::Asked { rig, how, settings, checks: *check, watches: *watch };
+            reel::run(file, &asked, session)
+        }
         (None, None) => Ok(()),
     }
 }
@@ -331,7 +356,7 @@ fn play_fed(
         if how.inline {
             return play_live(new_player()?, (length, feed), session);
         }
-        return watch::run((rig, built), program, (length, feed), session);
+        return watch::run((rig, built), program, watch::View::of(length, feed), session).map(|_| ());
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");
@@ -341,9 +366,19 @@ fn play_fed(
     if length > LONGEST {
         return Err(too_long("for more than a day"));
     }
-    if let Some(path) = &how.gif {
+    if how.has_file() {
         let place = file.place(rig)?;
-        gif::write(new_player()?, length, (&rig.faces[place].face.name, path), session)
+        let name = &rig.faces[place].face.name;
+        if let Some(path) = &how.gif {
+            gif::write(new_player()?, length, (name, path), session)?;
+        }
+        if let Some(path) = &how.png_sheet {
+            export::sheet(new_player()?, length, (name, path), session)?;
+        }
+        if let Some(path) = &how.vcd {
+            export::dump((rig, built), program, length, (place, path), session)?;
+        }
+        Ok(())
     } else if how.ops {
         write_ops((rig, built), program, length, session)
     } else {

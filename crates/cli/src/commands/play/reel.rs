@@ -1,8 +1,9 @@
 //! `play FILE`: a reel.
 
+use std::fs;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, SystemTime};
 
 use serde::Serialize;
 use spare_tile_core::dots::font::Font;
@@ -14,7 +15,7 @@ use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
-use super::{How, millis, play_program};
+use super::{How, millis, play_program, watch};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::files;
 use crate::input;
@@ -60,40 +61,108 @@ struct PlanAnswer<'a> {
     ends_ms: Option<f64>,
 }
 
+/// A reel file and the rig for it.
+struct Files<'f> {
+    reel: &'f Path,
+    rig: &'f FaceOfRig,
+    settings: &'f [(String, Value)],
+}
+
+impl Files<'_> {
+    /// Reads both; with them what there is to say that is no error.
+    fn read(&self, session: &Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
+        let source: Arc<str> = files::read_text(self.reel, "reel")?.into();
+        let rig = self.rig.load(session)?;
+        let folder = Folder { path: self.reel.parent().map(Path::to_owned).unwrap_or_default() };
+        let (program, findings) = reel::read(&source, &rig, &folder, self.settings);
+        let origin = input::called(self.reel);
+        let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
+        let complaints = findings.iter().map(complain).collect();
+        let Some(program) = program else { return Err(Failure::of_many(Exit::Unusable, complaints)) };
+        let mut settings = self.settings.iter();
+        if let Some((name, _)) = settings.find(|(name, _)| !program.variables.contains_key(name)) {
+            let names = program.variables.keys().filter(|name| !name.contains('.'));
+            let names: Vec<_> = names.map(String::as_str).collect();
+            let help = match names.is_empty() {
+                true => "it has none".to_owned(),
+                false => format!("its variables: {}", names.join(", ")),
+            };
+            return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
+        }
+        Ok((rig, program, complaints))
+    }
+
+    /// When they were changed last, as far as the system tells.
+    fn changed(&self) -> Vec<Option<SystemTime>> {
+        let paths = [self.reel, &self.rig.file.rig];
+        paths.iter().map(|path| fs::metadata(path).and_then(|found| found.modified()).ok()).collect()
+    }
+}
+
+/// What is asked of a reel.
+pub struct Asked<'a> {
+    pub rig: &'a FaceOfRig,
+    pub how: &'a How,
+    pub settings: &'a [(String, Value)],
+    /// Whether it is just told what plays when.
+    pub checks: bool,
+    /// Whether files are read again when they change.
+    pub watches: bool,
+}
+
 /// Runs `play FILE`.
-pub fn run(
-    path: &Path,
-    (rig_file, how): (&FaceOfRig, &How),
-    (settings, checks): (&[(String, Value)], bool),
-    session: &mut Session<'_>,
-) -> Outcome {
+pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
     if !input::is_named(path) && !path.exists() {
         return Err(no_file(path));
     }
-    let source: Arc<str> = files::read_text(path, "reel")?.into();
-    let rig = rig_file.load(session)?;
-    let folder = Folder { path: path.parent().map(Path::to_owned).unwrap_or_default() };
-    let (program, findings) = reel::read(&source, &rig, &folder, settings);
-    let origin = input::called(path);
-    let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
-    let Some(program) = program else {
-        return Err(Failure::of_many(Exit::Unusable, findings.iter().map(complain).collect()));
-    };
-    session.warn(&findings.iter().map(complain).collect::<Vec<_>>());
-    if let Some((name, _)) = settings.iter().find(|(name, _)| !program.variables.contains_key(name)) {
-        let names = program.variables.keys().filter(|name| !name.contains('.'));
-        let names: Vec<_> = names.map(String::as_str).collect();
-        let help = if names.is_empty() {
-            "it has none".to_owned()
-        } else {
-            format!("its variables: {}", names.join(", "))
-        };
-        return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
-    }
-    if checks {
+    let files = Files { reel: path, rig: asked.rig, settings: asked.settings };
+    let before = files.changed();
+    let (rig, program, complaints) = files.read(session)?;
+    session.warn(&complaints);
+    if asked.checks {
         return tell_plan(&rig, &program, session);
     }
-    play_program(&rig, &program, rig_file, how, session)
+    if asked.watches {
+        return watch_files(&files, (rig, program, before), asked.how, session);
+    }
+    play_program(&rig, &program, asked.rig, asked.how, session)
+}
+
+/// Plays, and reads the files again when they change. A mistake keeps what was good, and is told under it.
+fn watch_files(
+    files: &Files<'_>,
+    (mut rig, mut program, mut known): (Rig, Program, Vec<Option<SystemTime>>),
+    how: &How,
+    session: &mut Session<'_>,
+) -> Outcome {
+    if !how.is_watched(session) || how.inline {
+        let message = "files are watched while someone watches the whole screen";
+        return Err(Failure::unusable(message, "leave out --watch, or the option that writes a file"));
+    }
+    let (mut begins, mut notice) = (Duration::ZERO, String::new());
+    loop {
+        let built = how.built.load(&files.rig.file, &rig, session)?;
+        let has_changed = || files.changed() != known;
+        let view = watch::View {
+            length: how.length.or(program.length()),
+            feed: None,
+            begins,
+            notice: &notice,
+            has_changed: &has_changed,
+        };
+        match watch::run((&rig, built.as_ref().unwrap_or(&rig)), &program, view, session)? {
+            watch::End::Over => return Ok(()),
+            watch::End::Changed(at) => begins = at,
+        }
+        known = files.changed();
+        notice = match files.read(session) {
+            Ok((new_rig, new_program, _)) => {
+                (rig, program) = (new_rig, new_program);
+                "read again".to_owned()
+            }
+            Err(failure) => failure.words(),
+        };
+    }
 }
 
 /// What was meant for a file that is not there may be an act.

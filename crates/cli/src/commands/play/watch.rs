@@ -64,13 +64,42 @@ struct Sent {
     bytes: VecDeque<(Duration, usize)>,
 }
 
+/// How a program is watched.
+pub struct View<'v> {
+    /// How long it plays; none where it goes on for good.
+    pub length: Option<Duration>,
+    /// Values that come meanwhile.
+    pub feed: Option<&'v Feed>,
+    /// The moment of the acts at which it begins.
+    pub begins: Duration,
+    /// What there is to say where nothing else is said.
+    pub notice: &'v str,
+    /// Whether it is to be read again.
+    pub has_changed: &'v dyn Fn() -> bool,
+}
+
+impl<'v> View<'v> {
+    /// From its beginning.
+    pub fn of(length: Option<Duration>, feed: Option<&'v Feed>) -> Self {
+        Self { length, feed, begins: Duration::ZERO, notice: "", has_changed: &|| false }
+    }
+}
+
+/// How it ended, unless the person wants the program to end at once.
+pub enum End {
+    /// It was over, or the person left.
+    Over,
+    /// It is to be read again; the moment that it had come to.
+    Changed(Duration),
+}
+
 /// Plays a program on the whole screen until it ends or the person leaves.
 pub fn run(
     (rig, built): (&Rig, &Rig),
     program: &Program,
-    (length, feed): (Option<Duration>, Option<&Feed>),
+    view: View<'_>,
     session: &mut Session<'_>,
-) -> Outcome {
+) -> Result<End, Failure> {
     let tellers: Vec<(&Mount, Teller<'_>)> =
         rig.faces.iter().map(|mount| (mount, Teller::new(mount))).collect();
     let sent = RefCell::new(Sent::default());
@@ -92,14 +121,14 @@ pub fn run(
         }
     };
     let link = Glance { link: Board::built_as(rig, built), tell };
-    let player = Player::of_program(rig, program, link)?;
+    let mut player = Player::of_program(rig, program, link)?;
+    player.seek(view.begins);
     session.out.flush()?;
     let pens = Pens::of(session);
     let stage = Stage {
         player,
         program,
-        feed,
-        length,
+        view,
         sent: &sent,
         pens,
         pictures: Vec::new(),
@@ -118,8 +147,7 @@ pub fn run(
 struct Stage<'p, L: OnBoard<'p>> {
     player: Player<'p, L>,
     program: &'p Program,
-    feed: Option<&'p Feed>,
-    length: Option<Duration>,
+    view: View<'p>,
     sent: &'p RefCell<Sent>,
     pens: Pens,
     /// What was seen last, and whether there is something new to be seen.
@@ -136,15 +164,8 @@ struct Stage<'p, L: OnBoard<'p>> {
     message: String,
 }
 
-/// How it ended.
-enum End {
-    /// It was over, or the person left.
-    Over,
-    Interrupted,
-}
-
 impl<'p, L: OnBoard<'p>> Stage<'p, L> {
-    fn run(mut self, session: &mut Session<'_>) -> Outcome {
+    fn run(mut self, session: &mut Session<'_>) -> Result<End, Failure> {
         let terminal = Terminal::take(Screen::Whole)?;
         let mut canvas = Canvas::new(CrosstermBackend::new(&mut session.out))?;
         let began = Instant::now();
@@ -154,12 +175,15 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             if !self.is_held {
                 let act = self.player.act_time();
                 follow_wall(&mut self.player, act);
-                take_values(&mut self.player, self.feed, act);
+                take_values(&mut self.player, self.view.feed, act);
             }
             let now = began.elapsed().max(self.player.elapsed());
             self.is_stale |= self.player.advance(now)?;
-            if self.length.is_some_and(|length| self.player.act_time() >= length) {
-                break End::Over;
+            if self.view.length.is_some_and(|length| self.player.act_time() >= length) {
+                break Some(End::Over);
+            }
+            if (self.view.has_changed)() {
+                break Some(End::Changed(self.player.act_time()));
             }
             if std::mem::take(&mut self.is_stale) {
                 self.player.expose(None)?;
@@ -167,7 +191,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             }
             canvas.draw(|frame| self.draw(frame.area(), frame.buffer_mut()))?;
             // Deadlines count from the beginning; what is late by then is left out, and never queued.
-            let pause = if self.feed.is_some() { LOOK_AT_FEED } else { LOOK };
+            let pause = if self.view.feed.is_some() { LOOK_AT_FEED } else { LOOK };
             // Looking took the buses ahead: they wait until time has come up.
             let least = (began.elapsed() + LEAST_PAUSE).max(self.player.elapsed());
             let next =
@@ -175,10 +199,10 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             let left = || Some(next.saturating_sub(began.elapsed()));
             match terminal.hear(left)? {
                 None | Some(Heard::Mouse(_)) => {}
-                Some(Heard::Interrupt) => break End::Interrupted,
-                Some(Heard::Key(key)) if is_interrupt(key) => break End::Interrupted,
+                Some(Heard::Interrupt) => break None,
+                Some(Heard::Key(key)) if is_interrupt(key) => break None,
                 Some(Heard::Key(key)) if matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) => {
-                    break End::Over;
+                    break Some(End::Over);
                 }
                 Some(Heard::Key(key)) => self.key(key, began.elapsed())?,
                 Some(Heard::Redraw) => {
@@ -188,10 +212,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             }
         };
         self.player.off()?;
-        match end {
-            End::Over => Ok(()),
-            End::Interrupted => Err(Failure::interrupted()),
-        }
+        end.ok_or_else(Failure::interrupted)
     }
 
     fn key(&mut self, key: KeyEvent, now: Duration) -> Outcome {
@@ -302,7 +323,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
 
     fn draw(&mut self, window: Rect, buffer: &mut Buffer) {
         let title = self.title();
-        let surround = Surround { title: &title, message: &self.message, keys: &KEYS };
+        let message = if self.message.is_empty() { self.view.notice } else { &self.message };
+        let surround = Surround { title: &title, message, keys: &KEYS };
         surround.draw(window, buffer);
         let mut middle = surround.middle(window);
         if self.has_panel && middle.height > SENT_LINES + 4 {

@@ -1,0 +1,72 @@
+//! Playing into files that stand still: a contact sheet, and a dump of the lines.
+
+use std::path::Path;
+use std::time::Duration;
+
+use spare_tile_core::board::Board;
+use spare_tile_core::capture::vcd::Scope;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::Player;
+use spare_tile_core::play::reel::Program;
+
+use super::{follow_wall, walk};
+use crate::failure::{Failure, Outcome};
+use crate::files::{self, Kind};
+use crate::session::Session;
+use crate::view::pixels;
+use crate::view::sheet::{self, Still};
+
+/// The most pictures of a sheet.
+const MOST_STILLS: usize = 240;
+/// The longest dump: a minute of a scan is millions of edges.
+const LONGEST_DUMP: Duration = Duration::from_secs(60);
+
+/// Writes the pictures of a face as a contact sheet, each with the moment from which on it is seen.
+pub fn sheet<'p>(
+    player: Player<'p, Board<'p>>,
+    length: Duration,
+    (face, path): (&str, &Path),
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mut stills: Vec<Still> = Vec::new();
+    let mut seen: Vec<f32> = Vec::new();
+    walk(player, length, |pictures, time| {
+        let of_face = pictures.iter().find(|picture| picture.face.name == face);
+        if let Some(picture) = of_face.filter(|picture| picture.light != seen) {
+            seen.clone_from(&picture.light);
+            stills.push(Still::of(picture, time.start));
+        }
+        if stills.len() <= MOST_STILLS {
+            return Ok(());
+        }
+        let message = format!("a sheet has {MOST_STILLS} pictures at most; these are more");
+        Err(Failure::unusable(message, "ask for less with --for"))
+    })?;
+    let page = sheet::draw(&stills, face);
+    let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
+    files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
+}
+
+/// Writes what the lines of a face do, from power-up on.
+pub fn dump(
+    (rig, built): (&Rig, &Rig),
+    program: &Program,
+    length: Duration,
+    (face, path): (usize, &Path),
+    session: &mut Session<'_>,
+) -> Outcome {
+    if length > LONGEST_DUMP {
+        let message = format!("a dump of {} s is too long", length.as_secs());
+        return Err(Failure::unusable(message, "say how long: --for 10s; a minute at most"));
+    }
+    let mount = &rig.faces[face];
+    let mut board = Board::built_as(rig, built);
+    let levels = board.levels_of(mount);
+    board.record();
+    let mut player = Player::of_program(rig, program, board)?;
+    follow_wall(&mut player, Duration::ZERO);
+    player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
+    let end = player.scheduler().now();
+    let edges = player.scheduler_mut().link_mut().recorded_of(mount);
+    files::write_dump(path, Scope::of(mount, levels, &edges), end, session)
+}

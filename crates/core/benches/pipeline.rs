@@ -165,7 +165,6 @@ fn edges_through_model(bencher: Bencher<'_, '_>, digits: usize) {
 /// Frames through scheduler, board and eye, every second one different.
 #[divan::bench(args = [8, 64])]
 fn frames_through_the_board(bencher: Bencher<'_, '_>, digits: usize) {
-    use spare_tile_core::play::reel::{self, Sources};
     use spare_tile_core::play::scheduler::Scheduler;
     let rig = desk(digits);
     let edges = frame_edges(&rig, &words(digits)).len();

@@ -13,6 +13,8 @@ use tempfile::NamedTempFile;
 
 use crate::folder::Folder;
 
+/// A screen that changes all the time is taken as it is after so long.
+const RESTLESS: Duration = Duration::from_millis(300);
 /// How long a screen may take to show what is waited for.
 const PATIENCE: Duration = Duration::from_secs(10);
 
@@ -86,18 +88,32 @@ impl Window {
         self.see_that(text, |screen| screen.contents().contains(text))
     }
 
-    /// Waits until the screen is as something says; the whole screen.
+    /// Waits until the screen is as something says, and drawn to its end; the whole screen.
     pub fn see_that(&self, what: &str, is_so: impl Fn(&vt100::Screen) -> bool) -> String {
         let deadline = Instant::now() + PATIENCE;
+        // What is drawn comes in pieces: two looks must agree, unless it never comes to rest.
+        let mut before: Option<(Instant, String)> = None;
         loop {
             {
                 let parser = self.screen.lock().unwrap();
-                if is_so(parser.screen()) {
-                    return parser.screen().contents();
+                let (screen, contents) = (parser.screen(), parser.screen().contents());
+                if is_so(screen) {
+                    match &before {
+                        Some((since, seen)) if *seen == contents || since.elapsed() > RESTLESS => {
+                            return contents;
+                        }
+                        Some((since, _)) => before = Some((*since, contents)),
+                        None => before = Some((Instant::now(), contents)),
+                    }
+                } else {
+                    before = None;
+                    if Instant::now() >= deadline {
+                        drop(parser);
+                        panic!("not seen: {what}\n{contents}");
+                    }
                 }
-                assert!(Instant::now() < deadline, "not seen: {what}\n{}", parser.screen().contents());
             }
-            thread::sleep(Duration::from_millis(5));
+            thread::sleep(Duration::from_millis(10));
         }
     }
 

@@ -39,7 +39,8 @@ pub struct Look {
 }
 
 /// What becomes of a text that is larger than its place.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Fit {
     /// It is an error: nothing is shown in part.
     #[default]

@@ -133,7 +133,8 @@ const fn power_of_ten(power: u32) -> i128 {
 }
 
 /// The base in which a whole number is written.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the names say it")]
 pub enum Radix {
     #[default]

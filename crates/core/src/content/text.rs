@@ -67,7 +67,8 @@ impl Cell<'_> {
 }
 
 /// Where a text stands on a face that is wider than it.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Align {
     /// From digit 0.
     #[default]

@@ -9,7 +9,8 @@ use crate::content::text::Align;
 use crate::content::{Canvas, Region};
 
 /// What is shown of the values that came.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Of {
     /// The last one.
     #[default]

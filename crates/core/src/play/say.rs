@@ -12,7 +12,8 @@ use crate::content::{Canvas, Content, ContentError};
 use crate::face::Face;
 
 /// How a text comes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Motion {
     /// It enters at one edge and leaves at the other.
     Pass,

@@ -12,7 +12,8 @@ use crate::face::Face;
 use crate::glyph::Segments;
 
 /// The way it moves.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Move {
     Left,

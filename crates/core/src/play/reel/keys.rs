@@ -61,36 +61,7 @@ pub struct LookKeys {
     /// Dark letters on a lit ground
     pub inverse: Option<bool>,
     /// What becomes of a text that does not fit
-    pub fit: Option<FitWord>,
-}
-
-/// What becomes of a text that does not fit.
-#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum FitWord {
-    Whole,
-    Cut,
-    Ellipsis,
-    Wrap,
-}
-
-/// Where something stands.
-#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum AlignWord {
-    Left,
-    Right,
-    Centre,
-}
-
-impl From<AlignWord> for Align {
-    fn from(word: AlignWord) -> Self {
-        match word {
-            AlignWord::Left => Self::Left,
-            AlignWord::Right => Self::Right,
-            AlignWord::Centre => Self::Centre,
-        }
-    }
+    pub fit: Option<Fit>,
 }
 
 /// How numbers are written.
@@ -99,7 +70,7 @@ pub struct FormKeys {
     /// Places after the point
     pub places: Option<u32>,
     /// The base of a whole number
-    pub radix: Option<RadixWord>,
+    pub radix: Option<Radix>,
     /// Fill up with leading zeros
     pub zeros: Option<bool>,
     /// A plus before what is not negative
@@ -122,28 +93,13 @@ pub struct FormKeys {
     pub over: Option<String>,
 }
 
-/// The base of a whole number.
-#[derive(Debug, Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum RadixWord {
-    Decimal,
-    Hex,
-    Octal,
-    Binary,
-}
-
 impl FormKeys {
     /// The form in the words of the content.
     pub fn format(&self) -> NumberFormat {
         let is = |key: Option<bool>| key.unwrap_or(false);
         NumberFormat {
             places: self.places,
-            radix: match self.radix {
-                None | Some(RadixWord::Decimal) => Radix::Decimal,
-                Some(RadixWord::Hex) => Radix::Hex,
-                Some(RadixWord::Octal) => Radix::Octal,
-                Some(RadixWord::Binary) => Radix::Binary,
-            },
+            radix: self.radix.unwrap_or_default(),
             zeros: is(self.zeros),
             plus: is(self.plus),
             thousands: is(self.thousands),
@@ -292,12 +248,7 @@ impl LookKeys {
             offset: keys.offset.unwrap_or(0),
             inverse: keys.inverse.unwrap_or(false),
             align,
-            fit: match keys.fit {
-                None | Some(FitWord::Whole) => Fit::Whole,
-                Some(FitWord::Cut) => Fit::Cut,
-                Some(FitWord::Ellipsis) => Fit::Ellipsis,
-                Some(FitWord::Wrap) => Fit::Wrap,
-            },
+            fit: keys.fit.unwrap_or_default(),
             ..Look::of(font)
         })
     }

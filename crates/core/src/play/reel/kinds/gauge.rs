@@ -9,7 +9,6 @@ use super::super::super::scroll::Move;
 use super::super::keys::{Given, GivenOrName, NoKeys};
 use super::super::making::Making;
 use super::Keys;
-use super::text::MoveWord;
 use crate::rig::Spanned;
 
 /// Shows a value as a bar of dots, or of lamps.
@@ -22,7 +21,7 @@ pub struct GaugeKeys {
     /// Where all is lit
     to: Given,
     /// Which way a bar of dots grows; to the right where that is not said
-    r#move: Option<MoveWord>,
+    r#move: Option<Move>,
     /// The lamps of a bar, the first lit first; dots where that is not said
     lamps: Option<Vec<Spanned<String>>>,
 }
@@ -35,7 +34,7 @@ impl Keys for GaugeKeys {
         let scale = scale(self.from, self.to, making)?;
         let bar = match &self.lamps {
             Some(names) => Bar::Lamps(names.iter().map(|name| making.lamp(name)).collect::<Option<_>>()?),
-            None if making.face.dots().is_some() => Bar::Dots(self.r#move.map_or(Move::Right, Move::from)),
+            None if making.face.dots().is_some() => Bar::Dots(self.r#move.unwrap_or(Move::Right)),
             None => return making.cannot("a bar wants dots, or lamps", Some("write lamps = [\"...\"]")),
         };
         Some(Box::new(Gauge { source, scale, bar }))

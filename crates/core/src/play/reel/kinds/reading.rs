@@ -17,7 +17,7 @@ pub struct ReadingKeys {
     /// The variable
     of: Spanned<String>,
     /// What of it; the last value where that is not said
-    show: Option<OfWord>,
+    show: Option<Of>,
     /// Each value is the mean of all that came in so long a time
     mean: Option<Spanned<String>>,
     /// Each value is the one in the middle of all that came in so long a time
@@ -30,15 +30,6 @@ pub struct ReadingKeys {
     stale: Option<Spanned<String>>,
     /// How it looks on dots
     look: Option<LookKeys>,
-}
-
-/// What of a variable is shown.
-#[derive(Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-enum OfWord {
-    Last,
-    Least,
-    Most,
 }
 
 impl Keys for ReadingKeys {
@@ -62,11 +53,7 @@ impl Keys for ReadingKeys {
             None => None,
         };
         Some(Box::new(Reading {
-            of: match self.show {
-                None | Some(OfWord::Last) => Of::Last,
-                Some(OfWord::Least) => Of::Least,
-                Some(OfWord::Most) => Of::Most,
-            },
+            of: self.show.unwrap_or_default(),
             smooth,
             band: self.band.map(|band| band.0),
             every: time_if_any(self.every.as_ref(), making)?,

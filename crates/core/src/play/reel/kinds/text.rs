@@ -6,7 +6,7 @@ use serde::Deserialize;
 use super::super::super::say::{Motion, SayError, Saying};
 use super::super::super::scroll::{Move, Points};
 use super::super::super::{Act, Value};
-use super::super::keys::{AlignWord, LookKeys, NoKeys, time_if_any};
+use super::super::keys::{LookKeys, NoKeys, time_if_any};
 use super::super::making::{Making, Varying};
 use super::Keys;
 use crate::content::text::Align;
@@ -18,9 +18,9 @@ pub struct TextKeys {
     /// The text, or several in a list
     say: TextOrList<String>,
     /// How it comes; at once where neither this nor `move` is said
-    motion: Option<MotionWord>,
+    motion: Option<Motion>,
     /// Which way it passes or pushes; a text that says it passes
-    r#move: Option<MoveWord>,
+    r#move: Option<Move>,
     /// How long it stands before each step further
     step: Option<Spanned<String>>,
     /// How long each text stands that does not pass
@@ -28,45 +28,11 @@ pub struct TextKeys {
     /// Dots or digits between the end of what passes and its next beginning
     gap: Option<usize>,
     /// Where a text stands that does not pass; in the middle where that is not said
-    align: Option<AlignWord>,
+    align: Option<Align>,
     /// Each point of what passes across digits takes one of its own
     part_points: Option<bool>,
     /// How it looks on dots
     look: Option<LookKeys>,
-}
-
-/// How a text comes.
-#[derive(Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-enum MotionWord {
-    Pass,
-    Cut,
-    Type,
-    Wipe,
-    Push,
-    Fade,
-    Blink,
-}
-
-/// Which way a text goes.
-#[derive(Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum MoveWord {
-    Left,
-    Right,
-    Up,
-    Down,
-}
-
-impl From<MoveWord> for Move {
-    fn from(word: MoveWord) -> Self {
-        match word {
-            MoveWord::Left => Self::Left,
-            MoveWord::Right => Self::Right,
-            MoveWord::Up => Self::Up,
-            MoveWord::Down => Self::Down,
-        }
-    }
 }
 
 impl Keys for TextKeys {
@@ -77,26 +43,18 @@ impl Keys for TextKeys {
             TextOrList::Text(text) => vec![text.clone()],
             TextOrList::List(texts) => texts.clone(),
         };
-        let motion = match (self.motion, self.r#move) {
-            (None, None) => Motion::Cut,
-            (None, Some(_)) | (Some(MotionWord::Pass), _) => Motion::Pass,
-            (Some(MotionWord::Cut), _) => Motion::Cut,
-            (Some(MotionWord::Type), _) => Motion::Type,
-            (Some(MotionWord::Wipe), _) => Motion::Wipe,
-            (Some(MotionWord::Push), _) => Motion::Push,
-            (Some(MotionWord::Fade), _) => Motion::Fade,
-            (Some(MotionWord::Blink), _) => Motion::Blink,
-        };
+        let usual = if self.r#move.is_some() { Motion::Pass } else { Motion::Cut };
+        let motion = self.motion.unwrap_or(usual);
         let stands = motion == Motion::Cut && texts.len() == 1 && self.hold.is_none();
         let saying = Saying {
             motion,
-            way: self.r#move.map_or(Move::Left, Move::from),
+            way: self.r#move.unwrap_or(Move::Left),
             step: time_if_any(self.step.as_ref(), making)?,
             hold: time_if_any(self.hold.as_ref(), making)?,
             // By itself, so that a gap comes between them.
             times: if stands { None } else { Some(making.times.take().unwrap_or(1)) },
             gap: self.gap,
-            align: self.align.map(Align::from),
+            align: self.align,
             points: if self.part_points == Some(true) { Points::Parted } else { Points::Joined },
             texts,
         };

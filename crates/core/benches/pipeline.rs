@@ -279,7 +279,7 @@ fn morning(bencher: Bencher<'_, '_>, length: Duration, has_keys: bool) {
     let source = include_str!("../../../demo/morning.reel.toml");
     let mut program = reel::read(source, &rig, &NoFiles, &[]).0.unwrap();
     if !has_keys {
-        program.bindings.clear();
+        program.heard.clear();
     }
     bencher.bench_local(|| {
         let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();

@@ -10,11 +10,11 @@ use jiff::Timestamp;
 use jiff::civil::{DateTime, Time};
 use jiff::tz::{Offset, TimeZone};
 
+use super::figures::{Between, Figures};
 use super::{Act, Inputs};
-use crate::content::lettering::{Lettering, LetteringError, Look};
-use crate::content::text::{Align, TextError};
+use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError, Region};
-use crate::face::{Face, Layout};
+use crate::face::Face;
 use crate::frame::Level;
 
 /// What is read off it.
@@ -107,25 +107,6 @@ type Nanos = i128;
 const SECOND: Nanos = 1_000_000_000;
 const MINUTE: Nanos = 60 * SECOND;
 
-/// What is read at a moment.
-struct Figures {
-    /// Two figures each, or four of a year.
-    groups: Vec<String>,
-    /// What parts them.
-    between: Between,
-    is_afternoon: bool,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Between {
-    /// A colon, lit or not; a point where there is none.
-    Colon {
-        lit: bool,
-    },
-    Point,
-    Dash,
-}
-
 impl Clock {
     /// A clock in a region of a face.
     ///
@@ -138,11 +119,8 @@ impl Clock {
         (face, region): (&Face, Region),
     ) -> Result<Self, ContentError> {
         let clock = Self { shows, zone, style, from, speed };
-        // The widest figures, and what parts them.
-        let widest = Figures { is_afternoon: true, ..clock.figures(0) };
-        let eights = widest.groups.iter().map(|group| "8".repeat(group.len())).collect();
-        let mut frame = face.blank();
-        clock.try_draw(&Figures { groups: eights, ..widest }, &mut Canvas::new(face, &mut frame, region))?;
+        let widest = Figures { is_afternoon: true, ..clock.figures(0).widest() };
+        clock.try_draw(&widest, &mut Canvas::new(face, &mut face.blank(), region))?;
         Ok(clock)
     }
 
@@ -248,64 +226,13 @@ impl Clock {
     }
 
     fn try_draw(&self, figures: &Figures, canvas: &mut Canvas<'_>) -> Result<(), ContentError> {
-        let is_pointed = figures.is_afternoon && self.style.twelve == Some(Afternoon::Point);
         if let (true, Some(Afternoon::Light(extra))) = (figures.is_afternoon, self.style.twelve) {
             let (element, levels) = (canvas.face().extra(extra).0, canvas.levels_mut());
             levels.get_mut(element).into_iter().for_each(|level| *level = Level::FULL);
         }
-        match (canvas.face().layout, &self.style.look) {
-            (Layout::Dots(_), Some(look)) => {
-                let between = match figures.between {
-                    Between::Colon { lit: true } => ":",
-                    // As wide as a lit one.
-                    Between::Colon { lit: false } => "{#000000::}",
-                    Between::Point => ".",
-                    Between::Dash => "-",
-                };
-                let mut words = figures.groups.join(between);
-                if is_pointed {
-                    words.push('.');
-                }
-                Ok(Lettering { words, look: look.clone() }.draw(canvas)?)
-            }
-            (Layout::Dots(_), None) => Err(LetteringError::NoDots.into()),
-            (Layout::Digits { .. }, _) => {
-                let mut words = on_digits(figures, canvas);
-                if is_pointed {
-                    words.push('.');
-                }
-                let wrong = |error: TextError| ContentError::Text { error, words: words.clone() };
-                canvas.write(&words, Align::Right).map(|_| ()).map_err(wrong)
-            }
-        }
+        let is_pointed = figures.is_afternoon && self.style.twelve == Some(Afternoon::Point);
+        figures.draw(is_pointed, self.style.look.as_ref(), canvas)
     }
-}
-
-/// The figures as a text for digits. A colon is one of the face, where it stands between the same figures; where there is
-/// none a point does for it, or a digit that stays dark, or nothing.
-fn on_digits(figures: &Figures, canvas: &Canvas<'_>) -> String {
-    let (face, Region::Digits { start, length }) = (canvas.face(), canvas.region()) else {
-        return String::new();
-    };
-    let taken: usize = figures.groups.iter().map(String::len).sum();
-    let boundaries = figures.groups.len() - 1;
-    let is_between_colons = || {
-        let mut before = start + length.saturating_sub(taken);
-        figures.groups[..boundaries].iter().all(|group| {
-            before += group.len();
-            face.colon(before).is_some()
-        })
-    };
-    let has_room = taken + boundaries <= length;
-    let between = match figures.between {
-        Between::Colon { lit: false } if is_between_colons() || face.points => "",
-        Between::Colon { .. } if is_between_colons() => ":",
-        Between::Colon { .. } | Between::Point if face.points => ".",
-        Between::Dash if has_room => "-",
-        _ if has_room => " ",
-        _ => "",
-    };
-    figures.groups.join(between)
 }
 
 /// Why a text is no time zone, or no moment.

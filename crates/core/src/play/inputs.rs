@@ -143,6 +143,12 @@ impl Inputs {
         self.log.wall.first().is_some()
     }
 
+    /// When something next happens to a push button.
+    #[must_use]
+    pub fn next_key(&self, elapsed: Duration) -> Option<Duration> {
+        self.log.keys.get(self.keys(elapsed).len())?.at.checked_sub(self.began)
+    }
+
     /// What happened to push buttons up to a moment.
     #[must_use]
     pub fn keys(&self, elapsed: Duration) -> &[KeyMoment] {

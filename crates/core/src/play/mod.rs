@@ -10,6 +10,7 @@
 pub mod animation;
 pub mod clock;
 pub mod count;
+mod figures;
 pub mod gauge;
 mod inputs;
 pub mod keyboard;
@@ -27,6 +28,7 @@ pub mod slides;
 pub mod slow;
 pub mod stall;
 pub mod still;
+pub mod stopwatch;
 pub mod timeline;
 pub mod transport;
 pub mod turn;

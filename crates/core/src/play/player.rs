@@ -61,8 +61,14 @@ impl<'p, L: Link> Player<'p, L> {
     /// # Errors
     /// When the link fails.
     pub fn new(rig: &'p Rig, reel: &'p Reel, link: L) -> Result<Self, LinkError> {
+        Self::of_faces(rig, reel, &[], link)
+    }
+
+    /// The same with more faces, on which nothing plays.
+    fn of_faces(rig: &'p Rig, reel: &'p Reel, more: &[usize], link: L) -> Result<Self, LinkError> {
         let mut scheduler = Scheduler::new(rig, link);
-        let mut faces: Vec<usize> = reel.tracks.iter().map(|track| track.face).collect();
+        let of_tracks = reel.tracks.iter().map(|track| track.face);
+        let mut faces: Vec<usize> = of_tracks.chain(more.iter().copied()).collect();
         faces.sort_unstable();
         faces.dedup();
         let mut stages = Vec::new();
@@ -98,10 +104,10 @@ impl<'p, L: Link> Player<'p, L> {
     /// # Errors
     /// When the link fails.
     pub fn of_program(rig: &'p Rig, program: &'p Program, link: L) -> Result<Self, LinkError> {
-        let mut player = Self::new(rig, &program.reel, link)?;
+        let mut player = Self::of_faces(rig, &program.reel, &program.heard, link)?;
         program.begin(&mut player.inputs);
         player.bindings = &program.bindings;
-        program.bindings.iter().for_each(|binding| player.poll_keys(binding.face, POLL));
+        program.heard.iter().for_each(|face| player.poll_keys(*face, POLL));
         Ok(player)
     }
 

@@ -17,13 +17,15 @@ use spare_tile_core::play::clock::{
     Afternoon, Clock, Colon, DateOrder, Shows, Speed, Style, parse_moment, parse_zone,
 };
 use spare_tile_core::play::gauge::{Bar, Gauge, Plot, Scale, Source};
+use spare_tile_core::play::keyboard::KeyEvent;
 use spare_tile_core::play::lamps::Lamps;
 use spare_tile_core::play::place::{self, Placed};
 use spare_tile_core::play::reading::{Of, Reading, Smooth};
 use spare_tile_core::play::scroll::Move;
 use spare_tile_core::play::sequence::{Part, Sequence};
 use spare_tile_core::play::still::Still;
-use spare_tile_core::play::{Act, Inputs, Value};
+use spare_tile_core::play::stopwatch::Stopwatch;
+use spare_tile_core::play::{Act, Inputs, KeyMoment, Value};
 
 use crate::common::rig;
 
@@ -459,5 +461,42 @@ proptest! {
         let part = Part { act, begins: millis(begins), ends, period: period.map(millis) };
         let sequence = Sequence { parts: vec![part], again: again.map(millis) };
         check_next_change(&sequence, &face, &inputs, millis(at_ms), 7);
+    }
+}
+
+proptest! {
+    /// Whatever keys are pressed, a stopwatch misses nothing, and shows what has run between its starts and stops.
+    #[test]
+    fn a_stopwatch_misses_nothing(
+        presses in prop::collection::vec((0..200_000_u64, 0..3_usize), 0..12),
+        hundredths in any::<bool>(),
+        at_ms in 0..220_000_u64,
+    ) {
+        let face = rig(include_str!("../../../../demo/desk.toml")).faces.remove(0).face;
+        let watch = Stopwatch { keys_of: 0, start: 0, lap: Some(1), hundredths, look: None };
+        let mut presses = presses;
+        presses.sort_unstable();
+        let mut inputs = Inputs::default();
+        let (mut ran, mut since, mut held) = (0, None, None);
+        for (at, button) in &presses {
+            let event = KeyEvent::Down;
+            inputs.press(KeyMoment { at: Duration::from_millis(*at), face: 0, button: *button, event });
+            if *at > at_ms {
+                continue;
+            }
+            let total = |since: Option<u64>| ran + since.map_or(0, |since| at - since);
+            match (button, since, held) {
+                (0, Some(_), _) => (ran, since) = (total(since), None),
+                (0, None, _) => since = Some(*at),
+                (1, _, Some(_)) => held = None,
+                (1, Some(_), None) => held = Some(total(since)),
+                (1, None, None) => ran = 0,
+                _ => {}
+            }
+        }
+        let total = ran + since.map_or(0, |since| at_ms - since);
+        let at = Duration::from_millis(at_ms);
+        prop_assert_eq!(watch.shows(at, &inputs), Duration::from_millis(held.unwrap_or(total)));
+        check_next_change(&watch, &face, &inputs, at, 3);
     }
 }

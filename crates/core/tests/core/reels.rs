@@ -175,6 +175,36 @@ fn keys_do_what_the_reel_says() {
     assert_eq!(press(1, 1500), ("tEAL 29 ".to_owned(), false));
 }
 
+/// A stopwatch on the clock, whose keys are on the desk, where nothing plays.
+#[test]
+fn a_stopwatch_is_run_by_keys() {
+    let rig = rig(DESK);
+    let source = "[[track]]\nface = \"clock\"\n[[track.act]]\nstopwatch = { start = \"desk.call1\", lap = \"desk.call2\" }\n";
+    let program = program(source, &rig);
+    let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+    let mut reads = |press: Option<usize>, at: u64| {
+        player.advance(Duration::from_millis(at)).unwrap();
+        if let Some(key) = press {
+            player.scheduler_mut().link_mut().press(0, key, true);
+            player.advance(Duration::from_millis(at + 60)).unwrap();
+            player.scheduler_mut().link_mut().press(0, key, false);
+            player.advance(Duration::from_millis(at + 150)).unwrap();
+        }
+        player.expose(None).unwrap();
+        player.pictures().iter().map(|picture| picture.reading()).collect::<Vec<_>>().remove(1)
+    };
+    assert_eq!(reads(None, 3000), "00:00");
+    assert_eq!(reads(Some(0), 5000), "00:00");
+    assert_eq!(reads(None, 8200), "00:03");
+    // A lap stands while it runs on.
+    assert_eq!(reads(Some(1), 9200), "00:04");
+    assert_eq!(reads(None, 68_000), "00:04");
+    assert_eq!(reads(Some(1), 70_100), "01:05");
+    assert_eq!(reads(Some(0), 72_100), "01:07");
+    assert_eq!(reads(None, 90_000), "01:07");
+    assert_eq!(reads(Some(1), 91_000), "00:00");
+}
+
 /// Braces in a value are braces, and what a value cannot be shown as leaves the place dark.
 #[test]
 fn a_variable_is_no_markup() {
@@ -238,6 +268,9 @@ fn what_is_wrong_is_said_at_its_place() {
         act("sprite = { file = \"gull.dots\" }"),
         act("lamps = { on = [\"berth9\"] }"),
         act("test = { place = { start = 0, length = 2 } }"),
+        act("stopwatch = { start = \"call9\" }"),
+        act("stopwatch = { start = \"call1\", lap = \"sign.call1\" }"),
+        act("stopwatch = { start = \"call1\", hundredths = true, place = { start = 0, length = 4 } }"),
         act("reading = { of = \"boat\", mean = \"1s\", median = \"1s\" }"),
     ], @r#"
     [
@@ -251,7 +284,7 @@ fn what_is_wrong_is_said_at_its_place() {
             "[[track]]: the key 'face' is missing",
         ],
         [
-            "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, number, reading, text, sprite, gauge, plot, lamps, test, all, blank",
+            "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, stopwatch, number, reading, text, sprite, gauge, plot, lamps, test, all, blank",
         ],
         [
             "true: a track of this reel goes on for good, so that it never begins again",
@@ -345,6 +378,15 @@ fn what_is_wrong_is_said_at_its_place() {
         ],
         [
             "{ place = { start = 0, length = 2 } }: face desk cannot show this: a test is of the whole face",
+        ],
+        [
+            "\"call9\": unknown key 'call9'",
+        ],
+        [
+            "\"sign.call1\": unknown key 'call1'",
+        ],
+        [
+            "{ start = \"call1\", hundredths = true, place = { start = 0, length = 4 } }: face desk cannot show this: the text takes 6 digits; there are 4",
         ],
         [
             "{ of = \"boat\", mean = \"1s\", median = \"1s\" }: found a mean and a median; expected one of them",

@@ -13,7 +13,7 @@ use crate::dots::font::Font;
 use crate::dots::own;
 use crate::dots::sprite::Sprite;
 use crate::face::{Face, Grid};
-use crate::plan::Mount;
+use crate::plan::{Mount, Rig};
 use crate::rig::{Findings, Problem, Spanned, Trouble};
 
 /// Where the files of a reel come from. The reasons why one cannot be had are said at the line that names it.
@@ -37,6 +37,10 @@ pub struct Making<'m> {
     pub face: &'m Face,
     /// The mount of the face.
     pub mount: &'m Mount,
+    /// The rig that it is of.
+    pub rig: &'m Rig,
+    /// The faces whose keys are wanted, by their places in the rig.
+    pub heard: Vec<usize>,
     /// How often the act is to play.
     pub times: Option<u32>,
     /// The variables, and what they are at first.
@@ -93,6 +97,14 @@ impl Making<'_> {
         })
     }
 
+    /// A key, by the place of its face in the rig and its own on that: `desk.call1`, or of the act's own face `call1`. It is then
+    /// listened to.
+    pub fn button(&mut self, name: &Spanned<String>) -> Option<(usize, usize)> {
+        let (face, button) = find_button(self.rig, name, Some(&self.mount.face.name), self.findings)?;
+        self.heard.push(face);
+        Some((face, button))
+    }
+
     /// Whether there is a variable of this name; says so where there is none.
     pub fn knows(&self, name: &str, span: Range<usize>) -> Option<()> {
         if self.variables.contains_key(name) {
@@ -118,6 +130,31 @@ impl Making<'_> {
         let is_there = |name: &&String| text.contains(&format!("{{{name}}}"));
         self.variables.keys().filter(is_there).cloned().collect()
     }
+}
+
+/// The key of this name: `desk.call1`, or `call1` of the face that is meant where none is named; says so where there is none.
+pub fn find_button(
+    rig: &Rig,
+    name: &Spanned<String>,
+    usual: Option<&str>,
+    findings: &Findings,
+) -> Option<(usize, usize)> {
+    let faces: Vec<_> = rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
+    let only = if let [only] = faces[..] { Some(only) } else { None };
+    let (face, button) = match name.get_ref().split_once('.') {
+        Some((face, button)) => (Some(face), button),
+        None => (usual.or(only), name.get_ref().as_str()),
+    };
+    let Some(place) = face.and_then(|face| faces.iter().position(|known| *known == face)) else {
+        let problem = Problem::unknown_name("face", face.unwrap_or_default(), &faces);
+        return findings.stop(name.span(), problem);
+    };
+    let buttons = rig.faces[place].drive.display().button_names();
+    let found = buttons.iter().position(|known| known == button);
+    found.map(|button| (place, button)).or_else(|| {
+        let names: Vec<_> = buttons.iter().map(String::as_str).collect();
+        findings.stop(name.span(), Problem::unknown_name("key", button, &names))
+    })
 }
 
 fn font_names() -> String {

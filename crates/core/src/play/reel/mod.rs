@@ -49,7 +49,7 @@ pub use binding::{Binding, Doing};
 use keys::{CommonKeys, Given, PlaceKeys, time, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
-use making::{CannotPlay, Making};
+use making::{CannotPlay, Making, find_button};
 
 /// What a reel file says, ready to be played.
 #[derive(Default)]
@@ -66,6 +66,8 @@ pub struct Program {
     pub length: Option<Duration>,
     /// What keys do.
     pub bindings: Vec<Binding>,
+    /// The faces whose keys are listened to, by their places in the rig.
+    pub heard: Vec<usize>,
     /// What each track shows when, in the order of the file.
     pub plan: Vec<Planned>,
 }
@@ -273,15 +275,8 @@ impl Reading<'_> {
 
     /// What a key does.
     fn bind(&self, name: &Spanned<String>, does: &Spanned<DoKeys>, program: &mut Program) -> Option<()> {
-        let (face, button) = name.get_ref().split_once('.').unwrap_or(("", name.get_ref()));
-        let of_face = Spanned::new(name.span(), face.to_owned());
-        let face = self.face(Some(&of_face).filter(|_| !face.is_empty()), name.span())?;
+        let (face, button) = find_button(self.rig, name, None, self.findings)?;
         let mount = &self.rig.faces[face];
-        let buttons = mount.drive.display().button_names();
-        let Some(button) = buttons.iter().position(|known| known == button) else {
-            let names: Vec<_> = buttons.iter().map(String::as_str).collect();
-            return self.findings.stop(name.span(), Problem::unknown_name("key", button, &names));
-        };
         let doing = does.get_ref().doing(does.span(), mount, &program.variables, self.findings)?;
         if let Doing::Toggle { lamp, variable } = &doing {
             // Lit while the variable is 1.
@@ -291,6 +286,7 @@ impl Reading<'_> {
             program.variables.insert(variable.clone(), Value::Number(0.into()));
             program.reel.tracks.push(Track { face, act: Box::new(Gauge { source, scale, bar }) });
         }
+        program.heard.push(face);
         program.bindings.push(Binding { face, button, doing });
         Some(())
     }
@@ -317,7 +313,7 @@ impl Reading<'_> {
             let Some((kind, value, span)) = self.kind(act, span) else { continue };
             let common: Option<CommonKeys> = reader::read_loosely(value, span.clone(), self.findings);
             let Some(common) = common else { continue };
-            let made = self.act(&common, kind, (value, span.clone()), (face, program));
+            let made = self.act(&common, kind, (value, span.clone()), (face, &mut *program));
             let Some((Times { at, length, period }, act)) = made else { continue };
             let begins = match (at, next) {
                 (None, Some(next)) => next,
@@ -378,7 +374,7 @@ impl Reading<'_> {
         common: &CommonKeys,
         kind: &Kind,
         (value, span): (&DeValue<'_>, Range<usize>),
-        (face, program): (usize, &Program),
+        (face, program): (usize, &mut Program),
     ) -> Option<(Times, Box<dyn Act>)> {
         let mount = &self.rig.faces[face];
         let region = match &common.place {
@@ -400,7 +396,8 @@ impl Reading<'_> {
         };
         let length = time_if_any(common.r#for.as_ref(), &making)?;
         let act = (kind.make)(value, &mut making)?;
-        let left = making.times;
+        let (left, heard) = (making.times, std::mem::take(&mut making.heard));
+        program.heard.extend(heard);
         let (whole, period) = match (act.length(), left) {
             (None, Some(_)) => {
                 self.never_ends(span, "this act goes on for good, so that it cannot play several times");
@@ -426,6 +423,8 @@ impl Reading<'_> {
         Making {
             face: part.unwrap_or(&mount.face),
             mount,
+            rig: self.rig,
+            heard: Vec::new(),
             times: None,
             variables: &program.variables,
             sources: self.sources,

@@ -10,6 +10,7 @@ mod number;
 mod plot;
 mod reading;
 mod sprite;
+mod stopwatch;
 mod test;
 mod text;
 
@@ -57,9 +58,10 @@ const fn kind<K: Keys>(name: &'static str) -> Kind {
 }
 
 /// All of them.
-pub const KINDS: [Kind; 12] = [
+pub const KINDS: [Kind; 13] = [
     kind::<count::CountKeys>("count"),
     kind::<clock::ClockKeys>("clock"),
+    kind::<stopwatch::StopwatchKeys>("stopwatch"),
     kind::<number::NumberKeys>("number"),
     kind::<reading::ReadingKeys>("reading"),
     kind::<text::TextKeys>("text"),

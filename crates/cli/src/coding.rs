@@ -157,13 +157,16 @@ impl CodingArgs {
 
     /// The face of it that they pick.
     pub fn mount<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
-        let of_rig =
-            self.face_of_rig().unwrap_or(FaceOfRig { file: RigFile { rig: PathBuf::new() }, face: None });
+        let of_rig = self.face_of_rig().unwrap_or(FaceOfRig {
+            file: RigFile { rig: PathBuf::new() },
+            face: None,
+            on: None,
+        });
         of_rig.pick(rig)
     }
 
     fn face_of_rig(&self) -> Option<FaceOfRig> {
-        Some(FaceOfRig { file: RigFile { rig: self.rig.clone()? }, face: self.face.clone() })
+        Some(FaceOfRig { file: RigFile { rig: self.rig.clone()? }, face: self.face.clone(), on: None })
     }
 
     fn of_face(&self, session: &Session<'_>) -> Result<Option<Coding>, Failure> {

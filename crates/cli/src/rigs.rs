@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use clap::Args;
 use clap_complete::ArgValueCompleter;
+use spare_tile_core::dots::sprite;
 use spare_tile_core::face::Face;
 use spare_tile_core::glyph::{OwnGlyphs, Style};
 use spare_tile_core::plan::{Mount, Reading, Rig};
@@ -23,8 +24,19 @@ pub struct RigFile {
     /// The rig file; - is standard input
     ///
     /// Example: spare-tile show 7 --rig berth.toml
-    #[arg(short, long, value_name = "FILE", env = "SPARE_TILE_RIG", default_value = "rig.toml")]
+    #[arg(short, long, value_name = "FILE", env = VARIABLE, default_value = USUAL)]
     pub rig: PathBuf,
+}
+
+/// The variable that names a rig file, and the file where nothing does.
+const VARIABLE: &str = "SPARE_TILE_RIG";
+const USUAL: &str = "rig.toml";
+
+impl RigFile {
+    /// Whether the command line names it.
+    fn is_named(&self) -> bool {
+        self.rig != std::env::var_os(VARIABLE).map_or_else(|| PathBuf::from(USUAL), PathBuf::from)
+    }
 }
 
 /// Which face of which rig.
@@ -38,6 +50,33 @@ pub struct FaceOfRig {
     /// Example: spare-tile show 7:58 --face clock
     #[arg(short, long, value_name = "NAME", add = ArgValueCompleter::new(complete::faces))]
     pub face: Option<String>,
+    /// A face without a rig file: seven:4 for digits, dots:32x8 for dots, on a chain of max7219
+    ///
+    /// Example: spare-tile play count --on seven:4
+    #[arg(long, value_name = "STYLE:SIZE", value_parser = on)]
+    pub on: Option<String>,
+}
+
+/// The rig file that a face without one stands for.
+fn on(text: &str) -> Result<String, String> {
+    let wrong = || "write seven:1 to seven:64, or dots:8x8 to dots:256x256 in eights".to_owned();
+    let (style, size) = text.split_once(':').ok_or_else(wrong)?;
+    let face = match style {
+        "seven" => {
+            let digits = size.parse::<u8>().ok().filter(|digits| (1..=64).contains(digits));
+            format!("kind = \"seven-segment\"\ndigits = {}\n", digits.ok_or_else(wrong)?)
+        }
+        "dots" => {
+            let (width, height) = sprite::parse_size(size).ok_or_else(wrong)?;
+            if width % 8 != 0 || height % 8 != 0 || width > 256 {
+                return Err(wrong());
+            }
+            format!("kind = \"dots\"\nwidth = {width}\nheight = {height}\n")
+        }
+        _ => return Err(wrong()),
+    };
+    let drive = "method = \"max7219\"\npins = { clock = 1, data = 2, select = 3 }\n";
+    Ok(format!("[face.{style}]\n{face}[face.{style}.drive]\n{drive}"))
 }
 
 /// A rig file that was read, sound or not.
@@ -110,7 +149,14 @@ impl BuiltFile {
 impl FaceOfRig {
     /// Loads the rig, which must be sound.
     pub fn load(&self, session: &Session<'_>) -> Result<Rig, Failure> {
-        RigText::read(&self.file, session)?.into_rig()
+        match &self.on {
+            Some(_) if self.file.is_named() => {
+                let message = "a face is on a rig file, or on one of its own";
+                Err(Failure::unusable(message, "leave out --rig, or --on"))
+            }
+            Some(source) => RigText::of(Path::new("--on"), source.clone()).into_rig(),
+            None => RigText::read(&self.file, session)?.into_rig(),
+        }
     }
 
     /// Picks the face.

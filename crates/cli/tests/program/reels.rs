@@ -275,3 +275,34 @@ fn a_sheet_has_every_picture() {
     [status 2]
     ");
 }
+
+/// Without a rig file there is a face to play on.
+#[test]
+fn a_face_of_its_own_needs_no_rig() {
+    let folder = Folder::landing();
+    assert_eq!(of_face(&folder, "play number 7.5 --on seven:4"), seen(&[(0.0, "  7.5")]));
+    let board = folder.answer("show TEAL --rig board.toml --ascii");
+    assert_eq!(folder.answer("show TEAL --on dots:32x8 --ascii"), board);
+    assert_eq!(folder.answer("show 12 --on seven:12 --json").matches("\"lit\"").count(), 12);
+    insta::assert_snapshot!(folder.complaint("show 8 --on seven:99"), @"
+    error: invalid value 'seven:99' for '--on <STYLE:SIZE>': write seven:1 to seven:64, or dots:8x8 to dots:256x256 in eights
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 8 --on nine:9"), @"
+    error: invalid value 'nine:9' for '--on <STYLE:SIZE>': write seven:1 to seven:64, or dots:8x8 to dots:256x256 in eights
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("show 8 --on seven:4 --rig board.toml"), @"
+    error: a face is on a rig file, or on one of its own
+     │
+     ╰ help: leave out --rig, or --on
+    [status 2]
+    ");
+    let by_variable =
+        folder.command().args(["show", "8", "--on", "seven:1"]).env("SPARE_TILE_RIG", "board.toml").output();
+    assert!(by_variable.unwrap().status.success());
+}

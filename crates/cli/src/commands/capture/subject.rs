@@ -208,7 +208,7 @@ impl Capture {
     }
 
     fn face_of_rig(&self, rig: &Path) -> FaceOfRig {
-        FaceOfRig { file: RigFile { rig: rig.to_owned() }, face: self.face.clone() }
+        FaceOfRig { file: RigFile { rig: rig.to_owned() }, face: self.face.clone(), on: None }
     }
 
     /// The line of each wire: as it is written, by the names, or by what makes most sense.

@@ -89,7 +89,7 @@ pub enum PlayAct {
     /// Show numbers as they come, from the command line or line by line from standard input
     Number(Box<number::PlayNumber>),
     /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
-    Test(PlayTest),
+    Test(Box<PlayTest>),
     /// Let texts pass across a face, or come one after another
     Text(Box<text::PlayText>),
     /// Play the frames of a sprite, or of a moving picture, on a face of dots

@@ -10,6 +10,7 @@
 pub mod animation;
 pub mod clock;
 pub mod count;
+pub mod dimming;
 mod figures;
 pub mod gauge;
 mod inputs;
@@ -36,6 +37,7 @@ pub mod turn;
 use std::time::Duration;
 
 use crate::content::Canvas;
+use dimming::Light;
 
 pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
@@ -54,6 +56,12 @@ pub trait Act {
 
     /// How long the act lasts; `None` when it never ends.
     fn length(&self) -> Option<Duration>;
+
+    /// How bright it wants its face to be; `None` where it leaves that alone.
+    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
+        let _ = (elapsed, inputs);
+        None
+    }
 }
 
 /// What plays on a face.

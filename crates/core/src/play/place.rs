@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use super::dimming::Light;
 use super::{Act, Inputs};
 use crate::content::{Canvas, Region};
 use crate::dots::places;
@@ -100,5 +101,9 @@ impl Act for Placed {
 
     fn length(&self) -> Option<Duration> {
         self.act.length()
+    }
+
+    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
+        self.act.brightness(elapsed, inputs)
     }
 }

@@ -39,6 +39,8 @@ struct Stage {
     /// The next frame is drawn here, then swapped in.
     drawn: Frame,
     fresh: bool,
+    /// The brightness step that an act has set.
+    brightness: Option<u8>,
     /// When it may look different next.
     changes_at: Option<Duration>,
     /// When everything is sent again, where the rig asks for it.
@@ -82,6 +84,7 @@ impl<'p, L: Link> Player<'p, L> {
                 shown: dark.clone(),
                 drawn: dark,
                 fresh: true,
+                brightness: None,
                 changes_at: Some(Duration::ZERO),
                 resend_at,
                 poll: None,
@@ -294,11 +297,19 @@ impl<'p, L: Link> Player<'p, L> {
         for track in self.reel.tracks.iter().filter(of_face) {
             track.act.draw(act_time, &self.inputs, &mut Canvas::whole(face, &mut stage.drawn));
         }
+        let wanted = self.reel.tracks.iter().filter(of_face);
+        let wanted = wanted.rev().find_map(|track| track.act.brightness(act_time, &self.inputs));
+        let step = wanted.and_then(|light| light.step(&rig.faces[stage.face]));
+        let is_dimmed = step.is_some() && step != stage.brightness;
         let changes = self.reel.tracks.iter().filter(of_face);
         let next = changes.filter_map(|track| track.act.next_change(act_time, &self.inputs)).min();
         stage.changes_at = next.and_then(|next| self.transport.bus_time(next));
+        if let (true, Some(step)) = (is_dimmed, step) {
+            stage.brightness = Some(step);
+            self.scheduler.brightness(stage.face, step)?;
+        }
         if !stage.fresh && stage.drawn == stage.shown {
-            return Ok(false);
+            return Ok(is_dimmed);
         }
         std::mem::swap(&mut stage.drawn, &mut stage.shown);
         stage.fresh = false;

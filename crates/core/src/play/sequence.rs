@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use super::dimming::Light;
 use super::{Act, Inputs};
 use crate::content::Canvas;
 
@@ -67,6 +68,15 @@ impl Act for Sequence {
             let (within, began) = part.within(at);
             part.act.draw(within, &inputs.since(all_began + began), canvas);
         }
+    }
+
+    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
+        let (at, all_began) = self.within(elapsed);
+        let playing = self.parts.iter().filter(|part| part.plays_at(at));
+        playing.rev().find_map(|part| {
+            let (within, began) = part.within(at);
+            part.act.brightness(within, &inputs.since(all_began + began))
+        })
     }
 
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {

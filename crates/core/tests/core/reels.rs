@@ -205,6 +205,36 @@ fn a_stopwatch_is_run_by_keys() {
     assert_eq!(reads(Some(1), 91_000), "00:00");
 }
 
+/// A ramp goes by the steps of the part, and the day's plan by the clock on the wall.
+#[test]
+fn brightness_goes_up_and_follows_the_day() {
+    let rig = rig(DESK);
+    let dimmed = |act: &str, wall: Option<&str>, moments: &[u64]| -> Vec<f32> {
+        let text = "[[track]]\nface = \"desk\"\n[[track.act]]\ntext = { say = \"8\" }\n";
+        let source = format!("{text}[[track]]\nface = \"desk\"\n[[track.act]]\nbrightness = {act}\n");
+        let program = program(&source, &rig);
+        let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+        if let Some(wall) = wall {
+            player.inputs_mut().set_wall(Duration::ZERO, wall.parse().unwrap());
+        }
+        let light = |at: &u64| {
+            player.advance(Duration::from_millis(*at)).unwrap();
+            player.expose(None).unwrap();
+            player.pictures()[0].light.iter().copied().fold(0.0, f32::max)
+        };
+        moments.iter().map(light).collect()
+    };
+    // The eight steps of a tm1638 have 1, 2, 4, 10, 11, 12, 13 and 14 sixteenths.
+    let steps =
+        dimmed("{ from = \"0%\", to = \"100%\", over = \"10s\" }", None, &[100, 2000, 5500, 9900, 12_000]);
+    let sixteenths: Vec<_> = steps.iter().map(|light| (14.0 * light).round() as u32).collect();
+    assert_eq!(sixteenths, [1, 2, 10, 14, 14]);
+    let day = "{ daily = { \"06:00\" = \"100%\", \"22:00\" = \"10%\" }, zone = \"Europe/Lisbon\" }";
+    let evening = dimmed(day, Some("2026-07-01T20:59:58Z"), &[1000, 3000]);
+    assert_eq!(evening.iter().map(|light| (14.0 * light).round() as u32).collect::<Vec<_>>(), [14, 1]);
+    assert_eq!((14.0 * dimmed(day, Some("2026-07-01T03:00:00Z"), &[10])[0]).round() as u32, 1);
+}
+
 /// Braces in a value are braces, and what a value cannot be shown as leaves the place dark.
 #[test]
 fn a_variable_is_no_markup() {
@@ -268,6 +298,10 @@ fn what_is_wrong_is_said_at_its_place() {
         act("sprite = { file = \"gull.dots\" }"),
         act("lamps = { on = [\"berth9\"] }"),
         act("test = { place = { start = 0, length = 2 } }"),
+        act("brightness = { to = \"much\" }"),
+        act("brightness = { from = \"0%\", to = \"50%\" }"),
+        act("brightness = { daily = { noon = \"50%\" } }"),
+        act("brightness = { over = \"1s\" }"),
         act("stopwatch = { start = \"call9\" }"),
         act("stopwatch = { start = \"call1\", lap = \"sign.call1\" }"),
         act("stopwatch = { start = \"call1\", hundredths = true, place = { start = 0, length = 4 } }"),
@@ -284,7 +318,7 @@ fn what_is_wrong_is_said_at_its_place() {
             "[[track]]: the key 'face' is missing",
         ],
         [
-            "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, stopwatch, number, reading, text, sprite, gauge, plot, lamps, test, all, blank",
+            "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, stopwatch, number, reading, text, sprite, gauge, plot, lamps, brightness, test, all, blank",
         ],
         [
             "true: a track of this reel goes on for good, so that it never begins again",
@@ -378,6 +412,18 @@ fn what_is_wrong_is_said_at_its_place() {
         ],
         [
             "{ place = { start = 0, length = 2 } }: face desk cannot show this: a test is of the whole face",
+        ],
+        [
+            "\"much\": found the text \"much\"; expected 0% to 100%",
+        ],
+        [
+            "{ from = \"0%\", to = \"50%\" }: the key 'over' is missing",
+        ],
+        [
+            "noon: found the text \"noon\"; expected a time of day such as 06:00",
+        ],
+        [
+            "{ over = \"1s\" }: found something else; expected to; or from, to and over; or daily with a time at least",
         ],
         [
             "\"call9\": unknown key 'call9'",

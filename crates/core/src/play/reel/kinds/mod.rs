@@ -2,6 +2,7 @@
 
 mod all;
 mod blank;
+mod brightness;
 mod clock;
 mod count;
 mod gauge;
@@ -58,7 +59,7 @@ const fn kind<K: Keys>(name: &'static str) -> Kind {
 }
 
 /// All of them.
-pub const KINDS: [Kind; 13] = [
+pub const KINDS: [Kind; 14] = [
     kind::<count::CountKeys>("count"),
     kind::<clock::ClockKeys>("clock"),
     kind::<stopwatch::StopwatchKeys>("stopwatch"),
@@ -69,6 +70,7 @@ pub const KINDS: [Kind; 13] = [
     kind::<gauge::GaugeKeys>("gauge"),
     kind::<plot::PlotKeys>("plot"),
     kind::<lamps::LampsKeys>("lamps"),
+    kind::<brightness::BrightnessKeys>("brightness"),
     kind::<test::TestKeys>("test"),
     kind::<all::AllKeys>("all"),
     kind::<blank::BlankKeys>("blank"),

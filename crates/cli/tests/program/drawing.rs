@@ -357,7 +357,11 @@ fn what_cannot_be_drawn_is_said() {
      │
      ╰ help: the format of sprites is in docs/dots-file.md
     ");
-    insta::assert_snapshot!(wrong("gull.dots --size 0x3"), @"error:");
+    insta::assert_snapshot!(wrong("gull.dots --size 0x3"), @"
+    error: invalid value '0x3' for '--size <WxH>': write a size from 1x1 to 1024x256, such as 32x8
+
+    For more information, try '--help'.
+    ");
     insta::assert_snapshot!(wrong("gull.dots --style seven"), @"
     error: gull.dots is a sprite and no glyph file
      │

@@ -1,10 +1,11 @@
 //! Playing into files that stand still: a contact sheet, and a dump of the lines.
 
+use std::io;
 use std::path::Path;
 use std::time::Duration;
 
 use spare_tile_core::board::Board;
-use spare_tile_core::capture::vcd::Scope;
+use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;
@@ -20,6 +21,9 @@ use crate::view::sheet::{self, Still};
 const MOST_STILLS: usize = 240;
 /// The longest dump: a minute of a scan is millions of edges.
 const LONGEST_DUMP: Duration = Duration::from_secs(60);
+
+/// So much of it is held at once.
+const PIECE: Duration = Duration::from_millis(5);
 
 /// Writes the pictures of a face as a contact sheet, each with the moment from which on it is seen.
 pub fn sheet<'p>(
@@ -65,8 +69,20 @@ pub fn dump(
     board.record();
     let mut player = Player::of_program(rig, program, board)?;
     follow_wall(&mut player, Duration::ZERO);
-    player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
-    let end = player.scheduler().now();
-    let edges = player.scheduler_mut().link_mut().recorded_of(mount);
-    files::write_dump(path, Scope::of(mount, levels, &edges), end, session)
+    let last = length.saturating_sub(Duration::from_nanos(1));
+    files::write_and_tell(path, Kind::Dump, session, |out| {
+        let mut dump = Dump::begin(out, &[Scope::of(mount, levels, &[])])?;
+        let mut at = Duration::ZERO;
+        // Piece by piece: a second of a panel is millions of edges.
+        loop {
+            player.advance(at).map_err(io::Error::other)?;
+            for edge in player.scheduler_mut().link_mut().recorded_of(mount) {
+                dump.change(edge.at, edge.line, edge.level)?;
+            }
+            if at >= last {
+                return dump.end(player.scheduler().now());
+            }
+            at = last.min(at + PIECE);
+        }
+    })
 }

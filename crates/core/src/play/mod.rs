@@ -2,8 +2,10 @@
 //!
 //! An [`Act`] is a pure function of elapsed time and inputs, so it can be sampled at any moment in any order and never
 //! drifts. It also says when its picture changes next: a player sleeps until that moment, counted from the start, and an
-//! export jumps there. [`scroll`] moves pictures across dots and texts across digits, [`animation`] plays the frames of a
-//! sprite, [`slides`] lets one content follow another. A [`Reel`] holds tracks; a [`Player`] draws them and hands the frames that changed to the [`scheduler`], the one
+//! export jumps there. [`clock`], [`count`], [`reading`], [`stopwatch`] and [`gauge`] show what the time or a
+//! value is, [`scroll`] moves pictures across dots and texts across digits, [`animation`] plays the frames of a
+//! sprite, [`slides`] lets one content follow another. A [`sequence`] lets acts follow one another, [`place`] gives one a part of a face.
+//! [`mod@reel`] reads reel files. A [`Reel`] holds tracks; a [`Player`] draws them and hands the frames that changed to the [`scheduler`], the one
 //! clock of the rig. [`turn`] and [`slow`] look closely at a scan, [`stall`] at a program that blocks it, [`keyboard`] makes
 //! events of push buttons.
 

@@ -144,7 +144,7 @@ fn the_guide_shows_the_screen_as_it_is() {
 #[test]
 fn what_was_lit_before_shines_through_and_a_film_plays() {
     let folder = Folder::empty();
-    folder.write("two.dots", "dots 3x1\nframe 20ms\n#..\nframe 20ms\n..#\n");
+    folder.write("two.dots", "dots 3x1\nframe 200ms\n#..\nframe 200ms\n..#\n");
     let mut window = draw(&folder, "two.dots");
     window.press("]");
     window.see("  0 + . #");

@@ -16,7 +16,7 @@ use crate::folder::Folder;
 /// A screen that changes all the time is taken as it is after so long.
 const RESTLESS: Duration = Duration::from_millis(300);
 /// How long a screen may take to show what is waited for.
-const PATIENCE: Duration = Duration::from_secs(10);
+const PATIENCE: Duration = Duration::from_secs(30);
 
 pub struct Window {
     process: PtyProcess,

@@ -5,7 +5,7 @@ use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use spare_tile_core::board::picture::Picture;
 
-use super::easel::{Pens, cell, write};
+use super::easel::{Pens, paint_pixels, write};
 use super::scene::{self, Scene};
 use super::{blocks, lines};
 
@@ -77,22 +77,13 @@ pub fn draw(pictures: &[Picture<'_>], area: Rect, buffer: &mut Buffer, pens: Pen
     }
 }
 
-/// Two pixels a cell, one above the other.
+/// As pixels, from a line of the area on.
 fn paint(picture: &Picture<'_>, piece: &Piece, top: u16, area: Rect, buffer: &mut Buffer, pens: Pens) {
     let size = (piece.columns, 2 * piece.lines);
-    let canvas = blocks::sample(&piece.scene, size, piece.height, picture.face.light.colour);
-    for (row, pair) in canvas.chunks_exact((2 * piece.columns).max(1)).enumerate() {
-        let y = usize::from(top) + row;
-        if y >= usize::from(area.height) {
-            return;
-        }
-        let (upper, lower) = pair.split_at(piece.columns);
-        for (x, (upper, lower)) in upper.iter().zip(lower).enumerate().take(usize::from(area.width)) {
-            if let Some(cell) = cell(buffer, (area.x + x as u16, area.y + y as u16)) {
-                cell.set_char('\u{2580}').set_fg(pens.colour(*upper)).set_bg(pens.colour(*lower));
-            }
-        }
-    }
+    let pixels = blocks::sample(&piece.scene, size, piece.height, picture.face.light.colour);
+    let top = top.min(area.height);
+    let area = Rect { y: area.y + top, height: area.height - top, ..area };
+    paint_pixels(&pixels, piece.columns, area, buffer, pens);
 }
 
 /// With characters, where there is no colour.

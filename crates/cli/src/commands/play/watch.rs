@@ -20,7 +20,7 @@ use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::units::counted;
 
-use super::{follow_wall, take_values};
+use super::{LOOK_AT_FEED, follow_wall, take_values};
 use crate::args::Base;
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
@@ -45,7 +45,6 @@ const KEYS: [(&str, &str); 9] = [
 const LEAST_PAUSE: Duration = Duration::from_millis(16);
 /// How often the clock of this computer and values from outside are looked at.
 const LOOK: Duration = Duration::from_millis(100);
-const LOOK_AT_FEED: Duration = Duration::from_millis(20);
 /// How long a key of the keyboard holds a key of the face down, which no terminal tells: long enough not to be taken for a bounce.
 const PRESS: Duration = Duration::from_millis(60);
 /// How far a seek goes.

@@ -10,7 +10,7 @@ use super::super::blocks;
 use super::super::colour::{LENS, Rgb};
 use super::super::rows;
 use super::super::scene::{self, Scene};
-use super::{Pens, cell, wrapped, write, write_lines};
+use super::{Pens, cell, paint_pixels, wrapped, write, write_lines};
 use crate::args::Base;
 use crate::coding::Coding;
 use crate::visible::visible;
@@ -73,31 +73,25 @@ impl Sight<'_> {
         self.draw_facts(Rect { x: area.x + left, width: area.width - left, ..area }, buffer);
     }
 
-    /// Two pixels a cell, one above the other.
+    /// As pixels.
     fn paint(&self, scene: &Scene, height: usize, area: Rect, buffer: &mut Buffer, pens: Pens) {
-        let (columns, lines) = (usize::from(area.width), 2 * usize::from(area.height));
-        let canvas = blocks::sample(scene, (columns, lines), height, self.coding.face.light.colour);
-        for (place, pair) in canvas.chunks_exact((2 * columns).max(1)).enumerate() {
-            let (upper, lower) = pair.split_at(columns);
-            for (x, (upper, lower)) in upper.iter().zip(lower).enumerate() {
-                if let Some(cell) = cell(buffer, (area.x + x as u16, area.y + place as u16)) {
-                    cell.set_char('\u{2580}').set_fg(pens.colour(*upper)).set_bg(pens.colour(*lower));
-                }
-            }
-        }
+        let columns = usize::from(area.width);
+        let size = (columns, 2 * usize::from(area.height));
+        let pixels = blocks::sample(scene, size, height, self.coding.face.light.colour);
+        paint_pixels(&pixels, columns, area, buffer, pens);
     }
 
     /// A character a cell, where there is no colour.
     fn print(&self, scene: &Scene, height: usize, area: Rect, buffer: &mut Buffer, pens: Pens) {
-        let (lit, dark) = if pens.ascii { ('#', '.') } else { ('\u{2588}', '\u{b7}') };
+        let (lit, dark) = if pens.ascii { ("#", ".") } else { ("\u{2588}", "\u{b7}") };
         for (x, y) in (0..area.height).flat_map(|y| (0..area.width).map(move |x| (x, y))) {
             let mark = match segment_at(scene, height, (x, f32::from(2 * y) + 1.0)) {
                 Some(segment) if self.sheet.pattern().has_index(segment) => lit,
                 Some(_) => dark,
-                None => ' ',
+                None => " ",
             };
             if let Some(cell) = cell(buffer, (area.x + x, area.y + y)) {
-                cell.set_char(mark);
+                cell.set_symbol(mark);
             }
         }
     }

@@ -12,7 +12,7 @@ use spare_tile_core::units::Nanos;
 use textwrap::core::display_width;
 
 use super::super::colour::{self, LENS, Rgb};
-use super::{Pens, cell, wrapped, write, write_lines};
+use super::{Pens, cell, paint_halves, wrapped, write, write_lines};
 
 /// All that is shown of a film.
 pub struct Sight<'a> {
@@ -254,7 +254,7 @@ impl Sight<'_> {
         for (column, row) in (0..pitch.1).flat_map(|row| (0..pitch.0).map(move |column| (column, row))) {
             if let Some(cell) = cell(buffer, (corner.0 + column, corner.1 + row)) {
                 let (upper, lower) = (colour(column, 2 * row), colour(column, 2 * row + 1));
-                cell.set_char('\u{2580}').set_fg(upper).set_bg(lower);
+                paint_halves(cell, upper, lower);
             }
         }
     }

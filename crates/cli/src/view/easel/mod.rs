@@ -6,7 +6,7 @@
 pub mod digit;
 pub mod film;
 
-use ratatui::buffer::Buffer;
+use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::{Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
 use textwrap::{Options, wrap};
@@ -126,6 +126,23 @@ fn wrapped(text: &str, width: u16) -> Vec<String> {
 }
 
 /// The cell of a place of the screen, where that is on it.
-pub fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut ratatui::buffer::Cell> {
+pub fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut Cell> {
     buffer.cell_mut(Position { x, y })
+}
+
+/// Paints pixels, row by row of so many columns, into an area as far as there is room.
+pub fn paint_pixels(pixels: &[Rgb], columns: usize, area: Rect, buffer: &mut Buffer, pens: Pens) {
+    for (pair, y) in pixels.chunks_exact((2 * columns).max(1)).zip(0..area.height) {
+        let (upper, lower) = pair.split_at(columns);
+        for ((upper, lower), x) in upper.iter().zip(lower).zip(0..area.width) {
+            if let Some(cell) = cell(buffer, (area.x + x, area.y + y)) {
+                paint_halves(cell, pens.colour(*upper), pens.colour(*lower));
+            }
+        }
+    }
+}
+
+/// Paints two pixels into a cell, one above the other.
+fn paint_halves(cell: &mut Cell, upper: Color, lower: Color) {
+    cell.set_symbol("\u{2580}").set_fg(upper).set_bg(lower);
 }

@@ -39,7 +39,7 @@ struct Stage {
     /// The next frame is drawn here, then swapped in.
     drawn: Frame,
     fresh: bool,
-    /// The brightness step that an act has set.
+    /// The step that an act wants.
     brightness: Option<u8>,
     /// When it may look different next.
     changes_at: Option<Duration>,

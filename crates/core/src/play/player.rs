@@ -179,8 +179,11 @@ impl<'p, L: Link> Player<'p, L> {
     /// The next moment of the acts, after the one they are at, at which something looks different.
     #[must_use]
     pub fn next_change(&self) -> Option<Duration> {
-        let now = self.act_time();
-        self.reel.tracks.iter().filter_map(|track| track.act.next_change(now, &self.inputs)).min()
+        self.change_after(self.act_time())
+    }
+
+    fn change_after(&self, act: Duration) -> Option<Duration> {
+        self.reel.tracks.iter().filter_map(|track| track.act.next_change(act, &self.inputs)).min()
     }
 
     /// The moment of the acts at which what was seen before this was seen first: the change before the last one. `None` where nothing
@@ -193,16 +196,12 @@ impl<'p, L: Link> Player<'p, L> {
 
     /// The last change of the acts up to a moment; the beginning is one.
     fn change_up_to(&self, act: Duration) -> Option<Duration> {
-        let next_after = |moment: Duration| {
-            let tracks = self.reel.tracks.iter();
-            tracks.filter_map(|track| track.act.next_change(moment, &self.inputs)).min()
-        };
         // From further and further back, until there is a change on the way.
         let mut back = Duration::from_millis(1);
         loop {
             let mut last = if back >= act { Some(Duration::ZERO) } else { None };
             let mut moment = act.saturating_sub(back);
-            while let Some(next) = next_after(moment).filter(|next| *next <= act) {
+            while let Some(next) = self.change_after(moment).filter(|next| *next <= act) {
                 (last, moment) = (Some(next), next);
             }
             if last.is_some() {

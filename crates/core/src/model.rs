@@ -6,6 +6,7 @@
 use std::collections::BTreeMap;
 use std::ops::Range;
 
+use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
 use crate::meaning::Meaning;
 use crate::units::Nanos;
@@ -28,6 +29,12 @@ pub trait Model {
     fn take_burst(&mut self, columns: &[u8]) -> bool {
         let _ = columns;
         false
+    }
+
+    /// Itself as it takes transfers of its bus as bytes, from wires on which nothing is wrong; none where it wants their edges, as one does
+    /// whose notes somebody reads.
+    fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
+        None
     }
 
     /// How often the lights may have changed so far: while it stays, so do they.

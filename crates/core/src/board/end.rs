@@ -2,8 +2,8 @@
 
 use super::eye::{Eye, Sight};
 use super::picture::Picture;
-use crate::bus::Edge;
 use crate::bus::panel::Panel;
+use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::face::Element;
 use crate::geometry::Geometry;
 use crate::model::{Model, Note};
@@ -62,6 +62,11 @@ impl<'r> End<'r> {
     /// Takes a burst in one piece, where its model does.
     pub fn take_burst(&mut self, columns: &[u8], at: Nanos, panel: &Panel) -> bool {
         !self.powered || self.eye.take_burst(columns, at, panel)
+    }
+
+    /// Takes a transfer as bytes, where its model does.
+    pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
+        if self.powered { self.eye.take_whole(protocol, transfer, at) } else { None }
     }
 
     /// What the model does to the line that it answers on.

@@ -187,14 +187,14 @@ impl Link for Board<'_> {
         let at = self.free[group].max(op.not_before);
         let in_one_piece = match (&device.protocol, op.transfer) {
             (Protocol::Panel(panel), Transfer::Burst { columns }) => {
-                self.nets.burst(panel, columns, at, lines)
+                let ended = self.nets.burst(panel, columns, at, lines);
+                ended.map(|ended| Reply { acknowledged: true, began: at, ended, ..Reply::default() })
             }
-            _ => None,
+            (protocol, transfer) => self.nets.whole(protocol, transfer, at, lines),
         };
-        let reply = match in_one_piece {
-            Some(ended) => Reply { acknowledged: true, began: at, ended, ..Reply::default() },
-            None => device.protocol.send(op.transfer, at, &mut Lines::new(&mut self.nets, lines)),
-        };
+        let reply = in_one_piece.unwrap_or_else(|| {
+            device.protocol.send(op.transfer, at, &mut Lines::new(&mut self.nets, lines))
+        });
         self.nets.finish(reply.ended);
         self.free[group] = reply.ended;
         Ok(reply)

@@ -3,7 +3,7 @@
 use super::end::End;
 use super::fault::Fault;
 use crate::bus::panel::{self, Panel};
-use crate::bus::{Edge, Protocol, Wires};
+use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
 use crate::model::{ANSWER_DELAY, resolved};
 use crate::rig::Pin;
 use crate::units::Nanos;
@@ -53,6 +53,7 @@ enum NetFault {
 /// A receiving end in its place.
 struct Connected<'r> {
     end: End<'r>,
+    protocol: Protocol,
     /// The net of each of its lines.
     lines: Vec<usize>,
     /// The net that it answers on, what it does to it, and what it will do.
@@ -106,6 +107,7 @@ impl<'r> Nets<'r> {
         }
         self.ends.push(Connected {
             end,
+            protocol: protocol.clone(),
             lines: lines.to_vec(),
             answers_on,
             answer: None,
@@ -279,15 +281,7 @@ impl<'r> Nets<'r> {
     /// with them. Returns when it is over; `None` where it has to go edge by edge.
     pub fn burst(&mut self, panel: &Panel, columns: &[u8], at: Nanos, lines: &[usize]) -> Option<Nanos> {
         let last = columns.last()?;
-        let (end, _) = *self.nets.get(*lines.first()?)?.listeners.first()?;
-        let is_straight = |(line, net): (usize, &usize)| {
-            let net = &self.nets[*net];
-            net.fault == NetFault::None && !net.has_pull_up && net.listeners == [(end, line)]
-        };
-        let is_whole = self.recorded.is_none() && self.ends[end].waiting.is_empty();
-        if !is_whole || !lines.iter().enumerate().all(is_straight) {
-            return None;
-        }
+        let end = self.alone_at(lines)?;
         self.come_to(at);
         if !self.ends[end].end.take_burst(columns, at, panel) {
             return None;
@@ -303,6 +297,40 @@ impl<'r> Nets<'r> {
             set(panel::ADDRESS + panel.address_lines + line, last >> line & 1 == 1);
         }
         Some(at + panel.length(columns.len()))
+    }
+
+    /// Carries a transfer over as bytes, under the same conditions; what came of it.
+    pub fn whole(
+        &mut self,
+        protocol: &Protocol,
+        transfer: Transfer<'_>,
+        at: Nanos,
+        lines: &[usize],
+    ) -> Option<Reply> {
+        let end = self.alone_at(lines)?;
+        self.come_to(at);
+        let connected = &mut self.ends[end];
+        let is_same = std::mem::discriminant(&connected.protocol) == std::mem::discriminant(protocol);
+        if !is_same || connected.answer.is_some() || connected.coming.is_some() {
+            return None;
+        }
+        let reply = connected.end.take_whole(protocol, transfer, at)?;
+        connected.heard += 1;
+        if let Some((line, level)) = protocol.leaves(transfer) {
+            self.drive(reply.ended, lines[line], level);
+        }
+        Some(reply)
+    }
+
+    /// The end to which lines lead one for one and which is alone there, where nothing is wrong with them and nobody records.
+    fn alone_at(&self, lines: &[usize]) -> Option<usize> {
+        let (end, _) = *self.nets.get(*lines.first()?)?.listeners.first()?;
+        let is_straight = |(line, net): (usize, &usize)| {
+            let net = &self.nets[*net];
+            net.fault == NetFault::None && net.listeners == [(end, line)]
+        };
+        let is_free = self.recorded.is_none() && self.ends[end].waiting.is_empty();
+        (is_free && lines.iter().enumerate().all(is_straight)).then_some(end)
     }
 
     fn read(&mut self, at: Nanos, net: usize) -> bool {

@@ -21,6 +21,7 @@ pub mod spi;
 pub mod strobe;
 pub mod two_wire;
 pub mod watch;
+pub mod whole;
 
 use std::fmt;
 

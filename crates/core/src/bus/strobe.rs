@@ -45,10 +45,15 @@ impl Strobe {
         (at, read)
     }
 
+    /// The longer of half a clock and the shortest that the part needs.
+    pub(super) fn pause(&self) -> Nanos {
+        self.clock.half_period().max(PAUSE)
+    }
+
     /// Sends bytes under one strobe, and reads what the part answers.
     pub fn send(&self, bytes: &[u8], reads: usize, wires: &mut impl Wires, reply: &mut Reply) {
         let half = self.clock.half_period();
-        let pause = half.max(PAUSE);
+        let pause = self.pause();
         wires.drive(reply.began, STROBE, Some(false));
         let mut now = reply.began + half;
         for byte in bytes {

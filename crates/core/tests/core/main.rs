@@ -36,4 +36,5 @@ mod sprites;
 mod teller;
 mod two_rigs;
 mod ways;
+mod whole;
 mod wires;

@@ -6,6 +6,7 @@
 use crate::bus::Edge;
 use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
 use crate::bus::watch::Watch;
+use crate::bus::whole::Bytewise;
 use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook};
 use crate::units::{Nanos, counted};
@@ -114,15 +115,11 @@ impl Parts {
     /// The part's end of the wires: it acknowledges, and gives its key data.
     fn answer_wires(&mut self, edge: &Edge) {
         let (parts, keys, down) = (&self.parts, &self.keys, &self.down);
-        let (part, byte) = &mut self.key_pointer;
+        let pointer = &mut self.key_pointer;
         self.target.take(
             edge,
             |address| parts.iter().any(|(known, _)| *known == address),
-            || {
-                let data = key_byte(keys, down, *part * KEY_BYTES + *byte);
-                *byte = (*byte + 1) % KEY_BYTES;
-                data
-            },
+            || next_key_byte(keys, down, pointer),
         );
     }
 
@@ -179,7 +176,7 @@ impl Parts {
         }
     }
 
-    fn end(&mut self, at: Nanos) {
+    fn finish(&mut self, at: Nanos) {
         if self.transfer.is_empty() {
             return;
         }
@@ -196,6 +193,13 @@ impl Parts {
         self.transfer.clear();
         self.addressed = None;
     }
+}
+
+/// The byte of the key data that is pointed at; the pointer counts up.
+fn next_key_byte(keys: &[(usize, u8)], down: &[bool], (part, byte): &mut (usize, usize)) -> u8 {
+    let data = key_byte(keys, down, *part * KEY_BYTES + *byte);
+    *byte = (*byte + 1) % KEY_BYTES;
+    data
 }
 
 /// A byte of the key data of all parts one after another.
@@ -230,16 +234,20 @@ impl Model for Parts {
             self.answer_wires(edge);
             match event {
                 None => {}
-                Some(Event::Start) => self.end(edge.at),
+                Some(Event::Start) => self.finish(edge.at),
                 Some(Event::Byte { value, acknowledged }) => self.byte(value, acknowledged, edge.at),
                 Some(Event::Stop) => {
                     if bits > 1 {
                         self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
                     }
-                    self.end(edge.at);
+                    self.finish(edge.at);
                 }
             }
         }
+    }
+
+    fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
+        if self.notebook.is_open() { None } else { Some(self) }
     }
 
     fn changes(&self) -> u64 {
@@ -290,6 +298,27 @@ impl Model for Parts {
 
     fn buttons(&mut self) -> &mut [bool] {
         &mut self.down
+    }
+}
+
+impl Bytewise for Parts {
+    fn begin(&mut self, at: Nanos) {
+        self.finish(at);
+    }
+
+    fn written(&mut self, byte: u8, at: Nanos) -> bool {
+        self.byte(byte, true, at);
+        self.addressed.is_some()
+    }
+
+    fn read(&mut self, at: Nanos) -> u8 {
+        let byte = next_key_byte(&self.keys, &self.down, &mut self.key_pointer);
+        self.byte(byte, true, at);
+        byte
+    }
+
+    fn end(&mut self, at: Nanos) {
+        self.finish(at);
     }
 }
 

@@ -1,13 +1,14 @@
 //! What the part does with the edges on its two wires.
 
-use crate::units::counted;
 use crate::bus::Edge;
 use crate::bus::i2c::Event;
 use crate::bus::two_wire::{CLOCK, DATA, Listener};
 use crate::bus::watch::Watch;
+use crate::bus::whole::Bytewise;
 use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
+use crate::units::{Nanos, counted};
 
 /// Six grids of a byte each; the address has three bits.
 const LAYOUT: Layout = Layout { grids: 6, bytes_a_grid: 1, lines: 8, wraps: 8 };
@@ -36,15 +37,20 @@ struct DataWire {
 }
 
 impl DataWire {
-    /// A falling clock. `answers` is what it answers from here on, when it was asked and has not begun to.
-    fn fall(&mut self, answers: impl FnOnce() -> Option<u8>) {
+    /// A byte is over. `answers` is what it answers from here on, when it was asked and has not begun to.
+    fn next_byte(&mut self, answers: Option<u8>) {
+        self.answer = if self.answer.is_some() { None } else { answers };
+    }
+
+    /// A falling clock.
+    fn fall(&mut self, answers: Option<u8>) {
         let Some(rises) = &mut self.rises else { return };
         self.drives = match (*rises, self.answer) {
             // From the eighth falling clock to the ninth it acknowledges.
             (8, _) => Some(false),
-            (9, before) => {
+            (9, _) => {
                 *rises = 0;
-                self.answer = if before.is_some() { None } else { answers() };
+                self.next_byte(answers);
                 self.answer.map(|answer| answer & 1 == 1)
             }
             (rises, Some(answer)) => Some(answer >> rises & 1 == 1),
@@ -72,6 +78,11 @@ impl Part {
         pressed.next().map_or(0xFF, |(code, _)| *code)
     }
 
+    /// What it answers, when it was asked.
+    fn key_answer(&self) -> Option<u8> {
+        self.registers.is_asked().then(|| self.key_code())
+    }
+
     fn drive_data(&mut self, edge: &Edge) {
         if edge.line != CLOCK || edge.level == self.wire.clock {
             return;
@@ -80,8 +91,8 @@ impl Part {
         if edge.level {
             self.wire.rises = self.wire.rises.map(|rises| rises.saturating_add(1));
         } else {
-            let answer = self.registers.is_asked().then(|| self.key_code());
-            self.wire.fall(|| answer);
+            let answer = self.key_answer();
+            self.wire.fall(answer);
         }
     }
 }
@@ -104,10 +115,7 @@ impl Model for Part {
             let bits = self.listener.bits();
             match self.listener.take(edge) {
                 None => {}
-                Some(Event::Start) => {
-                    self.registers.begin();
-                    self.wire = DataWire { clock: true, rises: Some(0), ..DataWire::default() };
-                }
+                Some(Event::Start) => self.begin(edge.at),
                 Some(Event::Byte { value, acknowledged }) => {
                     if !acknowledged {
                         self.notebook.odd(edge.at, || format!("no acknowledge after {value:02X}"));
@@ -119,12 +127,15 @@ impl Model for Part {
                     if bits > 1 {
                         self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
                     }
-                    self.registers.end(edge.at, "start and stop with nothing between", &mut self.notebook);
-                    self.wire = DataWire { clock: true, ..DataWire::default() };
+                    self.end(edge.at);
                 }
             }
             self.drive_data(edge);
         }
+    }
+
+    fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
+        if self.notebook.is_open() { None } else { Some(self) }
     }
 
     fn changes(&self) -> u64 {
@@ -153,6 +164,32 @@ impl Model for Part {
     }
 }
 
+impl Bytewise for Part {
+    fn begin(&mut self, _: Nanos) {
+        self.registers.begin();
+        self.wire = DataWire { clock: true, rises: Some(0), ..DataWire::default() };
+    }
+
+    fn written(&mut self, byte: u8, at: Nanos) -> bool {
+        // Where both drive, low wins.
+        let byte = byte & self.wire.answer.unwrap_or(0xFF);
+        self.registers.byte(byte, at, &mut self.notebook);
+        self.wire.next_byte(self.key_answer());
+        true
+    }
+
+    fn read(&mut self, at: Nanos) -> u8 {
+        let own = self.wire.answer.unwrap_or(0xFF);
+        self.written(0xFF, at);
+        own
+    }
+
+    fn end(&mut self, at: Nanos) {
+        self.registers.end(at, "start and stop with nothing between", &mut self.notebook);
+        self.wire = DataWire { clock: true, ..DataWire::default() };
+    }
+}
+
 /// What a transfer says, told from its bytes alone.
 pub fn explain(bytes: &[u8]) -> Meaning {
     model::explain(bytes, LAYOUT)
@@ -163,7 +200,7 @@ mod tests {
     use super::*;
     use crate::bus::{Protocol, Transfer, two_wire::TwoWire};
     use crate::model::Straight;
-    use crate::units::{Hertz, Nanos};
+    use crate::units::Hertz;
 
     /// Sends transfers and returns the part, with what it noted.
     fn part(clock: u32, transfers: &[&[u8]]) -> (Part, Vec<String>) {

@@ -3,6 +3,7 @@
 use crate::bus::Edge;
 use crate::bus::strobe::{CLOCK, DATA, Event, Listener};
 use crate::bus::watch::Watch;
+use crate::bus::whole::Bytewise;
 use crate::meaning::Meaning;
 use crate::model::{Model, Notebook};
 use crate::part::tm163x::model::{self, Layout, Registers};
@@ -53,6 +54,13 @@ impl Part {
         down.fold(0, |bits, ((byte, bit), _)| bits | 1 << (8 * byte + usize::from(*bit)))
     }
 
+    fn byte(&mut self, value: u8, at: Nanos) {
+        if self.registers.byte(value, at, &mut self.notebook) {
+            self.asked = Some(at);
+            self.answering = Some(self.key_bits());
+        }
+    }
+
     /// It gives a bit after each falling clock.
     fn drive_data(&mut self, edge: &Edge) {
         if edge.line != CLOCK || edge.level == self.clock {
@@ -100,23 +108,20 @@ impl Model for Part {
             self.drive_data(edge);
             match self.listener.take(edge) {
                 None => {}
-                Some(Event::Begin) => self.registers.begin(),
-                Some(Event::Byte(value)) => {
-                    let asks = self.registers.byte(value, edge.at, &mut self.notebook);
-                    if asks {
-                        self.asked = Some(edge.at);
-                        self.answering = Some(self.key_bits());
-                    }
-                }
+                Some(Event::Begin) => self.begin(edge.at),
+                Some(Event::Byte(value)) => self.byte(value, edge.at),
                 Some(Event::End(left)) => {
-                    (self.asked, self.answering, self.drives) = (None, None, None);
                     if left > 0 {
                         self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(left), "bit", "bits")));
                     }
-                    self.registers.end(edge.at, "a strobe with nothing in it", &mut self.notebook);
+                    self.end(edge.at);
                 }
             }
         }
+    }
+
+    fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
+        if self.notebook.is_open() { None } else { Some(self) }
     }
 
     fn changes(&self) -> u64 {
@@ -142,6 +147,34 @@ impl Model for Part {
 
     fn buttons(&mut self) -> &mut [bool] {
         &mut self.down
+    }
+}
+
+impl Bytewise for Part {
+    fn begin(&mut self, _: Nanos) {
+        self.registers.begin();
+    }
+
+    fn written(&mut self, byte: u8, at: Nanos) -> bool {
+        // Where both drive, low wins.
+        let own = self.answering.as_mut().map_or(0xFF, |bits| {
+            let own = *bits as u8;
+            *bits >>= 8;
+            own
+        });
+        self.byte(byte & own, at);
+        true
+    }
+
+    fn read(&mut self, at: Nanos) -> u8 {
+        let own = self.answering.map_or(0xFF, |bits| bits as u8);
+        self.written(0xFF, at);
+        own
+    }
+
+    fn end(&mut self, at: Nanos) {
+        (self.asked, self.answering, self.drives) = (None, None, None);
+        self.registers.end(at, "a strobe with nothing in it", &mut self.notebook);
     }
 }
 

@@ -1,0 +1,138 @@
+//! Transfers in one piece: what a part hears of them byte by byte, without their edges.
+//!
+//! Where a controller and one part are alone on sound wires, edges bring the part nothing that its bytes do not. Each protocol says
+//! here when every byte is complete; a test for all transfers holds that to the edges.
+
+use super::{Protocol, Reply, Transfer, i2c, strobe, two_wire};
+use crate::units::{Hertz, Nanos};
+
+/// A part as it takes bytes.
+pub trait Bytewise {
+    /// A transfer begins, or begins anew.
+    fn begin(&mut self, at: Nanos);
+
+    /// A byte is complete. Whether the part acknowledges it; what it says to that on a bus without acknowledge is not heard.
+    fn written(&mut self, byte: u8, at: Nanos) -> bool;
+
+    /// The byte that the part gives, complete at `at`.
+    fn read(&mut self, at: Nanos) -> u8;
+
+    /// The transfer ends.
+    fn end(&mut self, at: Nanos);
+}
+
+/// Up to this clock a part answers long before its answer is looked at. Beyond it the edges tell.
+const FASTEST: Hertz = Hertz(1_000_000);
+
+impl Protocol {
+    /// Carries a transfer out from `at` on as bytes. `None` where it has to go edge by edge; nothing has happened then.
+    pub fn send_whole(&self, transfer: Transfer<'_>, at: Nanos, part: &mut impl Bytewise) -> Option<Reply> {
+        let mut reply = Reply { acknowledged: true, began: at, ended: at, ..Reply::default() };
+        match (self, transfer) {
+            (Self::I2c(i2c), Transfer::I2c { address, bytes, reads }) if i2c.clock <= FASTEST => {
+                to_address(i2c, (address, bytes, reads), part, &mut reply);
+            }
+            (Self::TwoWire(two_wire), Transfer::TwoWire { bytes, reads }) if two_wire.clock <= FASTEST => {
+                between_start_and_stop(two_wire, (bytes, reads), part, &mut reply);
+            }
+            (Self::Strobe(strobe), Transfer::Strobe { bytes, reads }) if strobe.clock <= FASTEST => {
+                under_strobe(strobe, (bytes, reads), part, &mut reply);
+            }
+            _ => return None,
+        }
+        Some(reply)
+    }
+
+    /// The line that such a transfer leaves otherwise than it may have found it, and what the controller does to it from then on.
+    #[must_use]
+    pub fn leaves(&self, transfer: Transfer<'_>) -> Option<(usize, Option<bool>)> {
+        match (self, transfer) {
+            (Self::Strobe(_), Transfer::Strobe { reads: 1.., .. }) => Some((strobe::DATA, None)),
+            (Self::Strobe(_), Transfer::Strobe { bytes: [.., last], .. }) => {
+                Some((strobe::DATA, Some(last >> 7 == 1)))
+            }
+            _ => None,
+        }
+    }
+}
+
+fn to_address(
+    i2c: &i2c::I2c,
+    (address, bytes, reads): (u8, &[u8], usize),
+    part: &mut impl Bytewise,
+    reply: &mut Reply,
+) {
+    let (low, high) = i2c.times();
+    let byte = Nanos(9 * (low + high).0);
+    part.begin(reply.began);
+    // When the clock fell last.
+    let mut fell = reply.began + high;
+    // A byte is complete as its ninth clock rises.
+    let complete = |fell: &mut Nanos| {
+        *fell = *fell + byte;
+        *fell - high
+    };
+    reply.acknowledged =
+        std::iter::once(address << 1).chain(bytes.iter().copied()).all(|byte| part.written(byte, complete(&mut fell)));
+    if reads > 0 && reply.acknowledged {
+        let again = fell + low + low;
+        part.begin(again);
+        fell = again + high;
+        reply.acknowledged = part.written(address << 1 | 1, complete(&mut fell));
+        if reply.acknowledged {
+            reply.bytes = (0..reads).map(|_| part.read(complete(&mut fell))).collect();
+        }
+    }
+    let stop = fell + low + high;
+    part.end(stop);
+    reply.ended = stop + low;
+}
+
+fn between_start_and_stop(
+    two_wire: &two_wire::TwoWire,
+    (bytes, reads): (&[u8], usize),
+    part: &mut impl Bytewise,
+    reply: &mut Reply,
+) {
+    let half = two_wire.clock.half_period();
+    part.begin(reply.began);
+    let mut fell = reply.began + half;
+    let mut complete = || {
+        fell = fell + Nanos(18 * half.0);
+        fell - half
+    };
+    for byte in bytes {
+        reply.acknowledged &= part.written(*byte, complete());
+    }
+    reply.bytes = (0..reads).map(|_| part.read(complete())).collect();
+    let stop = fell + half + half;
+    part.end(stop);
+    reply.ended = stop + half;
+}
+
+fn under_strobe(
+    strobe: &strobe::Strobe,
+    (bytes, reads): (&[u8], usize),
+    part: &mut impl Bytewise,
+    reply: &mut Reply,
+) {
+    let half = strobe.clock.half_period();
+    let pause = strobe.pause();
+    part.begin(reply.began);
+    // When the clock may fall next; it rose half a period before.
+    let mut next = reply.began + half;
+    let complete = |next: &mut Nanos| {
+        *next = *next + Nanos(16 * half.0);
+        *next - half
+    };
+    for byte in bytes {
+        part.written(*byte, complete(&mut next));
+    }
+    if reads > 0 {
+        next = next.max(next - half + pause);
+    }
+    reply.bytes = (0..reads).map(|_| part.read(complete(&mut next))).collect();
+    let end = if bytes.is_empty() && reads == 0 { next } else { next.max(next - half + pause) };
+    part.end(end);
+    reply.ended = end + pause;
+}

@@ -55,6 +55,12 @@ pub trait Link {
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
         let _ = (since, times, span);
     }
+
+    /// Whether asking parts for their push buttons changes nothing, nobody takes note of it, and they answer the same until
+    /// somebody touches one: then nobody needs to ask.
+    fn answers_alike(&mut self) -> bool {
+        false
+    }
 }
 
 /// Where everything behind a link stands at a moment.
@@ -89,6 +95,10 @@ impl<L: Link + ?Sized> Link for &mut L {
 
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
         (**self).repeat(since, times, span);
+    }
+
+    fn answers_alike(&mut self) -> bool {
+        (**self).answers_alike()
     }
 }
 

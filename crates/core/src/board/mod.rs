@@ -192,9 +192,8 @@ impl Link for Board<'_> {
             }
             (protocol, transfer) => self.nets.whole(protocol, transfer, at, lines),
         };
-        let reply = in_one_piece.unwrap_or_else(|| {
-            device.protocol.send(op.transfer, at, &mut Lines::new(&mut self.nets, lines))
-        });
+        let reply = in_one_piece
+            .unwrap_or_else(|| device.protocol.send(op.transfer, at, &mut Lines::new(&mut self.nets, lines)));
         self.nets.finish(reply.ended);
         self.free[group] = reply.ended;
         Ok(reply)
@@ -226,6 +225,11 @@ impl Link for Board<'_> {
         for free in &mut self.free {
             *free = *free + skipped;
         }
+    }
+
+    fn answers_alike(&mut self) -> bool {
+        self.nets.are_sound()
+            && self.nets.ends_mut().all(|end| end.model_mut().notebook().is_none_or(|notes| !notes.is_open()))
     }
 }
 

@@ -186,10 +186,9 @@ impl<'r> Nets<'r> {
 
     /// Everything that what comes from `now` on depends on; none where a part cannot tell, or someone records.
     pub fn state(&self, now: Nanos) -> Option<Vec<u64>> {
-        let is_sound = self.nets.iter().all(|net| net.fault == NetFault::None);
         let answers =
             self.ends.iter().any(|connected| connected.answer.is_some() || connected.coming.is_some());
-        if self.recorded.is_some() || answers || !is_sound {
+        if answers || !self.are_sound() {
             return None;
         }
         let mut state: Vec<u64> = self.nets.iter().map(|net| net.driven.map_or(2, u64::from)).collect();
@@ -203,6 +202,11 @@ impl<'r> Nets<'r> {
             }
         }
         Some(state)
+    }
+
+    /// Whether nothing is wrong with any, and nobody records what happens.
+    pub fn are_sound(&self) -> bool {
+        self.recorded.is_none() && self.nets.iter().all(|net| net.fault == NetFault::None)
     }
 
     pub fn shift(&mut self, by: Nanos) {

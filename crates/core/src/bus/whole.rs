@@ -72,8 +72,9 @@ fn to_address(
         *fell = *fell + byte;
         *fell - high
     };
-    reply.acknowledged =
-        std::iter::once(address << 1).chain(bytes.iter().copied()).all(|byte| part.written(byte, complete(&mut fell)));
+    reply.acknowledged = std::iter::once(address << 1)
+        .chain(bytes.iter().copied())
+        .all(|byte| part.written(byte, complete(&mut fell)));
     if reads > 0 && reply.acknowledged {
         let again = fell + low + low;
         part.begin(again);

@@ -47,6 +47,12 @@ impl Keyboard {
         Self { keys: vec![Key::default(); keys], debounce, hold }
     }
 
+    /// Whether nothing happens as long as the part says what it said last.
+    #[must_use]
+    pub fn is_settled(&self) -> bool {
+        self.keys.iter().all(|key| key.raw == key.down && key.pressed.is_none())
+    }
+
     /// Takes which keys a part says are down at a moment, no earlier than the one before; what that means for each,
     /// in the order of the keys.
     pub fn take(&mut self, at: Nanos, down: &[usize]) -> Vec<(usize, KeyEvent)> {

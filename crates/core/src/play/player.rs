@@ -235,8 +235,13 @@ impl<'p, L: Link> Player<'p, L> {
 
     /// What is due next: when, what, and on which stage.
     fn due(&self) -> Option<(Duration, Due, usize)> {
+        self.dues().min()
+    }
+
+    /// What is due next on every stage, of each kind.
+    fn dues(&self) -> impl Iterator<Item = (Duration, Due, usize)> {
         let now = self.elapsed();
-        let of_stage = |(place, stage): (usize, &Stage)| {
+        let of_stage = move |(place, stage): (usize, &Stage)| {
             let free = Duration::from(self.scheduler.free_at(stage.face) - self.origin);
             [
                 (stage.changes_at, Due::Change),
@@ -245,9 +250,8 @@ impl<'p, L: Link> Player<'p, L> {
             ]
             .into_iter()
             .filter_map(move |(at, due)| Some((at?.max(free).max(now), due, place)))
-            .min()
         };
-        self.stages.iter().enumerate().filter_map(of_stage).min()
+        self.stages.iter().enumerate().flat_map(of_stage)
     }
 
     /// Lets everything happen that is due up to `until`, that moment included. Whether any face looks different.
@@ -267,6 +271,7 @@ impl<'p, L: Link> Player<'p, L> {
                 }
                 Due::Poll => {
                     self.poll(place)?;
+                    self.skip_polls(place, self.elapsed() - at, until);
                     false
                 }
             };
@@ -334,6 +339,27 @@ impl<'p, L: Link> Player<'p, L> {
             self.look_again();
         }
         Ok(())
+    }
+
+    /// Leaves out the polls that would find what the last one found, and be over before anything else is due: a board on which
+    /// nobody presses anything need not be asked again and again. One takes so `long`.
+    fn skip_polls(&mut self, place: usize, long: Duration, until: Duration) {
+        let Some((due, every, keyboard)) = self.stages[place].poll.as_mut() else { return };
+        let every = *every;
+        if !keyboard.is_settled() {
+            return;
+        }
+        let next = *due;
+        if !self.scheduler.is_silent() || !self.scheduler.link_mut().answers_alike() {
+            return;
+        }
+        let others = self.dues().filter(|(_, due, of)| (*due, *of) != (Due::Poll, place));
+        let other = others.min().map_or(until, |(at, ..)| at.min(until));
+        let Some(room) = other.checked_sub(next + long) else { return };
+        let skipped = room.as_nanos() / every.as_nanos() + 1;
+        if let Some((due, ..)) = &mut self.stages[place].poll {
+            *due = next + every * u32::try_from(skipped).unwrap_or(0);
+        }
     }
 
     /// Puts every face out.

@@ -204,6 +204,12 @@ impl<'r, L: Link> Scheduler<'r, L> {
         Ok(())
     }
 
+    /// Whether nothing is sent by itself: no face is scanned by the controller.
+    #[must_use]
+    pub fn is_silent(&self) -> bool {
+        self.stages.iter().all(|stage| stage.op().is_none() && stage.slot_at.is_none())
+    }
+
     /// The face whose turn it is next, and when.
     fn earliest(&self) -> Option<(Nanos, usize)> {
         let moment = |(face, stage): (usize, &Stage<'_>)| {

@@ -184,12 +184,9 @@ impl Slides {
         (&self.slides[slide], before, self.steps[slide])
     }
 
-    /// The level of an element while so many steps have been taken.
-    fn level(&self, element: usize, (slide, before, steps): (&Slide, &Frame, u32), taken: u32) -> Level {
+    /// The level of an element while so many steps have been taken, and not yet all.
+    fn level(&self, element: usize, (slide, before): (&Slide, &Frame), taken: u32) -> Level {
         let (old, new) = (before.levels()[element], slide.frame.levels()[element]);
-        if taken >= steps {
-            return new;
-        }
         match self.change {
             Change::Cut => new,
             Change::Type if slide.typed[element] <= taken => new,
@@ -254,9 +251,13 @@ impl Act for Slides {
             return;
         }
         let Place { slide, taken, .. } = self.place(elapsed);
-        let pair = self.pair(slide);
+        let (slide, before, steps) = self.pair(slide);
+        if taken >= steps {
+            let new = slide.frame.levels();
+            return canvas.levels_mut()[..new.len()].copy_from_slice(new);
+        }
         for (element, level) in canvas.levels_mut().iter_mut().enumerate().take(self.dark.levels().len()) {
-            *level = self.level(element, pair, taken);
+            *level = self.level(element, (slide, before), taken);
         }
     }
 

@@ -1,10 +1,14 @@
 //! Reel files: read for the desk of the landing, played to any moment, and refused with the place.
 
+use std::cell::Cell;
 use std::time::Duration;
 
 use proptest::prelude::*;
 use proptest::sample::select;
 use spare_tile_core::board::Board;
+use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::link::{Link, Tap};
+use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::text::Align;
@@ -12,9 +16,9 @@ use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::own;
 use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::face::Grid;
-use spare_tile_core::plan::Rig;
-use spare_tile_core::play::Player;
+use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::reel::{Program, Sources, read};
+use spare_tile_core::play::{Inputs, Player};
 
 use crate::common::rig;
 
@@ -468,6 +472,51 @@ proptest! {
         stops.sort_unstable();
         stops.retain(|stop| *stop <= at_ms);
         prop_assert_eq!(seen(&stops), seen(&[]));
+    }
+}
+
+/// Plays with these presses and pauses between; what came in, and what was seen of each face.
+fn watched<'r, L: Link>(
+    rig: &'r Rig,
+    program: &Program,
+    link: L,
+    board: impl Fn(&mut L) -> &mut Board<'r>,
+    presses: &[(u64, usize, bool)],
+) -> (Inputs, Vec<Vec<Sight>>) {
+    let mut player = Player::of_program(rig, program, link).unwrap();
+    let mut at = Duration::ZERO;
+    for (after_us, key, down) in presses {
+        at += Duration::from_micros(*after_us);
+        player.advance(at).unwrap();
+        board(player.scheduler_mut().link_mut()).press(0, *key, *down);
+    }
+    let (now, inputs) = (player.scheduler().now(), player.inputs().clone());
+    let board = board(player.scheduler_mut().link_mut());
+    (inputs, (0..rig.faces.len()).map(|face| board.sights(face, now)).collect())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Looks at the keys that are left out, because they would find what the last one found, are not missed by anybody.
+    #[test]
+    fn looks_at_keys_that_are_left_out_change_nothing(
+        presses in prop::collection::vec((0..2_000_000_u64, 0..8_usize, any::<bool>()), 1..20),
+        which in select(vec![0_usize, 3]),
+    ) {
+        let rig = rig(DESK);
+        let program = program(SOUND[which], &rig);
+        let skipping = watched(&rig, &program, Board::new(&rig), |board| board, &presses);
+        // Whoever takes note of all that is sent gets all of it.
+        let asked = Cell::new(0_u32);
+        let tell = |_: DeviceId, op: &Op<'_>, _: &Reply, _: &mut Board<'_>| {
+            asked.set(asked.get() + u32::from(op.role == Role::Keys));
+        };
+        let tap = Tap { link: Board::new(&rig), tell };
+        let looking = watched(&rig, &program, tap, |tap| &mut tap.link, &presses);
+        prop_assert_eq!(&skipping, &looking);
+        let played: u64 = presses.iter().map(|(after, ..)| after).sum();
+        prop_assert!(u64::from(asked.get()) >= 2 * (played / 10_000));
     }
 }
 

@@ -59,7 +59,9 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
     // Commands of the parts, mostly, so that lights go on and keys are asked for.
     let first = prop_oneof![
         any::<u8>(),
-        prop::sample::select(vec![0x40, 0x42, 0x44, 0x8F, 0x80, 0xC0, 0xC5, 0x21, 0x81, 0x83, 0xE3, 0x00, 0x20]),
+        prop::sample::select(vec![
+            0x40, 0x42, 0x44, 0x8F, 0x80, 0xC0, 0xC5, 0x21, 0x81, 0x83, 0xE3, 0x00, 0x20
+        ]),
     ];
     let bytes = prop_oneof![
         4 => (first, prop::collection::vec(any::<u8>(), 0..20)).prop_map(|(first, rest)| [vec![first], rest].concat()),
@@ -67,8 +69,11 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
     ];
     let send = (0..3_usize, prop::sample::select(vec![0x70, 0x71, 0x22]), bytes, 0..8_usize)
         .prop_map(|(face, address, bytes, reads)| Deed::Send { face, address, bytes, reads });
-    let press = (0..3_usize, 0..2_usize, any::<bool>())
-        .prop_map(|(face, button, down)| Deed::Press { face, button, down });
+    let press = (0..3_usize, 0..2_usize, any::<bool>()).prop_map(|(face, button, down)| Deed::Press {
+        face,
+        button,
+        down,
+    });
     let wait = (0..2_000_000_000_u64).prop_map(Deed::Wait);
     prop::collection::vec(prop_oneof![6 => send, 2 => press, 1 => wait], 1..40)
 }
@@ -133,7 +138,11 @@ fn bytes_light_lights_and_bring_keys() {
         let deed = Deed::Send { face, address, bytes: bytes.to_vec(), reads };
         (0..3).for_each(|face| board.press(face, 1, true));
         let reply = perform(&deed, &rig, &mut board, &mut now).unwrap();
-        (reply.bytes, reply.acknowledged, board.picture(face, now).unwrap().light.iter().any(|light| *light > 0.0))
+        (
+            reply.bytes,
+            reply.acknowledged,
+            board.picture(face, now).unwrap().light.iter().any(|light| *light > 0.0),
+        )
     };
     assert_eq!(send(0, 0, &[0x42], 4), (vec![0, 0, 0, 0x10], true, false));
     assert_eq!(send(0, 0, &[0x8F], 0), (vec![], true, true));

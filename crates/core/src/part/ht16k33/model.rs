@@ -150,9 +150,10 @@ impl Parts {
         else {
             return;
         };
-        self.changes += 1;
         match (place, self.transfer[1]) {
             (1, pointer) => {
+                // A pointer lights nothing.
+                self.changes += u64::from(pointer >= 0x20);
                 if let 0x40..=0x45 = pointer {
                     self.key_pointer = (self.addressed.unwrap_or(0), usize::from(pointer - 0x40));
                 }
@@ -168,7 +169,8 @@ impl Parts {
                 }
             }
             (_, 0x00..=0x0F) => {
-                part.memory[part.pointer] = value;
+                let before = std::mem::replace(&mut part.memory[part.pointer], value);
+                self.changes += u64::from(before != value);
                 part.written |= 1 << part.pointer;
                 part.pointer = (part.pointer + 1) % part.memory.len();
             }
@@ -273,7 +275,7 @@ impl Model for Parts {
             let share = if part.lights() { (f32::from(part.dimming) + 1.0) / 16.0 / 8.0 } else { 0.0 };
             for (byte, rows) in part.memory.iter().zip(nodes.chunks_exact_mut(8)) {
                 for (row, node) in rows.iter_mut().enumerate() {
-                    *node = if byte >> row & 1 == 1 { share } else { 0.0 };
+                    *node = share * f32::from(byte >> row & 1);
                 }
             }
         }

@@ -99,6 +99,7 @@ impl Registers {
         let address = self.address;
         match self.memory.get_mut(address) {
             Some(byte) => {
+                self.changes += u64::from(*byte != value);
                 *byte = value;
                 self.written |= 1 << address;
             }
@@ -107,7 +108,6 @@ impl Registers {
                 notebook.odd(at, || format!("data for address {address}: the part has 0 to {last}"));
             }
         }
-        self.changes += 1;
         if !self.is_fixed {
             self.address = (address + 1) % self.layout.wraps;
         }
@@ -164,7 +164,7 @@ impl Registers {
         let share = if self.is_on { PULSE[self.pulse] / 16.0 / grids as f32 } else { 0.0 };
         for (bytes, nodes) in self.memory.chunks_exact(bytes_a_grid).zip(nodes.chunks_exact_mut(lines)) {
             for (line, node) in nodes.iter_mut().enumerate() {
-                *node = if bytes[line / 8] >> (line % 8) & 1 == 1 { share } else { 0.0 };
+                *node = share * f32::from(bytes[line / 8] >> (line % 8) & 1);
             }
         }
     }

@@ -271,6 +271,10 @@ impl Sources for NoFiles {
     fn font(&self, name: &str) -> Result<Font, String> {
         Err(name.to_owned())
     }
+
+    fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String> {
+        Err(format!("there is no reel file {name}"))
+    }
 }
 
 /// The demo's reel on the desk, the clock and the sign, so long.

@@ -95,6 +95,16 @@ impl Decimal {
         }
     }
 
+    /// The number times a power of ten, from -18 to 18.
+    #[must_use]
+    pub fn times_ten(self, power: i128) -> Self {
+        let powers = power.unsigned_abs().min(18) as u32;
+        if power < 0 {
+            return self.shifted(powers);
+        }
+        Self { mantissa: self.mantissa.saturating_mul(power_of_ten(powers)), ..self }
+    }
+
     /// The number divided by `10^powers`.
     const fn shifted(self, powers: u32) -> Self {
         Self { scale: self.scale + powers, ..self }

@@ -11,7 +11,8 @@ use jiff::civil::{DateTime, Time};
 use jiff::tz::{Offset, TimeZone};
 
 use super::figures::{Between, Figures};
-use super::{Act, Inputs};
+use super::keyboard::KeyEvent;
+use super::{Act, Inputs, KeyMoment};
 use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Face;
@@ -77,6 +78,28 @@ impl Speed {
     pub const TRUE: Self = Self { shown: 1, passed: 1 };
 }
 
+/// A push button that sets a clock.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Setter {
+    /// The face that it is on, by its place in the rig.
+    pub face: usize,
+    /// The button, by its place on the face.
+    pub button: usize,
+    /// What it sets.
+    pub sets: Sets,
+}
+
+/// What is set on a clock. None of them carries to the next.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Sets {
+    /// An hour more, within the day.
+    Hour,
+    /// A minute more, within the hour.
+    Minute,
+    /// The nearest full minute.
+    Second,
+}
+
 /// How it looks.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Style {
@@ -99,6 +122,7 @@ pub struct Clock {
     /// The time when it begins; where that is not said, that of the clock on the wall.
     from: Option<Timestamp>,
     speed: Speed,
+    setters: Vec<Setter>,
 }
 
 /// Nanoseconds since 1970.
@@ -106,6 +130,7 @@ type Nanos = i128;
 
 const SECOND: Nanos = 1_000_000_000;
 const MINUTE: Nanos = 60 * SECOND;
+const HOUR: Nanos = 60 * MINUTE;
 
 impl Clock {
     /// A clock in a region of a face.
@@ -118,19 +143,56 @@ impl Clock {
         (from, speed): (Option<Timestamp>, Speed),
         (face, region): (&Face, Region),
     ) -> Result<Self, ContentError> {
-        let clock = Self { shows, zone, style, from, speed };
+        let clock = Self { shows, zone, style, from, speed, setters: Vec::new() };
         let widest = Figures { is_afternoon: true, ..clock.figures(0).widest() };
         clock.try_draw(&widest, &mut Canvas::new(face, &mut face.blank(), region))?;
         Ok(clock)
     }
 
+    /// The same, set by push buttons.
+    #[must_use]
+    pub fn set_by(self, setters: Vec<Setter>) -> Self {
+        Self { setters, ..self }
+    }
+
     /// The time that is shown when so much has passed.
     fn shown(&self, elapsed: Duration, inputs: &Inputs) -> Nanos {
+        self.running(inputs.absolute(elapsed), inputs) + self.set_off(elapsed, inputs)
+    }
+
+    /// By how much it has been set. It keeps that when it begins again: buttons count since playing began.
+    fn set_off(&self, elapsed: Duration, inputs: &Inputs) -> Nanos {
+        if self.setters.is_empty() {
+            return 0;
+        }
+        let set = |off: Nanos, key: &KeyMoment| {
+            let is_it = |setter: &&Setter| (setter.face, setter.button) == (key.face, key.button);
+            let Some(setter) = self.setters.iter().find(is_it).filter(|_| key.event == KeyEvent::Down) else {
+                return off;
+            };
+            let local = self.local(self.running(key.at, inputs) + off);
+            off + match setter.sets {
+                Sets::Hour if local.hour() == 23 => -23 * HOUR,
+                Sets::Hour => HOUR,
+                Sets::Minute if local.minute() == 59 => -59 * MINUTE,
+                Sets::Minute => MINUTE,
+                Sets::Second => {
+                    let within = within_minute(local);
+                    if within < MINUTE / 2 { -within } else { MINUTE - within }
+                }
+            }
+        };
+        inputs.keys(elapsed).iter().fold(0, set)
+    }
+
+    /// The time at a moment since playing began, as if nobody had set the clock.
+    fn running(&self, at: Duration, inputs: &Inputs) -> Nanos {
+        let began = inputs.absolute(Duration::ZERO);
         let (base, passed) = match self.from {
-            Some(from) => (from.as_nanosecond(), elapsed.as_nanos() as Nanos),
+            Some(from) => (from.as_nanosecond(), at.as_nanos() as Nanos - began.as_nanos() as Nanos),
             None => {
                 let base = inputs.wall(Duration::ZERO);
-                (base, inputs.wall(elapsed) - base)
+                (base, inputs.wall_at(at) - base)
             }
         };
         let Speed { shown, passed: own } = self.speed;
@@ -287,6 +349,10 @@ pub fn parse_moment(text: &str, zone: &TimeZone, now: Timestamp) -> Result<Times
     zone.to_timestamp(local).map_err(|_| wrong())
 }
 
+fn within_minute(local: DateTime) -> Nanos {
+    Nanos::from(local.second()) * SECOND + Nanos::from(local.subsec_nanosecond())
+}
+
 /// Whether a moment lies in the first half of a time that comes again and again since 1970.
 fn is_first_half(shown: Nanos, period: Duration) -> bool {
     let period = (period.as_nanos() as Nanos).max(2);
@@ -321,11 +387,7 @@ impl Act for Clock {
                 }
             }
             _ if self.style.seconds => Some(after(SECOND)),
-            _ => {
-                let local = self.local(shown);
-                let within = Nanos::from(local.second()) * SECOND + Nanos::from(local.subsec_nanosecond());
-                Some(shown + MINUTE - within)
-            }
+            _ => Some(shown + MINUTE - within_minute(self.local(shown))),
         };
         let of_colon = match (self.style.colon, self.shows) {
             (_, Shows::Date(_)) => None,
@@ -337,11 +399,13 @@ impl Act for Clock {
             _ => None,
         };
         let next = of_figures.into_iter().chain(of_colon).min();
-        match next {
-            Some(next) => self.elapsed_at(next, elapsed, inputs),
+        let next = match next {
+            Some(next) => self.elapsed_at(next - self.set_off(elapsed, inputs), elapsed, inputs),
             None if self.from.is_none() => inputs.wall_is_set(elapsed),
             None => None,
-        }
+        };
+        let set = inputs.next_key(elapsed).filter(|_| !self.setters.is_empty());
+        next.into_iter().chain(set).min()
     }
 
     fn length(&self) -> Option<Duration> {

@@ -83,6 +83,30 @@ impl Inputs {
         Arc::make_mut(&mut self.log).wall.note(at, time);
     }
 
+    /// Lets the clock on the wall go on by so much while playing stood at a moment.
+    pub fn pass_wall(&mut self, at: Duration, passed: Duration) {
+        let nanos = self.wall(at) + passed.as_nanos() as i128;
+        if let (true, Ok(time)) = (self.has_wall(), Timestamp::from_nanosecond(nanos)) {
+            self.set_wall(at, time);
+        }
+    }
+
+    /// Playing goes on from another moment: the variables and the clock on the wall are there what they are here, and what
+    /// was to come after that moment is forgotten.
+    pub fn carry(&mut self, from: Duration, to: Duration) {
+        let wall = self.wall(from);
+        let log = &self.log.variables;
+        let values: Vec<_> =
+            log.keys().filter_map(|name| Some((name.clone(), self.value(name, from)?.clone()))).collect();
+        values.into_iter().for_each(|(name, value)| self.note(&name, to, value));
+        if let (true, Ok(time)) = (self.has_wall(), Timestamp::from_nanosecond(wall)) {
+            self.set_wall(to, time);
+        }
+        let now = self.began + to;
+        let keys = &mut Arc::make_mut(&mut self.log).keys;
+        keys.truncate(keys.partition_point(|known| known.at <= now));
+    }
+
     /// Notes what happened to a push button. What happened later is forgotten, as with values.
     pub fn press(&mut self, key: KeyMoment) {
         let at = self.began + key.at;
@@ -125,7 +149,12 @@ impl Inputs {
     /// What the clock on the wall says at a moment, in nanoseconds since 1970. Where nobody noted it, it began with playing.
     #[must_use]
     pub fn wall(&self, elapsed: Duration) -> i128 {
-        let now = self.absolute(elapsed);
+        self.wall_at(self.absolute(elapsed))
+    }
+
+    /// The same at a moment since playing began.
+    #[must_use]
+    pub fn wall_at(&self, now: Duration) -> i128 {
         let noted = self.log.wall.at(now).or(self.log.wall.first());
         let nanos = |time: Duration| time.as_nanos() as i128;
         noted.map_or(nanos(now), |(at, time)| time.as_nanosecond() + nanos(now) - nanos(*at))

@@ -12,6 +12,7 @@
 pub mod animation;
 pub mod clock;
 pub mod count;
+pub mod cursor;
 pub mod dimming;
 mod figures;
 pub mod gauge;
@@ -43,6 +44,11 @@ use dimming::Light;
 
 pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
+
+/// A time of so many nanoseconds, or the longest that there is.
+fn duration(nanos: u128) -> Duration {
+    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
+}
 
 /// Timed content of a region of a face.
 ///

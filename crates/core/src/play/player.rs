@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use super::clock::Speed;
 use super::keyboard::Keyboard;
-use super::reel::{Binding, Program};
+use super::reel::{Binding, Program, Wish};
 use super::scheduler::Scheduler;
 use super::transport::Transport;
 use super::{Inputs, KeyMoment, Reel, Track};
@@ -30,6 +30,8 @@ pub struct Player<'p, L> {
     inputs: Inputs,
     bindings: &'p [Binding],
     transport: Transport,
+    /// Since when the acts are held, in the time of playing.
+    held_at: Option<Duration>,
 }
 
 /// One face that plays.
@@ -99,6 +101,7 @@ impl<'p, L: Link> Player<'p, L> {
             inputs: Inputs::default(),
             bindings: &[],
             transport: Transport::default(),
+            held_at: None,
         })
     }
 
@@ -164,9 +167,22 @@ impl<'p, L: Link> Player<'p, L> {
         &self.transport
     }
 
-    /// Plays on at another speed; at none the acts are held, while buses and scans go on.
-    pub fn go_at(&mut self, speed: Option<Speed>) {
+    /// Plays on at another speed, unless the acts are held.
+    pub fn go_at(&mut self, speed: Speed) {
         self.transport.go_at(self.elapsed(), speed);
+        self.look_again();
+    }
+
+    /// Holds the acts, while buses and scans go on, or lets them go on. The clock on the wall is never held.
+    pub fn hold(&mut self, is_held: bool) {
+        let now = self.elapsed();
+        self.transport.hold(now, is_held);
+        if is_held {
+            self.held_at.get_or_insert(now);
+        } else if let Some(since) = self.held_at.take() {
+            let act = self.transport.act_time(now);
+            self.inputs.pass_wall(act, now.saturating_sub(since));
+        }
         self.look_again();
     }
 
@@ -174,6 +190,13 @@ impl<'p, L: Link> Player<'p, L> {
     pub fn seek(&mut self, act: Duration) {
         self.transport.seek(self.elapsed(), act);
         self.look_again();
+    }
+
+    /// Plays on from another moment of the acts, with the variables and the clock on the wall as they are now.
+    fn jump(&mut self, act: Duration) {
+        let from = self.act_time();
+        self.seek(act);
+        self.inputs.carry(from, act);
     }
 
     /// The next moment of the acts, after the one they are at, at which something looks different.
@@ -325,11 +348,12 @@ impl<'p, L: Link> Player<'p, L> {
         let face = self.stages[place].face;
         let down = self.scheduler.buttons(face)?;
         let (now, due_at, at) = (self.scheduler.now(), self.elapsed(), self.act_time());
-        let mut happened = false;
+        let (mut happened, mut wishes) = (false, Vec::new());
         if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
             for (button, event) in keyboard.take(now, &down) {
                 let key = KeyMoment { at, face, button, event };
-                self.bindings.iter().for_each(|binding| binding.hear(&key, &mut self.inputs));
+                let inputs = &mut self.inputs;
+                wishes.extend(self.bindings.iter().filter_map(|binding| binding.hear(&key, inputs)));
                 self.inputs.press(key);
                 happened = true;
             }
@@ -337,6 +361,12 @@ impl<'p, L: Link> Player<'p, L> {
         }
         if happened {
             self.look_again();
+        }
+        for wish in wishes {
+            match wish {
+                Wish::Jump(to) => self.jump(to),
+                Wish::Pause => self.hold(!self.transport.is_held()),
+            }
         }
         Ok(())
     }

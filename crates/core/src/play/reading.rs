@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::lettering::{Lettering, Look};
 use crate::content::number::{Decimal, NumberFormat, Room};
 use crate::content::text::Align;
@@ -156,10 +156,6 @@ impl Reading {
             None => "-".repeat(room.digits),
         }
     }
-}
-
-fn duration(nanos: u128) -> Duration {
-    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
 
 impl Act for Reading {

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::dimming::Light;
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::Canvas;
 
 /// An act in its time.
@@ -55,10 +55,6 @@ impl Sequence {
             None => (elapsed, Duration::ZERO),
         }
     }
-}
-
-fn duration(nanos: u128) -> Duration {
-    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
 
 impl Act for Sequence {

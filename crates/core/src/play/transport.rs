@@ -3,6 +3,7 @@
 use std::time::Duration;
 
 use super::clock::Speed;
+use super::duration;
 
 /// How the acts' time follows the buses'.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -10,13 +11,14 @@ pub struct Transport {
     /// Since when it does so, in the buses' time, and which moment of the acts that was.
     since: Duration,
     from: Duration,
-    /// How fast; nothing while it is held.
-    speed: Option<Speed>,
+    /// How fast, while it is not held.
+    speed: Speed,
+    is_held: bool,
 }
 
 impl Default for Transport {
     fn default() -> Self {
-        Self { since: Duration::ZERO, from: Duration::ZERO, speed: Some(Speed::TRUE) }
+        Self { since: Duration::ZERO, from: Duration::ZERO, speed: Speed::TRUE, is_held: false }
     }
 }
 
@@ -24,20 +26,24 @@ impl Transport {
     /// The moment of the acts at a moment of the buses.
     #[must_use]
     pub fn act_time(&self, bus: Duration) -> Duration {
-        let passed = bus.saturating_sub(self.since).as_nanos();
-        let come = self.speed.map_or(0, |Speed { shown, passed: own }| {
-            passed.saturating_mul(shown.into()) / u128::from(own.max(1))
-        });
-        self.from.saturating_add(nanos(come))
+        if self.is_held {
+            return self.from;
+        }
+        let Speed { shown, passed } = self.speed;
+        let come = bus.saturating_sub(self.since).as_nanos();
+        self.from.saturating_add(duration(come.saturating_mul(shown.into()) / u128::from(passed.max(1))))
     }
 
     /// The first moment of the buses at which the acts have come to a moment; `None` while they are held.
     #[must_use]
     pub fn bus_time(&self, act: Duration) -> Option<Duration> {
-        let Speed { shown, passed } = self.speed?;
+        if self.is_held {
+            return None;
+        }
+        let Speed { shown, passed } = self.speed;
         let come = act.saturating_sub(self.from).as_nanos();
         let takes = come.saturating_mul(passed.into()).div_ceil(u128::from(shown.max(1)));
-        self.since.checked_add(nanos(takes))
+        self.since.checked_add(duration(takes))
     }
 
     /// Goes on from a moment of the acts, from a moment of the buses on.
@@ -45,21 +51,29 @@ impl Transport {
         (self.since, self.from) = (bus, act);
     }
 
-    /// Goes on at another speed, from a moment of the buses on; at none it is held.
-    pub fn go_at(&mut self, bus: Duration, speed: Option<Speed>) {
+    /// Goes on at another speed, from a moment of the buses on, unless it is held.
+    pub fn go_at(&mut self, bus: Duration, speed: Speed) {
         self.seek(bus, self.act_time(bus));
         self.speed = speed;
     }
 
-    /// How fast it goes; none while it is held.
-    #[must_use]
-    pub const fn speed(&self) -> Option<Speed> {
-        self.speed
+    /// Holds the acts, or lets them go on, from a moment of the buses on.
+    pub fn hold(&mut self, bus: Duration, is_held: bool) {
+        self.seek(bus, self.act_time(bus));
+        self.is_held = is_held;
     }
-}
 
-fn nanos(nanos: u128) -> Duration {
-    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
+    /// Whether the acts go as time does.
+    #[must_use]
+    pub fn is_true(&self) -> bool {
+        !self.is_held && self.speed.shown == self.speed.passed
+    }
+
+    /// Whether the acts are held.
+    #[must_use]
+    pub const fn is_held(&self) -> bool {
+        self.is_held
+    }
 }
 
 #[cfg(test)]
@@ -75,7 +89,7 @@ mod tests {
             let nanos = Duration::from_nanos;
             let mut transport = Transport::default();
             transport.seek(nanos(since), nanos(from));
-            transport.go_at(nanos(since), Some(Speed { shown, passed }));
+            transport.go_at(nanos(since), Speed { shown, passed });
             let act = nanos(from + act);
             let bus = transport.bus_time(act).unwrap();
             prop_assert!(transport.act_time(bus) >= act);
@@ -89,9 +103,11 @@ mod tests {
     fn what_is_held_stands_and_goes_on_from_there() {
         let second = Duration::from_secs;
         let mut transport = Transport::default();
-        transport.go_at(second(5), None);
+        transport.hold(second(5), true);
         assert_eq!((transport.act_time(second(9)), transport.bus_time(second(6))), (second(5), None));
-        transport.go_at(second(9), Some(Speed { shown: 2, passed: 1 }));
+        transport.go_at(second(7), Speed { shown: 2, passed: 1 });
+        assert_eq!(transport.act_time(second(9)), second(5));
+        transport.hold(second(9), false);
         assert_eq!(
             (transport.act_time(second(10)), transport.bus_time(second(9))),
             (second(7), Some(second(11)))

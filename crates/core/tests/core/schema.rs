@@ -166,7 +166,7 @@ fn the_schema_of_reels() {
     }
     let acts =
         schema["properties"]["track"]["items"]["properties"]["act"]["items"]["oneOf"].as_array().unwrap();
-    assert_eq!(acts.len(), 14);
+    assert_eq!(acts.len(), 15);
     for act in acts {
         let name = act["title"].as_str().unwrap();
         for (key, value) in act["properties"][name]["properties"].as_object().unwrap() {

@@ -1,7 +1,9 @@
 //! `play FILE`: a reel.
 
+use std::cell::RefCell;
 use std::fs;
 use std::path::{Path, PathBuf};
+use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
@@ -26,14 +28,48 @@ use crate::session::Session;
 use crate::sprites;
 use crate::view::columns::Columns;
 
+/// Files that were read.
+#[derive(Clone, Default)]
+struct Seen(Rc<RefCell<Vec<SeenFile>>>);
+
+/// A file, and when it had been changed last, as far as the system tells.
+struct SeenFile {
+    path: PathBuf,
+    changed: Option<SystemTime>,
+}
+
+impl Seen {
+    fn changed(path: &Path) -> Option<SystemTime> {
+        fs::metadata(path).and_then(|found| found.modified()).ok()
+    }
+
+    /// Takes note of a file that is about to be read.
+    fn note(&self, path: &Path) {
+        self.0.borrow_mut().push(SeenFile { path: path.to_owned(), changed: Self::changed(path) });
+    }
+
+    /// Whether any has been changed since.
+    fn have_changed(&self) -> bool {
+        self.0.borrow().iter().any(|file| Self::changed(&file.path) != file.changed)
+    }
+}
+
 /// Files that a reel names, from its own folder.
 struct Folder {
     path: PathBuf,
+    seen: Seen,
 }
 
 impl Folder {
+    /// The folder of a file.
+    fn of(file: &Path, seen: &Seen) -> Self {
+        Self { path: file.parent().map(Path::to_owned).unwrap_or_default(), seen: seen.clone() }
+    }
+
     fn place(&self, name: &str) -> PathBuf {
-        self.path.join(name)
+        let path = self.path.join(name);
+        self.seen.note(&path);
+        path
     }
 }
 
@@ -48,6 +84,12 @@ impl Sources for Folder {
         let path = self.place(name);
         let name = if path.exists() { path.to_string_lossy().into_owned() } else { name.to_owned() };
         lettering::font(&name).map_err(|failure| failure.words())
+    }
+
+    fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String> {
+        let path = self.place(name);
+        let text = files::read_text(&path, "reel").map_err(|failure| failure.words())?;
+        Ok((text, Box::new(Self::of(&path, &self.seen))))
     }
 }
 
@@ -66,14 +108,17 @@ struct Files<'f> {
     reel: &'f Path,
     rig: &'f FaceOfRig,
     settings: &'f [(String, Value)],
+    seen: Seen,
 }
 
 impl Files<'_> {
     /// Reads both; with them what there is to say that is no error.
     fn read(&self, session: &Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
+        self.seen.0.borrow_mut().clear();
+        [self.reel, &self.rig.file.rig].into_iter().for_each(|path| self.seen.note(path));
         let source: Arc<str> = files::read_text(self.reel, "reel")?.into();
         let rig = self.rig.load(session)?;
-        let folder = Folder { path: self.reel.parent().map(Path::to_owned).unwrap_or_default() };
+        let folder = Folder::of(self.reel, &self.seen);
         let (program, findings) = reel::read(&source, &rig, &folder, self.settings);
         let origin = input::called(self.reel);
         let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
@@ -90,12 +135,6 @@ impl Files<'_> {
             return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
         }
         Ok((rig, program, complaints))
-    }
-
-    /// When they were changed last, as far as the system tells.
-    fn changed(&self) -> Vec<Option<SystemTime>> {
-        let paths = [self.reel, &self.rig.file.rig];
-        paths.iter().map(|path| fs::metadata(path).and_then(|found| found.modified()).ok()).collect()
     }
 }
 
@@ -115,15 +154,14 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
     if !input::is_named(path) && !path.exists() {
         return Err(no_file(path));
     }
-    let files = Files { reel: path, rig: asked.rig, settings: asked.settings };
-    let before = files.changed();
+    let files = Files { reel: path, rig: asked.rig, settings: asked.settings, seen: Seen::default() };
     let (rig, program, complaints) = files.read(session)?;
     session.warn(&complaints);
     if asked.checks {
         return tell_plan(&rig, &program, session);
     }
     if asked.watches {
-        return watch_files(&files, (rig, program, before), asked.how, session);
+        return watch_files(&files, (rig, program), asked.how, session);
     }
     play_program(&rig, &program, asked.rig, asked.how, session)
 }
@@ -131,7 +169,7 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
 /// Plays, and reads the files again when they change. A mistake keeps what was good, and is told under it.
 fn watch_files(
     files: &Files<'_>,
-    (mut rig, mut program, mut known): (Rig, Program, Vec<Option<SystemTime>>),
+    (mut rig, mut program): (Rig, Program),
     how: &How,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -142,7 +180,7 @@ fn watch_files(
     let (mut begins, mut notice) = (Duration::ZERO, String::new());
     loop {
         let built = how.built.load(&files.rig.file, &rig, session)?;
-        let has_changed = || files.changed() != known;
+        let has_changed = || files.seen.have_changed();
         let view = watch::View {
             length: how.length.or(program.length()),
             feed: None,
@@ -154,7 +192,6 @@ fn watch_files(
             watch::End::Over => return Ok(()),
             watch::End::Changed(at) => begins = at,
         }
-        known = files.changed();
         notice = match files.read(session) {
             Ok((new_rig, new_program, _)) => {
                 (rig, program) = (new_rig, new_program);

@@ -134,7 +134,6 @@ pub fn run(
         is_stale: true,
         has_panel: false,
         speed: 0,
-        is_held: false,
         pressed: Vec::new(),
         brightness: vec![None; rig.faces.len()],
         message: String::new(),
@@ -155,7 +154,6 @@ struct Stage<'p, L: OnBoard<'p>> {
     has_panel: bool,
     /// How many times twice as fast as time goes; less than none is slower.
     speed: i32,
-    is_held: bool,
     /// Keys of a face that are down, and until when.
     pressed: Vec<(Duration, usize, usize)>,
     /// The brightness step of each face that was set by hand.
@@ -171,11 +169,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let end = loop {
             let now = began.elapsed();
             self.let_go(now);
-            if !self.is_held {
-                let act = self.player.act_time();
-                follow_wall(&mut self.player, act);
-                take_values(&mut self.player, self.view.feed, act);
-            }
+            follow_wall(&mut self.player, now);
+            take_values(&mut self.player, self.view.feed, now);
             let now = began.elapsed().max(self.player.elapsed());
             self.is_stale |= self.player.advance(now)?;
             if self.view.length.is_some_and(|length| self.player.act_time() >= length) {
@@ -217,19 +212,16 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     fn key(&mut self, key: KeyEvent, now: Duration) -> Outcome {
         self.message.clear();
         match key.code {
-            KeyCode::Char(' ') => {
-                self.is_held = !self.is_held;
-                self.go();
-            }
+            KeyCode::Char(' ') => self.player.hold(!self.player.transport().is_held()),
             KeyCode::Char('.') => {
-                self.hold();
+                self.player.hold(true);
                 match self.player.next_change() {
                     Some(next) => self.player.seek(next),
                     None => "nothing changes any more".clone_into(&mut self.message),
                 }
             }
             KeyCode::Char(',') => {
-                self.hold();
+                self.player.hold(true);
                 match self.player.change_before() {
                     Some(before) => self.player.seek(before),
                     None => "this is the beginning".clone_into(&mut self.message),
@@ -249,25 +241,16 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         Ok(())
     }
 
-    fn hold(&mut self) {
-        self.is_held = true;
-        self.go();
-    }
-
     fn hurry(&mut self, by: i32) {
         let most = MOST_SPEED as i32;
         self.speed = (self.speed + by).clamp(-most, most);
-        self.go();
-    }
-
-    fn go(&mut self) {
         let power = 2_u32.pow(self.speed.unsigned_abs());
         let speed = if self.speed >= 0 {
             Speed { shown: power, passed: 1 }
         } else {
             Speed { shown: 1, passed: power }
         };
-        self.player.go_at((!self.is_held).then_some(speed));
+        self.player.go_at(speed);
     }
 
     fn brighten(&mut self, by: i16) -> Outcome {
@@ -338,7 +321,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     fn title(&self) -> String {
         let act = self.player.act_time();
         let speed = match self.speed {
-            _ if self.is_held => "held".to_owned(),
+            _ if self.player.transport().is_held() => "held".to_owned(),
             0 => "as time goes".to_owned(),
             speed if speed > 0 => format!("{} times as fast", 2_u32.pow(speed.unsigned_abs())),
             speed => format!("1/{} as fast", 2_u32.pow(speed.unsigned_abs())),

@@ -2,19 +2,20 @@
 
 use std::collections::BTreeMap;
 use std::ops::Range;
+use std::time::Duration;
 
 use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::keyboard::KeyEvent;
 use super::super::{Inputs, KeyMoment, Value};
-use super::keys::Given;
+use super::keys::{Given, moment, place_of};
 use crate::content::number::Decimal;
 use crate::plan::Mount;
 use crate::rig::{Findings, Problem, Spanned};
 
 /// A key, and what it does when it is pressed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Binding {
     /// The face, by its place in the rig.
     pub face: usize,
@@ -25,7 +26,7 @@ pub struct Binding {
 }
 
 /// What a key does.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub enum Doing {
     /// It lights a lamp, or puts it out: a variable of its own goes from 0 to 1 and back.
     Toggle {
@@ -40,14 +41,55 @@ pub enum Doing {
         variable: String,
         /// What is added.
         step: Decimal,
+        /// The variable that says at which figure: 0 is the ones, 1 the tens.
+        at: Option<String>,
+        /// How far the variable goes.
+        limits: Limits,
     },
     /// It sets a variable.
     Set {
         /// The variable.
         variable: String,
         /// To what.
-        value: Decimal,
+        value: Value,
     },
+    /// The acts go on from another moment. Variables stay as they are.
+    Jump(Duration),
+    /// The acts are held, or go on.
+    Pause,
+}
+
+/// How far a variable goes when keys add to it.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Limits {
+    /// The least that it is.
+    pub least: Option<Decimal>,
+    /// The most that it is.
+    pub most: Option<Decimal>,
+    /// Beyond one end it begins at the other; else it stays at the end.
+    pub wrap: bool,
+}
+
+impl Limits {
+    fn within(&self, value: Decimal) -> Decimal {
+        let is_below = self.least.is_some_and(|least| value.is_less(least));
+        let is_above = self.most.is_some_and(|most| most.is_less(value));
+        let (below, above) = if self.wrap { (self.most, self.least) } else { (self.least, self.most) };
+        match (is_below, is_above) {
+            (true, _) => below.unwrap_or(value),
+            (_, true) => above.unwrap_or(value),
+            _ => value,
+        }
+    }
+}
+
+/// What a key wants of whoever plays.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Wish {
+    /// To go on from another moment of the acts.
+    Jump(Duration),
+    /// To hold the acts, or to let them go on.
+    Pause,
 }
 
 /// What a key does, as a reel file says it: one of these.
@@ -55,13 +97,32 @@ pub enum Doing {
 pub struct DoKeys {
     /// Lights this lamp of the same face, or puts it out
     toggle: Option<Spanned<String>>,
-    /// The variable that is added to or set
+    /// The variable that is added to, set, or set back
     to: Option<Spanned<String>>,
     /// Adds so much to it
     add: Option<Given>,
+    /// Adds at the figure that this variable says: 0 is the ones, 1 the tens
+    at: Option<Spanned<String>>,
+    /// The least that adding makes of it
+    least: Option<Given>,
+    /// The most that adding makes of it
+    most: Option<Given>,
+    /// Beyond one end it begins at the other
+    wrap: Option<bool>,
     /// Sets it to this
     set: Option<Given>,
+    /// Sets it to what it was at first
+    reset: Option<bool>,
+    /// The acts go on from this moment: "0s" is the beginning
+    jump: Option<Spanned<String>>,
+    /// Holds the acts, or lets them go on
+    pause: Option<bool>,
 }
+
+/// What may be said together, by the key that names it.
+const FORMS: &str = "{ toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, \
+                     { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or \
+                     { pause = true }";
 
 impl DoKeys {
     /// What that is; `None` when something is wrong, which is then said.
@@ -72,42 +133,76 @@ impl DoKeys {
         variables: &BTreeMap<String, Value>,
         findings: &Findings,
     ) -> Option<Doing> {
-        let variable = |to: &Spanned<String>| {
-            if variables.contains_key(to.get_ref()) {
-                return Some(to.get_ref().clone());
-            }
-            let names: Vec<_> = variables.keys().map(String::as_str).collect();
-            findings.stop(to.span(), Problem::unknown_name("variable", to.get_ref(), &names))
+        let wrong = || {
+            let (found, allowed) = ("something else".to_owned(), FORMS.to_owned());
+            findings.stop(span.clone(), Problem::WrongValue { found, allowed })
         };
-        match (&self.toggle, &self.to, self.add, self.set) {
-            (Some(lamp), None, None, None) => {
-                let extras = &mount.face.extras;
-                let Some(place) = extras.iter().position(|extra| extra.name == *lamp.get_ref()) else {
-                    let names: Vec<_> = extras.iter().map(|extra| extra.name.as_str()).collect();
-                    return findings.stop(lamp.span(), Problem::unknown_name("lamp", lamp.get_ref(), &names));
-                };
+        let variable = |to: &Spanned<String>| {
+            place_of("variable", to, variables.keys().map(String::as_str), findings)?;
+            Some(to.get_ref().clone())
+        };
+        let adds = self.add.is_some();
+        let has_more =
+            self.at.is_some() || self.least.is_some() || self.most.is_some() || self.wrap.is_some();
+        if has_more && !adds || self.reset == Some(false) || self.pause == Some(false) {
+            return wrong();
+        }
+        let said = [
+            self.toggle.is_some(),
+            adds,
+            self.set.is_some(),
+            self.reset.is_some(),
+            self.jump.is_some(),
+            self.pause.is_some(),
+        ];
+        let has_variable = adds || self.set.is_some() || self.reset.is_some();
+        if said.iter().filter(|said| **said).count() != 1 || has_variable != self.to.is_some() {
+            return wrong();
+        }
+        match (&self.toggle, &self.to, &self.jump) {
+            (Some(lamp), ..) => {
+                let extras = mount.face.extras.iter().map(|extra| extra.name.as_str());
+                let place = place_of("lamp", lamp, extras, findings)?;
                 // No variable of a file has a point in its name.
                 let variable = format!("{}.{}", mount.face.name, lamp.get_ref());
                 Some(Doing::Toggle { lamp: place, variable })
             }
-            (None, Some(to), Some(Given(step)), None) => Some(Doing::Add { variable: variable(to)?, step }),
-            (None, Some(to), None, Some(Given(value))) => Some(Doing::Set { variable: variable(to)?, value }),
-            _ => {
-                let found = "something else".to_owned();
-                let allowed =
-                    "{ toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } or { to = \"VARIABLE\", set = 0 }"
-                        .to_owned();
-                findings.stop(span, Problem::WrongValue { found, allowed })
+            (_, Some(to), _) => {
+                let name = variable(to)?;
+                match (self.add, self.set) {
+                    (Some(Given(step)), _) => {
+                        let at = match &self.at {
+                            Some(at) => Some(variable(at)?),
+                            None => None,
+                        };
+                        let of = |given: Option<Given>| given.map(|Given(number)| number);
+                        let limits = Limits {
+                            least: of(self.least),
+                            most: of(self.most),
+                            wrap: self.wrap.unwrap_or(false),
+                        };
+                        Some(Doing::Add { variable: name, step, at, limits })
+                    }
+                    (None, Some(Given(value))) => {
+                        Some(Doing::Set { variable: name, value: Value::Number(value) })
+                    }
+                    (None, None) => {
+                        let value = variables.get(&name)?.clone();
+                        Some(Doing::Set { variable: name, value })
+                    }
+                }
             }
+            (None, None, Some(jump)) => moment(jump, findings).map(Doing::Jump),
+            (None, None, None) => Some(Doing::Pause),
         }
     }
 }
 
 impl Binding {
-    /// Does what the key does, when this is the key and it was pressed.
-    pub fn hear(&self, key: &KeyMoment, inputs: &mut Inputs) {
+    /// Does what the key does, when this is the key and it was pressed; what it wants beyond its variables.
+    pub fn hear(&self, key: &KeyMoment, inputs: &mut Inputs) -> Option<Wish> {
         if (key.face, key.button, key.event) != (self.face, self.button, KeyEvent::Down) {
-            return;
+            return None;
         }
         let now = |inputs: &Inputs, variable: &str| {
             let value = inputs.value(variable, key.at).and_then(Value::number);
@@ -116,11 +211,33 @@ impl Binding {
         let (variable, value) = match &self.doing {
             Doing::Toggle { variable, .. } => {
                 let is_lit = !now(inputs, variable).compared(&0.into()).is_eq();
-                (variable, Decimal::from(i64::from(!is_lit)))
+                (variable, Value::Number(i64::from(!is_lit).into()))
             }
-            Doing::Add { variable, step } => (variable, now(inputs, variable).plus(*step)),
-            Doing::Set { variable, value } => (variable, *value),
+            Doing::Add { variable, step, at, limits } => {
+                let figure = at.as_ref().map_or(0, |at| now(inputs, at).in_units(0));
+                let sum = now(inputs, variable).plus(step.times_ten(figure));
+                (variable, Value::Number(limits.within(sum)))
+            }
+            Doing::Set { variable, value } => (variable, value.clone()),
+            Doing::Jump(to) => return Some(Wish::Jump(*to)),
+            Doing::Pause => return Some(Wish::Pause),
         };
-        inputs.note(variable, key.at, Value::Number(value));
+        inputs.note(variable, key.at, value);
+        None
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_value_stays_at_its_end_or_begins_at_the_other() {
+        let of = |wrap| Limits { least: Some(0.into()), most: Some(59.into()), wrap };
+        let within = |wrap, value: i64| of(wrap).within(value.into());
+        assert_eq!([within(false, -1), within(false, 60), within(false, 7)], [0.into(), 59.into(), 7.into()]);
+        assert_eq!([within(true, -1), within(true, 60), within(true, 59)], [59.into(), 0.into(), 59.into()]);
+        let open = Limits { most: None, ..of(true) };
+        assert_eq!(open.within((-3).into()), (-3).into(), "there is no other end");
     }
 }

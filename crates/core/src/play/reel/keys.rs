@@ -1,6 +1,7 @@
 //! What the tables of a reel file have in common: times, places, looks and forms of numbers.
 
 use std::fmt;
+use std::ops::Range;
 use std::time::Duration;
 
 use schemars::JsonSchema;
@@ -14,7 +15,7 @@ use crate::content::number::{Decimal, NumberFormat, Radix};
 use crate::content::text::Align;
 use crate::dots::font::Setting;
 use crate::dots::inked::WHITE;
-use crate::rig::{Problem, Spanned};
+use crate::rig::{Findings, Problem, Spanned};
 use crate::units::parse_duration;
 
 /// What every act may say of itself.
@@ -201,16 +202,45 @@ impl JsonSchema for GivenOrName {
     }
 }
 
+/// The place of a name among those that there are; `None` where it is none of them, which is then said.
+pub fn place_of<'n>(
+    what: &'static str,
+    name: &Spanned<String>,
+    names: impl Iterator<Item = &'n str>,
+    findings: &Findings,
+) -> Option<usize> {
+    place_in(what, (name.get_ref(), name.span()), names, findings)
+}
+
+/// The same of a name that stands somewhere in a text.
+pub fn place_in<'n>(
+    what: &'static str,
+    (name, span): (&str, Range<usize>),
+    names: impl Iterator<Item = &'n str>,
+    findings: &Findings,
+) -> Option<usize> {
+    let names: Vec<_> = names.collect();
+    let place = names.iter().position(|known| *known == name);
+    place.or_else(|| findings.stop(span, Problem::unknown_name(what, name, &names)))
+}
+
 /// A length of time that is more than nothing.
 pub fn time(text: &Spanned<String>, making: &Making<'_>) -> Option<Duration> {
     match parse_duration(text.get_ref()) {
         Ok(time) if !time.is_zero() => Some(time),
-        _ => {
-            let found = format!("the text {:?}", text.get_ref());
-            let allowed = "a time such as 250ms, 1.5s or 2m".to_owned();
-            making.findings.stop(text.span(), Problem::WrongValue { found, allowed })
-        }
+        _ => no_time(text, making.findings),
     }
+}
+
+/// A moment, which may be the beginning.
+pub fn moment(text: &Spanned<String>, findings: &Findings) -> Option<Duration> {
+    parse_duration(text.get_ref()).ok().or_else(|| no_time(text, findings))
+}
+
+fn no_time(text: &Spanned<String>, findings: &Findings) -> Option<Duration> {
+    let found = format!("the text {:?}", text.get_ref());
+    let allowed = "a time such as 250ms, 1.5s or 2m".to_owned();
+    findings.stop(text.span(), Problem::WrongValue { found, allowed })
 }
 
 /// The same where it may be left out; `None` when it is wrong.
@@ -223,6 +253,20 @@ pub fn time_if_any(text: Option<&Spanned<String>>, making: &Making<'_>) -> Optio
 }
 
 impl LookKeys {
+    /// The look, where the face has dots; `None` when something is wrong with it.
+    #[allow(clippy::option_option, reason = "no dots and something wrong are two things")]
+    pub fn on_dots(
+        keys: Option<&Self>,
+        usual_font: &str,
+        align: Align,
+        making: &Making<'_>,
+    ) -> Option<Option<Look>> {
+        match making.face.dots() {
+            Some(_) => Self::look(keys, usual_font, align, making).map(Some),
+            None => Some(None),
+        }
+    }
+
     /// The look on dots; `None` when something is wrong with it.
     pub fn look(keys: Option<&Self>, usual_font: &str, align: Align, making: &Making<'_>) -> Option<Look> {
         let none = Self::default();
@@ -236,9 +280,8 @@ impl LookKeys {
             Some(name) => match markup::colour(name.get_ref()) {
                 Some(colour) => colour,
                 None => {
-                    let names: Vec<_> = markup::COLOURS.iter().map(|(name, _)| *name).collect();
-                    let problem = Problem::unknown_name("colour", name.get_ref(), &names);
-                    return making.findings.stop(name.span(), problem);
+                    let names = markup::COLOURS.iter().map(|(name, _)| *name);
+                    return place_of("colour", name, names, making.findings).and(None);
                 }
             },
         };

@@ -7,14 +7,16 @@ use std::time::Duration;
 
 use super::super::gauge::Source;
 use super::super::{Act, Inputs, Value};
-use super::keys::GivenOrName;
+use super::binding::Binding;
+use super::keys::{GivenOrName, place_in, place_of};
+use super::nested::Nesting;
 use crate::content::Canvas;
 use crate::dots::font::Font;
 use crate::dots::own;
 use crate::dots::sprite::Sprite;
 use crate::face::{Face, Grid};
 use crate::plan::{Mount, Rig};
-use crate::rig::{Findings, Problem, Spanned, Trouble};
+use crate::rig::{Findings, Spanned, Trouble};
 
 /// Where the files of a reel come from. The reasons why one cannot be had are said at the line that names it.
 pub trait Sources {
@@ -29,6 +31,12 @@ pub trait Sources {
     /// # Errors
     /// Why it cannot be had.
     fn font(&self, name: &str) -> Result<Font, String>;
+
+    /// The text of another reel, and where the files come from that it names.
+    ///
+    /// # Errors
+    /// Why it cannot be had.
+    fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String>;
 }
 
 /// What acts are made with.
@@ -39,18 +47,33 @@ pub struct Making<'m> {
     pub mount: &'m Mount,
     /// The rig that it is of.
     pub rig: &'m Rig,
-    /// The faces whose keys are wanted, by their places in the rig.
-    pub heard: Vec<usize>,
+    /// What the act brings to the reel beside itself.
+    pub brought: Brought,
     /// How often the act is to play.
     pub times: Option<u32>,
     /// The variables, and what they are at first.
     pub variables: &'m BTreeMap<String, Value>,
+    /// What variables are at first, where somebody says so when it is played.
+    pub settings: &'m [(String, Value)],
     /// Files.
     pub sources: &'m dyn Sources,
     /// What there is to say.
     pub findings: &'m Findings,
     /// The table of the act.
     pub span: Range<usize>,
+    /// The reels within which it is, from the outermost on.
+    pub within: &'m Nesting,
+}
+
+/// What an act brings to its reel beside itself.
+#[derive(Default)]
+pub struct Brought {
+    /// The faces whose keys are wanted, by their places in the rig.
+    pub heard: Vec<usize>,
+    /// What keys do.
+    pub bindings: Vec<Binding>,
+    /// Variables, and what they are at first.
+    pub variables: BTreeMap<String, Value>,
 }
 
 /// Something that cannot be shown, in the words of whoever cannot.
@@ -89,29 +112,21 @@ impl Making<'_> {
 
     /// A lamp or colon of the face, by its place.
     pub fn lamp(&self, name: &Spanned<String>) -> Option<usize> {
-        let extras = &self.face.extras;
-        let place = extras.iter().position(|extra| extra.name == *name.get_ref());
-        place.or_else(|| {
-            let names: Vec<_> = extras.iter().map(|extra| extra.name.as_str()).collect();
-            self.findings.stop(name.span(), Problem::unknown_name("lamp", name.get_ref(), &names))
-        })
+        place_of("lamp", name, self.face.extras.iter().map(|extra| extra.name.as_str()), self.findings)
     }
 
     /// A key, by the place of its face in the rig and its own on that: `desk.call1`, or of the act's own face `call1`. It is then
     /// listened to.
     pub fn button(&mut self, name: &Spanned<String>) -> Option<(usize, usize)> {
         let (face, button) = find_button(self.rig, name, Some(&self.mount.face.name), self.findings)?;
-        self.heard.push(face);
+        self.brought.heard.push(face);
         Some((face, button))
     }
 
     /// Whether there is a variable of this name; says so where there is none.
     pub fn knows(&self, name: &str, span: Range<usize>) -> Option<()> {
-        if self.variables.contains_key(name) {
-            return Some(());
-        }
-        let names: Vec<_> = self.variables.keys().map(String::as_str).collect();
-        self.findings.stop(span, Problem::unknown_name("variable", name, &names))
+        let names = self.variables.keys().map(String::as_str);
+        place_in("variable", (name, span), names, self.findings).map(|_| ())
     }
 
     /// Where a value comes from.
@@ -139,22 +154,16 @@ pub fn find_button(
     usual: Option<&str>,
     findings: &Findings,
 ) -> Option<(usize, usize)> {
-    let faces: Vec<_> = rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
-    let only = if let [only] = faces[..] { Some(only) } else { None };
+    let only = if let [only] = &rig.faces[..] { Some(only.face.name.as_str()) } else { None };
     let (face, button) = match name.get_ref().split_once('.') {
         Some((face, button)) => (Some(face), button),
         None => (usual.or(only), name.get_ref().as_str()),
     };
-    let Some(place) = face.and_then(|face| faces.iter().position(|known| *known == face)) else {
-        let problem = Problem::unknown_name("face", face.unwrap_or_default(), &faces);
-        return findings.stop(name.span(), problem);
-    };
+    let faces = rig.faces.iter().map(|mount| mount.face.name.as_str());
+    let place = place_in("face", (face.unwrap_or_default(), name.span()), faces, findings)?;
     let buttons = rig.faces[place].drive.display().button_names();
-    let found = buttons.iter().position(|known| known == button);
-    found.map(|button| (place, button)).or_else(|| {
-        let names: Vec<_> = buttons.iter().map(String::as_str).collect();
-        findings.stop(name.span(), Problem::unknown_name("key", button, &names))
-    })
+    let button = place_in("key", (button, name.span()), buttons.iter().map(String::as_str), findings)?;
+    Some((place, button))
 }
 
 fn font_names() -> String {

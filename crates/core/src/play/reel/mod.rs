@@ -24,6 +24,7 @@ mod binding;
 mod keys;
 mod kinds;
 mod making;
+mod nested;
 pub mod schema;
 
 use std::collections::BTreeMap;
@@ -45,11 +46,12 @@ use crate::plan::{Mount, Rig};
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
-pub use binding::{Binding, Doing};
-use keys::{CommonKeys, Given, PlaceKeys, time, time_if_any};
+pub use binding::{Binding, Doing, Limits, Wish};
+use keys::{CommonKeys, Given, PlaceKeys, moment, place_of, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
-use making::{CannotPlay, Making, find_button};
+use making::{Brought, CannotPlay, Making, find_button};
+use nested::Nesting;
 
 /// What a reel file says, ready to be played.
 #[derive(Default)]
@@ -182,7 +184,8 @@ pub fn read(
     settings: &[(String, Value)],
 ) -> (Option<Program>, Vec<Finding>) {
     let findings = Findings::default();
-    let reading = Reading { rig, sources, settings, findings: &findings };
+    let within = Nesting::default().and(source).unwrap_or_default();
+    let reading = Reading { rig, sources, settings, findings: &findings, only: None, within: &within };
     let program = reader::parse(source, &findings).and_then(|(root, whole)| reading.program(&root, whole));
     let program = program.filter(|_| !findings.are_blocking());
     (program, findings.in_order())
@@ -194,6 +197,9 @@ struct Reading<'r> {
     sources: &'r dyn Sources,
     settings: &'r [(String, Value)],
     findings: &'r Findings,
+    /// The one face whose tracks are wanted, by its place in the rig, and what there is of it.
+    only: Option<(usize, &'r Face)>,
+    within: &'r Nesting,
 }
 
 impl Reading<'_> {
@@ -250,7 +256,8 @@ impl Reading<'_> {
         let tracks = sequences.into_iter().map(|(face, sequence)| Track { face, act: Box::new(sequence) });
         // What keys switch lies over what plays.
         let switched = std::mem::take(&mut program.reel.tracks);
-        program.reel.tracks = tracks.chain(switched).collect();
+        let is_wanted = |track: &Track| self.only.is_none_or(|(face, _)| face == track.face);
+        program.reel.tracks = tracks.chain(switched).filter(is_wanted).collect();
         Some(program)
     }
 
@@ -261,14 +268,13 @@ impl Reading<'_> {
 
     /// The face of this name, or the only one.
     fn face(&self, name: Option<&Spanned<String>>, span: Range<usize>) -> Option<usize> {
-        let names: Vec<_> = self.rig.faces.iter().map(|mount| mount.face.name.as_str()).collect();
-        let unknown = |found: &str| Problem::unknown_name("face", found, &names);
         match name {
             Some(name) => {
-                let place = names.iter().position(|known| known == name.get_ref());
-                place.or_else(|| self.findings.stop(name.span(), unknown(name.get_ref())))
+                let names = self.rig.faces.iter().map(|mount| mount.face.name.as_str());
+                place_of("face", name, names, self.findings)
             }
-            None if names.len() == 1 => Some(0),
+            None if self.only.is_some() => self.only.map(|(face, _)| face),
+            None if self.rig.faces.len() == 1 => Some(0),
             None => self.findings.stop(span, Problem::MissingKey { key: "face" }),
         }
     }
@@ -301,6 +307,9 @@ impl Reading<'_> {
     ) -> Option<(usize, Sequence)> {
         let (keys, _) = reader::read_both::<TrackKeys, Acts>(track, span.clone(), self.findings)?;
         let face = self.face(keys.face.as_ref(), span.clone())?;
+        if self.only.is_some_and(|(only, _)| only != face) {
+            return None;
+        }
         let acts = list(track, "act");
         if acts.len() > MOST_ACTS {
             let problem = Problem::TooMany { what: "acts in a track", found: acts.len(), most: MOST_ACTS };
@@ -377,13 +386,18 @@ impl Reading<'_> {
         (face, program): (usize, &mut Program),
     ) -> Option<(Times, Box<dyn Act>)> {
         let mount = &self.rig.faces[face];
+        let whole = self.only.map_or(&mount.face, |(_, part)| part);
         let region = match &common.place {
-            Some(place) => Some(self.region(place, &mount.face)?),
+            Some(place) => Some(self.region(place, whole)?),
             None => None,
         };
-        let part_of_face = region.map(|region| (PartOfFace::of(&mount.face, region), region));
-        let mut making =
-            self.making(mount, part_of_face.as_ref().map(|(part, _)| &part.face), program, span.clone());
+        let part_of_face = region.map(|region| (PartOfFace::of(whole, region), region));
+        let mut making = self.making(
+            mount,
+            part_of_face.as_ref().map_or(whole, |(part, _)| &part.face),
+            program,
+            span.clone(),
+        );
         making.times = common.times.as_ref().map(|times| *times.get_ref());
         if let Some(times) = common.times.as_ref().filter(|times| !(1..=1_000_000).contains(times.get_ref()))
         {
@@ -391,13 +405,18 @@ impl Reading<'_> {
             return self.findings.stop(times.span(), Problem::WrongValue { found, allowed });
         }
         let at = match &common.at {
-            Some(at) => Some(moment(at, &making)?),
+            Some(at) => Some(moment(at, self.findings)?),
             None => None,
         };
         let length = time_if_any(common.r#for.as_ref(), &making)?;
         let act = (kind.make)(value, &mut making)?;
-        let (left, heard) = (making.times, std::mem::take(&mut making.heard));
+        let (left, brought) = (making.times, std::mem::take(&mut making.brought));
+        let Brought { heard, bindings, variables } = brought;
         program.heard.extend(heard);
+        program.bindings.extend(bindings);
+        for (name, value) in variables {
+            program.variables.entry(name).or_insert(value);
+        }
         let (whole, period) = match (act.length(), left) {
             (None, Some(_)) => {
                 self.never_ends(span, "this act goes on for good, so that it cannot play several times");
@@ -416,20 +435,22 @@ impl Reading<'_> {
     fn making<'m>(
         &'m self,
         mount: &'m Mount,
-        part: Option<&'m Face>,
+        face: &'m Face,
         program: &'m Program,
         span: Range<usize>,
     ) -> Making<'m> {
         Making {
-            face: part.unwrap_or(&mount.face),
+            face,
             mount,
             rig: self.rig,
-            heard: Vec::new(),
+            brought: Brought::default(),
             times: None,
             variables: &program.variables,
             sources: self.sources,
+            settings: self.settings,
             findings: self.findings,
             span,
+            within: self.within,
         }
     }
 
@@ -476,14 +497,6 @@ struct Times {
     length: Option<Duration>,
     /// How long it is once, where it repeats itself.
     period: Option<Duration>,
-}
-
-/// A moment, which may be the beginning.
-fn moment(text: &Spanned<String>, making: &Making<'_>) -> Option<Duration> {
-    if crate::units::parse_duration(text.get_ref()) == Ok(Duration::ZERO) {
-        return Some(Duration::ZERO);
-    }
-    time(text, making)
 }
 
 /// The tables of a list of tables.

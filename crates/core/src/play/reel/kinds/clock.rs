@@ -7,7 +7,8 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::clock::{
-    Afternoon, Clock, Colon, DateOrder, Shows, Speed, Style, TimeError, parse_moment, parse_zone,
+    Afternoon, Clock, Colon, DateOrder, Sets, Setter, Shows, Speed, Style, TimeError, parse_moment,
+    parse_zone,
 };
 use super::super::keys::{LookKeys, NoKeys, time_if_any};
 use super::super::making::{CannotPlay, Making};
@@ -41,8 +42,33 @@ pub struct ClockKeys {
     colon: Option<ColonWord>,
     /// How long the colon takes to blink once; "1s" where that is not said
     blink: Option<Spanned<String>>,
+    /// Keys that set it
+    set: Option<SetKeys>,
     /// How it looks on dots
     look: Option<LookKeys>,
+}
+
+/// Keys that set a clock.
+#[derive(Deserialize, JsonSchema)]
+struct SetKeys {
+    /// This key adds an hour, within the day: "desk.call1"
+    hours: Option<Spanned<String>>,
+    /// This one a minute, within the hour
+    minutes: Option<Spanned<String>>,
+    /// This one goes to the nearest full minute
+    seconds: Option<Spanned<String>>,
+}
+
+impl SetKeys {
+    fn setters(&self, making: &mut Making<'_>) -> Option<Vec<Setter>> {
+        let said = [(&self.hours, Sets::Hour), (&self.minutes, Sets::Minute), (&self.seconds, Sets::Second)];
+        let said = said.into_iter().filter_map(|(name, sets)| Some((name.as_ref()?, sets)));
+        said.map(|(name, sets)| {
+            let (face, button) = making.button(name)?;
+            Some(Setter { face, button, sets })
+        })
+        .collect()
+    }
 }
 
 /// What a clock shows.
@@ -115,15 +141,16 @@ impl Keys for ClockKeys {
                 Some(ColonWord::Steady) => Colon::Steady,
                 Some(ColonWord::Off) => Colon::Dark,
             },
-            look: match making.face.dots() {
-                Some(_) => Some(LookKeys::look(self.look.as_ref(), "clock", Align::Centre, making)?),
-                None => None,
-            },
+            look: LookKeys::on_dots(self.look.as_ref(), "clock", Align::Centre, making)?,
         };
         let speed = self.speed.as_ref().map_or(1, |speed| (*speed.get_ref()).max(1));
+        let setters = match &self.set {
+            Some(set) => set.setters(making)?,
+            None => Vec::new(),
+        };
         let timed = (from, Speed { shown: speed, passed: 1 });
         match Clock::new((shows, zone), style, timed, (making.face, Region::whole(making.face))) {
-            Ok(clock) => Some(Box::new(clock)),
+            Ok(clock) => Some(Box::new(clock.set_by(setters))),
             Err(error) => making.cannot(error, None),
         }
     }

@@ -37,10 +37,7 @@ impl Keys for CountKeys {
         let number = |given: Option<Given>, usual: i64| given.map_or_else(|| usual.into(), |given| given.0);
         let range =
             Range { from: number(self.from, 0), to: self.to.map(|to| to.0), step: number(self.step, 1) };
-        let look = match making.face.dots() {
-            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Right, making)?),
-            None => None,
-        };
+        let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         let pace = Pace { every, hold, again: false };
         match Count::new(range, pace, form.format(), (look, making.face)) {
             Ok(count) => Some(Box::new(count)),

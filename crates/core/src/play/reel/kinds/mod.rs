@@ -10,6 +10,7 @@ mod lamps;
 mod number;
 mod plot;
 mod reading;
+mod reel;
 mod sprite;
 mod stopwatch;
 mod test;
@@ -59,7 +60,7 @@ const fn kind<K: Keys>(name: &'static str) -> Kind {
 }
 
 /// All of them.
-pub const KINDS: [Kind; 14] = [
+pub const KINDS: [Kind; 15] = [
     kind::<count::CountKeys>("count"),
     kind::<clock::ClockKeys>("clock"),
     kind::<stopwatch::StopwatchKeys>("stopwatch"),
@@ -74,4 +75,5 @@ pub const KINDS: [Kind; 14] = [
     kind::<test::TestKeys>("test"),
     kind::<all::AllKeys>("all"),
     kind::<blank::BlankKeys>("blank"),
+    kind::<reel::InnerReelKeys>("reel"),
 ];

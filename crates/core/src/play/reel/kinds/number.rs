@@ -4,11 +4,12 @@ use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
+use super::super::super::cursor::Cursor;
 use super::super::super::gauge::Source;
 use super::super::super::reading::Reading;
 use super::super::super::still::Still;
 use super::super::keys::{FormKeys, GivenOrName, LookKeys};
-use super::super::making::Making;
+use super::super::making::{CannotPlay, Making};
 use super::Keys;
 use crate::content::text::Align;
 use crate::content::{Canvas, Content};
@@ -19,6 +20,8 @@ use crate::rig::Spanned;
 pub struct NumberKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,
+    /// A figure of the variable blinks; this variable says which: 0 is the ones, 1 the tens
+    cursor: Option<Spanned<String>>,
     /// How it looks on dots
     look: Option<LookKeys>,
 }
@@ -27,17 +30,28 @@ impl Keys for NumberKeys {
     type Form = FormKeys;
 
     fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
-        let look = match making.face.dots() {
-            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Right, making)?),
-            None => None,
-        };
+        let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         let format = form.format();
         let value = match making.source(&self.value)? {
             Source::Fixed(value) => value,
             Source::Variable(variable) => {
-                return Some(Box::new(Reading { format, look, ..Reading::of(variable) }));
+                let is_dots = look.is_some();
+                let reading = Reading { format, look, ..Reading::of(variable) };
+                return match &self.cursor {
+                    None => Some(Box::new(reading)),
+                    Some(_) if is_dots => making.cannot("a cursor blinks on digits, not on dots", None),
+                    Some(at) => {
+                        making.knows(at.get_ref(), at.span())?;
+                        Some(Box::new(Cursor { reading, at: at.get_ref().clone() }))
+                    }
+                };
             }
         };
+        if let Some(at) = &self.cursor {
+            let message = "a cursor changes a variable, and this number stays as it is".to_owned();
+            let fix = Some("show a variable: value = \"{minutes}\"".to_owned());
+            return making.findings.stop(at.span(), CannotPlay { message, fix });
+        }
         let content = match look {
             Some(look) => Content::Figures { value, format, look },
             None => Content::Number { value, format, align: Align::Right },

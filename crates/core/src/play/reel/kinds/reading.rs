@@ -48,10 +48,7 @@ impl Keys for ReadingKeys {
                 return making.findings.stop(making.span.clone(), Problem::WrongValue { found, allowed });
             }
         };
-        let look = match making.face.dots() {
-            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Right, making)?),
-            None => None,
-        };
+        let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         Some(Box::new(Reading {
             of: self.show.unwrap_or_default(),
             smooth,

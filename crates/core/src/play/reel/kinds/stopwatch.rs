@@ -33,10 +33,7 @@ impl Keys for StopwatchKeys {
             Some(lap) => Some(making.button(lap)?.1),
             None => None,
         };
-        let look = match making.face.dots() {
-            Some(_) => Some(LookKeys::look(self.look.as_ref(), "clock", Align::Centre, making)?),
-            None => None,
-        };
+        let look = LookKeys::on_dots(self.look.as_ref(), "clock", Align::Centre, making)?;
         let hundredths = Stopwatch { keys_of, start, lap, hundredths: true, look };
         let has_room = hundredths.check(making.face).is_ok();
         let watch = Stopwatch { hundredths: self.hundredths.unwrap_or(has_room), ..hundredths };

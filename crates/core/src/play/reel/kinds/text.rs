@@ -58,10 +58,7 @@ impl Keys for TextKeys {
             points: if self.part_points == Some(true) { Points::Parted } else { Points::Joined },
             texts,
         };
-        let look = match making.face.dots() {
-            Some(_) => Some(LookKeys::look(self.look.as_ref(), "board", Align::Left, making)?),
-            None => None,
-        };
+        let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Left, making)?;
         let face = making.face.clone();
         let has_greys = making.mount.drive.display().grey_steps() > 1;
         let names: Vec<_> = making.names_in(&saying.texts.join("\n"));

@@ -55,7 +55,7 @@ pub enum Command {
     Dots(Box<dots::Dots>),
     /// Draw a sprite or a character in the terminal
     Draw(Box<draw::Draw>),
-    /// Walk through the whole pipeline at Quillmoor landing
+    /// Watch a morning at Quillmoor landing, or walk through the whole pipeline there
     Demo(demo::Demo),
     /// Explain a topic or a command
     Help(help::Help),

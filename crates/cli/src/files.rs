@@ -66,6 +66,7 @@ pub enum Kind {
     Gif,
     Dump,
     Sprite,
+    Ops,
 }
 
 impl Kind {
@@ -76,6 +77,7 @@ impl Kind {
             Self::Png => ("a PNG picture", &[b"\x89PNG"]),
             Self::Gif => ("a GIF picture", &[b"GIF8"]),
             Self::Dump => ("a value change dump", &[b"$"]),
+            Self::Ops => ("a list of operations", &[b"{\"spare_tile_ops"]),
             Self::Sprite => ("a sprite", &[b"dots ", b";"]),
         }
     }

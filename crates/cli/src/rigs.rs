@@ -90,7 +90,7 @@ pub struct RigText {
 impl RigText {
     /// Reads a rig file.
     pub fn read(file: &RigFile, session: &Session<'_>) -> Result<Self, Failure> {
-        Ok(Self::of(&file.rig, session.shelf.read(&file.rig)?))
+        Ok(Self::of(&file.rig, session.shelf.read(&file.rig, "rig")?))
     }
 
     /// The text of a rig file, read.
@@ -129,7 +129,7 @@ impl BuiltFile {
     /// Loads the hardware of a rig: the rig itself where none is named.
     pub fn load(&self, file: &RigFile, rig: &Rig, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
         let Some(path) = &self.built else { return Ok(None) };
-        let (over, base) = (session.shelf.read(path)?, session.shelf.read(&file.rig)?);
+        let (over, base) = (session.shelf.read(path, "rig")?, session.shelf.read(&file.rig, "rig")?);
         // What is no TOML is told of by itself.
         let (source, origin) = match document::completed(&over, &base) {
             Some(source) => {

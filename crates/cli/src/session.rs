@@ -28,10 +28,13 @@ pub enum Depth {
     True,
 }
 
-/// Where rig files come from.
+/// Where files come from that people write.
 pub trait Shelf {
-    /// The text of a rig file.
-    fn read(&self, path: &Path) -> Result<String, Failure>;
+    /// The text of a file; `what` is the word for its kind.
+    fn read(&self, path: &Path, what: &'static str) -> Result<String, Failure>;
+
+    /// Whether there is a file of this name.
+    fn has(&self, path: &Path) -> bool;
 
     /// A recording, to be read piece by piece.
     fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure>;
@@ -41,8 +44,12 @@ pub trait Shelf {
 struct Disk;
 
 impl Shelf for Disk {
-    fn read(&self, path: &Path) -> Result<String, Failure> {
-        files::read_text(path, "rig")
+    fn read(&self, path: &Path, what: &'static str) -> Result<String, Failure> {
+        files::read_text(path, what)
+    }
+
+    fn has(&self, path: &Path) -> bool {
+        path.exists()
     }
 
     fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure> {

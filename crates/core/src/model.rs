@@ -85,6 +85,21 @@ pub trait Model {
         false
     }
 
+    /// What its registers hold, in words and hexadecimal bytes; the levels of its outputs, by eight and the highest first, where it has
+    /// those. None where its lines tell all.
+    fn registers(&self) -> Option<String> {
+        let outputs = self.levels().chunks(8).map(|outputs| {
+            let bits = outputs.iter().rev().map(|level| match level {
+                Some(true) => '1',
+                Some(false) => '0',
+                None => '-',
+            });
+            bits.collect::<String>()
+        });
+        let outputs: Vec<_> = outputs.collect();
+        (!outputs.is_empty()).then(|| format!("outputs {}", outputs.join(" ")))
+    }
+
     /// The level to which it drives the line that it answers on, as things stand; none while it lets that go.
     fn answer(&self) -> Option<bool> {
         None
@@ -214,6 +229,12 @@ impl Notebook {
     pub fn take(&mut self) -> Vec<Note> {
         self.notes.as_mut().map(std::mem::take).unwrap_or_default()
     }
+}
+
+/// Bytes as a person reads them.
+#[must_use]
+pub fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02X}")).collect::<Vec<_>>().join(" ")
 }
 
 /// The level of a line from what is done to it: low wins over high, and a pull-up over nothing.

@@ -43,10 +43,17 @@ pub struct Show {
     drawing: DrawingFiles,
 }
 
-/// A picture in words.
+/// A picture of a face in words.
 #[derive(Serialize)]
 pub struct PictureAnswer<'a> {
     face: &'a str,
+    #[serde(flatten)]
+    seen: SeenAnswer<'a>,
+}
+
+/// What is seen of a face in words.
+#[derive(Serialize)]
+pub struct SeenAnswer<'a> {
     /// What a person reads off the face, `?` where the lit segments are no character.
     reads: String,
     digits: Vec<DigitAnswer>,
@@ -77,6 +84,12 @@ struct DigitAnswer {
 
 impl<'a> PictureAnswer<'a> {
     pub fn of(picture: &Picture<'a>) -> Self {
+        Self { face: &picture.face.name, seen: SeenAnswer::of(picture) }
+    }
+}
+
+impl<'a> SeenAnswer<'a> {
+    pub fn of(picture: &Picture<'a>) -> Self {
         let style = picture.face.style();
         let digit = |digit: usize| {
             let (reads, point) = picture.read(digit);
@@ -100,7 +113,6 @@ impl<'a> PictureAnswer<'a> {
         let colour = |x, y| picture.colour_of_dot(x, y).map(|level| format!("{level:02x}")).concat();
         let rows = if has_colours { height } else { 0 };
         Self {
-            face: &picture.face.name,
             reads: picture.reading(),
             digits: (0..picture.face.digits()).map(digit).collect(),
             dots: (0..height).map(|y| (0..width).map(|x| dot(x, y)).collect()).collect(),

@@ -1,6 +1,7 @@
 //! A drawing as SVG.
 
 use std::fmt::Write;
+use std::time::Duration;
 
 use super::colour::Rgb;
 use super::page::{Item, Page};
@@ -8,6 +9,94 @@ use super::scene::{Outline, Point};
 
 /// The whole drawing.
 pub fn write(page: &Page) -> String {
+    let mut svg = head(page);
+    for (number, item) in page.items.iter().enumerate() {
+        write_item(item, number, &mut svg);
+    }
+    svg.push_str("</svg>\n");
+    svg
+}
+
+/// A drawing whose fills change their colours with time: SVG's own animation (SMIL), a step at a time.
+#[derive(Default)]
+pub struct MovingSvg {
+    first: Option<Page>,
+    /// By item, its colours and from when on; nothing of an item that is no fill.
+    colours: Vec<Vec<(Duration, Rgb)>>,
+    changes: usize,
+}
+
+/// As many changes as a browser can be asked to keep.
+const MOST_CHANGES: usize = 200_000;
+
+impl MovingSvg {
+    /// Shows a drawing of the same things from a moment on.
+    pub fn show(&mut self, page: Page, at: Duration) -> Result<(), String> {
+        self.colours.resize_with(page.items.len(), Vec::new);
+        for (item, colours) in page.items.iter().zip(&mut self.colours) {
+            let Item::Fill { colour, .. } = item else { continue };
+            if colours.last().is_some_and(|(_, last)| last == colour) {
+                continue;
+            }
+            // What was seen for no time at all was not seen.
+            if colours.last().is_some_and(|(since, _)| *since == at) {
+                colours.pop();
+            }
+            colours.push((at, *colour));
+            self.changes += 1;
+        }
+        self.first.get_or_insert(page);
+        if self.changes <= MOST_CHANGES {
+            return Ok(());
+        }
+        Err(format!("more than {MOST_CHANGES} lights change in this SVG"))
+    }
+
+    /// The whole, which begins again after so long.
+    pub fn finish(&self, length: Duration) -> String {
+        let Some(page) = &self.first else { return String::new() };
+        let mut svg = head(page);
+        for ((number, item), colours) in page.items.iter().enumerate().zip(&self.colours) {
+            match (item, colours.as_slice()) {
+                (Item::Fill { outline, .. }, [(_, first), _, ..]) => {
+                    let (name, shape) = shape_of(outline);
+                    let _ = writeln!(
+                        svg,
+                        "<{name} {shape} fill=\"{}\">{}</{name}>",
+                        first.hex(),
+                        animated(colours, length)
+                    );
+                }
+                (Item::Fill { outline, .. }, [(_, colour)]) => {
+                    write_outline(outline, &colour.hex(), None, &mut svg)
+                }
+                _ => write_item(item, number, &mut svg),
+            }
+        }
+        svg.push_str("</svg>\n");
+        svg
+    }
+}
+
+/// The element that lets a fill change.
+fn animated(colours: &[(Duration, Rgb)], length: Duration) -> String {
+    let whole = length.as_secs_f64();
+    let join = |words: Vec<String>| words.join(";");
+    // The first one holds from the beginning.
+    let share = |(place, (at, _)): (usize, &(Duration, Rgb))| match place {
+        0 => "0".to_owned(),
+        _ => format!("{:.6}", at.as_secs_f64() / whole),
+    };
+    let times = join(colours.iter().enumerate().map(share).collect());
+    let values = join(colours.iter().map(|(_, colour)| colour.hex()).collect());
+    format!(
+        "<animate attributeName=\"fill\" calcMode=\"discrete\" dur=\"{whole}s\" repeatCount=\"indefinite\" \
+         keyTimes=\"{times}\" values=\"{values}\"/>"
+    )
+}
+
+/// What comes before the items: the size, the title and the ground.
+fn head(page: &Page) -> String {
     let Page { width, height, .. } = page;
     let mut svg = String::new();
     // In print it has its own size, where that is known.
@@ -24,10 +113,6 @@ pub fn write(page: &Page) -> String {
         escape(&page.title),
         page.ground.hex()
     );
-    for (number, item) in page.items.iter().enumerate() {
-        write_item(item, number, &mut svg);
-    }
-    svg.push_str("</svg>\n");
     svg
 }
 
@@ -81,15 +166,19 @@ fn path(strokes: &[Vec<Point>]) -> String {
 
 fn write_outline(outline: &Outline, fill: &str, opacity: Option<f32>, svg: &mut String) {
     let opacity = opacity.map(|opacity| format!(" opacity=\"{opacity:.2}\"")).unwrap_or_default();
-    let _ = match outline {
-        Outline::Circle((x, y), r) => {
-            writeln!(svg, "<circle cx=\"{x:.2}\" cy=\"{y:.2}\" r=\"{r:.2}\" fill=\"{fill}\"{opacity}/>")
-        }
+    let (name, shape) = shape_of(outline);
+    let _ = writeln!(svg, "<{name} {shape} fill=\"{fill}\"{opacity}/>");
+}
+
+/// The element of an outline, and what says where it is.
+fn shape_of(outline: &Outline) -> (&'static str, String) {
+    match outline {
+        Outline::Circle((x, y), r) => ("circle", format!("cx=\"{x:.2}\" cy=\"{y:.2}\" r=\"{r:.2}\"")),
         Outline::Polygon(corners) => {
             let corners: Vec<_> = corners.iter().map(|(x, y)| format!("{x:.2},{y:.2}")).collect();
-            writeln!(svg, "<polygon points=\"{}\" fill=\"{fill}\"{opacity}/>", corners.join(" "))
+            ("polygon", format!("points=\"{}\"", corners.join(" ")))
         }
-    };
+    }
 }
 
 /// Text as XML takes it: without control characters, and without the two that no XML may have.

@@ -179,8 +179,8 @@ fn a_text_passes() {
     let frames = frames("play text I --step 100ms --json");
     // Three columns and the 32 of the board: dark, 35 steps, dark again at the last.
     assert_eq!(frames.len(), 35);
-    assert_eq!(frames[7]["at_ms"], 700.0);
-    assert!(frames[7]["dots"][0].as_str().unwrap().ends_with(".###...."), "{}", frames[7]);
+    assert_eq!(frames[7]["t_us"], 700_000.0);
+    assert!(frames[7]["picture"]["dots"][0].as_str().unwrap().ends_with(".###...."), "{}", frames[7]);
     let up = folder.answer("play text I --way up --step 100ms --ascii");
     assert!(up.contains("0.800 s"), "{up}");
     insta::assert_snapshot!(folder.complaint("play text TEAL --gap 4 --times 2000"), @"
@@ -201,7 +201,12 @@ fn a_text_passes_on_digits() {
         let frames = folder.answer(line);
         let frames = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
         frames
-            .map(|f| (f["at_ms"].as_f64().unwrap() as u64, f["reads"].as_str().unwrap().to_owned()))
+            .map(|f| {
+                (
+                    (f["t_us"].as_f64().unwrap() / 1e3) as u64,
+                    f["picture"]["reads"].as_str().unwrap().to_owned(),
+                )
+            })
             .collect()
     };
     let read = |line: &str| -> Vec<String> { reads(line).into_iter().map(|(_, reads)| reads).collect() };
@@ -316,8 +321,9 @@ fn a_sprite_still_and_moving() {
     // Played: each frame at its moment, once where nobody watches.
     let times = |line: &str| -> Vec<f64> {
         let lines = folder.answer(line);
-        let at =
-            |line: &str| serde_json::from_str::<serde_json::Value>(line).unwrap()["at_ms"].as_f64().unwrap();
+        let at = |line: &str| {
+            serde_json::from_str::<serde_json::Value>(line).unwrap()["t_us"].as_f64().unwrap() / 1e3
+        };
         lines.lines().map(at).collect()
     };
     assert_eq!(times("play sprite gull.dots --json"), [0.0, 250.0]);
@@ -484,11 +490,11 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     let lit = |line: &str| -> Vec<(f64, usize)> {
         let answer = folder.answer(&format!("{line} --json"));
         let count = |frame: &serde_json::Value| {
-            let rows = frame["dots"].as_array().unwrap().iter();
+            let rows = frame["picture"]["dots"].as_array().unwrap().iter();
             rows.map(|row| row.as_str().unwrap().chars().filter(|dot| *dot != '.').count()).sum()
         };
         let frames = answer.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
-        frames.map(|frame| (frame["at_ms"].as_f64().unwrap(), count(&frame))).collect()
+        frames.map(|frame| (frame["t_us"].as_f64().unwrap() / 1e3, count(&frame))).collect()
     };
     let typed = lit("play text TEAL --rig board.toml --motion type --step 100ms --hold 1s");
     assert_eq!(typed.iter().map(|(at, _)| at.round()).collect::<Vec<_>>(), [0.0, 100.0, 200.0, 300.0, 400.0]);
@@ -531,7 +537,7 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     [status 2]
     ");
     let counted = folder.json("play count --from 7 --to 7 --rig board.toml --font small");
-    assert_eq!(counted["dots"].as_array().unwrap().len(), 8);
+    assert_eq!(counted["picture"]["dots"].as_array().unwrap().len(), 8);
 }
 
 /// Four panels in a row take 256 columns, more than a list in C can say; and they are bought as panels.

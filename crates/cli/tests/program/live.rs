@@ -186,7 +186,7 @@ fn the_demo_can_be_ended_between_its_steps() {
     let prompt = "any key goes on, q ends ";
     let start = || {
         let mut command = Command::new(assert_cmd::cargo::cargo_bin!("spare-tile"));
-        command.arg("demo").env("TERM", "xterm").env("NO_COLOR", "1");
+        command.args(["demo", "--tour"]).env("TERM", "xterm").env("NO_COLOR", "1");
         let mut session = spawn_command(command, Some(10_000)).unwrap();
         session.exp_string(prompt).unwrap();
         session

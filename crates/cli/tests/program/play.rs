@@ -34,8 +34,12 @@ fn json_lines_say_when_and_what_is_read() {
     );
     let frames: Vec<serde_json::Value> =
         answer.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
-    let told: Vec<_> = frames.iter().map(|frame| format!("{} {}", frame["at_ms"], frame["reads"])).collect();
-    assert_eq!(told, ["0.0 \"      -1\"", "250.0 \"       0\"", "500.0 \"       1\"", "750.0 \"      -1\""]);
+    let told: Vec<_> =
+        frames.iter().map(|frame| format!("{} {}", frame["t_us"], frame["picture"]["reads"])).collect();
+    assert_eq!(
+        told,
+        ["0.0 \"      -1\"", "250000.0 \"       0\"", "500000.0 \"       1\"", "750000.0 \"      -1\""]
+    );
 }
 
 #[test]
@@ -45,7 +49,7 @@ fn the_count_takes_the_form_of_any_number() {
     let reads = |form: &str| {
         let answer = folder.answer(&format!("{play} {form}"));
         let frame: serde_json::Value = serde_json::from_str(answer.lines().last().unwrap()).unwrap();
-        frame["reads"].clone()
+        frame["picture"]["reads"].clone()
     };
     assert_eq!(reads("--zeros"), "00001000");
     assert_eq!(reads("--thousands"), "    1.000");
@@ -109,7 +113,7 @@ fn the_test_shows_each_light_and_what_goes_over_the_lines() {
         let segment = ["a", "b", "c", "d", "e", "f", "g", "dp"][place % 8];
         for digit in 0..4 {
             let lit = if digit == place / 8 { serde_json::json!([segment]) } else { serde_json::json!([]) };
-            assert_eq!(frame["digits"][digit]["lit"], lit, "frame {place}: {line}");
+            assert_eq!(frame["picture"]["digits"][digit]["lit"], lit, "frame {place}: {line}");
         }
     }
     let ops = folder.answer("play test --rig berth.toml --ops");
@@ -134,7 +138,8 @@ fn the_test_shows_each_light_and_what_goes_over_the_lines() {
 fn a_reel_plays_on_hardware_that_is_wired_otherwise() {
     let folder = Folder::landing();
     folder.write("left.toml", "[face.gauge.drive]\ndigit_0 = \"left\"\n");
-    let reading = |line: &str| serde_json::from_str::<serde_json::Value>(line).unwrap()["reads"].clone();
+    let reading =
+        |line: &str| serde_json::from_str::<serde_json::Value>(line).unwrap()["picture"]["reads"].clone();
     let play = "play count --rig landing.toml --face gauge --from 1230 --to 1231 --json";
     let frames =
         |more: &str| folder.answer(&format!("{play}{more}")).lines().map(reading).collect::<Vec<_>>();
@@ -155,4 +160,143 @@ fn nobody_waits_for_more_than_a_day() {
         "{}",
         run.err
     );
+}
+
+/// The operations of a picture are those that `--ops` lists.
+#[test]
+fn each_picture_comes_with_what_was_sent_for_it() {
+    let folder = Folder::landing();
+    let lines = |line: &str| -> Vec<serde_json::Value> {
+        folder.answer(line).lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+    };
+    let play = "play morning.reel.toml --rig desk.toml --for 2s --json";
+    let (frames, listed) = (lines(play), lines(&format!("{play} --ops")));
+    for face in ["desk", "clock", "sign"] {
+        let of_face = |all: &[serde_json::Value]| -> Vec<_> {
+            all.iter().filter(|line| line["face"] == face).cloned().collect()
+        };
+        let with_pictures: Vec<_> =
+            of_face(&frames).iter().flat_map(|frame| frame["ops"].as_array().unwrap().clone()).collect();
+        let told = |op: &serde_json::Value| (op["role"].clone(), op["bytes"].clone(), op["note"].clone());
+        let of_list = of_face(&listed);
+        // What lights nothing anew comes with the next picture, of which there is none.
+        let all: Vec<_> = of_list.iter().filter(|op| op["role"] != "keys").map(told).collect();
+        let seen: Vec<_> = with_pictures.iter().map(told).collect();
+        assert!(seen.len() > 4 && all.starts_with(&seen), "{face}: {} of {}", seen.len(), all.len());
+    }
+}
+
+#[test]
+fn stills_are_what_is_seen_at_their_moments() {
+    let folder = Folder::landing();
+    let play = "play count --rig landing.toml --face gauge --every 1s";
+    let stills = folder.answer(&format!("{play} --stills 2.5s,0s,7s --json"));
+    let told: Vec<String> = stills
+        .lines()
+        .map(|line| {
+            let still: serde_json::Value = serde_json::from_str(line).unwrap();
+            format!("{} {}", still["t_us"], still["picture"]["reads"])
+        })
+        .collect();
+    assert_eq!(told, ["0.0 \"   0\"", "2500000.0 \"   2\"", "7000000.0 \"   7\""]);
+}
+
+/// At a speed that is named, pictures come no earlier than their time.
+#[test]
+fn a_speed_is_kept_off_a_terminal_too() {
+    let folder = Folder::landing();
+    let play = "play count --rig landing.toml --face gauge --to 2 --every 500ms";
+    let began = std::time::Instant::now();
+    let paced = folder.answer(&format!("{play} --speed 5"));
+    assert!(began.elapsed() >= std::time::Duration::from_millis(300), "1.5 s at five times the speed");
+    assert_eq!(paced, folder.answer(play), "the pictures are the same");
+    assert_eq!(paced, folder.answer(&format!("{play} --speed max")));
+    insta::assert_snapshot!(folder.complaint(&format!("{play} --speed 0")), @"
+    error: invalid value '0' for '--speed <TIMES>': write max, or how many times as fast, from 1/1000 to 1000: 2, 0.5, 1/4
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+}
+
+/// Operations that were written down light what they lit, whatever the rig.
+#[test]
+fn operations_are_played_again() {
+    let folder = Folder::landing();
+    for (rig, act) in [
+        ("landing.toml --face desk", "count --to 3 --every 250ms --for 1s"),
+        ("gauge.toml", "count --from -1 --to 2 --every 250ms --for 1s"),
+        ("desk.toml --face sign", "text FERRY --way left --step 50ms --times 1"),
+    ] {
+        folder.answer(&format!("play {act} --rig {rig} --ops=played.ops"));
+        let at = "--stills 5ms,410ms,840ms";
+        let played = folder.answer(&format!("play {act} --rig {rig} {at}"));
+        let again = folder.answer(&format!("play played.ops --rig {rig} {at}"));
+        assert_eq!(again, played, "{rig}");
+        folder.answer(&format!("play played.ops --rig {rig} --svg again.svg --for 1s"));
+    }
+    insta::assert_snapshot!(folder.complaint("play played.ops --rig board.toml"), @"
+    error: played.ops: line 2: the rig has no face 'sign'
+     │
+     ╰ help: write one with --ops=FILE, for a rig with the same faces
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --set boat=KNOT"), @"
+    error: played.ops has operations in it, and is no reel
+     │
+     ╰ help: leave out --check, --watch and --set
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --speed 2 --frames"), @"
+    error: --speed is for acts and reels, and this file has operations
+     │
+     ╰ help: leave it out, or play the reel itself
+    [status 2]
+    ");
+    folder.write(
+        "cut.ops",
+        "{\"spare_tile_ops\":1,\"begins_ns\":0,\"length_ns\":5}\n{\"at_ns\":0,\"face\":\"desk\"",
+    );
+    insta::assert_snapshot!(folder.complaint("play cut.ops --rig desk.toml"), @"
+    error: cut.ops: line 2: this is not JSON: EOF while parsing an object
+     │
+     ╰ help: write one with --ops=FILE, for a rig with the same faces
+    [status 2]
+    ");
+}
+
+/// Each light of a moving SVG has at each moment the colour of the still drawing.
+#[test]
+fn a_moving_svg_shows_what_stills_show() {
+    let folder = Folder::landing();
+    folder.answer("play count --rig gauge.toml --from 8 --to 11 --every 250ms --svg moving.svg");
+    let fills = |svg: &str| -> Vec<String> {
+        let shapes = svg.lines().filter(|line| line.starts_with("<polygon") || line.starts_with("<circle"));
+        shapes.map(str::to_owned).collect()
+    };
+    let moving = fills(&folder.read("moving.svg"));
+    let between = |text: &str, name: &str| {
+        let (_, rest) = text.split_once(&format!("{name}=\"")).unwrap();
+        rest.split_once('"').unwrap().0.to_owned()
+    };
+    for (step, number) in [8, 9, 10, 11].into_iter().enumerate() {
+        folder.answer(&format!("show {number} --rig gauge.toml --align right --svg still.svg"));
+        // The glow of a still comes first, each of its shapes with an opacity.
+        let still: Vec<_> =
+            fills(&folder.read("still.svg")).into_iter().filter(|line| !line.contains("opacity")).collect();
+        assert_eq!(still.len(), moving.len());
+        for (moving, still) in moving.iter().zip(&still) {
+            let seen = if moving.contains("<animate") {
+                let times = between(moving, "keyTimes");
+                let values = between(moving, "values");
+                let now = (step as f64 + 0.5) / 4.0;
+                let steps = times.split(';').zip(values.split(';'));
+                let come = steps.filter(|(time, _)| time.parse::<f64>().unwrap() <= now);
+                come.last().unwrap().1.to_owned()
+            } else {
+                between(moving, "fill")
+            };
+            assert_eq!(seen, between(still, "fill"), "{number}");
+        }
+    }
 }

@@ -8,7 +8,9 @@ fn read(folder: &Folder, line: &str) -> Vec<(f64, String, String)> {
     let answer = folder.answer(&format!("{line} --json"));
     let frames = answer.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
     let text = |frame: &serde_json::Value, key: &str| frame[key].as_str().unwrap().to_owned();
-    frames.map(|f| (f["at_ms"].as_f64().unwrap(), text(&f, "face"), text(&f, "reads"))).collect()
+    frames
+        .map(|f| (f["t_us"].as_f64().unwrap() / 1e3, text(&f, "face"), text(&f["picture"], "reads")))
+        .collect()
 }
 
 fn of_face(folder: &Folder, line: &str) -> Vec<(f64, String)> {
@@ -28,7 +30,7 @@ fn a_clock_shows_the_time_it_is_told() {
         seen(&[(0.0, "0757"), (500.0, "07:57"), (1000.0, "0757"), (1500.0, "07:58"), (2000.0, "0758")])
     );
     assert_eq!(
-        of_face(&folder, &format!("{clock} --colon steady --speed 60 --for 2500ms")),
+        of_face(&folder, &format!("{clock} --colon steady --rate 60 --for 2500ms")),
         seen(&[(0.0, "07:57"), (25.0, "07:58"), (1025.0, "07:59"), (2025.0, "08:00")])
     );
     let until = "play clock --rig desk.toml --face clock --zone Europe/Lisbon --at 2026-07-01T07:55 --colon steady --for 150s";
@@ -63,8 +65,8 @@ fn a_clock_shows_the_time_it_is_told() {
      ╰ help: its lights: colon2
     [status 2]
     ");
-    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --speed 0"), @"
-    error: invalid value '0' for '--speed <N>': write a number from 0.001 to 100000, such as 60 or 0.5; found 0
+    insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --rate 0"), @"
+    error: invalid value '0' for '--rate <N>': write a number from 0.001 to 100000, such as 60 or 0.5; found 0
 
     For more information, try '--help'.
     [status 2]
@@ -93,7 +95,7 @@ fn numbers_come_one_after_another() {
     let reads: Vec<_> = answer
         .lines()
         .map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap())
-        .map(|f| (f["at_ms"].as_f64().unwrap(), f["reads"].as_str().unwrap().to_owned()))
+        .map(|f| (f["t_us"].as_f64().unwrap() / 1e3, f["picture"]["reads"].as_str().unwrap().to_owned()))
         .collect();
     assert_eq!(reads, levels);
     let number = |line: &str| of_face(&folder, &format!("play number {line} --rig gauge.toml"));

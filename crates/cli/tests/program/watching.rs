@@ -24,7 +24,8 @@ fn all_faces_are_seen_under_their_names() {
     }
     window.press("o");
     window.see("plays: desk text, desk number, clock clock, sign text");
-    window.see("desk: clock ");
+    // Of each part what its lines do and what it holds: the letters of the boat are in it.
+    window.see("desk: clock 1  data 0  strobe 1   on, pulse 12/16; 78 00 79 00 77 00 38 00");
     window.press("q");
     assert_eq!(window.status(), 0);
 }
@@ -174,4 +175,45 @@ fn a_reel_is_read_again_when_it_is_saved() {
      ╰ help: leave out --watch, or the option that writes a file
     [status 2]
     ");
+}
+
+/// Keys of the face jump and hold as the reel says, and whoever watches is told.
+#[test]
+fn the_demo_is_the_morning_with_its_keys() {
+    let folder = Folder::empty();
+    let mut window = Window::open(&folder, (34, 120), "demo --ascii");
+    window.see("leave");
+    let screen = window.see("a morning at Quillmoor");
+    for name in ["gauge", "clock", "desk"] {
+        assert!(screen.lines().any(|line| line.contains(name)), "{screen}");
+    }
+    window.see("no room for ");
+    window.press("3");
+    window.see("desk.call3");
+    window.press("o");
+    // The lamp of the third berth is line 9 of the third grid.
+    window.see_that("its lamp", |screen| {
+        let contents = screen.contents();
+        let desk = contents.lines().find(|line| line.starts_with("desk: clock")).map(str::to_owned);
+        desk.is_some_and(|line| line.split("; ").nth(1).is_some_and(|bytes| &bytes[15..17] == "01"))
+    });
+    window.press("7");
+    window.see("held");
+    window.press("7");
+    window.see("as time goes");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+#[test]
+fn it_begins_as_fast_as_is_said() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "count --rig berth.toml --from 0 --to 9 --every 10s --speed 1/4");
+    window.see("1/4 as fast");
+    window.press("+");
+    window.see("1/2 as fast");
+    window.press("++");
+    window.see("2 times as fast");
+    window.press("q");
+    assert_eq!(window.status(), 0);
 }

@@ -280,6 +280,10 @@ impl Model for Lights {
         self.outputs.levels()
     }
 
+    fn registers(&self) -> Option<String> {
+        self.outputs.registers()
+    }
+
     fn answer(&self) -> Option<bool> {
         self.outputs.answer()
     }

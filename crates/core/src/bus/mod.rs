@@ -51,6 +51,19 @@ pub enum Role {
 }
 
 impl Role {
+    /// All of them.
+    pub const ALL: [Self; 9] = [
+        Self::PowerUp,
+        Self::Frame,
+        Self::Brightness,
+        Self::Off,
+        Self::Blank,
+        Self::On,
+        Self::Refresh,
+        Self::Keys,
+        Self::Test,
+    ];
+
     /// The word for it in listings.
     #[must_use]
     pub const fn name(self) -> &'static str {

@@ -23,6 +23,7 @@ pub mod place;
 mod player;
 pub mod reading;
 pub mod reel;
+pub mod replay;
 pub mod say;
 pub mod scheduler;
 pub mod scroll;
@@ -39,6 +40,8 @@ pub mod turn;
 
 use std::time::Duration;
 
+use crate::board::link::LinkError;
+use crate::board::picture::Picture;
 use crate::content::Canvas;
 use dimming::Light;
 
@@ -70,6 +73,33 @@ pub trait Act {
         let _ = (elapsed, inputs);
         None
     }
+}
+
+/// Something that plays on a board, moment by moment.
+pub trait Playing<'p> {
+    /// Lets everything happen that is due up to `until`, that moment included. Whether any face looks different.
+    ///
+    /// # Errors
+    /// When the link fails.
+    fn advance(&mut self, until: Duration) -> Result<bool, LinkError>;
+
+    /// The next moment at which something is due.
+    fn next_moment(&self) -> Option<Duration>;
+
+    /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+    ///
+    /// # Errors
+    /// When the board cannot be spoken to.
+    fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError>;
+
+    /// What is seen of each face that plays.
+    fn pictures(&mut self) -> Vec<Picture<'p>>;
+
+    /// Puts every face out.
+    ///
+    /// # Errors
+    /// When the link fails.
+    fn off(&mut self) -> Result<(), LinkError>;
 }
 
 /// What plays on a face.

@@ -7,7 +7,7 @@ use super::keyboard::Keyboard;
 use super::reel::{Binding, Program, Wish};
 use super::scheduler::Scheduler;
 use super::transport::Transport;
-use super::{Inputs, KeyMoment, Reel, Track};
+use super::{Inputs, KeyMoment, Playing, Reel, Track};
 use crate::board::link::{Link, LinkError, OnBoard};
 use crate::board::picture::Picture;
 use crate::content::Canvas;
@@ -427,6 +427,28 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
         let now = self.scheduler.now();
         let board = self.scheduler.link_mut().board();
         self.stages.iter().filter_map(|stage| board.picture(stage.face, now)).collect()
+    }
+}
+
+impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
+    fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
+        Player::advance(self, until)
+    }
+
+    fn next_moment(&self) -> Option<Duration> {
+        Player::next_moment(self)
+    }
+
+    fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
+        Player::expose(self, until)
+    }
+
+    fn pictures(&mut self) -> Vec<Picture<'p>> {
+        Player::pictures(self)
+    }
+
+    fn off(&mut self) -> Result<(), LinkError> {
+        Player::off(self)
     }
 }
 

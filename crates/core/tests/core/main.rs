@@ -28,6 +28,7 @@ mod lettering;
 mod panels;
 mod readers;
 mod reels;
+mod replay;
 mod rig_findings;
 mod schema;
 mod shopping;

@@ -16,7 +16,7 @@ use spare_tile_core::play::clock::{
 };
 use spare_tile_core::play::{Reel, Track};
 
-use super::{How, play_reel};
+use super::how::{How, every, play_reel};
 use crate::failure::{Failure, Outcome};
 use crate::lettering::LookArgs;
 use crate::rigs::FaceOfRig;
@@ -70,7 +70,7 @@ pub struct PlayClock {
     /// How long the colon takes to blink once, half of it lit
     ///
     /// Example: spare-tile play clock --blink 2s
-    #[arg(long, value_name = "TIME", default_value = "1s", value_parser = super::every)]
+    #[arg(long, value_name = "TIME", default_value = "1s", value_parser = every)]
     blink: std::time::Duration,
     /// The time zone: a name, or an offset such as +02:00 [default: that of this computer]
     ///
@@ -84,9 +84,9 @@ pub struct PlayClock {
     at: Option<String>,
     /// How many times as fast it runs: 60 makes seconds of minutes
     ///
-    /// Example: spare-tile play clock --at 07:00 --speed 60 --for 1m
-    #[arg(long, value_name = "N", default_value = "1", value_parser = speed)]
-    speed: Speed,
+    /// Example: spare-tile play clock --at 07:00 --rate 60 --for 1m
+    #[arg(long, value_name = "N", default_value = "1", value_parser = rate)]
+    rate: Speed,
     #[command(flatten)]
     look: LookArgs,
     #[command(flatten)]
@@ -119,7 +119,7 @@ enum ColonArg {
 }
 
 /// Reads how fast a clock runs.
-fn speed(text: &str) -> Result<Speed, String> {
+fn rate(text: &str) -> Result<Speed, String> {
     let wrong = || format!("write a number from 0.001 to 100000, such as 60 or 0.5; found {text}");
     let number: Decimal = text.parse().map_err(|_| wrong())?;
     let thousandths = number.in_units(3);
@@ -160,7 +160,7 @@ pub fn run(play: &PlayClock, session: &mut Session<'_>) -> Outcome {
         },
         look: face.dots().map(|_| look(&play.look)).transpose()?,
     };
-    let clock = Clock::new((shows, zone.clone()), style, (from, play.speed), (face, Region::whole(face)));
+    let clock = Clock::new((shows, zone.clone()), style, (from, play.rate), (face, Region::whole(face)));
     let clock = clock.map_err(|error| too_wide(&error, face))?;
     let tracks = vec![Track { face: place, act: Box::new(clock) }];
     play_reel(&rig, Reel { tracks }, &play.rig, &play.how, session)

@@ -7,10 +7,11 @@ use std::time::Duration;
 use spare_tile_core::board::Board;
 use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;
-use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;
+use spare_tile_core::play::{Player, Playing};
 
-use super::{follow_wall, walk};
+use super::frames::walk;
+use super::outside::follow_wall;
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, Kind};
 use crate::session::Session;
@@ -27,7 +28,7 @@ const PIECE: Duration = Duration::from_millis(5);
 
 /// Writes the pictures of a face as a contact sheet, each with the moment from which on it is seen.
 pub fn sheet<'p>(
-    player: Player<'p, Board<'p>>,
+    player: &mut dyn Playing<'p>,
     length: Duration,
     (face, path): (&str, &Path),
     session: &mut Session<'_>,

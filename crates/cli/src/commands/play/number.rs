@@ -11,7 +11,7 @@ use spare_tile_core::play::reading::{Of, Reading, Smooth};
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::{Reel, Track, Value};
 
-use super::{How, every, play_fed};
+use super::how::{How, every, play_fed};
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::input;

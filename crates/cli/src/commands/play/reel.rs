@@ -14,10 +14,12 @@ use spare_tile_core::dots::sprite::Sprite;
 use spare_tile_core::face::{Channels, Grid};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Value;
+use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
-use super::{How, millis, play_program, watch};
+use super::how::{How, Pace, play_program};
+use super::{ops, watch};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::files;
 use crate::input;
@@ -103,6 +105,11 @@ struct PlanAnswer<'a> {
     ends_ms: Option<f64>,
 }
 
+/// A moment in milliseconds, exact where that is a whole number of nanoseconds.
+fn millis(at: Duration) -> f64 {
+    at.as_nanos() as f64 / 1e6
+}
+
 /// A reel file and the rig for it.
 struct Files<'f> {
     reel: &'f Path,
@@ -116,7 +123,7 @@ impl Files<'_> {
     fn read(&self, session: &Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
         self.seen.0.borrow_mut().clear();
         [self.reel, &self.rig.file.rig].into_iter().for_each(|path| self.seen.note(path));
-        let source: Arc<str> = files::read_text(self.reel, "reel")?.into();
+        let source: Arc<str> = session.shelf.read(self.reel, "reel")?.into();
         let rig = self.rig.load(session)?;
         let folder = Folder::of(self.reel, &self.seen);
         let (program, findings) = reel::read(&source, &rig, &folder, self.settings);
@@ -151,8 +158,11 @@ pub struct Asked<'a> {
 
 /// Runs `play FILE`.
 pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
-    if !input::is_named(path) && !path.exists() {
+    if !input::is_named(path) && !session.shelf.has(path) {
         return Err(no_file(path));
+    }
+    if ops::is_log(path) {
+        return run_log(path, asked, session);
     }
     let files = Files { reel: path, rig: asked.rig, settings: asked.settings, seen: Seen::default() };
     let (rig, program, complaints) = files.read(session)?;
@@ -164,6 +174,15 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
         return watch_files(&files, (rig, program), asked.how, session);
     }
     play_program(&rig, &program, asked.rig, asked.how, session)
+}
+
+/// Plays operations that were written down, of which a reel's options ask nothing.
+fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
+    if asked.checks || asked.watches || !asked.settings.is_empty() {
+        let message = format!("{} has operations in it, and is no reel", path.display());
+        return Err(Failure::unusable(message, "leave out --check, --watch and --set"));
+    }
+    ops::play_again(path, asked.rig, asked.how, session)
 }
 
 /// Plays, and reads the files again when they change. A mistake keeps what was good, and is told under it.
@@ -184,6 +203,7 @@ fn watch_files(
         let view = watch::View {
             length: how.length.or(program.length()),
             feed: None,
+            speed: how.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE),
             begins,
             notice: &notice,
             has_changed: &has_changed,

@@ -6,7 +6,7 @@ use clap::Args;
 use spare_tile_core::play::animation::Animation;
 use spare_tile_core::play::{Reel, Track};
 
-use super::{How, play_reel};
+use super::how::{How, play_reel};
 use crate::failure::Outcome;
 use crate::pictures::Reading;
 use crate::rigs::FaceOfRig;

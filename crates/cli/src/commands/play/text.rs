@@ -10,7 +10,7 @@ use spare_tile_core::play::scroll::{Move, Points};
 use spare_tile_core::play::{Reel, Track};
 use spare_tile_core::rig::Severity;
 
-use super::{How, every, play_reel};
+use super::how::{How, every, play_reel};
 use crate::failure::{Failure, Outcome};
 use crate::input;
 use crate::lettering::LookArgs;

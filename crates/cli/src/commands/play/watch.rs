@@ -12,7 +12,7 @@ use ratatui::layout::Rect;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::{Glance, OnBoard};
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::bus::{Op, Reply, Role};
+use spare_tile_core::bus::{Op, Ops, Reply, Role, Sink};
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::Player;
@@ -20,7 +20,7 @@ use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::units::counted;
 
-use super::{LOOK_AT_FEED, follow_wall, take_values};
+use super::outside::{LOOK_AT_FEED, follow_wall, take_values};
 use crate::args::Base;
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
@@ -49,18 +49,59 @@ const LOOK: Duration = Duration::from_millis(100);
 const PRESS: Duration = Duration::from_millis(60);
 /// How far a seek goes.
 const SEEK: Duration = Duration::from_secs(1);
-/// How many lines the panel with what is sent has.
-const SENT_LINES: u16 = 9;
-/// The most speeds each way from the true one, each twice the one before.
-const MOST_SPEED: u32 = 6;
+/// How many operations are remembered, and how many of them the panel has room for at least.
+const MOST_SENT: usize = 16;
+const LEAST_SENT: u16 = 4;
+/// So many times as fast as time goes, or as slow, and no more.
+const MOST_TIMES: f64 = 64.0;
 
 /// What was sent last.
 #[derive(Default)]
 struct Sent {
-    /// In words, the last at the end.
-    lines: VecDeque<String>,
+    /// One operation each, and whose it was; the last at the end.
+    ops: VecDeque<(DeviceId, Ops)>,
     /// When how many bytes went over the lines, for a second.
     bytes: VecDeque<(Duration, usize)>,
+}
+
+impl Sent {
+    fn note(&mut self, id: DeviceId, op: &Op<'_>, reply: &Reply) {
+        self.bytes.push_back((reply.began.into(), op.transfer.on_the_wire().count()));
+        // Keys are asked for all the time, which would push out all that is worth reading.
+        if op.role == Role::Keys {
+            return;
+        }
+        let oldest = if self.ops.len() < MOST_SENT { None } else { self.ops.pop_front() };
+        let mut kept = oldest.map(|(_, ops)| ops).unwrap_or_default();
+        kept.clear();
+        kept.put(op.role, op.transfer);
+        self.ops.push_back((id, kept));
+    }
+
+    /// How many bytes went over the lines in the second before.
+    fn rate(&mut self, now: Duration) -> usize {
+        while self.bytes.front().is_some_and(|(at, _)| *at + Duration::from_secs(1) < now) {
+            self.bytes.pop_front();
+        }
+        self.bytes.iter().map(|(_, bytes)| bytes).sum()
+    }
+
+    /// The last operations in words, so many at most.
+    fn lines(&self, rig: &Rig, most: usize) -> Vec<String> {
+        let last = self.ops.iter().skip(self.ops.len().saturating_sub(most));
+        let of_rig = |id: DeviceId| rig.faces.iter().find(|mount| mount.device == id);
+        last.filter_map(|(id, ops)| Some(words_of(of_rig(*id)?, &ops.get(0)?))).collect()
+    }
+}
+
+/// An operation on a line: whose it is, what it is for, its bytes and what they say.
+fn words_of(mount: &Mount, op: &Op<'_>) -> String {
+    const MOST_BYTES: usize = 8;
+    let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
+    let more = if bytes.len() > MOST_BYTES { " ..." } else { "" };
+    let hex = Base::Hex.write_all(&bytes[..bytes.len().min(MOST_BYTES)]);
+    let words = Teller::new(mount).of_transfer(&op.transfer);
+    format!("{}: {}  {hex}{more}  {words}", mount.face.name, op.role.name())
 }
 
 /// How a program is watched.
@@ -69,6 +110,8 @@ pub struct View<'v> {
     pub length: Option<Duration>,
     /// Values that come meanwhile.
     pub feed: Option<&'v Feed>,
+    /// How fast it plays at first.
+    pub speed: Speed,
     /// The moment of the acts at which it begins.
     pub begins: Duration,
     /// What there is to say where nothing else is said.
@@ -80,7 +123,7 @@ pub struct View<'v> {
 impl<'v> View<'v> {
     /// From its beginning.
     pub fn of(length: Option<Duration>, feed: Option<&'v Feed>) -> Self {
-        Self { length, feed, begins: Duration::ZERO, notice: "", has_changed: &|| false }
+        Self { length, feed, speed: Speed::TRUE, begins: Duration::ZERO, notice: "", has_changed: &|| false }
     }
 }
 
@@ -99,46 +142,38 @@ pub fn run(
     view: View<'_>,
     session: &mut Session<'_>,
 ) -> Result<End, Failure> {
-    let tellers: Vec<(&Mount, Teller<'_>)> =
-        rig.faces.iter().map(|mount| (mount, Teller::new(mount))).collect();
     let sent = RefCell::new(Sent::default());
-    let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply| {
-        let mut sent = sent.borrow_mut();
-        let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
-        sent.bytes.push_back((reply.began.into(), bytes.len()));
-        // Keys are asked for all the time, which would push out all that is worth reading.
-        let mount = tellers.iter().find(|(mount, _)| mount.device == id && op.role != Role::Keys);
-        if let Some((mount, teller)) = mount {
-            if sent.lines.len() >= usize::from(SENT_LINES) {
-                sent.lines.pop_front();
-            }
-            let shown: Vec<_> = bytes.iter().copied().take(8).collect();
-            let more = if bytes.len() > shown.len() { " ..." } else { "" };
-            let (name, hex) = (&mount.face.name, Base::Hex.write_all(&shown));
-            let words = teller.of_transfer(&op.transfer);
-            sent.lines.push_back(format!("{name}: {}  {hex}{more}  {words}", op.role.name()));
-        }
-    };
+    let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply| sent.borrow_mut().note(id, op, reply);
     let link = Glance { link: Board::built_as(rig, built), tell };
     let mut player = Player::of_program(rig, program, link)?;
     player.seek(view.begins);
+    player.go_at(view.speed);
     session.out.flush()?;
     let pens = Pens::of(session);
     let stage = Stage {
         player,
         program,
+        speed: view.speed,
         view,
         sent: &sent,
         pens,
         pictures: Vec::new(),
         is_stale: true,
         has_panel: false,
-        speed: 0,
-        pressed: Vec::new(),
+        fingers: Vec::new(),
         brightness: vec![None; rig.faces.len()],
         message: String::new(),
     };
     stage.run(session)
+}
+
+/// What will be done to a key of a face.
+struct Finger {
+    /// When, in the time of playing.
+    at: Duration,
+    face: usize,
+    button: usize,
+    down: bool,
 }
 
 /// A player and how it is watched.
@@ -152,10 +187,9 @@ struct Stage<'p, L: OnBoard<'p>> {
     pictures: Vec<Picture<'p>>,
     is_stale: bool,
     has_panel: bool,
-    /// How many times twice as fast as time goes; less than none is slower.
-    speed: i32,
-    /// Keys of a face that are down, and until when.
-    pressed: Vec<(Duration, usize, usize)>,
+    speed: Speed,
+    /// What will be done to keys of faces, the first first.
+    fingers: Vec<Finger>,
     /// The brightness step of each face that was set by hand.
     brightness: Vec<Option<u8>>,
     message: String,
@@ -168,7 +202,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let began = Instant::now();
         let end = loop {
             let now = began.elapsed();
-            self.let_go(now);
+            self.move_fingers(now);
             follow_wall(&mut self.player, now);
             take_values(&mut self.player, self.view.feed, now);
             let now = began.elapsed().max(self.player.elapsed());
@@ -227,8 +261,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
                     None => "this is the beginning".clone_into(&mut self.message),
                 }
             }
-            KeyCode::Char('-') => self.hurry(-1),
-            KeyCode::Char('+' | '=') => self.hurry(1),
+            KeyCode::Char('-') => self.hurry(false),
+            KeyCode::Char('+' | '=') => self.hurry(true),
             KeyCode::Left => self.player.seek(self.player.act_time().saturating_sub(SEEK)),
             KeyCode::Right => self.player.seek(self.player.act_time() + SEEK),
             KeyCode::Home => self.player.seek(Duration::ZERO),
@@ -241,16 +275,20 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         Ok(())
     }
 
-    fn hurry(&mut self, by: i32) {
-        let most = MOST_SPEED as i32;
-        self.speed = (self.speed + by).clamp(-most, most);
-        let power = 2_u32.pow(self.speed.unsigned_abs());
-        let speed = if self.speed >= 0 {
-            Speed { shown: power, passed: 1 }
-        } else {
-            Speed { shown: 1, passed: power }
+    /// Twice as fast, or half as fast.
+    fn hurry(&mut self, faster: bool) {
+        let Speed { shown, passed } = self.speed;
+        let (shown, passed) = match faster {
+            true if passed % 2 == 0 => (shown, passed / 2),
+            true => (shown.saturating_mul(2), passed),
+            false if shown % 2 == 0 => (shown / 2, passed),
+            false => (shown, passed.saturating_mul(2)),
         };
-        self.player.go_at(speed);
+        let times = f64::from(shown) / f64::from(passed);
+        if (1.0 / MOST_TIMES..=MOST_TIMES).contains(&times) {
+            self.speed = Speed { shown, passed };
+            self.player.go_at(self.speed);
+        }
     }
 
     fn brighten(&mut self, by: i16) -> Outcome {
@@ -287,34 +325,46 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             return;
         };
         self.message = format!("{}.{name}", mount.face.name);
-        self.player.scheduler_mut().link_mut().board().press(face, button, true);
-        self.pressed.push((now + PRESS, face, button));
+        let known = self.fingers.iter().rfind(|finger| (finger.face, finger.button) == (face, button));
+        let at = known.map_or(now, |finger| now.max(finger.at + PRESS));
+        for (at, down) in [(at, true), (at + PRESS, false)] {
+            self.fingers.push(Finger { at, face, button, down });
+        }
+        self.move_fingers(now);
     }
 
-    /// Lets keys go whose time is over.
-    fn let_go(&mut self, now: Duration) {
+    /// Presses keys and lets them go when it is time. Each stays as it is for long enough, however late that comes.
+    fn move_fingers(&mut self, now: Duration) {
         let board = self.player.scheduler_mut().link_mut().board();
-        self.pressed.retain(|(until, face, button)| {
-            let is_over = *until <= now;
-            if is_over {
-                board.press(*face, *button, false);
-            }
-            !is_over
-        });
+        while let Some(place) = self.fingers.iter().position(|finger| finger.at <= now) {
+            let Finger { face, button, down, .. } = self.fingers.remove(place);
+            board.press(face, button, down);
+            let of_key = |finger: &&mut Finger| (finger.face, finger.button) == (face, button);
+            let later = self.fingers.iter_mut().filter(of_key);
+            later.zip(1..).for_each(|(finger, count)| finger.at = finger.at.max(now + count * PRESS));
+        }
     }
 
     fn draw(&mut self, window: Rect, buffer: &mut Buffer) {
         let title = self.title();
-        let message = if self.message.is_empty() { self.view.notice } else { &self.message };
-        let surround = Surround { title: &title, message, keys: &KEYS };
-        surround.draw(window, buffer);
-        let mut middle = surround.middle(window);
-        if self.has_panel && middle.height > SENT_LINES + 4 {
-            middle.height -= SENT_LINES + 1;
-            let panel = Rect { y: middle.y + middle.height + 1, height: SENT_LINES, ..middle };
+        let blank = Surround { title: &title, message: "", keys: &KEYS };
+        let mut middle = blank.middle(window);
+        if self.has_panel {
+            let wanted = 1 + self.player.scheduler().rig().faces.len() as u16 + LEAST_SENT;
+            let height = wanted.min(middle.height / 2);
+            middle.height -= height;
+            let panel = Rect { y: middle.y + middle.height, height, ..middle };
             self.draw_panel(panel, buffer);
         }
-        theatre::draw(&self.pictures, middle, buffer, self.pens);
+        let cut = theatre::draw(&self.pictures, middle, buffer, self.pens);
+        let message = match (self.message.as_str(), self.view.notice) {
+            ("", "") if !cut.is_empty() => {
+                format!("no room for {}: make the window larger", cut.join(", "))
+            }
+            ("", notice) => notice.to_owned(),
+            (message, _) => message.to_owned(),
+        };
+        Surround { message: &message, ..blank }.draw(window, buffer);
     }
 
     /// The time, the speed, what plays, and how much goes over the lines.
@@ -322,16 +372,14 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let act = self.player.act_time();
         let speed = match self.speed {
             _ if self.player.transport().is_held() => "held".to_owned(),
-            0 => "as time goes".to_owned(),
-            speed if speed > 0 => format!("{} times as fast", 2_u32.pow(speed.unsigned_abs())),
-            speed => format!("1/{} as fast", 2_u32.pow(speed.unsigned_abs())),
+            Speed { shown, passed } if shown == passed => "as time goes".to_owned(),
+            Speed { shown, passed: 1 } => format!("{shown} times as fast"),
+            Speed { shown, passed } if shown > passed => {
+                format!("{} times as fast", f64::from(shown) / f64::from(passed))
+            }
+            Speed { shown, passed } => format!("{shown}/{passed} as fast"),
         };
-        let mut sent = self.sent.borrow_mut();
-        let elapsed = Duration::from(self.player.scheduler().now());
-        while sent.bytes.front().is_some_and(|(at, _)| *at + Duration::from_secs(1) < elapsed) {
-            sent.bytes.pop_front();
-        }
-        let bytes: usize = sent.bytes.iter().map(|(_, bytes)| bytes).sum();
+        let bytes = self.sent.borrow_mut().rate(self.player.scheduler().now().into());
         let name = self.program.name.as_ref().map_or_else(String::new, |name| format!("{name}   "));
         format!(
             "{name}{}   {speed}   {} a second{}",
@@ -351,33 +399,31 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         words.collect()
     }
 
-    /// The acts that play, the last operations in words, and the level of each line.
+    /// The acts that play, of each face the level of every line and what its parts hold, and the last operations in words.
     fn draw_panel(&mut self, area: Rect, buffer: &mut Buffer) {
         let act = self.player.act_time();
         let rig = self.player.scheduler().rig();
         let mut lines = Vec::new();
-        let plays = self
-            .program
-            .plan
-            .iter()
-            .filter(|planned| planned.begins <= act && planned.ends.is_none_or(|ends| act < ends));
+        let plays = self.program.plan.iter().filter(|planned| planned.plays_at(act));
         let plays: Vec<_> =
             plays.map(|planned| format!("{} {}", rig.faces[planned.face].face.name, planned.kind)).collect();
         if !plays.is_empty() {
             lines.push(format!("plays: {}", plays.join(", ")));
         }
         let board = self.player.scheduler_mut().link_mut().board();
-        for mount in &rig.faces {
+        for (place, mount) in rig.faces.iter().enumerate() {
             let levels = board.levels_of(mount);
-            let words = mount.lines.iter().zip(levels).map(|(line, level)| {
+            let levels = mount.lines.iter().zip(levels).map(|(line, level)| {
                 let level = level.map_or("-", |level| if level { "1" } else { "0" });
                 format!("{} {level}", line.role)
             });
-            lines.push(format!("{}: {}", mount.face.name, words.collect::<Vec<_>>().join("  ")));
+            let levels = levels.collect::<Vec<_>>().join("  ");
+            let registers = board.end(place).and_then(|end| end.eye().model().registers());
+            let registers = registers.map_or_else(String::new, |words| format!("   {words}"));
+            lines.push(format!("{}: {levels}{registers}", mount.face.name));
         }
-        let sent = self.sent.borrow();
         let room = usize::from(area.height).saturating_sub(lines.len());
-        lines.extend(sent.lines.iter().skip(sent.lines.len().saturating_sub(room)).cloned());
+        lines.extend(self.sent.borrow().lines(rig, room));
         write_lines(buffer, area, lines.iter().map(|line| (line.as_str(), ratatui::style::Style::new())));
     }
 }

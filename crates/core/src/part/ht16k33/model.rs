@@ -8,7 +8,7 @@ use crate::bus::i2c::{CLOCK, DATA, Event, Listener, Target};
 use crate::bus::watch::Watch;
 use crate::bus::whole::Bytewise;
 use crate::meaning::{Meaning, Written, lines_or_blank};
-use crate::model::{Model, Notebook};
+use crate::model::{Model, Notebook, hex};
 use crate::units::{Nanos, counted};
 
 /// Bytes of a part's key data.
@@ -254,6 +254,15 @@ impl Model for Parts {
 
     fn changes(&self) -> u64 {
         self.changes
+    }
+
+    fn registers(&self) -> Option<String> {
+        let of_part = |(address, part): &(u8, Part)| {
+            let runs = if part.runs { "runs" } else { "standby" };
+            let is_on = if part.is_on { "on" } else { "off" };
+            format!("{address:#04x} {runs}, {is_on}, dimming {}; {}", part.dimming, hex(&part.memory))
+        };
+        Some(self.parts.iter().map(of_part).collect::<Vec<_>>().join(" | "))
     }
 
     fn next_change(&self) -> Option<Nanos> {

@@ -7,7 +7,7 @@
 use crate::bus::watch::Watch;
 use crate::bus::{Edge, spi};
 use crate::meaning::{Meaning, Written, lines_or_blank};
-use crate::model::{Model, Notebook};
+use crate::model::{Model, Notebook, hex};
 use crate::units::{Nanos, counted};
 
 /// One write, as the part understands its 16 bits.
@@ -167,6 +167,17 @@ impl Registers {
             Write::Run(running) => self.running = running,
             Write::Test(test) => self.test = test,
         }
+    }
+
+    fn words(&self) -> String {
+        let runs = match (self.test, self.running) {
+            (true, _) => "test",
+            (_, true) => "runs",
+            _ => "shutdown",
+        };
+        let lines = usize::from(self.scan_limit) + 1;
+        let digits = hex(&self.digits[..lines]);
+        format!("{runs}, intensity {}; {digits}", self.intensity)
     }
 
     /// Whether a digit line's data is decoded.
@@ -338,6 +349,11 @@ impl Model for Chain {
 
     fn changes(&self) -> u64 {
         self.latches
+    }
+
+    fn registers(&self) -> Option<String> {
+        let looked_at = self.parts.iter().skip(self.first);
+        Some(looked_at.map(Registers::words).collect::<Vec<_>>().join(" | "))
     }
 
     fn pending(&self) -> Option<String> {

@@ -291,6 +291,10 @@ impl PinLevels {
 }
 
 impl Model for PinLevels {
+    fn registers(&self) -> Option<String> {
+        None
+    }
+
     fn wake(&mut self, levels: &[Option<bool>]) {
         let driven: Vec<_> = levels.iter().map(|level| level.and_then(|level| self.driven(level))).collect();
         for (held, level) in self.levels.iter_mut().zip(driven) {

@@ -118,6 +118,11 @@ impl Chain {
 }
 
 impl Model for Chain {
+    fn registers(&self) -> Option<String> {
+        let light = if self.is_dark { "dark" } else { "lit" };
+        Some(format!("row {} {light}", self.address))
+    }
+
     fn wake(&mut self, levels: &[Option<bool>]) {
         let level = |line: usize, usual| levels.get(line).copied().flatten().unwrap_or(usual);
         (self.clock, self.latch) = (level(panel::CLOCK, false), level(panel::LATCH, false));

@@ -128,6 +128,10 @@ impl Model for Part {
         self.registers.changes()
     }
 
+    fn registers(&self) -> Option<String> {
+        Some(self.registers.words())
+    }
+
     fn pending(&self) -> Option<String> {
         let is_amid = self.registers.is_spoken_to() || self.listener.bits() > 0;
         is_amid.then(|| "it ends in the middle of a transfer, before strobe rises".to_owned())

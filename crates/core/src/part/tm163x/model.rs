@@ -5,7 +5,7 @@
 //! own.
 
 use crate::meaning::{Meaning, Written, lines_or_blank};
-use crate::model::Notebook;
+use crate::model::{Notebook, hex};
 use crate::units::{Nanos, counted};
 
 /// Sixteenths of a grid's turn, by the brightness bits.
@@ -153,6 +153,14 @@ impl Registers {
     /// Why nothing is lit.
     pub const fn why_dark(&self) -> Option<&'static str> {
         if self.is_on { None } else { Some("the display is switched off in the part") }
+    }
+
+    pub fn words(&self) -> String {
+        let light = match self.is_on {
+            true => format!("on, pulse {}/16", PULSE[self.pulse]),
+            false => "off".to_owned(),
+        };
+        format!("{light}; {}", hex(&self.memory))
     }
 
     pub const fn changes(&self) -> u64 {

@@ -101,6 +101,20 @@ pub struct Planned {
     pub begins: Duration,
     /// When it ends; none where it goes on for good.
     pub ends: Option<Duration>,
+    /// How long it is until its track begins again, where that does.
+    pub again: Option<Duration>,
+}
+
+impl Planned {
+    /// Whether it plays at a moment, however often its track has begun again by then.
+    #[must_use]
+    pub fn plays_at(&self, elapsed: Duration) -> bool {
+        let within = match self.again.filter(|again| !again.is_zero()) {
+            Some(again) => super::duration(elapsed.as_nanos() % again.as_nanos()),
+            None => elapsed,
+        };
+        self.begins <= within && self.ends.is_none_or(|ends| within < ends)
+    }
 }
 
 /// What a reel file says beside its tracks.
@@ -236,9 +250,11 @@ impl Reading<'_> {
             self.findings.error(whole, Problem::WrongValue { found, allowed });
         }
         let mut sequences: Vec<(usize, Sequence)> = Vec::new();
+        let mut numbers = Vec::new();
         for (number, (track, span)) in tracks.into_iter().enumerate() {
             if let Some(sequence) = self.track(number, track, span, &mut program) {
                 sequences.push(sequence);
+                numbers.push(number);
             }
         }
         let mut lengths = sequences.iter().map(|(_, sequence)| sequence.length());
@@ -252,6 +268,10 @@ impl Reading<'_> {
                 _ => self
                     .never_ends(span, "a track of this reel goes on for good, so that it never begins again"),
             }
+        }
+        for planned in &mut program.plan {
+            let place = numbers.iter().position(|number| *number == planned.track);
+            planned.again = place.and_then(|place| sequences[place].1.again);
         }
         let tracks = sequences.into_iter().map(|(face, sequence)| Track { face, act: Box::new(sequence) });
         // What keys switch lies over what plays.
@@ -344,7 +364,8 @@ impl Reading<'_> {
                 }
             };
             let ends = length.map(|length| begins.saturating_add(length));
-            program.plan.push(Planned { track: number, face, kind: kind.name, begins, ends });
+            let planned = Planned { track: number, face, kind: kind.name, begins, ends, again: None };
+            program.plan.push(planned);
             sequence.parts.push(Part { act, begins, ends, period });
             next = ends;
         }

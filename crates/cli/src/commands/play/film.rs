@@ -1,26 +1,26 @@
-//! Playing into a GIF.
+//! Playing into a moving picture.
 
 use std::path::Path;
 use std::time::Duration;
 
-use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
-use spare_tile_core::play::Player;
+use spare_tile_core::play::Playing;
 
-use super::walk;
+use super::frames::walk;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
 use crate::view::gif::Film;
-use crate::view::page::Item;
+use crate::view::page::{Item, Page};
 use crate::view::picture;
+use crate::view::svg::MovingSvg;
 
 /// The longest GIF: more frames than this no viewer keeps in memory.
 const LONGEST_GIF: Duration = Duration::from_secs(600);
 
 /// Writes the pictures of a face as GIF, each for as long as it is to be seen.
-pub fn write<'p>(
-    player: Player<'p, Board<'p>>,
+pub fn gif<'p>(
+    player: &mut dyn Playing<'p>,
     length: Duration,
     (face, path): (&str, &Path),
     session: &mut Session<'_>,
@@ -34,10 +34,8 @@ pub fn write<'p>(
     let mut film: Option<Film> = None;
     walk(player, length, |pictures, time| {
         if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
-            let mut page = picture::draw(picture);
-            // Light that spills over would take more colours than a GIF has.
-            page.items.retain(|item| !matches!(item, Item::Glow { .. }));
-            film.get_or_insert_with(|| of_face(picture, length)).show(page).map_err(unusable)?;
+            let film = film.get_or_insert_with(|| of_face(picture, length));
+            film.show(without_glow(picture)).map_err(unusable)?;
         }
         if let Some(film) = &mut film {
             film.wait(time.end - time.start);
@@ -50,4 +48,30 @@ pub fn write<'p>(
 
 fn of_face(picture: &Picture<'_>, length: Duration) -> Film {
     picture.face.dots().map_or_else(Film::default, |grid| Film::of_dots(grid, length))
+}
+
+/// Writes the pictures of a face as SVG whose lights change at their moments, and which begins again at its end.
+pub fn svg<'p>(
+    player: &mut dyn Playing<'p>,
+    length: Duration,
+    (face, path): (&str, &Path),
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mut moving = MovingSvg::default();
+    walk(player, length, |pictures, time| {
+        let of_face = pictures.iter().find(|picture| picture.face.name == face);
+        of_face.map_or(Ok(()), |picture| moving.show(without_glow(picture), time.start)).map_err(|message| {
+            Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step")
+        })
+    })?;
+    let svg = moving.finish(length);
+    files::write_and_tell(path, files::Kind::Svg, session, |out| out.write_all(svg.as_bytes()))
+}
+
+/// The drawing of a picture without light that spills over: it would take more colours than a GIF has, and most of the time that a
+/// viewer has for a frame.
+fn without_glow(picture: &Picture<'_>) -> Page {
+    let mut page = picture::draw(picture);
+    page.items.retain(|item| !matches!(item, Item::Glow { .. }));
+    page
 }

@@ -1,56 +1,19 @@
-//! `demo`: the whole pipeline, at Quillmoor landing.
+//! The tour through the whole pipeline.
 //!
 //! Each step runs real commands on rigs that are part of the program: what stands behind the `$` can be
 //! typed as it is, once `--out` has written the rigs to a folder.
 
-use std::fs;
-use std::io::Read;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-use clap::Args;
 use serde::Serialize;
 use serde_json::Value;
 
+use super::shelf::DemoFiles;
 use crate::args::Cli;
 use crate::failure::{Failure, Outcome};
-use crate::files;
-use crate::session::{Session, Shelf};
+use crate::session::Session;
 use crate::view::columns::hung;
 use crate::view::live;
-
-/// Walk through the whole pipeline at Quillmoor landing
-#[derive(Args)]
-pub struct Demo {
-    /// Also write the demo's rig files and recordings to this folder, to play with
-    ///
-    /// Example: spare-tile demo --out landing
-    #[arg(long, value_name = "DIR")]
-    out: Option<PathBuf>,
-    /// Write them even over files of these names that were changed
-    ///
-    /// Example: spare-tile demo --out landing --force
-    #[arg(long, requires = "out")]
-    force: bool,
-}
-
-/// The rigs and recordings of the demo, by file name.
-const FILES: [(&str, &str); 15] = [
-    ("landing.toml", include_str!("../../../../demo/landing.toml")),
-    ("berth.toml", include_str!("../../../../demo/berth.toml")),
-    ("sign.toml", include_str!("../../../../demo/sign.toml")),
-    ("gauge.toml", include_str!("../../../../demo/gauge.toml")),
-    ("quay.toml", include_str!("../../../../demo/quay.toml")),
-    ("beacon.toml", include_str!("../../../../demo/beacon.toml")),
-    ("desk.toml", include_str!("../../../../demo/desk.toml")),
-    ("board.toml", include_str!("../../../../demo/board.toml")),
-    ("departures.toml", include_str!("../../../../demo/departures.toml")),
-    ("morning.reel.toml", include_str!("../../../../demo/morning.reel.toml")),
-    ("gull.dots", include_str!("../../../../demo/gull.dots")),
-    ("captures/gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd")),
-    ("captures/gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd")),
-    ("captures/clock.vcd", include_str!("../../../../demo/captures/clock.vcd")),
-    ("captures/desk.csv", include_str!("../../../../demo/captures/desk.csv")),
-];
 
 /// One screen.
 struct Step {
@@ -160,25 +123,6 @@ const STEPS: [Step; 12] = [
     },
 ];
 
-/// The demo's rigs as if they were files.
-struct DemoRigs;
-
-impl Shelf for DemoRigs {
-    fn read(&self, path: &Path) -> Result<String, Failure> {
-        text_of(path).map(str::to_owned)
-    }
-
-    fn open(&self, path: &Path) -> Result<Box<dyn Read>, Failure> {
-        Ok(Box::new(text_of(path)?.as_bytes()))
-    }
-}
-
-fn text_of(path: &Path) -> Result<&'static str, Failure> {
-    let file = FILES.iter().find(|(name, _)| Path::new(name) == path);
-    file.map(|(_, text)| *text)
-        .ok_or_else(|| Failure::unusable_plainly(format!("the demo has no {}", path.display())))
-}
-
 #[derive(Serialize)]
 struct StepAnswer {
     title: &'static str,
@@ -193,11 +137,8 @@ struct CommandAnswer {
     answers: Vec<Value>,
 }
 
-/// Runs `demo`.
-pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
-    if let Some(folder) = &demo.out {
-        write_rigs(folder, demo.force, session)?;
-    }
+/// Walks through all steps, or answers them at once.
+pub fn walk(session: &mut Session<'_>) -> Outcome {
     if session.json {
         let answers: Vec<_> =
             STEPS.iter().map(|step| answer(step, session)).collect::<Result<_, Failure>>()?;
@@ -208,7 +149,7 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
         writeln!(session.out, "{}\n{}", session.bold(&title), hung(step.look, session.columns, 0))?;
         for command in step.commands {
             writeln!(session.out, "\n{}", session.bold(&typed(command)))?;
-            run_command(command, &mut session.with_shelf(DemoRigs))?;
+            run_command(command, &mut session.with_shelf(DemoFiles))?;
         }
         writeln!(session.out)?;
         if session.live && place + 1 < STEPS.len() && !live::ask_to_go_on(session)? {
@@ -218,47 +159,27 @@ pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
-fn write_rigs(folder: &Path, force: bool, session: &mut Session<'_>) -> Outcome {
-    let is_other = |(name, text): &&(&str, &str)| {
-        fs::read(folder.join(name)).is_ok_and(|found| found != text.as_bytes())
-    };
-    if let Some((name, _)) = FILES.iter().find(is_other).filter(|_| !force) {
-        let message = format!("{} exists and was changed: nothing was written", folder.join(name).display());
-        return Err(Failure::unusable(message, "name another folder, or write over it: --force"));
-    }
-    fs::create_dir_all(folder.join("captures")).map_err(|error| {
-        let message = format!("cannot make the folder {}: {error}", folder.display());
-        Failure::unusable(message, "name a folder in a place that can be written to")
-    })?;
-    for (name, text) in FILES {
-        let path = folder.join(name);
-        files::write_whole(&path, |out| out.write_all(text.as_bytes()))?;
-        session.say_aside(&format!("wrote {}", path.display()));
-    }
-    Ok(())
-}
-
 /// The command as a person would type it.
-fn typed(command: &[&str]) -> String {
+pub fn typed(command: &[&str]) -> String {
     let quoted = |word: &&str| if word.contains(' ') { format!("\"{word}\"") } else { (*word).to_owned() };
     let words = command.iter().map(quoted).collect::<Vec<_>>().join(" ");
     if command[0] == "cat" { format!("$ {words}") } else { format!("$ spare-tile {words}") }
 }
 
-fn run_command(command: &[&str], session: &mut Session<'_>) -> Outcome {
+pub fn run_command(command: &[&str], session: &mut Session<'_>) -> Outcome {
     if let ["cat", name] = command {
-        let text = session.shelf.read(Path::new(name))?;
+        let text = session.shelf.read(Path::new(name), "file")?;
         return if session.json { session.write_json(&text) } else { Ok(write!(session.out, "{text}")?) };
     }
     let cli = Cli::of_words(command.iter().copied())
         .map_err(|error| Failure::unusable_plainly(format!("the demo's own command is wrong: {error}")))?;
-    super::run(&cli.command, session)
+    crate::commands::run(&cli.command, session)
 }
 
 fn answer(step: &Step, session: &mut Session<'_>) -> Result<StepAnswer, Failure> {
     let commands = step.commands.iter().map(|command| {
         let mut json = Vec::new();
-        run_command(command, &mut session.with_shelf(DemoRigs).into_buffer(&mut json))?;
+        run_command(command, &mut session.with_shelf(DemoFiles).into_buffer(&mut json))?;
         let answers = serde_json::Deserializer::from_slice(&json).into_iter().collect::<Result<_, _>>();
         let answers = answers.map_err(std::io::Error::from)?;
         Ok(CommandAnswer { command: typed(command), answers })

@@ -1,0 +1,160 @@
+//! Playing where nobody watches: picture by picture.
+
+use std::cell::RefCell;
+use std::ops::Range;
+use std::time::{Duration, Instant};
+
+use serde::Serialize;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::Glance;
+use spare_tile_core::board::picture::Picture;
+use spare_tile_core::bus::{Op, Reply, Role};
+use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::play::Playing;
+use spare_tile_core::play::clock::Speed;
+
+use super::ops::{Telling, Told};
+use crate::commands::show::SeenAnswer;
+use crate::failure::{Failure, Outcome};
+use crate::session::Session;
+use crate::view;
+
+/// A moment in microseconds, exact where that is a whole number of nanoseconds.
+pub fn micros(at: Duration) -> f64 {
+    at.as_nanos() as f64 / 1e3
+}
+
+/// What is seen of a face from a moment on.
+#[derive(Serialize)]
+struct FrameAnswer<'a> {
+    t_us: f64,
+    face: &'a str,
+    picture: SeenAnswer<'a>,
+    /// What was sent to it since its last picture, but for what asks for its keys.
+    ops: Vec<Told>,
+}
+
+/// Goes from moment to moment without waiting: what is to be seen anew, which may be nothing, and for how long it stays.
+pub fn walk<'p>(
+    player: &mut dyn Playing<'p>,
+    length: Duration,
+    mut seen: impl FnMut(&[Picture<'_>], Range<Duration>) -> Outcome,
+) -> Outcome {
+    let mut elapsed = Duration::ZERO;
+    loop {
+        let changed = player.advance(elapsed)?;
+        let next = player.next_moment().filter(|next| *next < length);
+        let mut pictures = Vec::new();
+        if changed {
+            player.expose(next)?;
+            pictures = player.pictures();
+        }
+        seen(&pictures, elapsed..next.unwrap_or(length))?;
+        match next {
+            Some(next) => elapsed = next,
+            None => return Ok(()),
+        }
+    }
+}
+
+/// Where pictures go, with what was sent for them.
+pub struct Frames {
+    /// When it began, and how fast it goes, where it is not as fast as can be.
+    pace: Option<(Instant, Speed)>,
+    /// By face, what was sent to it.
+    sent: RefCell<Vec<(DeviceId, Told)>>,
+}
+
+impl Frames {
+    pub fn new(pace: Option<Speed>) -> Self {
+        Self { pace: pace.map(|speed| (Instant::now(), speed)), sent: RefCell::default() }
+    }
+
+    /// A board that tells what it is sent.
+    pub fn listen<'b, 't>(
+        &'t self,
+        rig: &'t Rig,
+        board: Board<'b>,
+    ) -> Glance<Board<'b>, impl FnMut(DeviceId, &Op<'_>, &Reply) + use<'b, 't>> {
+        let telling = Telling::of(rig);
+        let tell = move |id: DeviceId, op: &Op<'_>, _: &Reply| {
+            if let (true, Some(told)) = (op.role != Role::Keys, telling.tell(id, op)) {
+                self.sent.borrow_mut().push((id, told));
+            }
+        };
+        Glance { link: board, tell }
+    }
+
+    /// Writes the picture of each face that looks different, as they come.
+    pub fn write<'p>(
+        &self,
+        rig: &Rig,
+        player: &mut impl Playing<'p>,
+        length: Duration,
+        session: &mut Session<'_>,
+    ) -> Outcome {
+        let mut written: Vec<Vec<f32>> = Vec::new();
+        walk(player, length, |pictures, time| {
+            written.resize(pictures.len().max(written.len()), Vec::new());
+            for (picture, before) in pictures.iter().zip(&mut written) {
+                if *before == picture.light {
+                    continue;
+                }
+                before.clone_from(&picture.light);
+                self.wait(time.start, session)?;
+                self.write_one(rig, picture, time.start, session)?;
+            }
+            Ok(())
+        })?;
+        self.wait(length, session)
+    }
+
+    /// Writes what is seen of all faces at some moments.
+    pub fn write_stills<'p>(
+        &self,
+        rig: &Rig,
+        player: &mut impl Playing<'p>,
+        moments: &[Duration],
+        session: &mut Session<'_>,
+    ) -> Outcome {
+        let mut moments = moments.to_vec();
+        moments.sort_unstable();
+        for at in moments {
+            player.advance(at)?;
+            player.expose(None)?;
+            for picture in player.pictures() {
+                self.write_one(rig, &picture, at, session)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Waits until a moment has come, where pictures come as time goes.
+    fn wait(&self, at: Duration, session: &mut Session<'_>) -> Result<(), Failure> {
+        if let Some((began, Speed { shown, passed })) = self.pace {
+            session.out.flush()?;
+            let due = at.mul_f64(f64::from(passed) / f64::from(shown.max(1)));
+            std::thread::sleep(due.saturating_sub(began.elapsed()));
+        }
+        Ok(())
+    }
+
+    fn write_one(
+        &self,
+        rig: &Rig,
+        picture: &Picture<'_>,
+        at: Duration,
+        session: &mut Session<'_>,
+    ) -> Outcome {
+        let face = picture.face.name.as_str();
+        if session.json {
+            let device = rig.faces.iter().find(|mount| mount.face.name == face).map(|mount| mount.device);
+            let mut sent = self.sent.borrow_mut();
+            let ops = sent.extract_if(.., |(id, _)| Some(*id) == device).map(|(_, told)| told).collect();
+            let answer = FrameAnswer { t_us: micros(at), face, picture: SeenAnswer::of(picture), ops };
+            return session.write_json_line(&answer);
+        }
+        let drawing = view::terminal(picture, session);
+        Ok(writeln!(session.out, "{:.3} s  {face}\n{drawing}", at.as_secs_f64())?)
+    }
+}

@@ -1,0 +1,284 @@
+//! How something is played: for how long, how fast, and into what.
+
+use std::path::PathBuf;
+use std::time::Duration;
+
+use clap::Args;
+use spare_tile_core::board::Board;
+use spare_tile_core::content::number::Decimal;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::clock::Speed;
+use spare_tile_core::play::reel::Program;
+use spare_tile_core::play::{Player, Playing, Reel};
+use spare_tile_core::units::parse_duration;
+
+use super::frames::Frames;
+use super::inline::{self, Watching};
+use super::outside::follow_wall;
+use super::{export, film, ops, watch};
+use crate::failure::{Failure, Outcome};
+use crate::feed::Feed;
+use crate::input;
+use crate::rigs::{BuiltFile, FaceOfRig};
+use crate::session::Session;
+
+/// How long to play, and to what.
+#[derive(Args)]
+#[command(next_help_heading = "Playing")]
+pub struct How {
+    /// Play so long, at most a day, whatever the content's own length
+    ///
+    /// Example: spare-tile play count --for 10s
+    #[arg(long = "for", value_name = "TIME", value_parser = parse_length)]
+    pub length: Option<Duration>,
+    /// Write the frames one after another without waiting, even on a terminal
+    ///
+    /// Example: spare-tile play count --to 9 --frames
+    #[arg(long)]
+    pub frames: bool,
+    /// Write what is seen at these moments, each after a comma
+    ///
+    /// Example: spare-tile play count --to 9 --stills 500ms,3s,9s
+    #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed"])]
+    pub stills: Vec<Duration>,
+    /// On a terminal, draw below what is there, in place of taking the whole screen
+    ///
+    /// Example: spare-tile play count --inline
+    #[arg(long)]
+    pub inline: bool,
+    /// How fast: max, or how many times as fast as time goes, such as 2 or 1/4. Off a terminal, where max is usual, pictures then
+    /// come as time goes
+    ///
+    /// Example: spare-tile play count --to 9 --speed 1/2
+    #[arg(long, value_name = "TIMES", value_parser = Pace::parse)]
+    pub speed: Option<Pace>,
+    /// Leave the last picture lit when someone stops it
+    ///
+    /// Example: spare-tile play count --inline --leave
+    #[arg(long)]
+    pub leave: bool,
+    /// Write what goes over the lines, in place of pictures: in words, or into a file that can be played again
+    ///
+    /// Example: spare-tile play count --to 9 --ops=count.ops
+    #[arg(long, value_name = "FILE", num_args = 0..=1, require_equals = true, default_missing_value = "-")]
+    pub ops: Option<PathBuf>,
+    /// Write it as GIF, its times to the hundredth of a second
+    ///
+    /// Example: spare-tile play text TEAL --gif teal.gif
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
+    pub gif: Option<PathBuf>,
+    /// Write it as SVG whose lights change with time
+    ///
+    /// Example: spare-tile play count --to 9 --svg count.svg
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
+    pub svg: Option<PathBuf>,
+    /// Write its pictures side by side as PNG, each with its time
+    ///
+    /// Example: spare-tile play count --to 9 --png-sheet count.png
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
+    pub png_sheet: Option<PathBuf>,
+    /// Write what the lines do as a value change dump (IEEE 1364) for a waveform viewer
+    ///
+    /// Example: spare-tile play count --to 9 --every 10ms --vcd count.vcd
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
+    pub vcd: Option<PathBuf>,
+    #[command(flatten)]
+    pub built: BuiltFile,
+}
+
+impl How {
+    /// Whether it is written as moving or still pictures.
+    pub const fn has_film(&self) -> bool {
+        self.gif.is_some() || self.svg.is_some() || self.png_sheet.is_some()
+    }
+
+    /// Whether a person watches it in a terminal, for as long as they like.
+    pub fn is_watched(&self, session: &Session<'_>) -> bool {
+        let is_written = self.frames || !self.stills.is_empty() || self.ops.is_some() || self.vcd.is_some();
+        session.live && !is_written && !self.has_film() && !session.json && self.speed != Some(Pace::Max)
+    }
+
+    /// How often what has an end plays where that is not said: for as long as someone watches, else once.
+    pub fn times(&self, said: Option<u32>, session: &Session<'_>) -> Option<u32> {
+        said.or((!self.is_watched(session)).then_some(1))
+    }
+
+    /// Where pictures go that nobody waits for.
+    pub fn frames(&self) -> Frames {
+        Frames::new(self.speed.and_then(Pace::speed))
+    }
+
+    /// Refuses what cannot be had of operations that were written down.
+    pub fn refuse_for_log(&self) -> Outcome {
+        let asked =
+            [(self.ops.is_some(), "--ops"), (self.vcd.is_some(), "--vcd"), (self.speed.is_some(), "--speed")];
+        match asked.iter().find(|(is_asked, _)| *is_asked) {
+            Some((_, option)) => {
+                let message = format!("{option} is for acts and reels, and this file has operations");
+                Err(Failure::unusable(message, "leave it out, or play the reel itself"))
+            }
+            None => Ok(()),
+        }
+    }
+}
+
+/// How fast it plays.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Pace {
+    /// As fast as can be.
+    Max,
+    /// So many times as fast as time goes.
+    Times(Speed),
+}
+
+impl Pace {
+    fn parse(text: &str) -> Result<Self, String> {
+        let wrong = || "write max, or how many times as fast, from 1/1000 to 1000: 2, 0.5, 1/4".to_owned();
+        if text == "max" {
+            return Ok(Self::Max);
+        }
+        let speed = match text.split_once('/') {
+            Some((shown, passed)) => {
+                let part = |text: &str| text.trim().parse().map_err(|_| wrong());
+                Speed { shown: part(shown)?, passed: part(passed)? }
+            }
+            None => {
+                let times: Decimal = text.parse().map_err(|_| wrong())?;
+                let passed = 10_u32.checked_pow(times.places()).ok_or_else(wrong)?;
+                let shown = u32::try_from(times.in_units(times.places())).map_err(|_| wrong())?;
+                Speed { shown, passed }
+            }
+        };
+        let times = f64::from(speed.shown) / f64::from(speed.passed);
+        if (0.001..=1000.0).contains(&times) { Ok(Self::Times(speed)) } else { Err(wrong()) }
+    }
+
+    /// The speed, unless it is as fast as can be.
+    pub const fn speed(self) -> Option<Speed> {
+        match self {
+            Self::Max => None,
+            Self::Times(speed) => Some(speed),
+        }
+    }
+}
+
+/// The longest that is played where nobody is watching.
+const LONGEST: Duration = Duration::from_secs(24 * 3600);
+
+/// Reads how long to play. What nobody waits for to its end is a slip of the pen.
+fn parse_length(text: &str) -> Result<Duration, String> {
+    let length = parse_duration(text).map_err(|error| error.to_string())?;
+    if length > LONGEST {
+        Err(format!("{text} is more than a day; write 24h or less, or leave it out"))
+    } else {
+        Ok(length)
+    }
+}
+
+/// Reads how long something stays.
+pub fn every(text: &str) -> Result<Duration, String> {
+    match parse_duration(text).map_err(|error| error.to_string())? {
+        Duration::ZERO => Err("each number must stay for some time, such as 1s".to_owned()),
+        every => Ok(every),
+    }
+}
+
+/// Plays a reel as the options and the surroundings ask.
+pub fn play_reel(rig: &Rig, reel: Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
+    let program = Program { reel, ..Program::default() };
+    play_program(rig, &program, file, how, session)
+}
+
+/// Plays a program as the options and the surroundings ask.
+pub fn play_program(
+    rig: &Rig,
+    program: &Program,
+    file: &FaceOfRig,
+    how: &How,
+    session: &mut Session<'_>,
+) -> Outcome {
+    play_fed(rig, program, (file, how), None, session)
+}
+
+/// The same with values that come while someone watches.
+pub fn play_fed(
+    rig: &Rig,
+    program: &Program,
+    (file, how): (&FaceOfRig, &How),
+    feed: Option<&Feed>,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let other = how.built.load(&file.file, rig, session)?;
+    let built = other.as_ref().unwrap_or(rig);
+    let length = how.length.or(program.length());
+    let new_player = || -> Result<_, Failure> {
+        let mut player = Player::of_program(rig, program, Board::built_as(rig, built))?;
+        follow_wall(&mut player, Duration::ZERO);
+        Ok(player)
+    };
+    if how.is_watched(session) {
+        let speed = how.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE);
+        if how.inline {
+            let mut player = new_player()?;
+            player.go_at(speed);
+            return inline::play(player, &Watching::of(length, how.leave, feed), session);
+        }
+        let view = watch::View { speed, ..watch::View::of(length, feed) };
+        return watch::run((rig, built), program, view, session).map(|_| ());
+    }
+    let frames = how.frames();
+    let new_listening = || -> Result<_, Failure> {
+        let mut player = Player::of_program(rig, program, frames.listen(rig, Board::built_as(rig, built)))?;
+        follow_wall(&mut player, Duration::ZERO);
+        Ok(player)
+    };
+    if !how.stills.is_empty() {
+        return frames.write_stills(rig, &mut new_listening()?, &how.stills, session);
+    }
+    let too_long = |long: &str| {
+        let message = format!("this plays {long}, and the output is not a terminal");
+        Failure::unusable(message, "say how long: --for 15s")
+    };
+    let length = length.ok_or_else(|| too_long("forever"))?;
+    if length > LONGEST {
+        return Err(too_long("for more than a day"));
+    }
+    if how.has_film() || how.vcd.is_some() {
+        let place = file.place(rig)?;
+        let new: &New<'_, '_> = &|| Ok(Box::new(new_player()?));
+        write_films(new, &rig.faces[place].face.name, length, how, session)?;
+        if let Some(path) = &how.vcd {
+            export::dump((rig, built), program, length, (place, path), session)?;
+        }
+        return Ok(());
+    }
+    match &how.ops {
+        Some(path) if input::is_named(path) => ops::tell((rig, built), program, length, session),
+        Some(path) => ops::write_down((rig, built), program, length, path, session),
+        None if session.json => frames.write(rig, &mut new_listening()?, length, session),
+        None => frames.write(rig, &mut new_player()?, length, session),
+    }
+}
+
+/// Makes something that plays, from its beginning.
+pub type New<'n, 'p> = dyn Fn() -> Result<Box<dyn Playing<'p> + 'n>, Failure> + 'n;
+
+/// Writes the moving and still pictures of a face that are asked for.
+pub fn write_films<'p>(
+    new: &New<'_, 'p>,
+    face: &str,
+    length: Duration,
+    how: &How,
+    session: &mut Session<'_>,
+) -> Outcome {
+    if let Some(path) = &how.gif {
+        film::gif(new()?.as_mut(), length, (face, path), session)?;
+    }
+    if let Some(path) = &how.svg {
+        film::svg(new()?.as_mut(), length, (face, path), session)?;
+    }
+    if let Some(path) = &how.png_sheet {
+        export::sheet(new()?.as_mut(), length, (face, path), session)?;
+    }
+    Ok(())
+}

@@ -1,0 +1,92 @@
+//! Playing below what is on the terminal already.
+
+use std::time::Duration;
+
+use spare_tile_core::board::Board;
+use spare_tile_core::play::{Player, Playing};
+
+use super::outside::{LOOK_AT_FEED, LOOK_AT_WALL, follow_wall, take_values};
+use crate::failure::{Failure, Outcome};
+use crate::feed::Feed;
+use crate::session::Session;
+use crate::view;
+use crate::view::live::{Live, Woken};
+
+/// How it is watched.
+pub struct Watching<'w> {
+    /// How long it plays; none where it goes on for good.
+    pub length: Option<Duration>,
+    /// How often the rest of the world is looked at.
+    pub look: Duration,
+    /// Whether the last picture stays when someone stops it.
+    pub leaves: bool,
+    /// Values that come meanwhile.
+    pub feed: Option<&'w Feed>,
+}
+
+impl<'w> Watching<'w> {
+    /// For so long, with values that come meanwhile.
+    pub fn of(length: Option<Duration>, leaves: bool, feed: Option<&'w Feed>) -> Self {
+        let look = if feed.is_some() { LOOK_AT_FEED } else { LOOK_AT_WALL };
+        Self { length, look, leaves, feed }
+    }
+}
+
+/// Plays a program on a terminal.
+pub fn play<'p>(
+    mut player: Player<'p, Board<'p>>,
+    watching: &Watching<'_>,
+    session: &mut Session<'_>,
+) -> Outcome {
+    run(&mut player, watching, session, |player, now| {
+        follow_wall(player, now);
+        take_values(player, watching.feed, now);
+    })
+}
+
+/// Shows on a terminal what plays. Each picture is what the eye has got by the time it is drawn.
+pub fn run<'p, P: Playing<'p>>(
+    player: &mut P,
+    Watching { length, look, leaves, .. }: &Watching<'_>,
+    session: &mut Session<'_>,
+    mut look_outside: impl FnMut(&mut P, Duration),
+) -> Outcome {
+    let mut live = Live::begin(session)?;
+    let mut elapsed = Duration::ZERO;
+    loop {
+        look_outside(player, live.elapsed());
+        if player.advance(elapsed)? {
+            let seen = player.expose(None)?;
+            live.draw(&drawing(player, session), session)?;
+            elapsed = elapsed.max(seen);
+        }
+        // What came due meanwhile is looked at once, as it is by then.
+        let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
+        let next = next.into_iter().chain(*length).chain([live.elapsed() + *look]).min();
+        let stop = loop {
+            match live.wait_until(next, session)? {
+                Woken::Redraw => live.draw(&drawing(player, session), session)?,
+                Woken::Due => break None,
+                stop => break Some(stop),
+            }
+        };
+        if let Some(stop) = stop {
+            if !leaves {
+                player.off()?;
+                player.expose(None)?;
+                live.draw(&drawing(player, session), session)?;
+            }
+            live.end(session)?;
+            return if stop == Woken::Quit { Ok(()) } else { Err(Failure::interrupted()) };
+        }
+        match next {
+            Some(next) if length.is_none_or(|length| next < length) => elapsed = next,
+            _ => return live.end(session),
+        }
+    }
+}
+
+fn drawing<'p>(player: &mut impl Playing<'p>, session: &Session<'_>) -> String {
+    let pictures = player.pictures();
+    pictures.iter().map(|picture| view::terminal(picture, session)).collect::<Vec<_>>().join("\n")
+}

@@ -1,0 +1,163 @@
+//! What goes over the lines: told in words, written down, and played again.
+
+use std::fs;
+use std::io::{self, Write};
+use std::path::Path;
+use std::time::Duration;
+
+use serde::Serialize;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::Tap;
+use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::plan::teller::Teller;
+use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::play::Player;
+use spare_tile_core::play::reel::Program;
+use spare_tile_core::play::replay::{self, Log, Replay};
+
+use super::frames::micros;
+use super::how::{How, New, write_films};
+use super::inline::{self, Watching};
+use super::outside::follow_wall;
+use crate::args::Base;
+use crate::failure::{Failure, Outcome};
+use crate::files::{self, Kind};
+use crate::input;
+use crate::rigs::FaceOfRig;
+use crate::session::Session;
+
+/// An operation in words.
+#[derive(Serialize)]
+pub struct Told {
+    role: &'static str,
+    bytes: String,
+    note: String,
+}
+
+/// An operation of a face at a moment.
+#[derive(Serialize)]
+struct OpAnswer<'a> {
+    t_us: f64,
+    face: &'a str,
+    #[serde(flatten)]
+    told: Told,
+}
+
+/// Puts operations of a rig into words.
+pub struct Telling<'r>(Vec<(&'r Mount, Teller<'r>)>);
+
+impl<'r> Telling<'r> {
+    pub fn of(rig: &'r Rig) -> Self {
+        Self(rig.faces.iter().map(|mount| (mount, Teller::new(mount))).collect())
+    }
+
+    /// The face of a device.
+    fn mount(&self, id: DeviceId) -> Option<&'r Mount> {
+        self.0.iter().find(|(mount, _)| mount.device == id).map(|(mount, _)| *mount)
+    }
+
+    pub fn tell(&self, id: DeviceId, op: &Op<'_>) -> Option<Told> {
+        let (_, teller) = self.0.iter().find(|(mount, _)| mount.device == id)?;
+        let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
+        let (role, bytes) = (op.role.name(), Base::Hex.write_all(&bytes));
+        Some(Told { role, bytes, note: teller.of_transfer(&op.transfer) })
+    }
+}
+
+/// Plays a program and hands on every operation as it goes over the buses, of all faces in the order of their moments.
+fn every_op(
+    (rig, built): (&Rig, &Rig),
+    program: &Program,
+    length: Duration,
+    mut take: impl FnMut(DeviceId, &Op<'_>, &Reply) -> Outcome,
+) -> Outcome {
+    let mut taken: Outcome = Ok(());
+    let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
+        if taken.is_ok() {
+            taken = take(id, op, reply);
+        }
+    };
+    let mut player = Player::of_program(rig, program, Tap { link: Board::built_as(rig, built), tell })?;
+    follow_wall(&mut player, Duration::ZERO);
+    // The end itself is no longer played: what is due at that moment does not come.
+    player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
+    drop(player);
+    taken
+}
+
+/// Writes the operations in words.
+pub fn tell(rigs: (&Rig, &Rig), program: &Program, length: Duration, session: &mut Session<'_>) -> Outcome {
+    let telling = Telling::of(rigs.0);
+    every_op(rigs, program, length, |id, op, reply| {
+        let Some((mount, told)) = telling.mount(id).zip(telling.tell(id, op)) else { return Ok(()) };
+        let at = Duration::from(reply.began);
+        if session.json {
+            let answer = OpAnswer { t_us: micros(at), face: &mount.face.name, told };
+            return session.write_json_line(&answer);
+        }
+        let Told { role, bytes, note } = told;
+        Ok(writeln!(session.out, "{:>11.6} s  {role:8}  {bytes}  {note}", at.as_secs_f64())?)
+    })
+}
+
+/// Writes the operations down, to be played again.
+pub fn write_down(
+    rigs: (&Rig, &Rig),
+    program: &Program,
+    length: Duration,
+    path: &Path,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let telling = Telling::of(rigs.0);
+    let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1))?;
+    let begins = powered.moment(Duration::ZERO);
+    files::write_and_tell(path, Kind::Ops, session, |out| {
+        writeln!(out, "{}", replay::head(begins, length))?;
+        let written = every_op(rigs, program, length, |id, op, reply| {
+            let Some(mount) = telling.mount(id) else { return Ok(()) };
+            Ok(writeln!(out, "{}", replay::line(&mount.face.name, op, reply.began))?)
+        });
+        written.map_err(|failure| io::Error::other(failure.words()))
+    })
+}
+
+/// Whether a file that is to be played has operations in it, and is no reel.
+pub fn is_log(path: &Path) -> bool {
+    let begins = |path: &Path| {
+        let mut first = [0];
+        let read = fs::File::open(path).and_then(|mut file| io::Read::read(&mut file, &mut first));
+        read.is_ok_and(|read| read == 1) && first == *b"{"
+    };
+    !input::is_named(path) && path.is_file() && begins(path)
+}
+
+/// Plays operations that were written down.
+pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
+    let rig = file.load(session)?;
+    let text = files::read_bytes(path, "ops").and_then(|bytes| files::text(path, "ops", bytes))?;
+    let log = Log::read(&text, &rig).map_err(|error| {
+        let help = "write one with --ops=FILE, for a rig with the same faces";
+        Failure::unusable(format!("{}: {error}", path.display()), help)
+    })?;
+    let other = how.built.load(&file.file, &rig, session)?;
+    let built = other.as_ref().unwrap_or(&rig);
+    let length = how.length.unwrap_or_else(|| log.length());
+    how.refuse_for_log()?;
+    let new = |board| Replay::new(&rig, &log, board);
+    if how.is_watched(session) {
+        let watching = Watching::of(Some(length), how.leave, None);
+        let mut replay = new(Board::built_as(&rig, built));
+        return inline::run(&mut replay, &watching, session, |_, _| {});
+    }
+    if how.has_film() {
+        let place = file.place(&rig)?;
+        let new: &New<'_, '_> = &|| Ok(Box::new(new(Board::built_as(&rig, built))));
+        return write_films(new, &rig.faces[place].face.name, length, how, session);
+    }
+    let frames = how.frames();
+    let mut replay = Replay::new(&rig, &log, frames.listen(&rig, Board::built_as(&rig, built)));
+    match how.stills.as_slice() {
+        [] => frames.write(&rig, &mut replay, length, session),
+        stills => frames.write_stills(&rig, &mut replay, stills, session),
+    }
+}

@@ -1,0 +1,46 @@
+//! What comes in from outside while someone watches: values, and the clock of this computer.
+
+use std::time::Duration;
+
+use jiff::Timestamp;
+use spare_tile_core::board::link::Link;
+use spare_tile_core::play::Player;
+
+use crate::feed::Feed;
+
+/// How far the clock of this computer may be from where it should be by now; beyond that it was set.
+const SET_BY: Duration = Duration::from_millis(50);
+
+/// How often values from outside are looked for.
+pub const LOOK_AT_FEED: Duration = Duration::from_millis(20);
+
+/// Takes note of the values that have come by now.
+pub fn take_values<L: Link>(player: &mut Player<'_, L>, feed: Option<&Feed>, now: Duration) {
+    let Some(feed) = feed.filter(|_| !player.transport().is_held()) else { return };
+    let act = player.transport().act_time(now);
+    let mut came = false;
+    for value in feed.take() {
+        player.inputs_mut().note(&feed.variable, act, value);
+        came = true;
+    }
+    if came {
+        player.look_again();
+    }
+}
+
+/// How often the clock of this computer is looked at.
+pub const LOOK_AT_WALL: Duration = Duration::from_secs(1);
+
+/// Takes note of the clock of this computer, when playing begins and whenever it was set since. While the acts are held or hurried
+/// their time is not ours.
+pub fn follow_wall<L: Link>(player: &mut Player<'_, L>, now: Duration) {
+    if !player.transport().is_true() {
+        return;
+    }
+    let (act, time) = (player.transport().act_time(now), Timestamp::now());
+    let off = time.as_nanosecond() - player.inputs().wall(act);
+    if !player.inputs().has_wall() || off.unsigned_abs() > SET_BY.as_nanos() {
+        player.inputs_mut().set_wall(act, time);
+        player.look_again();
+    }
+}

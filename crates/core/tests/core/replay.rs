@@ -1,0 +1,114 @@
+//! What is written down of a run and sent again lights what it lit.
+
+use std::time::Duration;
+
+use proptest::prelude::*;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::link::Tap;
+use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::play::reel::read;
+use spare_tile_core::play::replay::{Log, Replay, head, line};
+use spare_tile_core::play::{Player, Playing};
+use spare_tile_core::units::Nanos;
+
+use crate::common::rig;
+use crate::reels::OneSprite;
+
+const RIGS: [&str; 6] = [
+    include_str!("../../../../demo/desk.toml"),
+    include_str!("../../../../demo/gauge.toml"),
+    include_str!("../../../../demo/quay.toml"),
+    include_str!("../../../../demo/beacon.toml"),
+    include_str!("../../../../demo/board.toml"),
+    include_str!("../../../../demo/departures.toml"),
+];
+
+/// A reel with a number on every face.
+fn numbers(rig: &Rig) -> String {
+    let track = |name: &str| {
+        format!(
+            "[[track]]\nface = \"{name}\"\n[[track.act]]\ncount = {{ from = 7, step = -1, to = 1, every = \"3ms\" }}\n"
+        )
+    };
+    rig.faces.iter().map(|mount| track(&mount.face.name)).collect()
+}
+
+/// Plays it so long: the log, when playing began and was over, and what the eye had seen of each face by then.
+fn played(rig: &Rig, length: Duration) -> (String, Nanos, Nanos, Vec<Vec<Sight>>) {
+    let program = read(&numbers(rig), rig, &OneSprite, &[]).0.unwrap();
+    let mut log = Vec::new();
+    let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
+        let mount = rig.faces.iter().find(|mount| mount.device == id).unwrap();
+        log.push(line(&mount.face.name, op, reply.began));
+    };
+    let mut player = Player::of_program(rig, &program, Tap { link: Board::new(rig), tell }).unwrap();
+    player.advance(length).unwrap();
+    let (begins, now) = (player.moment(Duration::ZERO), player.scheduler().now());
+    let board = &mut player.scheduler_mut().link_mut().link;
+    let seen = (0..rig.faces.len()).map(|face| board.sights(face, now)).collect();
+    drop(player);
+    (format!("{}\n{}", head(begins, length), log.join("\n")), begins, now, seen)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn a_run_that_is_sent_again_is_the_same(which in 0..RIGS.len(), length_us in 1_000..30_000_u64) {
+        let rig = rig(RIGS[which]);
+        let length = Duration::from_micros(length_us);
+        let (text, begins, now, seen) = played(&rig, length);
+        let log = Log::read(&text, &rig).unwrap();
+        prop_assert_eq!(log.length(), length);
+        let mut replay = Replay::new(&rig, &log, Board::new(&rig));
+        replay.advance((now - begins).into()).unwrap();
+        let again: Vec<_> = (0..rig.faces.len()).map(|face| replay.link_mut().sights(face, now)).collect();
+        prop_assert!(again == seen, "{:?}", rig.name);
+    }
+
+    #[test]
+    fn any_text_is_a_log_or_not(text in "[a-z0-9{}\":, \n]{0,200}", put in 0..400_usize) {
+        let rig = rig(RIGS[0]);
+        let _ = Log::read(&text, &rig);
+        let (sound, ..) = played(&rig, Duration::from_millis(2));
+        let spoiled: String = sound.chars().take(put).chain(text.chars()).chain(sound.chars().skip(put)).collect();
+        let _ = Log::read(&spoiled, &rig);
+    }
+}
+
+#[test]
+fn what_is_wrong_is_said_with_its_line() {
+    let rig = rig(RIGS[0]);
+    let wrong = |lines: &str| {
+        let text = format!("{}\n{lines}", head(Nanos(0), Duration::from_secs(1)));
+        Log::read(&text, &rig).map(|_| ()).unwrap_err().to_string()
+    };
+    let op = |rest: &str| format!("{{\"at_ns\":5,\"face\":\"desk\",\"role\":\"frame\",{rest}}}");
+    insta::assert_debug_snapshot!([
+        Log::read("", &rig).unwrap_err().to_string(),
+        Log::read("{\"spare_tile_ops\":2,\"begins_ns\":0,\"length_ns\":5}", &rig).unwrap_err().to_string(),
+        Log::read("name = 3", &rig).unwrap_err().to_string(),
+        wrong(&op("\"bus\":\"strobe\",\"bytes\":\"4\"")),
+        wrong(&op("\"bus\":\"i2c\",\"bytes\":\"40\"")),
+        wrong(&op("\"bus\":\"can\",\"bytes\":\"40\"")),
+        wrong(&op("\"bus\":\"ports\",\"bytes\":\"40\"")),
+        wrong(&op("\"bus\":\"strobe\",\"reads\":100000")),
+        wrong(&op("\"bus\":\"strobe\"").replace("desk", "dusk")),
+        wrong(&op("\"bus\":\"strobe\"").replace("frame", "fame")),
+    ], @r#"
+    [
+        "line 1: there is nothing in it",
+        "line 1: version 2 of the form; this program reads 1",
+        "line 1: this is not JSON: expected ident",
+        "line 2: '4' is no byte of two hexadecimal digits",
+        "line 2: an i2c transfer has an address from 0 to 127",
+        "line 2: unknown variant `can`, expected one of `spi`, `i2c`, `two-wire`, `strobe`, `shift`, `outputs-off`, `ports`, `burst`",
+        "line 2: the mask of ports is as long as their bytes",
+        "line 2: 100000 bytes to be read; 64 at most",
+        "line 2: the rig has no face 'dusk'",
+        "line 2: 'fame' is no role of an operation",
+    ]
+    "#);
+}

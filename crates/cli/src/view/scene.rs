@@ -51,6 +51,32 @@ pub struct Scene {
     pub shapes: Vec<Shape>,
 }
 
+impl Scene {
+    /// Lets dots reach as far as their neighbours, and puts them a whole dot from the edge: where a dot is as large as a pixel or two it
+    /// fills those and no others.
+    pub fn in_whole_dots(&mut self) {
+        const HALF: f32 = DOT_PITCH / 2.0;
+        let centres = self.shapes.iter().filter_map(|shape| match shape.outline {
+            Outline::Circle(centre, _) => Some(centre),
+            Outline::Polygon(_) => None,
+        });
+        let corner = |a: Point, b: Point| (a.0.min(b.0), a.1.min(b.1));
+        let Some(first) = centres.reduce(corner) else { return };
+        let (left, top) = (first.0 - HALF - DOT_PITCH, first.1 - HALF - DOT_PITCH);
+        let mut last = (0.0_f32, 0.0_f32);
+        for shape in &mut self.shapes {
+            if let Outline::Circle((x, y), _) = shape.outline {
+                let (x, y) = (x - left, y - top);
+                last = (last.0.max(x), last.1.max(y));
+                let (left, right, top, foot) = (x - HALF, x + HALF, y - HALF, y + HALF);
+                shape.outline =
+                    Outline::Polygon(vec![(left, top), (right, top), (right, foot), (left, foot)]);
+            }
+        }
+        (self.width, self.height) = (last.0 + HALF + DOT_PITCH, last.1 + HALF + DOT_PITCH);
+    }
+}
+
 /// The height of a digit.
 pub const DIGIT_HEIGHT: f32 = 100.0;
 /// Between the digits and the edge of the lens.

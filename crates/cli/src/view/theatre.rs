@@ -15,6 +15,8 @@ const SMALLEST: usize = 10;
 /// A dot takes so many pixels for each of a digit's height, at least one; where there is room for it, three times as many.
 const DOT_SHARE: usize = 10;
 const MOST_DOT_SHARE: usize = 3;
+/// A dot of so many pixels or less fills its place: with the dark between it would be dim.
+const SMALL_DOT: usize = 2;
 /// Columns between two faces side by side.
 const GAP: usize = 2;
 
@@ -70,7 +72,11 @@ impl<'p> Block<'p> {
 fn pieces(picture: &Picture<'_>, size: Size, columns: usize) -> Vec<Piece> {
     if picture.face.dots().is_some() {
         let height = (size.dot as f32 * scene::DIGIT_HEIGHT / scene::DOT_PITCH).round() as usize;
-        return vec![Piece::of(scene::of(picture), height)];
+        let mut scene = scene::of(picture);
+        if size.dot <= SMALL_DOT {
+            scene.in_whole_dots();
+        }
+        return vec![Piece::of(scene, height)];
     }
     let whole = Piece::of(scene::of(picture), size.digit);
     if whole.columns <= columns || size.digit > SMALLEST {

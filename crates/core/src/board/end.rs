@@ -3,6 +3,7 @@
 use super::eye::{Eye, Sight};
 use super::picture::Picture;
 use crate::bus::panel::Panel;
+use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::face::Element;
 use crate::geometry::Geometry;
@@ -18,6 +19,8 @@ pub struct End<'r> {
     /// Lights that are broken.
     dead: Vec<Element>,
     powered: bool,
+    /// Whether nobody asks what the eye has seen: it looks at the lights as they stand when a picture is wanted.
+    is_resting: bool,
 }
 
 impl<'r> End<'r> {
@@ -26,7 +29,7 @@ impl<'r> End<'r> {
     pub fn new(mount: &'r Mount) -> Self {
         let geometry = mount.geometry();
         let eye = Eye::new(mount.drive.display().model(&mount.face), geometry.node_count());
-        Self { mount, eye, geometry, dead: Vec::new(), powered: true }
+        Self { mount, eye, geometry, dead: Vec::new(), powered: true, is_resting: false }
     }
 
     /// The face and its drive.
@@ -54,9 +57,32 @@ impl<'r> End<'r> {
 
     /// Takes edges of the device's lines in order of time.
     pub fn take(&mut self, edges: &[Edge]) {
-        if self.powered {
-            self.eye.take(edges);
+        match (self.powered, self.is_resting) {
+            (false, _) => {}
+            (true, true) => self.eye.model_mut().take(edges),
+            (true, false) => self.eye.take(edges),
         }
+    }
+
+    /// Lets the eye rest, where a picture is of the lights as they stand: where the part scans them by itself.
+    pub fn rest(&mut self) {
+        self.is_resting = self.turn().is_none();
+    }
+
+    /// Lets time pass.
+    pub fn pass(&mut self, now: Nanos) {
+        match self.is_resting {
+            true => pass(self.eye.model_mut(), now),
+            false => self.eye.pass(now),
+        }
+    }
+
+    /// Opens the eye: what it sees begins here.
+    pub fn open_eye(&mut self, at: Nanos) {
+        if std::mem::take(&mut self.is_resting) {
+            self.eye.look_again();
+        }
+        self.eye.open(at);
     }
 
     /// Takes a burst in one piece, where its model does.
@@ -66,7 +92,27 @@ impl<'r> End<'r> {
 
     /// Takes a transfer as bytes, where its model does.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
-        if self.powered { self.eye.take_whole(protocol, transfer, at) } else { None }
+        match (self.powered, self.is_resting) {
+            (false, _) => None,
+            (true, true) => {
+                let model = self.eye.model_mut();
+                model.bytewise()?;
+                protocol.send_whole(transfer, at, &mut Unseen(model))
+            }
+            (true, false) => self.eye.take_whole(protocol, transfer, at),
+        }
+    }
+
+    /// Whether it hears transfers as bytes, or nothing at all.
+    pub fn takes_bytes(&mut self) -> bool {
+        !self.powered || self.eye.model_mut().bytewise().is_some()
+    }
+
+    /// Takes bytes that are for another part on its lines.
+    pub fn overhear(&mut self, bytes: &[u8]) {
+        if let (true, Some(part)) = (self.powered, self.eye.model_mut().bytewise()) {
+            bytes.iter().for_each(|byte| part.overheard(*byte));
+        }
     }
 
     /// What the model does to the line that it answers on.
@@ -112,6 +158,9 @@ impl<'r> End<'r> {
     /// The light of each element at this moment.
     #[must_use]
     pub fn light(&self) -> Vec<f32> {
+        if self.is_resting {
+            return self.light_of_model();
+        }
         self.at_elements(self.eye.light())
     }
 
@@ -149,7 +198,7 @@ impl<'r> End<'r> {
         let light = if self.turn().is_some() && now > self.eye.opened() {
             self.sights(now).iter().map(|sight| sight.light as f32).collect()
         } else {
-            self.eye.pass(now);
+            self.pass(now);
             self.light()
         };
         self.exposed(light)
@@ -160,5 +209,40 @@ impl<'r> End<'r> {
     pub fn exposed(&self, light: Vec<f32>) -> Picture<'r> {
         let display = self.mount.drive.display();
         Picture::exposed(&self.mount.face, light, display.full_duty(), display.grey_steps())
+    }
+}
+
+/// Lets what a model does by itself happen up to `now`.
+fn pass(model: &mut dyn Model, now: Nanos) {
+    while let Some(at) = model.next_change().filter(|at| *at <= now) {
+        model.pass(at);
+    }
+}
+
+/// A model that takes bytes while nobody looks.
+struct Unseen<'m>(&'m mut dyn Model);
+
+impl Unseen<'_> {
+    fn hear<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
+        pass(self.0, at);
+        self.0.bytewise().map(tell).unwrap_or_default()
+    }
+}
+
+impl Bytewise for Unseen<'_> {
+    fn begin(&mut self, at: Nanos) {
+        self.hear(at, |part| part.begin(at));
+    }
+
+    fn written(&mut self, byte: u8, at: Nanos) -> bool {
+        self.hear(at, |part| part.written(byte, at))
+    }
+
+    fn read(&mut self, at: Nanos) -> u8 {
+        self.hear(at, |part| part.read(at))
+    }
+
+    fn end(&mut self, at: Nanos) {
+        self.hear(at, |part| part.end(at));
     }
 }

@@ -164,7 +164,21 @@ impl<'r> Board<'r> {
 
     /// Opens the eye on every face: what it sees begins here.
     pub fn open_eyes(&mut self, at: Nanos) {
-        self.nets.ends_mut().for_each(|end| end.eye_mut().open(at));
+        self.nets.ends_mut().for_each(|end| end.open_eye(at));
+    }
+
+    /// The same on the faces that the controller scans, of which a picture is what the eye has seen.
+    pub fn open_eyes_on_scans(&mut self, at: Nanos) {
+        let scanned = self.nets.ends_mut().filter(|end| end.turn().is_some());
+        scanned.for_each(|end| end.open_eye(at));
+    }
+
+    /// Lets the eyes rest on the faces whose parts scan their lights by themselves. Pictures stay what they are; what an eye would
+    /// have [seen](Self::sights) there is nothing until it is opened.
+    #[must_use]
+    pub fn at_rest(mut self) -> Self {
+        self.nets.ends_mut().for_each(End::rest);
+        self
     }
 
     /// What was perceived of each element of a face since the eye was opened.
@@ -204,7 +218,7 @@ impl Link for Board<'_> {
     }
 
     fn pass(&mut self, now: Nanos) {
-        self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
+        self.nets.ends_mut().for_each(|end| end.pass(now));
     }
 
     fn standing(&mut self, now: Nanos) -> Option<Standing> {

@@ -3,7 +3,7 @@
 use super::end::End;
 use super::fault::Fault;
 use crate::bus::panel::{self, Panel};
-use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
+use crate::bus::{Edge, Protocol, Reply, Transfer, Wires, spi};
 use crate::model::{ANSWER_DELAY, resolved};
 use crate::rig::Pin;
 use crate::units::Nanos;
@@ -311,7 +311,10 @@ impl<'r> Nets<'r> {
         at: Nanos,
         lines: &[usize],
     ) -> Option<Reply> {
-        let end = self.alone_at(lines)?;
+        let end = match transfer {
+            Transfer::Spi { .. } => self.selected_at(lines)?,
+            _ => self.alone_at(lines)?,
+        };
         self.come_to(at);
         let connected = &mut self.ends[end];
         let is_same = std::mem::discriminant(&connected.protocol) == std::mem::discriminant(protocol);
@@ -320,8 +323,20 @@ impl<'r> Nets<'r> {
         }
         let reply = connected.end.take_whole(protocol, transfer, at)?;
         connected.heard += 1;
-        if let Some((line, level)) = protocol.leaves(transfer) {
-            self.drive(reply.ended, lines[line], level);
+        if let (Transfer::Spi { bytes }, Some(clock)) = (transfer, lines.first()) {
+            for (other, _) in self.nets[*clock].listeners.iter().filter(|(other, _)| *other != end) {
+                self.ends[*other].heard += 1;
+                self.ends[*other].end.overhear(bytes);
+            }
+        }
+        match (protocol.leaves(transfer), transfer) {
+            // Who is there has had the last bit.
+            (Some((line, level)), Transfer::Spi { .. }) => {
+                let net = &mut self.nets[lines[line]];
+                (net.driven, net.level) = (level, level.or(net.level));
+            }
+            (Some((line, level)), _) => self.drive(reply.ended, lines[line], level),
+            (None, _) => {}
         }
         Some(reply)
     }
@@ -335,6 +350,28 @@ impl<'r> Nets<'r> {
         };
         let is_free = self.recorded.is_none() && self.ends[end].waiting.is_empty();
         (is_free && lines.iter().enumerate().all(is_straight)).then_some(end)
+    }
+
+    /// The end that a select leads to, where it is alone there and shares its clock and data with nothing but ends like it.
+    fn selected_at(&mut self, lines: &[usize]) -> Option<usize> {
+        let [clock, data, select] = lines.try_into().ok()?;
+        let is_sound = |net: usize| self.nets[net].fault == NetFault::None;
+        let &[(end, spi::SELECT)] = self.nets[select].listeners.as_slice() else { return None };
+        if self.recorded.is_some() || ![clock, data, select].into_iter().all(is_sound) {
+            return None;
+        }
+        let (clocked, fed) = (&self.nets[clock].listeners, &self.nets[data].listeners);
+        let is_alike = |(on_clock, on_data): (&(usize, usize), &(usize, usize))| {
+            (on_clock.1, on_data.1) == (spi::CLOCK, spi::DATA) && on_clock.0 == on_data.0
+        };
+        if clocked.len() != fed.len() || !clocked.iter().zip(fed).all(is_alike) {
+            return None;
+        }
+        let hears = |(end, _): &(usize, usize)| {
+            let other = &mut self.ends[*end];
+            matches!(other.protocol, Protocol::Spi(_)) && other.waiting.is_empty() && other.end.takes_bytes()
+        };
+        clocked.iter().all(hears).then_some(end)
     }
 
     fn read(&mut self, at: Nanos, net: usize) -> bool {

@@ -3,7 +3,7 @@
 //! Where a controller and one part are alone on sound wires, edges bring the part nothing that its bytes do not. Each protocol says
 //! here when every byte is complete; a test for all transfers holds that to the edges.
 
-use super::{Protocol, Reply, Transfer, i2c, strobe, two_wire};
+use super::{Protocol, Reply, Transfer, i2c, spi, strobe, two_wire};
 use crate::units::{Hertz, Nanos};
 
 /// A part as it takes bytes.
@@ -14,11 +14,19 @@ pub trait Bytewise {
     /// A byte is complete. Whether the part acknowledges it; what it says to that on a bus without acknowledge is not heard.
     fn written(&mut self, byte: u8, at: Nanos) -> bool;
 
-    /// The byte that the part gives, complete at `at`.
-    fn read(&mut self, at: Nanos) -> u8;
+    /// The byte that the part gives, complete at `at`. From one that gives none the pull-up is read.
+    fn read(&mut self, at: Nanos) -> u8 {
+        let _ = at;
+        0xFF
+    }
 
     /// The transfer ends.
     fn end(&mut self, at: Nanos);
+
+    /// A byte is for another part whose lines are this one's too, but for the select.
+    fn overheard(&mut self, byte: u8) {
+        let _ = byte;
+    }
 }
 
 /// Up to this clock a part answers long before its answer is looked at. Beyond it the edges tell.
@@ -29,6 +37,7 @@ impl Protocol {
     pub fn send_whole(&self, transfer: Transfer<'_>, at: Nanos, part: &mut impl Bytewise) -> Option<Reply> {
         let mut reply = Reply { acknowledged: true, began: at, ended: at, ..Reply::default() };
         match (self, transfer) {
+            (Self::Spi(spi), Transfer::Spi { bytes }) => under_select(spi, bytes, part, &mut reply),
             (Self::I2c(i2c), Transfer::I2c { address, bytes, reads }) if i2c.clock <= FASTEST => {
                 to_address(i2c, (address, bytes, reads), part, &mut reply);
             }
@@ -47,6 +56,7 @@ impl Protocol {
     #[must_use]
     pub fn leaves(&self, transfer: Transfer<'_>) -> Option<(usize, Option<bool>)> {
         match (self, transfer) {
+            (Self::Spi(_), Transfer::Spi { bytes: [.., last] }) => Some((spi::DATA, Some(last & 1 == 1))),
             (Self::Strobe(_), Transfer::Strobe { reads: 1.., .. }) => Some((strobe::DATA, None)),
             (Self::Strobe(_), Transfer::Strobe { bytes: [.., last], .. }) => {
                 Some((strobe::DATA, Some(last >> 7 == 1)))
@@ -54,6 +64,19 @@ impl Protocol {
             _ => None,
         }
     }
+}
+
+fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut impl Bytewise, reply: &mut Reply) {
+    let half = spi.clock.half_period();
+    part.begin(reply.began);
+    let mut at = reply.began;
+    for byte in bytes {
+        at = at + Nanos(16 * half.0);
+        // The last clock rose half a period before it fell.
+        part.written(*byte, at - half);
+    }
+    part.end(at + half);
+    reply.ended = at + half + half;
 }
 
 fn to_address(

@@ -265,14 +265,15 @@ impl<'p, L: Link> Player<'p, L> {
     fn dues(&self) -> impl Iterator<Item = (Duration, Due, usize)> {
         let now = self.elapsed();
         let of_stage = move |(place, stage): (usize, &Stage)| {
-            let free = Duration::from(self.scheduler.free_at(stage.face) - self.origin);
+            let free = self.scheduler.free_at(stage.face);
+            let free = if free > self.scheduler.now() { (free - self.origin).into() } else { now };
             [
                 (stage.changes_at, Due::Change),
                 (stage.resend_at, Due::Resend),
                 (stage.poll.as_ref().map(|(at, ..)| *at), Due::Poll),
             ]
             .into_iter()
-            .filter_map(move |(at, due)| Some((at?.max(free).max(now), due, place)))
+            .filter_map(move |(at, due)| Some((at?.max(free), due, place)))
         };
         self.stages.iter().enumerate().flat_map(of_stage)
     }
@@ -416,7 +417,7 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
         let end = until.map_or(end, |until| end.min(until)).max(begin);
         let opened = self.moment(begin.max(end.saturating_sub(turn)));
         self.scheduler.run_until(opened)?;
-        self.scheduler.link_mut().board().open_eyes(opened);
+        self.scheduler.link_mut().board().open_eyes_on_scans(opened);
         let seen = self.moment(end);
         self.scheduler.run_until(seen)?;
         Ok(end)

@@ -271,7 +271,7 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
         let end = until.map_or(end, |until| end.min(until)).max(begin);
         let opened = begin.max(end.saturating_sub(turn.into()));
         self.advance(opened)?;
-        self.link.board().open_eyes(self.now);
+        self.link.board().open_eyes_on_scans(self.now);
         self.advance(end)?;
         Ok(end)
     }

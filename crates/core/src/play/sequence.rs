@@ -78,14 +78,14 @@ impl Act for Sequence {
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
         let (at, all_began) = self.within(elapsed);
         let of_part = |part: &Part| {
-            let mut moments = vec![Some(part.begins), part.ends];
+            let (mut next, mut again) = (None, None);
             if part.plays_at(at) {
                 let (within, began) = part.within(at);
                 let inputs = inputs.since(all_began + began);
-                let next = part.act.next_change(within, &inputs).and_then(|next| began.checked_add(next));
-                moments.extend([next, part.period.and_then(|period| began.checked_add(period))]);
+                next = part.act.next_change(within, &inputs).and_then(|next| began.checked_add(next));
+                again = part.period.and_then(|period| began.checked_add(period));
             }
-            moments.into_iter().flatten().filter(|moment| *moment > at)
+            [Some(part.begins), part.ends, next, again].into_iter().flatten().filter(|moment| *moment > at)
         };
         let next = self.parts.iter().flat_map(of_part).chain(self.again.filter(|again| *again > at)).min()?;
         all_began.checked_add(next)

@@ -6,7 +6,7 @@ use std::time::Duration;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
 use spare_tile_core::board::link::{Link, LinkError, Standing, Tap};
-use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
 use spare_tile_core::face::Face;
@@ -306,5 +306,32 @@ fn frames_never_cut_a_turn_of_the_scan() {
     assert!(slots.len() >= 239, "{}", slots.len());
     for pair in slots.windows(2) {
         assert!((2_083_000..=2_084_000).contains(&(pair[1] - pair[0])), "{pair:?}");
+    }
+}
+
+/// Moments count from the beginning: after thirty days a frame still comes at its own, to the nanosecond. A rate that does not go
+/// into a second drifts no more than one that does.
+#[test]
+fn after_thirty_days_frames_come_at_their_moments() {
+    let rig = crate::common::max7219(8, "");
+    let month = Duration::from_secs(30 * 24 * 3600);
+    let every = Duration::from_nanos(61_234_567_891);
+    let range = Range { from: 0.into(), to: None, step: 1.into() };
+    let pace = Pace { every, hold: every, again: false };
+    let count = Count::new(range, pace, Default::default(), (None, &rig.faces[0].face)).unwrap();
+    let reel = reel([(0, Box::new(count) as Box<dyn Act>)]);
+    let mut shown: Vec<Nanos> = Vec::new();
+    let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
+        if op.role == Role::Frame && shown.last().is_none_or(|last| reply.began - *last > Nanos(1_000_000)) {
+            shown.push(reply.began);
+        }
+    };
+    let mut player = Player::new(&rig, &reel, Tap { link: Board::new(&rig), tell }).unwrap();
+    let begins = player.moment(Duration::ZERO);
+    player.advance(month).unwrap();
+    drop(player);
+    assert_eq!(shown.len() as u128, month.as_nanos() / every.as_nanos() + 1);
+    for (place, began) in shown.iter().enumerate() {
+        assert_eq!(*began - begins, Nanos(every.as_nanos() as u64 * place as u64), "frame {place}");
     }
 }

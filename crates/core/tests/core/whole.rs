@@ -41,6 +41,19 @@ fn desk(clock_hz: u32) -> Rig {
         pins = {{ clock = "GPIO22", data = "GPIO21" }}
         addresses = [0x70, 0x71]
         clock_hz = {}
+        [face.gauge]
+        kind = "seven-segment"
+        digits = 4
+        [face.gauge.drive]
+        method = "max7219"
+        pins = {{ data = "GPIO23", clock = "GPIO18", select = "GPIO17" }}
+        [face.board]
+        kind = "dots"
+        width = 16
+        height = 8
+        [face.board.drive]
+        method = "max7219"
+        pins = {{ data = "GPIO23", clock = "GPIO18", select = "GPIO16" }}
         "#,
         // Beyond 250 kHz low and high are no longer of one length.
         clock_hz * 8 / 5
@@ -60,14 +73,14 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
     let first = prop_oneof![
         any::<u8>(),
         prop::sample::select(vec![
-            0x40, 0x42, 0x44, 0x8F, 0x80, 0xC0, 0xC5, 0x21, 0x81, 0x83, 0xE3, 0x00, 0x20
+            0x40, 0x42, 0x44, 0x8F, 0x80, 0xC0, 0xC5, 0x21, 0x81, 0x83, 0xE3, 0x00, 0x20, 0x0C, 0x0F, 0x01
         ]),
     ];
     let bytes = prop_oneof![
         4 => (first, prop::collection::vec(any::<u8>(), 0..20)).prop_map(|(first, rest)| [vec![first], rest].concat()),
         1 => Just(Vec::new()),
     ];
-    let send = (0..3_usize, prop::sample::select(vec![0x70, 0x71, 0x22]), bytes, 0..8_usize)
+    let send = (0..5_usize, prop::sample::select(vec![0x70, 0x71, 0x22]), bytes, 0..8_usize)
         .prop_map(|(face, address, bytes, reads)| Deed::Send { face, address, bytes, reads });
     let press = (0..3_usize, 0..2_usize, any::<bool>()).prop_map(|(face, button, down)| Deed::Press {
         face,
@@ -88,6 +101,7 @@ fn perform(deed: &Deed, rig: &Rig, board: &mut Board<'_>, now: &mut Nanos) -> Op
             let transfer = match face {
                 0 => Transfer::Strobe { bytes, reads },
                 1 => Transfer::TwoWire { bytes, reads },
+                3 | 4 => Transfer::Spi { bytes },
                 _ => Transfer::I2c { address, bytes, reads },
             };
             let op = Op { role: Role::Frame, transfer, not_before: *now };
@@ -110,20 +124,24 @@ proptest! {
         // Whoever records gets the edges, so that everything goes edge by edge.
         let (mut whole, mut by_edges) = (Board::new(&rig), Board::new(&rig));
         by_edges.record();
+        let mut resting = Board::new(&rig).at_rest();
         let mut now = Nanos(0);
         for (place, deed) in before.iter().chain(&after).enumerate() {
             if place == before.len() {
                 // From here on both go edge by edge, and neither has lost its place.
                 whole.record();
             }
-            let mut then = now;
+            let (mut then, mut at_rest) = (now, now);
+            perform(deed, &rig, &mut resting, &mut at_rest);
             let reply = perform(deed, &rig, &mut whole, &mut then);
             prop_assert_eq!(reply, perform(deed, &rig, &mut by_edges, &mut now), "{:?}", deed);
             prop_assert_eq!(whole.levels(), by_edges.levels(), "{:?}", deed);
         }
-        for face in 0..3 {
+        for face in 0..5 {
             prop_assert_eq!(whole.sights(face, now), by_edges.sights(face, now));
-            prop_assert_eq!(whole.picture(face, now).unwrap().light, by_edges.picture(face, now).unwrap().light);
+            let light = by_edges.picture(face, now).unwrap().light;
+            prop_assert_eq!(&whole.picture(face, now).unwrap().light, &light);
+            prop_assert_eq!(&resting.picture(face, now).unwrap().light, &light);
         }
     }
 }
@@ -152,4 +170,8 @@ fn bytes_light_lights_and_bring_keys() {
     assert_eq!(send(2, 0x71, &[0x40], 2), (vec![2, 0], true, false));
     assert_eq!(send(2, 0x70, &[0x21], 0), (vec![], true, false));
     assert_eq!(send(2, 0x70, &[0x81], 0), (vec![], true, true));
+    // The last two bytes are the part's, the two before them went through it. What it overhears it has not taken.
+    assert_eq!(send(3, 0, &[0x0F, 0x01], 0), (vec![], true, true));
+    assert_eq!(send(4, 0, &[0x0C], 0), (vec![], true, false));
+    assert_eq!(send(4, 0, &[0x0F, 0x01, 0x0F, 0x00], 0), (vec![], true, true));
 }

@@ -65,7 +65,7 @@ pub fn dump(
         return Err(Failure::unusable(message, "say how long: --for 10s; a minute at most"));
     }
     let mount = &rig.faces[face];
-    let mut board = Board::built_as(rig, built);
+    let mut board = Board::built_as(rig, built).at_rest();
     let levels = board.levels_of(mount);
     board.record();
     let mut player = Player::of_program(rig, program, board)?;

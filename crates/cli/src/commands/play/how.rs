@@ -212,7 +212,7 @@ pub fn play_fed(
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(program.length());
     let new_player = || -> Result<_, Failure> {
-        let mut player = Player::of_program(rig, program, Board::built_as(rig, built))?;
+        let mut player = Player::of_program(rig, program, Board::built_as(rig, built).at_rest())?;
         follow_wall(&mut player, Duration::ZERO);
         Ok(player)
     };
@@ -228,12 +228,16 @@ pub fn play_fed(
     }
     let frames = how.frames();
     let new_listening = || -> Result<_, Failure> {
-        let mut player = Player::of_program(rig, program, frames.listen(rig, Board::built_as(rig, built)))?;
+        let mut player =
+            Player::of_program(rig, program, frames.listen(rig, Board::built_as(rig, built).at_rest()))?;
         follow_wall(&mut player, Duration::ZERO);
         Ok(player)
     };
-    if !how.stills.is_empty() {
-        return frames.write_stills(rig, &mut new_listening()?, &how.stills, session);
+    // What is sent is told with pictures in JSON.
+    match how.stills.as_slice() {
+        [] => {}
+        stills if session.json => return frames.write_stills(rig, &mut new_listening()?, stills, session),
+        stills => return frames.write_stills(rig, &mut new_player()?, stills, session),
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");

@@ -77,7 +77,8 @@ fn every_op(
             taken = take(id, op, reply);
         }
     };
-    let mut player = Player::of_program(rig, program, Tap { link: Board::built_as(rig, built), tell })?;
+    let mut player =
+        Player::of_program(rig, program, Tap { link: Board::built_as(rig, built).at_rest(), tell })?;
     follow_wall(&mut player, Duration::ZERO);
     // The end itself is no longer played: what is due at that moment does not come.
     player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
@@ -109,7 +110,7 @@ pub fn write_down(
     session: &mut Session<'_>,
 ) -> Outcome {
     let telling = Telling::of(rigs.0);
-    let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1))?;
+    let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
     files::write_and_tell(path, Kind::Ops, session, |out| {
         writeln!(out, "{}", replay::head(begins, length))?;
@@ -146,16 +147,16 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     let new = |board| Replay::new(&rig, &log, board);
     if how.is_watched(session) {
         let watching = Watching::of(Some(length), how.leave, None);
-        let mut replay = new(Board::built_as(&rig, built));
+        let mut replay = new(Board::built_as(&rig, built).at_rest());
         return inline::run(&mut replay, &watching, session, |_, _| {});
     }
     if how.has_film() {
         let place = file.place(&rig)?;
-        let new: &New<'_, '_> = &|| Ok(Box::new(new(Board::built_as(&rig, built))));
+        let new: &New<'_, '_> = &|| Ok(Box::new(new(Board::built_as(&rig, built).at_rest())));
         return write_films(new, &rig.faces[place].face.name, length, how, session);
     }
     let frames = how.frames();
-    let mut replay = Replay::new(&rig, &log, frames.listen(&rig, Board::built_as(&rig, built)));
+    let mut replay = Replay::new(&rig, &log, frames.listen(&rig, Board::built_as(&rig, built).at_rest()));
     match how.stills.as_slice() {
         [] => frames.write(&rig, &mut replay, length, session),
         stills => frames.write_stills(&rig, &mut replay, stills, session),

@@ -144,7 +144,7 @@ pub fn run(
 ) -> Result<End, Failure> {
     let sent = RefCell::new(Sent::default());
     let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply| sent.borrow_mut().note(id, op, reply);
-    let link = Glance { link: Board::built_as(rig, built), tell };
+    let link = Glance { link: Board::built_as(rig, built).at_rest(), tell };
     let mut player = Player::of_program(rig, program, link)?;
     player.seek(view.begins);
     player.go_at(view.speed);

@@ -5,6 +5,7 @@
 //! 7-0 are its new contents (data sheet, serial-data format).
 
 use crate::bus::watch::Watch;
+use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, spi};
 use crate::meaning::{Meaning, Written, lines_or_blank};
 use crate::model::{Model, Notebook, hex};
@@ -213,9 +214,9 @@ pub struct Chain {
     parts: Vec<Registers>,
     /// The first part that is looked at.
     first: usize,
-    /// The last `16 x parts` bits shifted in, as a ring: the oldest, which is the top bit of the farthest
-    /// part, stands at `next`.
-    bits: Vec<bool>,
+    /// The last `16 x parts` bits shifted in, as a ring of bytes, each filled from its top bit on: the oldest, which is the top
+    /// bit of the farthest part, stands at bit `next`.
+    ring: Vec<u8>,
     next: usize,
     clock: bool,
     data: bool,
@@ -239,7 +240,7 @@ impl Chain {
         Self {
             parts: vec![Registers::POWER_UP; parts],
             first: 0,
-            bits: vec![false; 16 * parts],
+            ring: vec![0; 2 * parts],
             next: 0,
             clock: idle.0,
             data: idle.1,
@@ -253,22 +254,30 @@ impl Chain {
 
     #[inline]
     fn shift(&mut self) {
-        self.bits[self.next] = self.data;
+        let (byte, bit) = (self.next / 8, 0x80 >> (self.next % 8));
+        self.ring[byte] = if self.data { self.ring[byte] | bit } else { self.ring[byte] & !bit };
         self.clocked += 1;
         self.next += 1;
-        if self.next == self.bits.len() {
+        if self.next == 8 * self.ring.len() {
             self.next = 0;
         }
     }
 
+    /// The words that stand in the parts, the farthest one's first.
+    fn words(&self) -> impl Iterator<Item = u16> {
+        let (first, over, count) = (self.next / 8, self.next % 8, self.ring.len());
+        (0..count / 2).map(move |part| {
+            let byte = |offset: usize| u32::from(self.ring[(first + 2 * part + offset) % count]);
+            let bits = byte(0) << 16 | byte(1) << 8 | byte(2);
+            (bits >> (8 - over)) as u16
+        })
+    }
+
     fn latch(&mut self, at: Nanos) {
         self.latches += 1;
-        let (newer, older) = self.bits.split_at(self.next);
-        let mut bits = older.iter().chain(newer);
-        for part in self.parts.iter_mut().rev() {
-            let word = bits.by_ref().take(16).fold(0, |word, bit| word << 1 | u16::from(*bit));
-            part.take(Write::from_word(word));
-        }
+        let mut parts = std::mem::take(&mut self.parts);
+        parts.iter_mut().rev().zip(self.words()).for_each(|(part, word)| part.take(Write::from_word(word)));
+        self.parts = parts;
         if self.notebook.is_open() {
             self.note_latch(at);
         }
@@ -282,10 +291,7 @@ impl Chain {
             let than = if clocked < wanted { "short" } else { "long" };
             self.notebook.odd(at, || format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits")));
         }
-        let (newer, older) = self.bits.split_at(self.next);
-        let bits: Vec<bool> = older.iter().chain(newer).copied().collect();
-        let word = |bits: &[bool]| bits.iter().fold(0, |word, bit| word << 1 | u16::from(*bit));
-        let words: Vec<u16> = bits.chunks_exact(16).map(word).collect();
+        let words: Vec<u16> = self.words().collect();
         let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
         let (registers, first) = (&self.parts, self.first);
         let is_decoded = |part: usize, line| registers.get(part).is_some_and(|part| part.decodes(line));
@@ -351,6 +357,10 @@ impl Model for Chain {
         self.latches
     }
 
+    fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
+        if self.notebook.is_open() { None } else { Some(self) }
+    }
+
     fn registers(&self) -> Option<String> {
         let looked_at = self.parts.iter().skip(self.first);
         Some(looked_at.map(Registers::words).collect::<Vec<_>>().join(" | "))
@@ -372,6 +382,40 @@ impl Model for Chain {
     fn lit(&self, nodes: &mut [f32]) {
         for (part, nodes) in self.parts.iter().skip(self.first).zip(nodes.chunks_exact_mut(64)) {
             part.lit(nodes);
+        }
+    }
+}
+
+impl Bytewise for Chain {
+    fn begin(&mut self, _: Nanos) {
+        self.clocked = 0;
+    }
+
+    fn written(&mut self, byte: u8, _: Nanos) -> bool {
+        self.overheard(byte);
+        true
+    }
+
+    fn end(&mut self, at: Nanos) {
+        self.latch(at);
+        self.clocked = 0;
+    }
+
+    /// Its register shifts whatever its select does.
+    fn overheard(&mut self, byte: u8) {
+        if self.next.is_multiple_of(8) {
+            self.ring[self.next / 8] = byte;
+            self.data = byte & 1 == 1;
+            self.clocked += 8;
+            self.next += 8;
+            if self.next == 8 * self.ring.len() {
+                self.next = 0;
+            }
+            return;
+        }
+        for bit in (0..8).rev() {
+            self.data = byte >> bit & 1 == 1;
+            self.shift();
         }
     }
 }

@@ -9,33 +9,84 @@ use spare_tile_core::play::Value;
 /// The longest line that is taken for a value.
 const LONGEST: usize = 4096;
 
-/// Values of a variable that come while it plays.
+/// Values of variables that come while something plays.
 pub struct Feed {
-    /// The variable.
-    pub variable: String,
-    values: Receiver<Value>,
+    lines: Receiver<String>,
+    fed: Fed,
+}
+
+/// Which variables are fed.
+enum Fed {
+    /// This one: a line is its value.
+    One(String),
+    /// These: a line is `NAME=VALUE`.
+    Named(Vec<String>),
 }
 
 impl Feed {
-    /// Lines of standard input.
-    pub fn of_input(variable: &str) -> Self {
-        let (send, values) = mpsc::sync_channel(1024);
-        // Ends with the input, or when nobody takes its values any more.
-        thread::spawn(move || {
-            for line in io::stdin().lock().split(b'\n') {
-                let Ok(mut line) = line else { return };
-                line.truncate(LONGEST);
-                let words = String::from_utf8_lossy(&line);
-                if send.send(Value::of(words.trim_end_matches('\r'))).is_err() {
-                    return;
-                }
-            }
-        });
-        Self { variable: variable.to_owned(), values }
+    /// Lines of standard input, each a value of this variable.
+    pub fn of_one(variable: &str) -> Self {
+        Self { lines: lines(), fed: Fed::One(variable.to_owned()) }
     }
 
-    /// What has come since it was last asked.
-    pub fn take(&self) -> impl Iterator<Item = Value> + '_ {
-        self.values.try_iter()
+    /// Lines of standard input, each `NAME=VALUE` for one of these variables.
+    pub fn of_named(variables: impl IntoIterator<Item = String>) -> Self {
+        Self { lines: lines(), fed: Fed::Named(variables.into_iter().collect()) }
+    }
+
+    /// What has come since it was last asked: a variable and its value, or what is wrong with a line.
+    pub fn take(&self) -> impl Iterator<Item = Result<(String, Value), String>> + '_ {
+        self.lines.try_iter().map(|line| self.fed.read(&line))
+    }
+}
+
+impl Fed {
+    fn read(&self, line: &str) -> Result<(String, Value), String> {
+        match self {
+            Self::One(variable) => Ok((variable.clone(), Value::of(line))),
+            Self::Named(names) => {
+                let (name, value) = line.split_once('=').ok_or("a line came that is no NAME=VALUE")?;
+                let name = name.trim();
+                if names.iter().any(|known| known == name) {
+                    return Ok((name.to_owned(), Value::of(value)));
+                }
+                Err(format!("a line came for '{name}'; the variables: {}", names.join(", ")))
+            }
+        }
+    }
+}
+
+fn lines() -> Receiver<String> {
+    let (send, lines) = mpsc::sync_channel(1024);
+    // Ends with the input, or when nobody takes its lines any more.
+    thread::spawn(move || {
+        for line in io::stdin().lock().split(b'\n') {
+            let Ok(mut line) = line else { return };
+            line.truncate(LONGEST);
+            let words = String::from_utf8_lossy(&line);
+            if send.send(words.trim_end_matches('\r').to_owned()).is_err() {
+                return;
+            }
+        }
+    });
+    lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_is_for_a_variable_that_there_is() {
+        let fed = Fed::Named(vec!["boat".to_owned(), "minutes".to_owned()]);
+        assert_eq!(fed.read("boat=KNOT"), Ok(("boat".to_owned(), Value::Words("KNOT".to_owned()))));
+        assert_eq!(fed.read(" minutes =7"), Ok(("minutes".to_owned(), Value::Number(7.into()))));
+        assert_eq!(fed.read("boat=A=B"), Ok(("boat".to_owned(), Value::Words("A=B".to_owned()))));
+        assert_eq!(fed.read("KNOT"), Err("a line came that is no NAME=VALUE".to_owned()));
+        assert_eq!(
+            fed.read("berth=2"),
+            Err("a line came for 'berth'; the variables: boat, minutes".to_owned())
+        );
+        assert_eq!(Fed::One("level".to_owned()).read("a=b").unwrap().1, Value::Words("a=b".to_owned()));
     }
 }

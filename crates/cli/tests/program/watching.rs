@@ -217,3 +217,25 @@ fn it_begins_as_fast_as_is_said() {
     window.press("q");
     assert_eq!(window.status(), 0);
 }
+
+/// What comes over standard input changes what plays; a line that says nothing is told.
+#[test]
+fn values_of_a_reel_come_line_by_line() {
+    let folder = Folder::landing();
+    folder.write("told.txt", "boat=KNOT\nminutes=5\nberth=3\n");
+    let line = "play morning.reel.toml --rig desk.toml --feed --ascii < told.txt";
+    let mut window = Window::open(&folder, (30, 110), line);
+    window.see("a line came for 'berth'; the variables: boat, minutes");
+    window.press("o");
+    // k, n, o and t, and a 5 on the last digit.
+    window.see("on, pulse 12/16; 75 00 54 00 3F 00 78 00");
+    window.see("6D 00");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --feed"), @"
+    error: values come while someone watches
+     │
+     ╰ help: leave out --feed, and say what variables are with --set
+    [status 2]
+    ");
+}

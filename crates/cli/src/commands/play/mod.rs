@@ -59,6 +59,11 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --set boat=DUNLIN --set minutes=7
     #[arg(long = "set", value_name = "NAME=VALUE", value_parser = setting)]
     settings: Vec<(String, Value)>,
+    /// Take values of variables from standard input as they come, a line NAME=VALUE each
+    ///
+    /// Example: spare-tile play morning.reel.toml --feed
+    #[arg(long, conflicts_with = "check")]
+    feed: bool,
     #[command(flatten)]
     rig: FaceOfRig,
     #[command(flatten)]
@@ -99,8 +104,8 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
         (None, Some(file)) => {
-            let Play { rig, how, settings, check, watch, .. } = play;
-            let asked = reel::Asked { rig, how, settings, checks: *check, watches: *watch };
+            let Play { rig, how, settings, check, watch, feed, .. } = play;
+            let asked = reel::Asked { rig, how, settings, checks: *check, watches: *watch, is_fed: *feed };
             reel::run(file, &asked, session)
         }
         (None, None) => Ok(()),

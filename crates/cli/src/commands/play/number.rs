@@ -95,7 +95,7 @@ pub fn run(play: &PlayNumber, session: &mut Session<'_>) -> Outcome {
     let look = face.dots().map(|_| play.look.look()).transpose()?;
     let look = look.map(|look| Look { align: Align::Right, ..look });
     let is_fed = play.numbers == ["-"];
-    let feed = (is_fed && play.how.is_watched(session)).then(|| Feed::of_input(VALUE));
+    let feed = (is_fed && play.how.is_watched(session)).then(|| Feed::of_one(VALUE));
     let numbers: Vec<String> = match &feed {
         Some(_) => Vec::new(),
         None if is_fed => input::said("-")?.lines().map(str::to_owned).collect(),

@@ -14,18 +14,26 @@ const SET_BY: Duration = Duration::from_millis(50);
 /// How often values from outside are looked for.
 pub const LOOK_AT_FEED: Duration = Duration::from_millis(20);
 
-/// Takes note of the values that have come by now.
-pub fn take_values<L: Link>(player: &mut Player<'_, L>, feed: Option<&Feed>, now: Duration) {
-    let Some(feed) = feed.filter(|_| !player.transport().is_held()) else { return };
+/// Takes note of the values that have come by now; what was wrong with the last one that was none.
+pub fn take_values<L: Link>(
+    player: &mut Player<'_, L>,
+    feed: Option<&Feed>,
+    now: Duration,
+) -> Option<String> {
+    let feed = feed.filter(|_| !player.transport().is_held())?;
     let act = player.transport().act_time(now);
-    let mut came = false;
-    for value in feed.take() {
-        player.inputs_mut().note(&feed.variable, act, value);
+    let (mut came, mut wrong) = (false, None);
+    for line in feed.take() {
+        match line {
+            Ok((variable, value)) => player.inputs_mut().note(&variable, act, value),
+            Err(message) => wrong = Some(message),
+        }
         came = true;
     }
     if came {
         player.look_again();
     }
+    wrong
 }
 
 /// How often the clock of this computer is looked at.

@@ -18,9 +18,10 @@ use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
-use super::how::{How, Pace, play_program};
+use super::how::{How, Pace, play_fed};
 use super::{ops, watch};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
+use crate::feed::Feed;
 use crate::files;
 use crate::input;
 use crate::lettering;
@@ -154,6 +155,8 @@ pub struct Asked<'a> {
     pub checks: bool,
     /// Whether files are read again when they change.
     pub watches: bool,
+    /// Whether values come over standard input.
+    pub is_fed: bool,
 }
 
 /// Runs `play FILE`.
@@ -170,17 +173,37 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
     if asked.checks {
         return tell_plan(&rig, &program, session);
     }
+    let feed = match asked.is_fed {
+        true => Some(feed(path, &program, asked.how, session)?),
+        false => None,
+    };
     if asked.watches {
-        return watch_files(&files, (rig, program), asked.how, session);
+        return watch_files(&files, (rig, program), (asked.how, feed.as_ref()), session);
     }
-    play_program(&rig, &program, asked.rig, asked.how, session)
+    play_fed(&rig, &program, (asked.rig, asked.how), feed.as_ref(), session)
+}
+
+/// Values of a reel's variables from standard input.
+fn feed(path: &Path, program: &Program, how: &How, session: &Session<'_>) -> Result<Feed, Failure> {
+    if !how.is_watched(session) {
+        let message = "values come while someone watches";
+        return Err(Failure::unusable(message, "leave out --feed, and say what variables are with --set"));
+    }
+    if input::is_named(path) {
+        return Err(Failure::unusable(
+            "standard input cannot be the reel and its values",
+            "name a reel file",
+        ));
+    }
+    // Those of keys have a point in their names.
+    Ok(Feed::of_named(program.variables.keys().filter(|name| !name.contains('.')).cloned()))
 }
 
 /// Plays operations that were written down, of which a reel's options ask nothing.
 fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
-    if asked.checks || asked.watches || !asked.settings.is_empty() {
+    if asked.checks || asked.watches || asked.is_fed || !asked.settings.is_empty() {
         let message = format!("{} has operations in it, and is no reel", path.display());
-        return Err(Failure::unusable(message, "leave out --check, --watch and --set"));
+        return Err(Failure::unusable(message, "leave out --check, --watch, --set and --feed"));
     }
     ops::play_again(path, asked.rig, asked.how, session)
 }
@@ -189,7 +212,7 @@ fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
 fn watch_files(
     files: &Files<'_>,
     (mut rig, mut program): (Rig, Program),
-    how: &How,
+    (how, feed): (&How, Option<&Feed>),
     session: &mut Session<'_>,
 ) -> Outcome {
     if !how.is_watched(session) || how.inline {
@@ -202,7 +225,7 @@ fn watch_files(
         let has_changed = || files.seen.have_changed();
         let view = watch::View {
             length: how.length.or(program.length()),
-            feed: None,
+            feed,
             speed: how.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE),
             begins,
             notice: &notice,

@@ -204,7 +204,9 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             let now = began.elapsed();
             self.move_fingers(now);
             follow_wall(&mut self.player, now);
-            take_values(&mut self.player, self.view.feed, now);
+            if let Some(wrong) = take_values(&mut self.player, self.view.feed, now) {
+                self.message = wrong;
+            }
             let now = began.elapsed().max(self.player.elapsed());
             self.is_stale |= self.player.advance(now)?;
             if self.view.length.is_some_and(|length| self.player.act_time() >= length) {

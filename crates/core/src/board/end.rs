@@ -3,7 +3,7 @@
 use super::eye::{Eye, Sight};
 use super::picture::Picture;
 use crate::bus::panel::Panel;
-use crate::bus::whole::Bytewise;
+use crate::bus::whole::{Before, Bytewise, Through};
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::face::Element;
 use crate::geometry::Geometry;
@@ -97,7 +97,7 @@ impl<'r> End<'r> {
             (true, true) => {
                 let model = self.eye.model_mut();
                 model.bytewise()?;
-                protocol.send_whole(transfer, at, &mut Unseen(model))
+                protocol.send_whole(transfer, at, &mut Through(Unseen(model)))
             }
             (true, false) => self.eye.take_whole(protocol, transfer, at),
         }
@@ -222,27 +222,9 @@ fn pass(model: &mut dyn Model, now: Nanos) {
 /// A model that takes bytes while nobody looks.
 struct Unseen<'m>(&'m mut dyn Model);
 
-impl Unseen<'_> {
-    fn hear<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
+impl Before for Unseen<'_> {
+    fn tell<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
         pass(self.0, at);
         self.0.bytewise().map(tell).unwrap_or_default()
-    }
-}
-
-impl Bytewise for Unseen<'_> {
-    fn begin(&mut self, at: Nanos) {
-        self.hear(at, |part| part.begin(at));
-    }
-
-    fn written(&mut self, byte: u8, at: Nanos) -> bool {
-        self.hear(at, |part| part.written(byte, at))
-    }
-
-    fn read(&mut self, at: Nanos) -> u8 {
-        self.hear(at, |part| part.read(at))
-    }
-
-    fn end(&mut self, at: Nanos) {
-        self.hear(at, |part| part.end(at));
     }
 }

@@ -11,7 +11,7 @@
 use std::ops::Range;
 
 use crate::bus::panel::Panel;
-use crate::bus::whole::Bytewise;
+use crate::bus::whole::{Before, Bytewise, Through};
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::model::Model;
 use crate::units::Nanos;
@@ -197,7 +197,7 @@ impl Eye {
     /// Takes a transfer as bytes, each at its moment; what came of it. `None` where the model wants edges: nothing has happened then.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
         self.model.bytewise()?;
-        protocol.send_whole(transfer, at, &mut Watched(self))
+        protocol.send_whole(transfer, at, &mut Through(Watched(self)))
     }
 
     /// Lets time pass until `now`.
@@ -338,30 +338,12 @@ impl Eye {
 /// A model that takes bytes, and the eye looks after each.
 struct Watched<'e>(&'e mut Eye);
 
-impl Watched<'_> {
-    fn hear<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
+impl Before for Watched<'_> {
+    fn tell<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
         self.0.pass(at);
         let answer = self.0.model.bytewise().map(tell).unwrap_or_default();
         self.0.look();
         answer
-    }
-}
-
-impl Bytewise for Watched<'_> {
-    fn begin(&mut self, at: Nanos) {
-        self.hear(at, |part| part.begin(at));
-    }
-
-    fn written(&mut self, byte: u8, at: Nanos) -> bool {
-        self.hear(at, |part| part.written(byte, at))
-    }
-
-    fn read(&mut self, at: Nanos) -> u8 {
-        self.hear(at, |part| part.read(at))
-    }
-
-    fn end(&mut self, at: Nanos) {
-        self.hear(at, |part| part.end(at));
     }
 }
 

@@ -159,6 +159,7 @@ pub fn run(
         pens,
         pictures: Vec::new(),
         is_stale: true,
+        drawn: None,
         has_panel: false,
         fingers: Vec::new(),
         brightness: vec![None; rig.faces.len()],
@@ -186,6 +187,8 @@ struct Stage<'p, L: OnBoard<'p>> {
     /// What was seen last, and whether there is something new to be seen.
     pictures: Vec<Picture<'p>>,
     is_stale: bool,
+    /// The faces as they were drawn last, and the names of those that there was no room for.
+    drawn: Option<(Buffer, String)>,
     has_panel: bool,
     speed: Speed,
     /// What will be done to keys of faces, the first first.
@@ -218,6 +221,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             if std::mem::take(&mut self.is_stale) {
                 self.player.expose(None)?;
                 self.pictures = self.player.pictures();
+                self.drawn = None;
             }
             canvas.draw(|frame| self.draw(frame.area(), frame.buffer_mut()))?;
             // Deadlines count from the beginning; what is late by then is left out, and never queued.
@@ -358,15 +362,29 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             let panel = Rect { y: middle.y + middle.height, height, ..middle };
             self.draw_panel(panel, buffer);
         }
-        let cut = theatre::draw(&self.pictures, middle, buffer, self.pens);
+        let cut = self.draw_faces(middle, buffer);
         let message = match (self.message.as_str(), self.view.notice) {
-            ("", "") if !cut.is_empty() => {
-                format!("no room for {}: make the window larger", cut.join(", "))
-            }
+            ("", "") if !cut.is_empty() => format!("no room for {cut}: make the window larger"),
             ("", notice) => notice.to_owned(),
             (message, _) => message.to_owned(),
         };
         Surround { message: &message, ..blank }.draw(window, buffer);
+    }
+
+    /// Draws the faces as they were drawn before, where nothing looks different; the names of those that there is no room for.
+    fn draw_faces(&mut self, area: Rect, buffer: &mut Buffer) -> String {
+        let (drawn, cut) = match self.drawn.take().filter(|(drawn, _)| drawn.area == area) {
+            Some(known) => known,
+            None => {
+                let mut drawn = Buffer::empty(area);
+                let cut = theatre::draw(&self.pictures, area, &mut drawn, self.pens).join(", ");
+                (drawn, cut)
+            }
+        };
+        buffer.merge(&drawn);
+        let told = cut.clone();
+        self.drawn = Some((drawn, cut));
+        told
     }
 
     /// The time, the speed, what plays, and how much goes over the lines.

@@ -416,6 +416,9 @@ fn what_is_wrong_is_said_at_its_place() {
         wrong(
             "[keys]\n\"desk.call9\" = { toggle = \"berth1\" }\n\"desk.call1\" = { toggle = \"berth9\" }\n\"desk.call2\" = { add = 1 }\n\"desk.call3\" = { to = \"level\", add = 1 }\n[[track]]\nface = \"desk\"\nact = [{ blank = {} }]\n"
         ),
+        wrong(
+            "[variables]\nn = 3\n[keys]\n\"desk.call1\" = { to = \"n\", add = 1, least = 5, most = 2 }\n\"desk.call2\" = { jump = \"soon\" }\n\"desk.call3\" = { pause = true, jump = \"0s\" }\n\"desk.call4\" = { to = \"n\", set = 1, wrap = true }\n\"desk.call5\" = { to = \"n\", reset = false }\n\"desk.call6\" = { pause = true }\n[[track]]\nface = \"desk\"\nact = [{ number = { value = 3, cursor = \"n\" } }]\n"
+        ),
         wrong("[variables]\n\"two words\" = 3\nlist = []\n[[track]]\nface = \"desk\"\nact = []\n"),
         act("coutn = { from = 0 }"),
         act("count = { from = 0, too = 8, for = \"1s\" }"),
@@ -478,6 +481,14 @@ fn what_is_wrong_is_said_at_its_place() {
             "\"berth9\": unknown lamp 'berth9'",
             "{ add = 1 }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
             "\"level\": unknown variable 'level'",
+        ],
+        [
+            "{ to = \"n\", add = 1, least = 5, most = 2 }: found most = 2; expected more than least = 5",
+            "\"soon\": found the text \"soon\"; expected a time such as 250ms, 1.5s or 2m",
+            "{ pause = true, jump = \"0s\" }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ to = \"n\", set = 1, wrap = true }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ to = \"n\", reset = false }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "\"n\": a cursor changes a variable, and this number stays as it is",
         ],
         [
             "[]: found a list; expected a number or a text",

@@ -39,7 +39,7 @@ pub struct How {
     /// Write what is seen at these moments, each after a comma
     ///
     /// Example: spare-tile play count --to 9 --stills 500ms,3s,9s
-    #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed"])]
+    #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed", "gif", "svg", "png_sheet", "vcd"])]
     pub stills: Vec<Duration>,
     /// On a terminal, draw below what is there, in place of taking the whole screen
     ///

@@ -176,6 +176,13 @@ impl DoKeys {
                             None => None,
                         };
                         let of = |given: Option<Given>| given.map(|Given(number)| number);
+                        if let (Some(least), Some(most)) = (of(self.least), of(self.most))
+                            && !least.is_less(most)
+                        {
+                            let (found, allowed) =
+                                (format!("most = {most}"), format!("more than least = {least}"));
+                            return findings.stop(span, Problem::WrongValue { found, allowed });
+                        }
                         let limits = Limits {
                             least: of(self.least),
                             most: of(self.most),

@@ -10,6 +10,7 @@ use spare_tile_core::dots::font::{Font, Setting};
 use spare_tile_core::dots::inked::WHITE;
 use spare_tile_core::dots::own::{self, FONTS};
 use spare_tile_core::dots::raster::Colour;
+use spare_tile_core::face::Face;
 
 use crate::failure::{Failure, did_you_mean};
 use crate::files;
@@ -78,6 +79,11 @@ fn ink(name: &str) -> Result<Colour, String> {
 }
 
 impl LookArgs {
+    /// The look that the options ask for, where a face has dots.
+    pub fn on(&self, face: &Face) -> Result<Option<Look>, Failure> {
+        face.dots().map(|_| self.look()).transpose()
+    }
+
     /// The look that the options ask for.
     pub fn look(&self) -> Result<Look, Failure> {
         Ok(Look {

@@ -273,7 +273,7 @@ impl Words {
     pub fn changed(&self, placing: &Placing, changes: &Changes, mount: &Mount) -> Result<Frame, Failure> {
         let face = &mount.face;
         let failed = |error: ContentError| Failure::of_content(&error, &face.name);
-        let look = face.dots().is_some().then(|| placing.look.look()).transpose()?;
+        let look = placing.look.on(face)?;
         let content = self.content(&self.said()?, placing.align(), look.as_ref(), face)?;
         let mut frame = face.blank();
         let canvas = Canvas::whole(face, &mut frame);
@@ -327,7 +327,7 @@ impl Words {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
         // A font is only looked for where there are dots.
-        let look = face.dots().is_some().then(|| placing.look.look()).transpose()?;
+        let look = placing.look.on(&face)?;
         let content = self.content(text, placing.align(), look.as_ref(), &face)?;
         let mut frame = face.blank();
         let mut canvas = Canvas::new(&face, &mut frame, placing.region(&face)?);

@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs, duration};
+use super::{Act, Inputs, Value, duration};
 use crate::content::lettering::{Lettering, Look};
 use crate::content::number::{Decimal, NumberFormat, Room};
 use crate::content::text::Align;
@@ -107,6 +107,14 @@ impl Reading {
         if newest.number().is_none() || self.stale.is_some_and(is_stale) {
             return None;
         }
+        match (self.smooth, self.of, self.band) {
+            (Smooth::Not, Of::Last, None) => newest.number(),
+            _ => self.steadied(values),
+        }
+    }
+
+    /// What is shown of values of which the last is a number: smoothed, held, or the least or most of them.
+    fn steadied(&self, values: &[(Duration, Value)]) -> Option<Decimal> {
         let numbers: Vec<(Duration, Decimal)> =
             values.iter().filter_map(|(at, value)| Some((*at, value.number()?))).collect();
         let smoothed = |place: usize| self.smoothed(&numbers[..=place]);

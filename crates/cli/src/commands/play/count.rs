@@ -70,7 +70,7 @@ pub fn run(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let PlayCount { from, to, step, every, again, .. } = *play;
     let range = Range { from, to, step };
     let pace = Pace { every, hold: play.hold.unwrap_or(every), again };
-    let look = mount.face.dots().map(|_| play.look.look()).transpose()?;
+    let look = play.look.on(&mount.face)?;
     let count = Count::new(range, pace, play.form.format(), (look, &mount.face)).map_err(|error| {
         let help = match error {
             CountError::NoStep => "give a step such as 1, 0.5 or -1",

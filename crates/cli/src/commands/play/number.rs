@@ -92,7 +92,7 @@ pub fn run(play: &PlayNumber, session: &mut Session<'_>) -> Outcome {
     let rig = play.rig.load(session)?;
     let place = play.rig.place(&rig)?;
     let face = &rig.faces[place].face;
-    let look = face.dots().map(|_| play.look.look()).transpose()?;
+    let look = play.look.on(face)?;
     let look = look.map(|look| Look { align: Align::Right, ..look });
     let is_fed = play.numbers == ["-"];
     let feed = (is_fed && play.how.is_watched(session)).then(|| Feed::of_one(VALUE));

@@ -129,7 +129,7 @@ pub fn run(play: &PlayText, session: &mut Session<'_>) -> Outcome {
         align: play.align.map(Align::from),
         points: if play.part_points { Points::Parted } else { Points::Joined },
     };
-    let look = shown.dots().map(|_| play.look.look()).transpose()?;
+    let look = play.look.on(shown)?;
     let has_greys = mount.drive.display().grey_steps() > 1;
     let act = saying.act(look.as_ref(), (shown, has_greys)).map_err(|error| failure(&error, shown))?;
     let tracks = vec![Track { face, act }];

@@ -1,12 +1,13 @@
 //! What the tables of a reel file have in common: times, places, looks and forms of numbers.
 
 use std::fmt;
+use std::marker::PhantomData;
 use std::ops::Range;
 use std::time::Duration;
 
 use schemars::JsonSchema;
 use serde::Deserialize;
-use serde::de::{Deserializer, Error, Visitor};
+use serde::de::{Deserializer, Error, Unexpected, Visitor};
 
 use super::making::Making;
 use crate::content::lettering::{Fit, Look};
@@ -133,27 +134,59 @@ enum GivenForms {
     Text(String),
 }
 
+/// What is written as a number or as a text, and what each of them is.
+pub trait NumberOrText: Sized {
+    /// What is expected, in words.
+    const EXPECTED: &'static str;
+
+    /// What a number is.
+    fn of_number(number: Decimal) -> Self;
+
+    /// What a text is; none where it is nothing of the kind.
+    fn of_text(text: &str) -> Option<Self>;
+}
+
+/// Reads what is written as a number or as a text.
+///
+/// # Errors
+/// When it is neither, or a text that is nothing of the kind.
+pub fn number_or_text<'de, T: NumberOrText, D: Deserializer<'de>>(deserializer: D) -> Result<T, D::Error> {
+    struct Either<T>(PhantomData<T>);
+    impl<T: NumberOrText> Visitor<'_> for Either<T> {
+        type Value = T;
+        fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+            f.write_str(T::EXPECTED)
+        }
+        fn visit_i64<E: Error>(self, number: i64) -> Result<T, E> {
+            Ok(T::of_number(number.into()))
+        }
+        fn visit_f64<E: Error>(self, number: f64) -> Result<T, E> {
+            // The shortest way to write it is the one that stands in the file, but for zeros at its end.
+            let wrong = |_| E::invalid_value(Unexpected::Float(number), &self);
+            number.to_string().parse().map(T::of_number).map_err(wrong)
+        }
+        fn visit_str<E: Error>(self, text: &str) -> Result<T, E> {
+            T::of_text(text).ok_or_else(|| E::invalid_value(Unexpected::Str(text), &self))
+        }
+    }
+    deserializer.deserialize_any(Either(PhantomData))
+}
+
+impl NumberOrText for Given {
+    const EXPECTED: &'static str = "a number";
+
+    fn of_number(number: Decimal) -> Self {
+        Self(number)
+    }
+
+    fn of_text(text: &str) -> Option<Self> {
+        text.parse().map(Self).ok()
+    }
+}
+
 impl<'de> Deserialize<'de> for Given {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct OfNumber;
-        impl Visitor<'_> for OfNumber {
-            type Value = Given;
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a number")
-            }
-            fn visit_i64<E: Error>(self, number: i64) -> Result<Given, E> {
-                Ok(Given(number.into()))
-            }
-            fn visit_f64<E: Error>(self, number: f64) -> Result<Given, E> {
-                // The shortest way to write it is the one that stands in the file, but for zeros at its end.
-                self.visit_str(&number.to_string())
-            }
-            fn visit_str<E: Error>(self, text: &str) -> Result<Given, E> {
-                let wrong = |_| E::invalid_value(serde::de::Unexpected::Str(text), &self);
-                text.parse().map(Given).map_err(wrong)
-            }
-        }
-        deserializer.deserialize_any(OfNumber)
+        number_or_text(deserializer)
     }
 }
 
@@ -166,29 +199,24 @@ pub enum GivenOrName {
     Name(String),
 }
 
+impl NumberOrText for GivenOrName {
+    const EXPECTED: &'static str = "a number, or a variable in braces such as \"{level}\"";
+
+    fn of_number(number: Decimal) -> Self {
+        Self::Number(number)
+    }
+
+    fn of_text(text: &str) -> Option<Self> {
+        match text.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
+            Some(name) => Some(Self::Name(name.to_owned())),
+            None => text.parse().map(Self::Number).ok(),
+        }
+    }
+}
+
 impl<'de> Deserialize<'de> for GivenOrName {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct OfEither;
-        impl Visitor<'_> for OfEither {
-            type Value = GivenOrName;
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a number, or a variable in braces such as \"{level}\"")
-            }
-            fn visit_i64<E: Error>(self, number: i64) -> Result<GivenOrName, E> {
-                Ok(GivenOrName::Number(number.into()))
-            }
-            fn visit_f64<E: Error>(self, number: f64) -> Result<GivenOrName, E> {
-                self.visit_str(&number.to_string())
-            }
-            fn visit_str<E: Error>(self, text: &str) -> Result<GivenOrName, E> {
-                if let Some(name) = text.strip_prefix('{').and_then(|rest| rest.strip_suffix('}')) {
-                    return Ok(GivenOrName::Name(name.to_owned()));
-                }
-                let wrong = |_| E::invalid_value(serde::de::Unexpected::Str(text), &self);
-                text.parse().map(GivenOrName::Number).map_err(wrong)
-            }
-        }
-        deserializer.deserialize_any(OfEither)
+        number_or_text(deserializer)
     }
 }
 

@@ -41,13 +41,14 @@ use super::place::{Part as PartOfFace, Placed};
 use super::sequence::{Part, Sequence};
 use super::{Act, Inputs, Reel, Track, Value};
 use crate::content::Region;
+use crate::content::number::Decimal;
 use crate::face::{Face, Layout};
 use crate::plan::{Mount, Rig};
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
 pub use binding::{Binding, Doing, Limits, Wish};
-use keys::{CommonKeys, Given, PlaceKeys, moment, place_of, time_if_any};
+use keys::{CommonKeys, Given, NumberOrText, PlaceKeys, moment, number_or_text, place_of, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
 use making::{Brought, CannotPlay, Making, find_button};
@@ -141,26 +142,21 @@ enum FirstValue {
     Words(String),
 }
 
+impl NumberOrText for FirstValue {
+    const EXPECTED: &'static str = "a number or a text";
+
+    fn of_number(number: Decimal) -> Self {
+        Self::Number(Given(number))
+    }
+
+    fn of_text(text: &str) -> Option<Self> {
+        Some(Self::Words(text.to_owned()))
+    }
+}
+
 impl<'de> Deserialize<'de> for FirstValue {
     fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct OfEither;
-        impl serde::de::Visitor<'_> for OfEither {
-            type Value = FirstValue;
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a number or a text")
-            }
-            fn visit_i64<E: serde::de::Error>(self, number: i64) -> Result<FirstValue, E> {
-                Ok(FirstValue::Number(Given(number.into())))
-            }
-            fn visit_f64<E: serde::de::Error>(self, number: f64) -> Result<FirstValue, E> {
-                let wrong = |_| E::invalid_value(serde::de::Unexpected::Float(number), &self);
-                number.to_string().parse().map(|number| FirstValue::Number(Given(number))).map_err(wrong)
-            }
-            fn visit_str<E: serde::de::Error>(self, words: &str) -> Result<FirstValue, E> {
-                Ok(FirstValue::Words(words.to_owned()))
-            }
-        }
-        deserializer.deserialize_any(OfEither)
+        number_or_text(deserializer)
     }
 }
 

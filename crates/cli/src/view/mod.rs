@@ -2,8 +2,8 @@
 //!
 //! [`scene`] places the outlines of all elements of a face; [`blocks`] paints them on a colour terminal, and [`lines`] draws
 //! a digit with characters where there is no colour. [`rows`] lists a table of patterns with a small drawing in each row.
-//! [`live`] redraws in place; [`easel`] is an editor on the whole screen, [`theatre`] shows all
-//! faces on it.
+//! [`live`] redraws in place; [`whole`] has the whole screen, [`easel`] is an editor on it, [`theatre`] shows all
+//! faces there.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
 //! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
@@ -32,6 +32,7 @@ pub mod svg;
 pub mod terminal;
 pub mod theatre;
 pub mod timing;
+pub mod whole;
 pub mod wiring;
 
 use spare_tile_core::board::picture::Picture;

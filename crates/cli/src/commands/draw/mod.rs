@@ -8,8 +8,6 @@ use std::time::Duration;
 
 use clap::Args;
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers, MouseEvent};
-use ratatui::Terminal as Canvas;
-use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -20,7 +18,8 @@ use crate::input;
 use crate::session::Session;
 use crate::sprites;
 use crate::view::easel::{Pens, Surround};
-use crate::view::terminal::{Heard, Screen, Terminal, is_interrupt};
+use crate::view::terminal::{Heard, is_interrupt};
+use crate::view::whole::WholeScreen;
 use crate::visible::visible;
 
 /// Draw a sprite or a character in the terminal
@@ -201,18 +200,13 @@ fn edit<W: Work>(work: &mut W, path: &Path, session: &mut Session<'_>) -> Outcom
 
 impl<W: Work> Editor<'_, W> {
     fn run(&mut self, session: &mut Session<'_>) -> Result<Next, Failure> {
-        let terminal = Terminal::take(Screen::Whole)?;
-        let mut canvas = Canvas::new(CrosstermBackend::new(&mut session.out))?;
+        let mut screen = WholeScreen::take(&mut session.out)?;
         loop {
-            let mut window = Rect::ZERO;
-            canvas.draw(|frame| {
-                window = frame.area();
-                self.draw(window, frame.buffer_mut());
-            })?;
+            let window = screen.draw(|window, buffer| self.draw(window, buffer))?;
             let rests = self.work.rests();
             let began = std::time::Instant::now();
             let left = || rests.map(|rests| rests.saturating_sub(began.elapsed()));
-            let next = match terminal.hear(left)? {
+            let next = match screen.hear(left)? {
                 Some(Heard::Key(key)) => self.key(key),
                 Some(Heard::Mouse(mouse)) => {
                     let title = self.title();
@@ -221,13 +215,7 @@ impl<W: Work> Editor<'_, W> {
                     Next::GoOn
                 }
                 Some(Heard::Interrupt) => Next::Interrupt,
-                Some(Heard::Redraw) => {
-                    // Not its clear, which asks the terminal where the cursor is, between the keys.
-                    let size = canvas.size()?;
-                    canvas.resize(size.into())?;
-                    Next::GoOn
-                }
-                None => Next::GoOn,
+                Some(Heard::Redraw) | None => Next::GoOn,
             };
             if !matches!(next, Next::GoOn) {
                 return Ok(next);

@@ -5,8 +5,6 @@ use std::collections::VecDeque;
 use std::time::{Duration, Instant};
 
 use crossterm::event::{KeyCode, KeyEvent};
-use ratatui::Terminal as Canvas;
-use ratatui::backend::CrosstermBackend;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use spare_tile_core::board::Board;
@@ -26,8 +24,9 @@ use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::session::Session;
 use crate::view::easel::{Pens, Surround, write_lines};
-use crate::view::terminal::{Heard, Screen, Terminal, is_interrupt};
+use crate::view::terminal::{Heard, is_interrupt};
 use crate::view::theatre;
+use crate::view::whole::WholeScreen;
 
 const KEYS: [(&str, &str); 9] = [
     ("space", "hold, go on"),
@@ -200,8 +199,7 @@ struct Stage<'p, L: OnBoard<'p>> {
 
 impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     fn run(mut self, session: &mut Session<'_>) -> Result<End, Failure> {
-        let terminal = Terminal::take(Screen::Whole)?;
-        let mut canvas = Canvas::new(CrosstermBackend::new(&mut session.out))?;
+        let mut screen = WholeScreen::take(&mut session.out)?;
         let began = Instant::now();
         let end = loop {
             let now = began.elapsed();
@@ -223,7 +221,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
                 self.pictures = self.player.pictures();
                 self.drawn = None;
             }
-            canvas.draw(|frame| self.draw(frame.area(), frame.buffer_mut()))?;
+            screen.draw(|window, buffer| self.draw(window, buffer))?;
             // Deadlines count from the beginning; what is late by then is left out, and never queued.
             let pause = if self.view.feed.is_some() { LOOK_AT_FEED } else { LOOK };
             // Looking took the buses ahead: they wait until time has come up.
@@ -231,18 +229,14 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             let next =
                 self.player.next_moment().map_or(least + pause, |next| next.max(least).min(least + pause));
             let left = || Some(next.saturating_sub(began.elapsed()));
-            match terminal.hear(left)? {
-                None | Some(Heard::Mouse(_)) => {}
+            match screen.hear(left)? {
+                None | Some(Heard::Mouse(_) | Heard::Redraw) => {}
                 Some(Heard::Interrupt) => break None,
                 Some(Heard::Key(key)) if is_interrupt(key) => break None,
                 Some(Heard::Key(key)) if matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) => {
                     break Some(End::Over);
                 }
                 Some(Heard::Key(key)) => self.key(key, began.elapsed())?,
-                Some(Heard::Redraw) => {
-                    let size = canvas.size()?;
-                    canvas.resize(size.into())?;
-                }
             }
         };
         self.player.off()?;

@@ -1,0 +1,48 @@
+//! The whole screen of a terminal, drawn cell by cell and listened to.
+
+use std::io::Write;
+use std::time::Duration;
+
+use ratatui::Terminal as Cells;
+use ratatui::backend::CrosstermBackend;
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+
+use super::terminal::{Heard, Screen, Terminal};
+use crate::failure::Failure;
+
+/// The whole screen, while it is taken. What was there comes back when this is dropped.
+pub struct WholeScreen<W: Write> {
+    cells: Cells<CrosstermBackend<W>>,
+    terminal: Terminal,
+}
+
+impl<W: Write> WholeScreen<W> {
+    /// Takes the screen that is written to.
+    pub fn take(out: W) -> Result<Self, Failure> {
+        // First the signals are heard that may end the program, then the screen is touched.
+        let terminal = Terminal::take(Screen::Whole)?;
+        Ok(Self { cells: Cells::new(CrosstermBackend::new(out))?, terminal })
+    }
+
+    /// Draws all of it anew; what differs is written. Returns where it is.
+    pub fn draw(&mut self, draw: impl FnOnce(Rect, &mut Buffer)) -> Result<Rect, Failure> {
+        let mut window = Rect::ZERO;
+        self.cells.draw(|frame| {
+            window = frame.area();
+            draw(window, frame.buffer_mut());
+        })?;
+        Ok(window)
+    }
+
+    /// What is heard next, or nothing when no time is left. Where the screen has another size now it is made ready for that.
+    pub fn hear(&mut self, left: impl Fn() -> Option<Duration>) -> Result<Option<Heard>, Failure> {
+        let heard = self.terminal.hear(left)?;
+        if heard == Some(Heard::Redraw) {
+            // Not its clear, which asks the terminal where the cursor is, between the keys.
+            let size = self.cells.size()?;
+            self.cells.resize(size.into())?;
+        }
+        Ok(heard)
+    }
+}

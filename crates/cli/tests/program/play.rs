@@ -184,6 +184,9 @@ fn each_picture_comes_with_what_was_sent_for_it() {
         let seen: Vec<_> = with_pictures.iter().map(told).collect();
         assert!(seen.len() > 4 && all.starts_with(&seen), "{face}: {} of {}", seen.len(), all.len());
     }
+    // To a face that the controller scans something is sent all the time.
+    let scanned = lines("play count --to 3 --every 100ms --rig gauge.toml --json");
+    assert!(scanned.len() == 4 && scanned.iter().all(|frame| frame["ops"].as_array().unwrap().is_empty()));
 }
 
 #[test]

@@ -1,6 +1,7 @@
 //! Playing where nobody watches: picture by picture.
 
 use std::cell::RefCell;
+use std::collections::VecDeque;
 use std::ops::Range;
 use std::time::{Duration, Instant};
 
@@ -9,7 +10,7 @@ use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Glance;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply, Role};
-use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::Playing;
 use spare_tile_core::play::clock::Speed;
 
@@ -30,7 +31,8 @@ struct FrameAnswer<'a> {
     t_us: f64,
     face: &'a str,
     picture: SeenAnswer<'a>,
-    /// What was sent to it since its last picture, but for what asks for its keys.
+    /// What was sent to it since its last picture, the last of it where that is much, but for what asks for its keys. Nothing of a face that
+    /// the controller scans, to which something is sent all the time.
     ops: Vec<Told>,
 }
 
@@ -61,9 +63,12 @@ pub fn walk<'p>(
 pub struct Frames {
     /// When it began, and how fast it goes, where it is not as fast as can be.
     pace: Option<(Instant, Speed)>,
-    /// By face, what was sent to it.
-    sent: RefCell<Vec<(DeviceId, Told)>>,
+    /// What was sent and to which face.
+    sent: RefCell<VecDeque<(DeviceId, Told)>>,
 }
+
+/// No more of what was sent is kept for the next picture.
+const MOST_OPS: usize = 2_000;
 
 impl Frames {
     pub fn new(pace: Option<Speed>) -> Self {
@@ -78,9 +83,15 @@ impl Frames {
     ) -> Glance<Board<'b>, impl FnMut(DeviceId, &Op<'_>, &Reply) + use<'b, 't>> {
         let telling = Telling::of(rig);
         let tell = move |id: DeviceId, op: &Op<'_>, _: &Reply| {
-            if let (true, Some(told)) = (op.role != Role::Keys, telling.tell(id, op)) {
-                self.sent.borrow_mut().push((id, told));
+            let is_scanned = |mount: &Mount| mount.drive.display().scan().is_some();
+            if op.role == Role::Keys || telling.mount(id).is_none_or(is_scanned) {
+                return;
             }
+            let mut sent = self.sent.borrow_mut();
+            if sent.len() >= MOST_OPS {
+                sent.pop_front();
+            }
+            sent.extend(telling.tell(id, op).map(|told| (id, told)));
         };
         Glance { link: board, tell }
     }
@@ -150,7 +161,10 @@ impl Frames {
         if session.json {
             let device = rig.faces.iter().find(|mount| mount.face.name == face).map(|mount| mount.device);
             let mut sent = self.sent.borrow_mut();
-            let ops = sent.extract_if(.., |(id, _)| Some(*id) == device).map(|(_, told)| told).collect();
+            let (of_face, of_others): (VecDeque<_>, _) =
+                sent.drain(..).partition(|(id, _)| Some(*id) == device);
+            *sent = of_others;
+            let ops = of_face.into_iter().map(|(_, told)| told).collect();
             let answer = FrameAnswer { t_us: micros(at), face, picture: SeenAnswer::of(picture), ops };
             return session.write_json_line(&answer);
         }

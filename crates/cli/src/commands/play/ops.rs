@@ -52,7 +52,7 @@ impl<'r> Telling<'r> {
     }
 
     /// The face of a device.
-    fn mount(&self, id: DeviceId) -> Option<&'r Mount> {
+    pub fn mount(&self, id: DeviceId) -> Option<&'r Mount> {
         self.0.iter().find(|(mount, _)| mount.device == id).map(|(mount, _)| *mount)
     }
 

@@ -5,6 +5,9 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::time::Duration;
 
+use jiff::tz::TimeZone;
+
+use super::super::clock::parse_zone;
 use super::super::gauge::Source;
 use super::super::{Act, Inputs, Value};
 use super::binding::Binding;
@@ -107,6 +110,17 @@ impl Making<'_> {
         match self.sources.font(name.get_ref()) {
             Ok(font) => Some(font),
             Err(message) => self.findings.stop(name.span(), CannotPlay { message, fix: Some(font_names()) }),
+        }
+    }
+
+    /// A time zone; UTC where none is said.
+    pub fn zone(&self, name: Option<&Spanned<String>>) -> Option<TimeZone> {
+        let Some(name) = name else { return Some(TimeZone::UTC) };
+        match parse_zone(name.get_ref()) {
+            Ok(zone) => Some(zone),
+            Err(error) => {
+                self.findings.stop(name.span(), CannotPlay { message: error.to_string(), fix: None })
+            }
         }
     }
 

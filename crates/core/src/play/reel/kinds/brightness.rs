@@ -4,15 +4,13 @@ use std::collections::BTreeMap;
 use std::time::Duration;
 
 use jiff::civil::Time;
-use jiff::tz::TimeZone;
 use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
-use super::super::super::clock::parse_zone;
 use super::super::super::dimming::{Dimming, Light};
 use super::super::keys::{NoKeys, time_if_any};
-use super::super::making::{CannotPlay, Making};
+use super::super::making::Making;
 use super::Keys;
 use crate::rig::{Problem, Spanned};
 
@@ -80,16 +78,7 @@ impl BrightnessKeys {
         daily: &BTreeMap<Spanned<String>, Spanned<String>>,
         making: &Making<'_>,
     ) -> Option<Dimming> {
-        let zone = match &self.zone {
-            None => TimeZone::UTC,
-            Some(zone) => match parse_zone(zone.get_ref()) {
-                Ok(zone) => zone,
-                Err(error) => {
-                    let trouble = CannotPlay { message: error.to_string(), fix: None };
-                    return making.findings.stop(zone.span(), trouble);
-                }
-            },
-        };
+        let zone = making.zone(self.zone.as_ref())?;
         let mut moments = Vec::new();
         for (time, share) in daily {
             let Ok(from) = time.get_ref().parse::<Time>() else {

@@ -1,14 +1,12 @@
 //! `clock`: the time, the date, and the time to a moment or since one.
 
 use jiff::Timestamp;
-use jiff::tz::TimeZone;
 use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::clock::{
     Afternoon, Clock, Colon, DateOrder, Sets, Setter, Shows, Speed, Style, TimeError, parse_moment,
-    parse_zone,
 };
 use super::super::keys::{LookKeys, NoKeys, time_if_any};
 use super::super::making::{CannotPlay, Making};
@@ -99,10 +97,7 @@ impl Keys for ClockKeys {
             let trouble = CannotPlay { message: error.to_string(), fix: None };
             making.findings.error(text.span(), trouble);
         };
-        let zone = match &self.zone {
-            Some(zone) => parse_zone(zone.get_ref()).map_err(|error| wrong(error, zone)).ok()?,
-            None => TimeZone::UTC,
-        };
+        let zone = making.zone(self.zone.as_ref())?;
         // A time without a date is one of the day on which the clock begins.
         let moment = |text: Option<&Spanned<String>>, day: Option<Timestamp>| match text {
             Some(text) if day.is_none() && !text.get_ref().contains('-') => {

@@ -3,7 +3,6 @@
 use super::eye::{Eye, Sight};
 use super::picture::Picture;
 use crate::bus::panel::Panel;
-use crate::bus::whole::{Before, Bytewise, Through};
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::face::Element;
 use crate::geometry::Geometry;
@@ -19,8 +18,6 @@ pub struct End<'r> {
     /// Lights that are broken.
     dead: Vec<Element>,
     powered: bool,
-    /// Whether nobody asks what the eye has seen: it looks at the lights as they stand when a picture is wanted.
-    is_resting: bool,
 }
 
 impl<'r> End<'r> {
@@ -29,7 +26,7 @@ impl<'r> End<'r> {
     pub fn new(mount: &'r Mount) -> Self {
         let geometry = mount.geometry();
         let eye = Eye::new(mount.drive.display().model(&mount.face), geometry.node_count());
-        Self { mount, eye, geometry, dead: Vec::new(), powered: true, is_resting: false }
+        Self { mount, eye, geometry, dead: Vec::new(), powered: true }
     }
 
     /// The face and its drive.
@@ -57,32 +54,16 @@ impl<'r> End<'r> {
 
     /// Takes edges of the device's lines in order of time.
     pub fn take(&mut self, edges: &[Edge]) {
-        match (self.powered, self.is_resting) {
-            (false, _) => {}
-            (true, true) => self.eye.model_mut().take(edges),
-            (true, false) => self.eye.take(edges),
+        if self.powered {
+            self.eye.take(edges);
         }
     }
 
     /// Lets the eye rest, where a picture is of the lights as they stand: where the part scans them by itself.
     pub fn rest(&mut self) {
-        self.is_resting = self.turn().is_none();
-    }
-
-    /// Lets time pass.
-    pub fn pass(&mut self, now: Nanos) {
-        match self.is_resting {
-            true => pass(self.eye.model_mut(), now),
-            false => self.eye.pass(now),
+        if self.turn().is_none() {
+            self.eye.shut();
         }
-    }
-
-    /// Opens the eye: what it sees begins here.
-    pub fn open_eye(&mut self, at: Nanos) {
-        if std::mem::take(&mut self.is_resting) {
-            self.eye.look_again();
-        }
-        self.eye.open(at);
     }
 
     /// Takes a burst in one piece, where its model does.
@@ -92,15 +73,7 @@ impl<'r> End<'r> {
 
     /// Takes a transfer as bytes, where its model does.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
-        match (self.powered, self.is_resting) {
-            (false, _) => None,
-            (true, true) => {
-                let model = self.eye.model_mut();
-                model.bytewise()?;
-                protocol.send_whole(transfer, at, &mut Through(Unseen(model)))
-            }
-            (true, false) => self.eye.take_whole(protocol, transfer, at),
-        }
+        if self.powered { self.eye.take_whole(protocol, transfer, at) } else { None }
     }
 
     /// Whether it hears transfers as bytes, or nothing at all.
@@ -158,7 +131,7 @@ impl<'r> End<'r> {
     /// The light of each element at this moment.
     #[must_use]
     pub fn light(&self) -> Vec<f32> {
-        if self.is_resting {
+        if self.eye.is_shut() {
             return self.light_of_model();
         }
         self.at_elements(self.eye.light())
@@ -198,7 +171,7 @@ impl<'r> End<'r> {
         let light = if self.turn().is_some() && now > self.eye.opened() {
             self.sights(now).iter().map(|sight| sight.light as f32).collect()
         } else {
-            self.pass(now);
+            self.eye.pass(now);
             self.light()
         };
         self.exposed(light)
@@ -209,22 +182,5 @@ impl<'r> End<'r> {
     pub fn exposed(&self, light: Vec<f32>) -> Picture<'r> {
         let display = self.mount.drive.display();
         Picture::exposed(&self.mount.face, light, display.full_duty(), display.grey_steps())
-    }
-}
-
-/// Lets what a model does by itself happen up to `now`.
-fn pass(model: &mut dyn Model, now: Nanos) {
-    while let Some(at) = model.next_change().filter(|at| *at <= now) {
-        model.pass(at);
-    }
-}
-
-/// A model that takes bytes while nobody looks.
-struct Unseen<'m>(&'m mut dyn Model);
-
-impl Before for Unseen<'_> {
-    fn tell<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
-        pass(self.0, at);
-        self.0.bytewise().map(tell).unwrap_or_default()
     }
 }

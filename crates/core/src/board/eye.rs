@@ -11,7 +11,7 @@
 use std::ops::Range;
 
 use crate::bus::panel::Panel;
-use crate::bus::whole::{Before, Bytewise, Through};
+use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::model::Model;
 use crate::units::Nanos;
@@ -19,6 +19,8 @@ use crate::units::Nanos;
 /// A model that is being watched.
 pub struct Eye {
     model: Box<dyn Model>,
+    /// Whether it sees nothing: nobody asks what it has seen.
+    is_shut: bool,
     /// Up to when time has passed.
     now: Nanos,
     opened: Nanos,
@@ -141,6 +143,7 @@ impl Eye {
         Self {
             changes: model.changes(),
             bright: 0..nodes,
+            is_shut: false,
             model,
             now: Nanos(0),
             opened: Nanos(0),
@@ -170,6 +173,9 @@ impl Eye {
 
     /// Takes edges in order of time.
     pub fn take(&mut self, edges: &[Edge]) {
+        if self.is_shut {
+            return self.model.take(edges);
+        }
         // What happens at one moment is one change.
         for group in edges.chunk_by(|a, b| a.at == b.at) {
             self.pass(group[0].at);
@@ -197,7 +203,7 @@ impl Eye {
     /// Takes a transfer as bytes, each at its moment; what came of it. `None` where the model wants edges: nothing has happened then.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
         self.model.bytewise()?;
-        protocol.send_whole(transfer, at, &mut Through(Watched(self)))
+        protocol.send_whole(transfer, at, &mut Watched(self))
     }
 
     /// Lets time pass until `now`.
@@ -210,8 +216,22 @@ impl Eye {
         self.now = self.now.max(now);
     }
 
+    /// Shuts it until it is opened: the model goes on, and nothing of it is seen.
+    pub const fn shut(&mut self) {
+        self.is_shut = true;
+    }
+
+    /// Whether it is shut.
+    #[must_use]
+    pub const fn is_shut(&self) -> bool {
+        self.is_shut
+    }
+
     /// Begins a new window at `at`; what was seen before is forgotten.
     pub fn open(&mut self, at: Nanos) {
+        if std::mem::take(&mut self.is_shut) {
+            self.look_again();
+        }
         self.pass(at);
         self.opened = self.now;
         for tally in &mut self.tallies {
@@ -297,7 +317,7 @@ impl Eye {
     #[inline]
     fn look(&mut self) {
         let changes = self.model.changes();
-        if changes == self.changes {
+        if self.is_shut || changes == self.changes {
             return;
         }
         self.changes = changes;
@@ -338,12 +358,30 @@ impl Eye {
 /// A model that takes bytes, and the eye looks after each.
 struct Watched<'e>(&'e mut Eye);
 
-impl Before for Watched<'_> {
-    fn tell<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
+impl Watched<'_> {
+    fn hear<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T {
         self.0.pass(at);
         let answer = self.0.model.bytewise().map(tell).unwrap_or_default();
         self.0.look();
         answer
+    }
+}
+
+impl Bytewise for Watched<'_> {
+    fn begin(&mut self, at: Nanos) {
+        self.hear(at, |part| part.begin(at));
+    }
+
+    fn written(&mut self, byte: u8, at: Nanos) -> bool {
+        self.hear(at, |part| part.written(byte, at))
+    }
+
+    fn read(&mut self, at: Nanos) -> u8 {
+        self.hear(at, |part| part.read(at))
+    }
+
+    fn end(&mut self, at: Nanos) {
+        self.hear(at, |part| part.end(at));
     }
 }
 

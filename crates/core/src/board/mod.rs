@@ -164,13 +164,13 @@ impl<'r> Board<'r> {
 
     /// Opens the eye on every face: what it sees begins here.
     pub fn open_eyes(&mut self, at: Nanos) {
-        self.nets.ends_mut().for_each(|end| end.open_eye(at));
+        self.nets.ends_mut().for_each(|end| end.eye_mut().open(at));
     }
 
     /// The same on the faces that the controller scans, of which a picture is what the eye has seen.
     pub fn open_eyes_on_scans(&mut self, at: Nanos) {
         let scanned = self.nets.ends_mut().filter(|end| end.turn().is_some());
-        scanned.for_each(|end| end.open_eye(at));
+        scanned.for_each(|end| end.eye_mut().open(at));
     }
 
     /// Lets the eyes rest on the faces whose parts scan their lights by themselves. Pictures stay what they are; what an eye would
@@ -218,7 +218,7 @@ impl Link for Board<'_> {
     }
 
     fn pass(&mut self, now: Nanos) {
-        self.nets.ends_mut().for_each(|end| end.pass(now));
+        self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
     }
 
     fn standing(&mut self, now: Nanos) -> Option<Standing> {

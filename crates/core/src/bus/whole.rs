@@ -29,33 +29,6 @@ pub trait Bytewise {
     }
 }
 
-/// Whoever stands before a part that takes bytes: something is done each time before the part is told, or after.
-pub trait Before {
-    /// Tells the part something that happens at a moment, and gives what it answered.
-    fn tell<T: Default>(&mut self, at: Nanos, tell: impl FnOnce(&mut dyn Bytewise) -> T) -> T;
-}
-
-/// A part with somebody before it.
-pub struct Through<B>(pub B);
-
-impl<B: Before> Bytewise for Through<B> {
-    fn begin(&mut self, at: Nanos) {
-        self.0.tell(at, |part| part.begin(at));
-    }
-
-    fn written(&mut self, byte: u8, at: Nanos) -> bool {
-        self.0.tell(at, |part| part.written(byte, at))
-    }
-
-    fn read(&mut self, at: Nanos) -> u8 {
-        self.0.tell(at, |part| part.read(at))
-    }
-
-    fn end(&mut self, at: Nanos) {
-        self.0.tell(at, |part| part.end(at));
-    }
-}
-
 /// Up to this clock a part answers long before its answer is looked at. Beyond it the edges tell.
 const FASTEST: Hertz = Hertz(1_000_000);
 

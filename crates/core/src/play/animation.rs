@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::Canvas;
 use crate::content::pictures::place;
 use crate::dots::sprite::Sprite;
@@ -27,7 +27,7 @@ impl Animation {
             _ => elapsed,
         };
         let within = elapsed.as_nanos() % length;
-        let within = Duration::from_nanos(u64::try_from(within).unwrap_or(u64::MAX));
+        let within = duration(within);
         (within, elapsed - within)
     }
 }

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::scroll::Move;
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::number::Decimal;
 use crate::content::{Canvas, Region};
 use crate::frame::Level;
@@ -136,7 +136,7 @@ impl Act for Plot {
         let steps = elapsed.as_nanos() / every;
         for back in 0..width {
             let Some(step) = steps.checked_sub(back as u128) else { break };
-            let at = Duration::from_nanos(u64::try_from(step * every).unwrap_or(u64::MAX));
+            let at = duration(step * every);
             let Some(value) = self.source.at(at, inputs) else { continue };
             let (x, lit) = (width - 1 - back, self.scale.steps(value, height - 1));
             let top = height - 1 - lit;

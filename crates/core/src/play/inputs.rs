@@ -85,7 +85,11 @@ impl Inputs {
 
     /// Lets the clock on the wall go on by so much while playing stood at a moment.
     pub fn pass_wall(&mut self, at: Duration, passed: Duration) {
-        let nanos = self.wall(at) + passed.as_nanos() as i128;
+        self.move_wall(at, self.wall(at) + passed.as_nanos() as i128);
+    }
+
+    /// Notes what the clock on the wall says at a moment, in nanoseconds since 1970, where somebody noted it before.
+    fn move_wall(&mut self, at: Duration, nanos: i128) {
         if let (true, Ok(time)) = (self.has_wall(), Timestamp::from_nanosecond(nanos)) {
             self.set_wall(at, time);
         }
@@ -99,20 +103,21 @@ impl Inputs {
         let values: Vec<_> =
             log.keys().filter_map(|name| Some((name.clone(), self.value(name, from)?.clone()))).collect();
         values.into_iter().for_each(|(name, value)| self.note(&name, to, value));
-        if let (true, Ok(time)) = (self.has_wall(), Timestamp::from_nanosecond(wall)) {
-            self.set_wall(to, time);
-        }
-        let now = self.began + to;
-        let keys = &mut Arc::make_mut(&mut self.log).keys;
-        keys.truncate(keys.partition_point(|known| known.at <= now));
+        self.move_wall(to, wall);
+        self.keys_up_to(self.began + to);
     }
 
     /// Notes what happened to a push button. What happened later is forgotten, as with values.
     pub fn press(&mut self, key: KeyMoment) {
         let at = self.began + key.at;
+        self.keys_up_to(at).push(KeyMoment { at, ..key });
+    }
+
+    /// What happened to push buttons up to a moment since playing began; the rest is forgotten.
+    fn keys_up_to(&mut self, at: Duration) -> &mut Vec<KeyMoment> {
         let keys = &mut Arc::make_mut(&mut self.log).keys;
         keys.truncate(keys.partition_point(|known| known.at <= at));
-        keys.push(KeyMoment { at, ..key });
+        keys
     }
 
     /// The same as an act sees it that begins at a moment of this one.

@@ -102,6 +102,14 @@ pub trait Playing<'p> {
     fn off(&mut self) -> Result<(), LinkError>;
 }
 
+/// For how long the eye watches from a moment on, as a frame is shown from the next turn of a scan on: from when, so that it is opened a
+/// turn late where there is time, and until when.
+fn exposure(begin: Duration, turn: Duration, until: Option<Duration>) -> (Duration, Duration) {
+    let end = begin + 2 * turn;
+    let end = until.map_or(end, |until| end.min(until)).max(begin);
+    (begin.max(end.saturating_sub(turn)), end)
+}
+
 /// What plays on a face.
 pub struct Track {
     /// The face, by its place in the rig.

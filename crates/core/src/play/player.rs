@@ -7,7 +7,7 @@ use super::keyboard::Keyboard;
 use super::reel::{Binding, Program, Wish};
 use super::scheduler::Scheduler;
 use super::transport::Transport;
-use super::{Inputs, KeyMoment, Playing, Reel, Track};
+use super::{Inputs, KeyMoment, Playing, Reel, Track, exposure};
 use crate::board::link::{Link, LinkError, OnBoard};
 use crate::board::picture::Picture;
 use crate::content::Canvas;
@@ -412,10 +412,8 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
     pub fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
         let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
         let turn = Duration::from(turns.max().unwrap_or_default());
-        let begin = self.elapsed();
-        let end = begin + 2 * turn;
-        let end = until.map_or(end, |until| end.min(until)).max(begin);
-        let opened = self.moment(begin.max(end.saturating_sub(turn)));
+        let (opened, end) = exposure(self.elapsed(), turn, until);
+        let opened = self.moment(opened);
         self.scheduler.run_until(opened)?;
         self.scheduler.link_mut().board().open_eyes_on_scans(opened);
         let seen = self.moment(end);

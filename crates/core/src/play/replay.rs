@@ -14,7 +14,7 @@ use std::time::Duration;
 use serde::{Deserialize, Serialize};
 use serde_json::error::Category;
 
-use super::Playing;
+use super::{Playing, exposure};
 use crate::board::link::{Link, LinkError, OnBoard};
 use crate::board::picture::Picture;
 use crate::bus::{Op, Ops, Role, Sink, Transfer};
@@ -267,9 +267,7 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
         let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
         let turn = turns.map(|scan| scan.turn).max().unwrap_or(Nanos(0));
         let begin = Duration::from(self.now.max(self.log.begins) - self.log.begins);
-        let end = begin + 2 * Duration::from(turn);
-        let end = until.map_or(end, |until| end.min(until)).max(begin);
-        let opened = begin.max(end.saturating_sub(turn.into()));
+        let (opened, end) = exposure(begin, turn.into(), until);
         self.advance(opened)?;
         self.link.board().open_eyes_on_scans(self.now);
         self.advance(end)?;

@@ -3,7 +3,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::lettering::paint;
 use crate::content::text::{self, TextError};
 use crate::content::{Canvas, Region};
@@ -84,7 +84,7 @@ impl Passage {
     /// How long it takes, where it ends.
     fn length(&self) -> Option<Duration> {
         let nanos = u128::from(self.last()?) * self.pace.step.as_nanos();
-        Some(Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX)))
+        Some(duration(nanos))
     }
 }
 

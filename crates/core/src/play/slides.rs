@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::scroll::Move;
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::Canvas;
 use crate::content::lettering::{Lettering, LetteringError};
 use crate::face::{Element, ExtraKind, Face};
@@ -278,6 +278,6 @@ impl Act for Slides {
 
     fn length(&self) -> Option<Duration> {
         let nanos = self.run() * u128::from(self.pace.times?.max(1));
-        Some(Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX)))
+        Some(duration(nanos))
     }
 }

@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use super::figures::{Between, Figures};
 use super::keyboard::KeyEvent;
-use super::{Act, Inputs};
+use super::{Act, Inputs, duration};
 use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError};
 use crate::face::Face;
@@ -117,7 +117,7 @@ impl Act for Stopwatch {
         let next = runs.then(|| {
             let (total, unit) = (state.total(inputs.absolute(elapsed)).as_nanos(), self.unit().as_nanos());
             let left = unit - total % unit;
-            elapsed + Duration::from_nanos(u64::try_from(left).unwrap_or(u64::MAX))
+            elapsed + duration(left)
         });
         next.into_iter().chain(inputs.next_key(elapsed)).min()
     }

@@ -7,11 +7,11 @@ use std::time::Duration;
 use spare_tile_core::board::Board;
 use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;
+use spare_tile_core::play::Playing;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::{Player, Playing};
 
-use super::frames::walk;
-use super::outside::follow_wall;
+use super::frames::walk_face;
+use super::outside;
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, Kind};
 use crate::session::Session;
@@ -35,8 +35,7 @@ pub fn sheet<'p>(
 ) -> Outcome {
     let mut stills: Vec<Still> = Vec::new();
     let mut seen: Vec<f32> = Vec::new();
-    walk(player, length, |pictures, time| {
-        let of_face = pictures.iter().find(|picture| picture.face.name == face);
+    walk_face(player, length, face, |of_face, time| {
         if let Some(picture) = of_face.filter(|picture| picture.light != seen) {
             seen.clone_from(&picture.light);
             stills.push(Still::of(picture, time.start));
@@ -68,8 +67,7 @@ pub fn dump(
     let mut board = Board::built_as(rig, built).at_rest();
     let levels = board.levels_of(mount);
     board.record();
-    let mut player = Player::of_program(rig, program, board)?;
-    follow_wall(&mut player, Duration::ZERO);
+    let mut player = outside::begin(rig, program, board)?;
     let last = length.saturating_sub(Duration::from_nanos(1));
     files::write_and_tell(path, Kind::Dump, session, |out| {
         let mut dump = Dump::begin(out, &[Scope::of(mount, levels, &[])])?;

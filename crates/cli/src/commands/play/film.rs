@@ -6,7 +6,7 @@ use std::time::Duration;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::play::Playing;
 
-use super::frames::walk;
+use super::frames::walk_face;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::session::Session;
@@ -29,13 +29,11 @@ pub fn gif<'p>(
         let message = format!("a GIF of {} s is too long", length.as_secs());
         return Err(Failure::unusable(message, "say how long: --for 60s; ten minutes at most"));
     }
-    let unusable =
-        |message| Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step");
     let mut film: Option<Film> = None;
-    walk(player, length, |pictures, time| {
-        if let Some(picture) = pictures.iter().find(|picture| picture.face.name == face) {
-            let film = film.get_or_insert_with(|| of_face(picture, length));
-            film.show(without_glow(picture)).map_err(unusable)?;
+    walk_face(player, length, face, |of_face, time| {
+        if let Some(picture) = of_face {
+            let film = film.get_or_insert_with(|| film_of(picture, length));
+            film.show(without_glow(picture)).map_err(too_much)?;
         }
         if let Some(film) = &mut film {
             film.wait(time.end - time.start);
@@ -46,7 +44,7 @@ pub fn gif<'p>(
     files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
 }
 
-fn of_face(picture: &Picture<'_>, length: Duration) -> Film {
+fn film_of(picture: &Picture<'_>, length: Duration) -> Film {
     picture.face.dots().map_or_else(Film::default, |grid| Film::of_dots(grid, length))
 }
 
@@ -58,14 +56,16 @@ pub fn svg<'p>(
     session: &mut Session<'_>,
 ) -> Outcome {
     let mut moving = MovingSvg::default();
-    walk(player, length, |pictures, time| {
-        let of_face = pictures.iter().find(|picture| picture.face.name == face);
-        of_face.map_or(Ok(()), |picture| moving.show(without_glow(picture), time.start)).map_err(|message| {
-            Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step")
-        })
+    walk_face(player, length, face, |of_face, time| {
+        of_face.map_or(Ok(()), |picture| moving.show(without_glow(picture), time.start)).map_err(too_much)
     })?;
     let svg = moving.finish(length);
     files::write_and_tell(path, files::Kind::Svg, session, |out| out.write_all(svg.as_bytes()))
+}
+
+/// More than a viewer can be asked to take.
+fn too_much(message: String) -> Failure {
+    Failure::unusable(message, "ask for less with --for, or for fewer with --every or --step")
 }
 
 /// The drawing of a picture without light that spills over: it would take more colours than a GIF has, and most of the time that a

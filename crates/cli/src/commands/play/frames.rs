@@ -37,7 +37,7 @@ struct FrameAnswer<'a> {
 }
 
 /// Goes from moment to moment without waiting: what is to be seen anew, which may be nothing, and for how long it stays.
-pub fn walk<'p>(
+fn walk<'p>(
     player: &mut dyn Playing<'p>,
     length: Duration,
     mut seen: impl FnMut(&[Picture<'_>], Range<Duration>) -> Outcome,
@@ -59,12 +59,24 @@ pub fn walk<'p>(
     }
 }
 
+/// The same of one face by its name: its picture where something is to be seen anew.
+pub fn walk_face<'p>(
+    player: &mut dyn Playing<'p>,
+    length: Duration,
+    face: &str,
+    mut seen: impl FnMut(Option<&Picture<'_>>, Range<Duration>) -> Outcome,
+) -> Outcome {
+    walk(player, length, |pictures, time| {
+        seen(pictures.iter().find(|picture| picture.face.name == face), time)
+    })
+}
+
 /// Where pictures go, with what was sent for them.
 pub struct Frames {
     /// When it began, and how fast it goes, where it is not as fast as can be.
     pace: Option<(Instant, Speed)>,
-    /// What was sent and to which face.
-    sent: RefCell<VecDeque<(DeviceId, Told)>>,
+    /// What was sent, each after the name of its face.
+    sent: RefCell<VecDeque<(String, Told)>>,
 }
 
 /// No more of what was sent is kept for the next picture.
@@ -84,14 +96,15 @@ impl Frames {
         let telling = Telling::of(rig);
         let tell = move |id: DeviceId, op: &Op<'_>, _: &Reply| {
             let is_scanned = |mount: &Mount| mount.drive.display().scan().is_some();
-            if op.role == Role::Keys || telling.mount(id).is_none_or(is_scanned) {
+            let Some(teller) = telling.of_device(id).filter(|of| op.role != Role::Keys && !is_scanned(of.0))
+            else {
                 return;
-            }
+            };
             let mut sent = self.sent.borrow_mut();
             if sent.len() >= MOST_OPS {
                 sent.pop_front();
             }
-            sent.extend(telling.tell(id, op).map(|told| (id, told)));
+            sent.push_back((teller.0.face.name.clone(), Told::of(&teller.1, op)));
         };
         Glance { link: board, tell }
     }
@@ -99,7 +112,6 @@ impl Frames {
     /// Writes the picture of each face that looks different, as they come.
     pub fn write<'p>(
         &self,
-        rig: &Rig,
         player: &mut impl Playing<'p>,
         length: Duration,
         session: &mut Session<'_>,
@@ -113,7 +125,7 @@ impl Frames {
                 }
                 before.clone_from(&picture.light);
                 self.wait(time.start, session)?;
-                self.write_one(rig, picture, time.start, session)?;
+                self.write_one(picture, time.start, session)?;
             }
             Ok(())
         })?;
@@ -123,7 +135,6 @@ impl Frames {
     /// Writes what is seen of all faces at some moments.
     pub fn write_stills<'p>(
         &self,
-        rig: &Rig,
         player: &mut impl Playing<'p>,
         moments: &[Duration],
         session: &mut Session<'_>,
@@ -134,7 +145,7 @@ impl Frames {
             player.advance(at)?;
             player.expose(None)?;
             for picture in player.pictures() {
-                self.write_one(rig, &picture, at, session)?;
+                self.write_one(&picture, at, session)?;
             }
         }
         Ok(())
@@ -150,19 +161,11 @@ impl Frames {
         Ok(())
     }
 
-    fn write_one(
-        &self,
-        rig: &Rig,
-        picture: &Picture<'_>,
-        at: Duration,
-        session: &mut Session<'_>,
-    ) -> Outcome {
+    fn write_one(&self, picture: &Picture<'_>, at: Duration, session: &mut Session<'_>) -> Outcome {
         let face = picture.face.name.as_str();
         if session.json {
-            let device = rig.faces.iter().find(|mount| mount.face.name == face).map(|mount| mount.device);
             let mut sent = self.sent.borrow_mut();
-            let (of_face, of_others): (VecDeque<_>, _) =
-                sent.drain(..).partition(|(id, _)| Some(*id) == device);
+            let (of_face, of_others): (VecDeque<_>, _) = sent.drain(..).partition(|(name, _)| name == face);
             *sent = of_others;
             let ops = of_face.into_iter().map(|(_, told)| told).collect();
             let answer = FrameAnswer { t_us: micros(at), face, picture: SeenAnswer::of(picture), ops };

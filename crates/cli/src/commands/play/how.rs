@@ -9,13 +9,12 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::{Player, Playing, Reel};
+use spare_tile_core::play::{Playing, Reel};
 use spare_tile_core::units::parse_duration;
 
 use super::frames::Frames;
 use super::inline::{self, Watching};
-use super::outside::follow_wall;
-use super::{export, film, ops, watch};
+use super::{export, film, ops, outside, watch};
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::input;
@@ -103,6 +102,11 @@ impl How {
         said.or((!self.is_watched(session)).then_some(1))
     }
 
+    /// How fast it plays at first where someone watches.
+    pub fn speed_at_first(&self) -> Speed {
+        self.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE)
+    }
+
     /// Where pictures go that nobody waits for.
     pub fn frames(&self) -> Frames {
         Frames::new(self.speed.and_then(Pace::speed))
@@ -186,21 +190,10 @@ pub fn every(text: &str) -> Result<Duration, String> {
 /// Plays a reel as the options and the surroundings ask.
 pub fn play_reel(rig: &Rig, reel: Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
     let program = Program { reel, ..Program::default() };
-    play_program(rig, &program, file, how, session)
+    play_fed(rig, &program, (file, how), None, session)
 }
 
-/// Plays a program as the options and the surroundings ask.
-pub fn play_program(
-    rig: &Rig,
-    program: &Program,
-    file: &FaceOfRig,
-    how: &How,
-    session: &mut Session<'_>,
-) -> Outcome {
-    play_fed(rig, program, (file, how), None, session)
-}
-
-/// The same with values that come while someone watches.
+/// Plays a program as the options and the surroundings ask, with values that may come while someone watches.
 pub fn play_fed(
     rig: &Rig,
     program: &Program,
@@ -211,33 +204,25 @@ pub fn play_fed(
     let other = how.built.load(&file.file, rig, session)?;
     let built = other.as_ref().unwrap_or(rig);
     let length = how.length.or(program.length());
-    let new_player = || -> Result<_, Failure> {
-        let mut player = Player::of_program(rig, program, Board::built_as(rig, built).at_rest())?;
-        follow_wall(&mut player, Duration::ZERO);
-        Ok(player)
-    };
+    let board = || Board::built_as(rig, built).at_rest();
+    let new_player = || outside::begin(rig, program, board());
     if how.is_watched(session) {
-        let speed = how.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE);
+        let speed = how.speed_at_first();
         if how.inline {
             let mut player = new_player()?;
             player.go_at(speed);
-            return inline::play(player, &Watching::of(length, how.leave, feed), session);
+            return inline::play(player, &Watching { length, leaves: how.leave, feed }, session);
         }
         let view = watch::View { speed, ..watch::View::of(length, feed) };
         return watch::run((rig, built), program, view, session).map(|_| ());
     }
     let frames = how.frames();
-    let new_listening = || -> Result<_, Failure> {
-        let mut player =
-            Player::of_program(rig, program, frames.listen(rig, Board::built_as(rig, built).at_rest()))?;
-        follow_wall(&mut player, Duration::ZERO);
-        Ok(player)
-    };
+    let new_listening = || outside::begin(rig, program, frames.listen(rig, board()));
     // What is sent is told with pictures in JSON.
     match how.stills.as_slice() {
         [] => {}
-        stills if session.json => return frames.write_stills(rig, &mut new_listening()?, stills, session),
-        stills => return frames.write_stills(rig, &mut new_player()?, stills, session),
+        stills if session.json => return frames.write_stills(&mut new_listening()?, stills, session),
+        stills => return frames.write_stills(&mut new_player()?, stills, session),
     }
     let too_long = |long: &str| {
         let message = format!("this plays {long}, and the output is not a terminal");
@@ -259,8 +244,8 @@ pub fn play_fed(
     match &how.ops {
         Some(path) if input::is_named(path) => ops::tell((rig, built), program, length, session),
         Some(path) => ops::write_down((rig, built), program, length, path, session),
-        None if session.json => frames.write(rig, &mut new_listening()?, length, session),
-        None => frames.write(rig, &mut new_player()?, length, session),
+        None if session.json => frames.write(&mut new_listening()?, length, session),
+        None => frames.write(&mut new_player()?, length, session),
     }
 }
 

@@ -16,20 +16,10 @@ use crate::view::live::{Live, Woken};
 pub struct Watching<'w> {
     /// How long it plays; none where it goes on for good.
     pub length: Option<Duration>,
-    /// How often the rest of the world is looked at.
-    pub look: Duration,
     /// Whether the last picture stays when someone stops it.
     pub leaves: bool,
     /// Values that come meanwhile.
     pub feed: Option<&'w Feed>,
-}
-
-impl<'w> Watching<'w> {
-    /// For so long, with values that come meanwhile.
-    pub fn of(length: Option<Duration>, leaves: bool, feed: Option<&'w Feed>) -> Self {
-        let look = if feed.is_some() { LOOK_AT_FEED } else { LOOK_AT_WALL };
-        Self { length, look, leaves, feed }
-    }
 }
 
 /// Plays a program on a terminal.
@@ -47,10 +37,11 @@ pub fn play<'p>(
 /// Shows on a terminal what plays. Each picture is what the eye has got by the time it is drawn.
 pub fn run<'p, P: Playing<'p>>(
     player: &mut P,
-    Watching { length, look, leaves, .. }: &Watching<'_>,
+    Watching { length, leaves, feed }: &Watching<'_>,
     session: &mut Session<'_>,
     mut look_outside: impl FnMut(&mut P, Duration),
 ) -> Outcome {
+    let look = if feed.is_some() { LOOK_AT_FEED } else { LOOK_AT_WALL };
     let mut live = Live::begin(session)?;
     let mut elapsed = Duration::ZERO;
     loop {
@@ -62,7 +53,7 @@ pub fn run<'p, P: Playing<'p>>(
         }
         // What came due meanwhile is looked at once, as it is by then.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
-        let next = next.into_iter().chain(*length).chain([live.elapsed() + *look]).min();
+        let next = next.into_iter().chain(*length).chain([live.elapsed() + look]).min();
         let stop = loop {
             match live.wait_until(next, session)? {
                 Woken::Redraw => live.draw(&drawing(player, session), session)?,

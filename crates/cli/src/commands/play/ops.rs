@@ -18,7 +18,7 @@ use spare_tile_core::play::replay::{self, Log, Replay};
 use super::frames::micros;
 use super::how::{How, New, write_films};
 use super::inline::{self, Watching};
-use super::outside::follow_wall;
+use super::outside;
 use crate::args::Base;
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, Kind};
@@ -29,9 +29,9 @@ use crate::session::Session;
 /// An operation in words.
 #[derive(Serialize)]
 pub struct Told {
-    role: &'static str,
-    bytes: String,
-    note: String,
+    pub role: &'static str,
+    pub bytes: String,
+    pub note: String,
 }
 
 /// An operation of a face at a moment.
@@ -51,16 +51,17 @@ impl<'r> Telling<'r> {
         Self(rig.faces.iter().map(|mount| (mount, Teller::new(mount))).collect())
     }
 
-    /// The face of a device.
-    pub fn mount(&self, id: DeviceId) -> Option<&'r Mount> {
-        self.0.iter().find(|(mount, _)| mount.device == id).map(|(mount, _)| *mount)
+    /// The face of a device, and what puts its operations into words.
+    pub fn of_device(&self, id: DeviceId) -> Option<&(&'r Mount, Teller<'r>)> {
+        self.0.iter().find(|(mount, _)| mount.device == id)
     }
+}
 
-    pub fn tell(&self, id: DeviceId, op: &Op<'_>) -> Option<Told> {
-        let (_, teller) = self.0.iter().find(|(mount, _)| mount.device == id)?;
+impl Told {
+    pub fn of(teller: &Teller<'_>, op: &Op<'_>) -> Self {
         let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
         let (role, bytes) = (op.role.name(), Base::Hex.write_all(&bytes));
-        Some(Told { role, bytes, note: teller.of_transfer(&op.transfer) })
+        Self { role, bytes, note: teller.of_transfer(&op.transfer) }
     }
 }
 
@@ -77,9 +78,8 @@ fn every_op(
             taken = take(id, op, reply);
         }
     };
-    let mut player =
-        Player::of_program(rig, program, Tap { link: Board::built_as(rig, built).at_rest(), tell })?;
-    follow_wall(&mut player, Duration::ZERO);
+    let link = Tap { link: Board::built_as(rig, built).at_rest(), tell };
+    let mut player = outside::begin(rig, program, link)?;
     // The end itself is no longer played: what is due at that moment does not come.
     player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
     drop(player);
@@ -90,8 +90,8 @@ fn every_op(
 pub fn tell(rigs: (&Rig, &Rig), program: &Program, length: Duration, session: &mut Session<'_>) -> Outcome {
     let telling = Telling::of(rigs.0);
     every_op(rigs, program, length, |id, op, reply| {
-        let Some((mount, told)) = telling.mount(id).zip(telling.tell(id, op)) else { return Ok(()) };
-        let at = Duration::from(reply.began);
+        let Some((mount, teller)) = telling.of_device(id) else { return Ok(()) };
+        let (told, at) = (Told::of(teller, op), Duration::from(reply.began));
         if session.json {
             let answer = OpAnswer { t_us: micros(at), face: &mount.face.name, told };
             return session.write_json_line(&answer);
@@ -115,7 +115,7 @@ pub fn write_down(
     files::write_and_tell(path, Kind::Ops, session, |out| {
         writeln!(out, "{}", replay::head(begins, length))?;
         let written = every_op(rigs, program, length, |id, op, reply| {
-            let Some(mount) = telling.mount(id) else { return Ok(()) };
+            let Some((mount, _)) = telling.of_device(id) else { return Ok(()) };
             Ok(writeln!(out, "{}", replay::line(&mount.face.name, op, reply.began))?)
         });
         written.map_err(|failure| io::Error::other(failure.words()))
@@ -144,21 +144,20 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     let built = other.as_ref().unwrap_or(&rig);
     let length = how.length.unwrap_or_else(|| log.length());
     how.refuse_for_log()?;
-    let new = |board| Replay::new(&rig, &log, board);
+    let board = || Board::built_as(&rig, built).at_rest();
     if how.is_watched(session) {
-        let watching = Watching::of(Some(length), how.leave, None);
-        let mut replay = new(Board::built_as(&rig, built).at_rest());
-        return inline::run(&mut replay, &watching, session, |_, _| {});
+        let watching = Watching { length: Some(length), leaves: how.leave, feed: None };
+        return inline::run(&mut Replay::new(&rig, &log, board()), &watching, session, |_, _| {});
     }
     if how.has_film() {
         let place = file.place(&rig)?;
-        let new: &New<'_, '_> = &|| Ok(Box::new(new(Board::built_as(&rig, built).at_rest())));
+        let new: &New<'_, '_> = &|| Ok(Box::new(Replay::new(&rig, &log, board())));
         return write_films(new, &rig.faces[place].face.name, length, how, session);
     }
     let frames = how.frames();
-    let mut replay = Replay::new(&rig, &log, frames.listen(&rig, Board::built_as(&rig, built).at_rest()));
+    let mut replay = Replay::new(&rig, &log, frames.listen(&rig, board()));
     match how.stills.as_slice() {
-        [] => frames.write(&rig, &mut replay, length, session),
-        stills => frames.write_stills(&rig, &mut replay, stills, session),
+        [] => frames.write(&mut replay, length, session),
+        stills => frames.write_stills(&mut replay, stills, session),
     }
 }

@@ -3,8 +3,10 @@
 use std::time::Duration;
 
 use jiff::Timestamp;
-use spare_tile_core::board::link::Link;
+use spare_tile_core::board::link::{Link, LinkError};
+use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
+use spare_tile_core::play::reel::Program;
 
 use crate::feed::Feed;
 
@@ -13,6 +15,13 @@ const SET_BY: Duration = Duration::from_millis(50);
 
 /// How often values from outside are looked for.
 pub const LOOK_AT_FEED: Duration = Duration::from_millis(20);
+
+/// A player of a program, which begins at the time that it is.
+pub fn begin<'p, L: Link>(rig: &'p Rig, program: &'p Program, link: L) -> Result<Player<'p, L>, LinkError> {
+    let mut player = Player::of_program(rig, program, link)?;
+    follow_wall(&mut player, Duration::ZERO);
+    Ok(player)
+}
 
 /// Takes note of the values that have come by now; what was wrong with the last one that was none.
 pub fn take_values<L: Link>(

@@ -14,11 +14,10 @@ use spare_tile_core::dots::sprite::Sprite;
 use spare_tile_core::face::{Channels, Grid};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Value;
-use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
-use super::how::{How, Pace, play_fed};
+use super::how::{How, play_fed};
 use super::{ops, watch};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::feed::Feed;
@@ -226,7 +225,7 @@ fn watch_files(
         let view = watch::View {
             length: how.length.or(program.length()),
             feed,
-            speed: how.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE),
+            speed: how.speed_at_first(),
             begins,
             notice: &notice,
             has_changed: &has_changed,

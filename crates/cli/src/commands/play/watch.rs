@@ -18,8 +18,8 @@ use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::units::counted;
 
+use super::ops::{Telling, Told};
 use super::outside::{LOOK_AT_FEED, follow_wall, take_values};
-use crate::args::Base;
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::session::Session;
@@ -86,21 +86,22 @@ impl Sent {
     }
 
     /// The last operations in words, so many at most.
-    fn lines(&self, rig: &Rig, most: usize) -> Vec<String> {
+    fn lines(&self, telling: &Telling<'_>, most: usize) -> Vec<String> {
         let last = self.ops.iter().skip(self.ops.len().saturating_sub(most));
-        let of_rig = |id: DeviceId| rig.faces.iter().find(|mount| mount.device == id);
-        last.filter_map(|(id, ops)| Some(words_of(of_rig(*id)?, &ops.get(0)?))).collect()
+        last.filter_map(|(id, ops)| Some(words_of(telling.of_device(*id)?, &ops.get(0)?))).collect()
     }
 }
 
 /// An operation on a line: whose it is, what it is for, its bytes and what they say.
-fn words_of(mount: &Mount, op: &Op<'_>) -> String {
+fn words_of((mount, teller): &(&Mount, Teller<'_>), op: &Op<'_>) -> String {
     const MOST_BYTES: usize = 8;
-    let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
-    let more = if bytes.len() > MOST_BYTES { " ..." } else { "" };
-    let hex = Base::Hex.write_all(&bytes[..bytes.len().min(MOST_BYTES)]);
-    let words = Teller::new(mount).of_transfer(&op.transfer);
-    format!("{}: {}  {hex}{more}  {words}", mount.face.name, op.role.name())
+    let Told { role, bytes, note } = Told::of(teller, op);
+    // Two figures a byte, and a blank between.
+    let (hex, more) = match bytes.get(..3 * MOST_BYTES) {
+        Some(first) => (first, "..."),
+        None => (bytes.as_str(), ""),
+    };
+    format!("{}: {role}  {hex}{more}  {note}", mount.face.name)
 }
 
 /// How a program is watched.
@@ -155,6 +156,7 @@ pub fn run(
         speed: view.speed,
         view,
         sent: &sent,
+        telling: Telling::of(rig),
         pens,
         pictures: Vec::new(),
         is_stale: true,
@@ -182,6 +184,7 @@ struct Stage<'p, L: OnBoard<'p>> {
     program: &'p Program,
     view: View<'p>,
     sent: &'p RefCell<Sent>,
+    telling: Telling<'p>,
     pens: Pens,
     /// What was seen last, and whether there is something new to be seen.
     pictures: Vec<Picture<'p>>,
@@ -367,18 +370,16 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
 
     /// Draws the faces as they were drawn before, where nothing looks different; the names of those that there is no room for.
     fn draw_faces(&mut self, area: Rect, buffer: &mut Buffer) -> String {
-        let (drawn, cut) = match self.drawn.take().filter(|(drawn, _)| drawn.area == area) {
-            Some(known) => known,
-            None => {
-                let mut drawn = Buffer::empty(area);
-                let cut = theatre::draw(&self.pictures, area, &mut drawn, self.pens).join(", ");
-                (drawn, cut)
-            }
-        };
-        buffer.merge(&drawn);
-        let told = cut.clone();
-        self.drawn = Some((drawn, cut));
-        told
+        if self.drawn.as_ref().is_some_and(|(drawn, _)| drawn.area != area) {
+            self.drawn = None;
+        }
+        let (drawn, cut) = self.drawn.get_or_insert_with(|| {
+            let mut drawn = Buffer::empty(area);
+            let cut = theatre::draw(&self.pictures, area, &mut drawn, self.pens).join(", ");
+            (drawn, cut)
+        });
+        buffer.merge(drawn);
+        cut.clone()
     }
 
     /// The time, the speed, what plays, and how much goes over the lines.
@@ -437,7 +438,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             lines.push(format!("{}: {levels}{registers}", mount.face.name));
         }
         let room = usize::from(area.height).saturating_sub(lines.len());
-        lines.extend(self.sent.borrow().lines(rig, room));
+        lines.extend(self.sent.borrow().lines(&self.telling, room));
         write_lines(buffer, area, lines.iter().map(|line| (line.as_str(), ratatui::style::Style::new())));
     }
 }

@@ -48,7 +48,9 @@ use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
 pub use binding::{Binding, Doing, Limits, Wish};
-use keys::{CommonKeys, Given, NumberOrText, PlaceKeys, moment, number_or_text, place_of, time_if_any};
+use keys::{
+    CommonKeys, Given, NumberOrText, PlaceKeys, moment, number_or_text, place_in, place_of, time_if_any,
+};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
 use making::{Brought, CannotPlay, Making, find_button};
@@ -388,9 +390,8 @@ impl Reading<'_> {
                 format!("one act, such as text = {{ say = \"TEAL\" }}; there are {}", names.join(", "));
             return self.findings.stop(span, Problem::WrongValue { found, allowed });
         };
-        let Some(kind) = KINDS.iter().find(|kind| kind.name == name.get_ref().as_ref()) else {
-            return self.findings.stop(name.span(), Problem::unknown_name("act", name.get_ref(), &names));
-        };
+        let place = place_in("act", (name.get_ref(), name.span()), names.into_iter(), self.findings)?;
+        let kind = &KINDS[place];
         Some((kind, value.get_ref(), value.span()))
     }
 

@@ -141,67 +141,53 @@ impl DoKeys {
             place_of("variable", to, variables.keys().map(String::as_str), findings)?;
             Some(to.get_ref().clone())
         };
-        let adds = self.add.is_some();
-        let has_more =
+        let has_limits =
             self.at.is_some() || self.least.is_some() || self.most.is_some() || self.wrap.is_some();
-        if has_more && !adds || self.reset == Some(false) || self.pause == Some(false) {
+        if has_limits && self.add.is_none() {
             return wrong();
         }
-        let said = [
-            self.toggle.is_some(),
-            adds,
-            self.set.is_some(),
-            self.reset.is_some(),
-            self.jump.is_some(),
-            self.pause.is_some(),
-        ];
-        let has_variable = adds || self.set.is_some() || self.reset.is_some();
-        if said.iter().filter(|said| **said).count() != 1 || has_variable != self.to.is_some() {
-            return wrong();
-        }
-        match (&self.toggle, &self.to, &self.jump) {
-            (Some(lamp), ..) => {
+        match (&self.to, &self.toggle, self.add, self.set, self.reset, &self.jump, self.pause) {
+            (None, Some(lamp), None, None, None, None, None) => {
                 let extras = mount.face.extras.iter().map(|extra| extra.name.as_str());
                 let place = place_of("lamp", lamp, extras, findings)?;
                 // No variable of a file has a point in its name.
                 let variable = format!("{}.{}", mount.face.name, lamp.get_ref());
                 Some(Doing::Toggle { lamp: place, variable })
             }
-            (_, Some(to), _) => {
-                let name = variable(to)?;
-                match (self.add, self.set) {
-                    (Some(Given(step)), _) => {
-                        let at = match &self.at {
-                            Some(at) => Some(variable(at)?),
-                            None => None,
-                        };
-                        let of = |given: Option<Given>| given.map(|Given(number)| number);
-                        if let (Some(least), Some(most)) = (of(self.least), of(self.most))
-                            && !least.is_less(most)
-                        {
-                            let (found, allowed) =
-                                (format!("most = {most}"), format!("more than least = {least}"));
-                            return findings.stop(span, Problem::WrongValue { found, allowed });
-                        }
-                        let limits = Limits {
-                            least: of(self.least),
-                            most: of(self.most),
-                            wrap: self.wrap.unwrap_or(false),
-                        };
-                        Some(Doing::Add { variable: name, step, at, limits })
-                    }
-                    (None, Some(Given(value))) => {
-                        Some(Doing::Set { variable: name, value: Value::Number(value) })
-                    }
-                    (None, None) => {
-                        let value = variables.get(&name)?.clone();
-                        Some(Doing::Set { variable: name, value })
-                    }
-                }
+            (Some(to), None, Some(Given(step)), None, None, None, None) => {
+                let sum = variable(to)?;
+                let at = match &self.at {
+                    Some(at) => Some(variable(at)?),
+                    None => None,
+                };
+                let limits = self.limits(span.clone(), findings)?;
+                Some(Doing::Add { variable: sum, step, at, limits })
             }
-            (None, None, Some(jump)) => moment(jump, findings).map(Doing::Jump),
-            (None, None, None) => Some(Doing::Pause),
+            (Some(to), None, None, Some(Given(value)), None, None, None) => {
+                Some(Doing::Set { variable: variable(to)?, value: Value::Number(value) })
+            }
+            (Some(to), None, None, None, Some(true), None, None) => {
+                let variable = variable(to)?;
+                let value = variables.get(&variable)?.clone();
+                Some(Doing::Set { variable, value })
+            }
+            (None, None, None, None, None, Some(jump), None) => moment(jump, findings).map(Doing::Jump),
+            (None, None, None, None, None, None, Some(true)) => Some(Doing::Pause),
+            _ => wrong(),
         }
+    }
+
+    /// How far adding goes.
+    fn limits(&self, span: Range<usize>, findings: &Findings) -> Option<Limits> {
+        let of = |given: Option<Given>| given.map(|Given(number)| number);
+        let limits = Limits { least: of(self.least), most: of(self.most), wrap: self.wrap.unwrap_or(false) };
+        if let (Some(least), Some(most)) = (limits.least, limits.most)
+            && !least.is_less(most)
+        {
+            let (found, allowed) = (format!("most = {most}"), format!("more than least = {least}"));
+            return findings.stop(span, Problem::WrongValue { found, allowed });
+        }
+        Some(limits)
     }
 }
 

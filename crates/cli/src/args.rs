@@ -10,7 +10,8 @@ use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use spare_tile_core::glyph::Common;
 
 use crate::commands::{
-    bytes, capture, completions, decode, demo, dots, draw, encode, fonts, help, play, rig, scan, show, table,
+    bytes, capture, completions, decode, demo, dots, draw, encode, firmware, fonts, help, play, rig, scan,
+    show, table,
 };
 use crate::failure::{Exit, Failure};
 use crate::visible::{visible, visible_lines};
@@ -49,6 +50,8 @@ pub enum Command {
     Capture(capture::Capture),
     /// Play moving content: an act, or a reel file
     Play(Box<play::Play>),
+    /// Write what a rig shows as a source project for its controller
+    Firmware(Box<firmware::Firmware>),
     /// List the fonts for dots, or draw a specimen of one
     Fonts(fonts::Fonts),
     /// Make a sprite of a picture, or of another sprite

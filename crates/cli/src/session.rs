@@ -126,6 +126,22 @@ impl<'s> Session<'s> {
         session
     }
 
+    /// Surroundings for a text file: 80 columns, no colour, nobody watches.
+    pub fn of_text(buffer: &mut Vec<u8>) -> Session<'_> {
+        Session {
+            errors_in_colour: false,
+            out: Box::new(buffer),
+            shelf: Box::new(Disk),
+            json: false,
+            ascii: false,
+            depth: Depth::Plain,
+            live: false,
+            columns: USUAL_COLUMNS,
+            is_width_given: true,
+            is_quiet: true,
+        }
+    }
+
     /// Takes the width of the terminal as it is now; without one lines are as wide as on a small one.
     pub fn measure(&mut self) {
         if let Some(Ok((columns, _))) = self.live.then(crossterm::terminal::size)

@@ -37,6 +37,12 @@ impl Frame {
         Self { levels: vec![Level::OFF; elements] }
     }
 
+    /// A frame of these levels, by element.
+    #[must_use]
+    pub const fn of_levels(levels: Vec<Level>) -> Self {
+        Self { levels }
+    }
+
     /// The levels, by element.
     #[must_use]
     pub fn levels(&self) -> &[Level] {

@@ -9,6 +9,7 @@ pub mod demo;
 pub mod dots;
 pub mod draw;
 pub mod encode;
+pub mod firmware;
 pub mod fonts;
 pub mod help;
 pub mod play;
@@ -33,6 +34,7 @@ pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {
         Command::Capture(capture) => capture::run(capture, session),
         Command::Scan(scan) => scan::run(scan, session),
         Command::Play(play) => play::run(play, session),
+        Command::Firmware(firmware) => firmware::run(firmware, session),
         Command::Fonts(fonts) => fonts::run(fonts, session),
         Command::Dots(dots) => dots::run(dots, session),
         Command::Draw(draw) => draw::run(draw, session),

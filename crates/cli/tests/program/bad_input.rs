@@ -161,7 +161,7 @@ fn commands_that_are_none() {
 
 #[test]
 fn the_list_of_commands_says_of_each_what_the_command_says_itself() {
-    assert_eq!(check_list(""), 16);
+    assert_eq!(check_list(""), 17);
     assert_eq!(check_list("rig "), 7);
     assert_eq!(check_list("play "), 6);
 }

@@ -11,6 +11,7 @@ mod docs;
 mod dots;
 mod drawing;
 mod encode;
+mod firmware;
 mod folder;
 mod live;
 mod manners;

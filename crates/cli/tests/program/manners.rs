@@ -58,7 +58,8 @@ fn a_topic_and_a_command_are_explained() {
      │
      ╰ help: did you mean bit-orders? the topics: bit-orders, numbers, rigs,
              captures; the commands: rig, encode, decode, table, show, bytes, scan,
-             capture, play, fonts, dots, draw, demo, help, completions, man
+             capture, play, firmware, fonts, dots, draw, demo, help, completions,
+             man
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("help rig neu"), @"

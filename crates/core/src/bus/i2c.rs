@@ -97,7 +97,8 @@ impl<W: Wires> Transmission<'_, W> {
 
 impl I2c {
     /// How long the clock is low and high: half and half where that is long enough for both.
-    pub(super) fn times(&self) -> (Nanos, Nanos) {
+    #[must_use]
+    pub fn times(&self) -> (Nanos, Nanos) {
         let (low, high) = shortest(self.clock);
         let period = Nanos(1_000_000_000_u64.div_ceil(u64::from(self.clock.0.max(1))));
         let half = Nanos(period.0 / 2);

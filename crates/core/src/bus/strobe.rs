@@ -46,7 +46,8 @@ impl Strobe {
     }
 
     /// The longer of half a clock and the shortest that the part needs.
-    pub(super) fn pause(&self) -> Nanos {
+    #[must_use]
+    pub fn pause(&self) -> Nanos {
         self.clock.half_period().max(PAUSE)
     }
 

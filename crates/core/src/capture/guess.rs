@@ -50,11 +50,12 @@ pub fn by_names(mount: &Mount, wires: &[Wire]) -> Option<Vec<Option<usize>>> {
         let known = NAMES.iter().find(|(role, _)| *role == of_line.role).map_or(&[][..], |(_, names)| *names);
         // A dump has no blanks in names.
         let role = of_line.role.replace(' ', "_").to_lowercase();
-        let pin = of_line.pin.to_string().to_lowercase();
+        // As the rig writes it, or by the data sheet's name.
+        let pins = [&of_line.pin, &of_line.known].map(|pin| pin.to_string().to_lowercase());
         let wire = wires.iter().position(|wire| {
             wire.is_called(|name| {
                 let name = name.to_lowercase();
-                name == role || name == pin || known.contains(&name.as_str())
+                name == role || pins.contains(&name) || known.contains(&name.as_str())
             })
         })?;
         map[wire] = Some(line);

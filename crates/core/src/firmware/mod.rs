@@ -9,6 +9,7 @@ mod mcs51_c;
 mod micropython;
 pub mod ops;
 mod pic_asm;
+pub mod project;
 mod rust;
 
 use std::fmt::Write;

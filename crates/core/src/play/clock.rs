@@ -12,7 +12,7 @@ use jiff::tz::{Offset, TimeZone};
 
 use super::figures::{Between, Figures};
 use super::keyboard::KeyEvent;
-use super::{Act, Inputs, KeyMoment};
+use super::{Act, Inputs, KeyMoment, Kind};
 use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Face;
@@ -116,13 +116,13 @@ pub struct Style {
 /// A clock.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Clock {
-    shows: Shows,
+    pub(crate) shows: Shows,
     zone: TimeZone,
-    style: Style,
+    pub(crate) style: Style,
     /// The time when it begins; where that is not said, that of the clock on the wall.
-    from: Option<Timestamp>,
-    speed: Speed,
-    setters: Vec<Setter>,
+    pub(crate) from: Option<Timestamp>,
+    pub(crate) speed: Speed,
+    pub(crate) setters: Vec<Setter>,
 }
 
 /// Nanoseconds since 1970.
@@ -223,7 +223,7 @@ impl Clock {
     }
 
     /// The time in its zone.
-    fn local(&self, shown: Nanos) -> DateTime {
+    pub(crate) fn local(&self, shown: Nanos) -> DateTime {
         let latest = || if shown < 0 { Timestamp::MIN } else { Timestamp::MAX };
         let moment = Timestamp::from_nanosecond(shown).unwrap_or_else(|_| latest());
         self.zone.to_datetime(moment)
@@ -285,6 +285,19 @@ impl Clock {
         groups.push(format!("{left:02}"));
         groups.reverse();
         if left > 99 { vec!["--".to_owned(); groups.len()] } else { groups }
+    }
+
+    /// Draws these groups of figures as it draws those that it shows.
+    pub(crate) fn draw_groups(
+        &self,
+        groups: Vec<String>,
+        (lit, is_afternoon): (bool, bool),
+        canvas: &mut Canvas<'_>,
+    ) {
+        let figures = Figures { groups, between: Between::Colon { lit }, is_afternoon };
+        if self.try_draw(&figures, canvas).is_err() {
+            canvas.clear();
+        }
     }
 
     fn try_draw(&self, figures: &Figures, canvas: &mut Canvas<'_>) -> Result<(), ContentError> {
@@ -364,6 +377,10 @@ fn duration(nanos: Nanos) -> Option<Duration> {
 }
 
 impl Act for Clock {
+    fn kind(&self) -> Kind<'_> {
+        Kind::Clock(self)
+    }
+
     fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
         if self.try_draw(&self.figures(self.shown(elapsed, inputs)), canvas).is_err() {
             canvas.clear();

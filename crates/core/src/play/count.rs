@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs};
+use super::{Act, Inputs, Kind};
 use crate::content::Canvas;
 use crate::content::lettering::{Lettering, LetteringError, Look};
 use crate::content::number::{Decimal, NumberError, NumberFormat, Room};
@@ -44,6 +44,25 @@ pub struct Count {
     look: Option<Look>,
     /// Whether it begins again after the hold.
     again: bool,
+}
+
+/// A count as numbers.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct CountPlan {
+    /// The first number, in units of the last place.
+    pub from: i128,
+    /// How far each step goes, in the same units.
+    pub step: i128,
+    /// How many numbers come.
+    pub numbers: u64,
+    /// How many places they have.
+    pub places: u32,
+    /// How long each stays but the last.
+    pub every: Duration,
+    /// How long the last one stays.
+    pub hold: Duration,
+    /// Whether it begins again after that.
+    pub again: bool,
 }
 
 /// How long numbers stay.
@@ -162,6 +181,42 @@ impl Count {
         (began, u64::try_from(taken).unwrap_or(u64::MAX).min(self.steps))
     }
 
+    /// The numbers that come, one every so long, the last one for another time; and whether it then begins again.
+    #[must_use]
+    pub const fn plan(&self) -> CountPlan {
+        CountPlan {
+            from: self.from,
+            step: self.step,
+            numbers: self.steps + 1,
+            places: self.places,
+            every: self.every,
+            hold: self.hold,
+            again: self.again,
+        }
+    }
+
+    /// How the numbers are written.
+    #[must_use]
+    pub const fn format(&self) -> &NumberFormat {
+        &self.format
+    }
+
+    /// Draws one number as it draws those that it counts.
+    pub fn draw_number(&self, number: Decimal, canvas: &mut Canvas<'_>) {
+        if let Some(look) = &self.look {
+            let words = self.format.write_live(number, self.room(canvas.face()));
+            if (Lettering { words, look: look.clone() }).draw(canvas).is_err() {
+                canvas.clear();
+            }
+            return;
+        }
+        let number = self.format.write_live(number, canvas.room());
+        // A unit or word that the face cannot show leaves it dark: there is nobody to tell.
+        if canvas.write(&number, Align::Right).is_err() {
+            canvas.clear();
+        }
+    }
+
     /// The number at a moment.
     #[must_use]
     pub fn number_at(&self, elapsed: Duration) -> Decimal {
@@ -170,19 +225,12 @@ impl Count {
 }
 
 impl Act for Count {
+    fn kind(&self) -> Kind<'_> {
+        Kind::Count(self)
+    }
+
     fn draw(&self, elapsed: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
-        if let Some(look) = &self.look {
-            let words = self.format.write_live(self.number_at(elapsed), self.room(canvas.face()));
-            if (Lettering { words, look: look.clone() }).draw(canvas).is_err() {
-                canvas.clear();
-            }
-            return;
-        }
-        let number = self.format.write_live(self.number_at(elapsed), canvas.room());
-        // A unit or word that the face cannot show leaves it dark: there is nobody to tell.
-        if canvas.write(&number, Align::Right).is_err() {
-            canvas.clear();
-        }
+        self.draw_number(self.number_at(elapsed), canvas);
     }
 
     fn next_change(&self, elapsed: Duration, _: &Inputs) -> Option<Duration> {

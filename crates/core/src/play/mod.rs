@@ -73,6 +73,23 @@ pub trait Act {
         let _ = (elapsed, inputs);
         None
     }
+
+    /// What it is, for whoever writes it down as a program in place of playing it.
+    fn kind(&self) -> Kind<'_> {
+        Kind::Drawn
+    }
+}
+
+/// What an act is.
+#[derive(Clone, Copy)]
+#[allow(missing_docs, reason = "the acts say what they are")]
+pub enum Kind<'a> {
+    /// Pictures that follow from the time alone, unless it shows variables.
+    Drawn,
+    Count(&'a count::Count),
+    Clock(&'a clock::Clock),
+    Placed(&'a place::Placed),
+    Sequence(&'a sequence::Sequence),
 }
 
 /// Something that plays on a board, moment by moment.

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::dimming::Light;
-use super::{Act, Inputs};
+use super::{Act, Inputs, Kind};
 use crate::content::{Canvas, Region};
 use crate::dots::places;
 use crate::face::{Element, Extra, ExtraKind, Face, Grid, Layout};
@@ -57,13 +57,18 @@ impl Placed {
     pub fn new(act: Box<dyn Act>, part: Part, region: Region) -> Self {
         Self { act, region, part }
     }
-}
 
-impl Act for Placed {
-    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+    /// The act, and the face that it plays on.
+    #[must_use]
+    pub fn inner(&self) -> (&dyn Act, &Face) {
+        (&*self.act, &self.part.face)
+    }
+
+    /// Puts what is drawn on the part in its place.
+    pub fn place(&self, canvas: &mut Canvas<'_>, draw: &dyn Fn(&mut Canvas<'_>)) {
         let own = &self.part.face;
         let mut frame = own.blank();
-        self.act.draw(elapsed, inputs, &mut Canvas::whole(own, &mut frame));
+        draw(&mut Canvas::whole(own, &mut frame));
         let whole = canvas.face();
         let levels = canvas.levels_mut();
         let mut copy = |from: Element, to: Element, count: usize| {
@@ -93,6 +98,16 @@ impl Act for Placed {
                 *level = lit;
             }
         }
+    }
+}
+
+impl Act for Placed {
+    fn kind(&self) -> Kind<'_> {
+        Kind::Placed(self)
+    }
+
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        self.place(canvas, &|own| self.act.draw(elapsed, inputs, own));
     }
 
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::dimming::Light;
-use super::{Act, Inputs, duration};
+use super::{Act, Inputs, Kind, duration};
 use crate::content::Canvas;
 
 /// An act in its time.
@@ -58,6 +58,10 @@ impl Sequence {
 }
 
 impl Act for Sequence {
+    fn kind(&self) -> Kind<'_> {
+        Kind::Sequence(self)
+    }
+
     fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
         let (at, all_began) = self.within(elapsed);
         for part in self.parts.iter().filter(|part| part.plays_at(at)) {

@@ -13,7 +13,7 @@ mod inline;
 mod number;
 mod ops;
 mod outside;
-mod reel;
+pub mod reel;
 mod sprite;
 mod test;
 mod text;

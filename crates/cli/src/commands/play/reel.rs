@@ -25,7 +25,7 @@ use crate::files;
 use crate::input;
 use crate::lettering;
 use crate::pictures::Reading;
-use crate::rigs::FaceOfRig;
+use crate::rigs::{FaceOfRig, failure_of_findings};
 use crate::session::Session;
 use crate::sprites;
 use crate::view::columns::Columns;
@@ -143,6 +143,21 @@ impl Files<'_> {
         }
         Ok((rig, program, complaints))
     }
+}
+
+/// Reads a reel file and the rig for it; with them what there is to say that is no error.
+pub fn load(
+    path: &Path,
+    rig: &FaceOfRig,
+    session: &Session<'_>,
+) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
+    Files { reel: path, rig, settings: &[], seen: Seen::default() }.read(session)
+}
+
+/// A reel that somebody has written just now, in which no files are named.
+pub fn of_text(source: &str, rig: &Rig) -> Result<Program, Failure> {
+    let (program, findings) = reel::read(source, rig, &Folder::of(Path::new(""), &Seen::default()), &[]);
+    program.ok_or_else(|| failure_of_findings(&findings, "--app", &source.into()))
 }
 
 /// What is asked of a reel.

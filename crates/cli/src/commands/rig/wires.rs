@@ -2,10 +2,10 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::plan::Mount;
 use spare_tile_core::plan::wires::{self, At, LineWire, Wiring};
+use spare_tile_core::plan::{Mount, Rig};
 
-use crate::failure::Outcome;
+use crate::failure::{Failure, Outcome};
 use crate::files::DrawingFiles;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
@@ -88,6 +88,13 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
         print(mount, &wiring, session)?;
     }
     args.drawing.write(|| view::wiring::draw(mount, &wiring), session)
+}
+
+/// What to connect to what, as a text file says it.
+pub fn text(rig: &Rig, mount: &Mount) -> Result<String, Failure> {
+    let mut text = Vec::new();
+    print(mount, &wires::list(rig, mount), &mut Session::of_text(&mut text))?;
+    Ok(String::from_utf8_lossy(&text).into_owned())
 }
 
 fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {

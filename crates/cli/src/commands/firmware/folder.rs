@@ -1,0 +1,96 @@
+//! The folder of a project: what was written there before, and what somebody else has changed since.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::io;
+use std::path::{Path, PathBuf};
+
+use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
+use spare_tile_core::firmware::project::Written;
+
+use crate::failure::{Failure, Outcome};
+use crate::files;
+
+/// The file that tells what was written.
+pub const MANIFEST: &str = "written.json";
+
+/// What was written into a folder, so that it can be told from what somebody else put there.
+#[derive(Serialize, Deserialize)]
+struct Manifest {
+    /// The program that wrote it.
+    by: String,
+    /// The SHA-256 of each file, in hex.
+    files: BTreeMap<String, String>,
+}
+
+/// The folder that a project is written into.
+pub struct Folder<'p> {
+    path: &'p Path,
+    before: BTreeMap<String, String>,
+}
+
+impl<'p> Folder<'p> {
+    /// A folder, which need not be there yet.
+    pub fn open(path: &'p Path) -> Self {
+        let manifest = fs::read(path.join(MANIFEST)).ok();
+        let manifest = manifest.and_then(|text| serde_json::from_slice::<Manifest>(&text).ok());
+        Self { path, before: manifest.map(|manifest| manifest.files).unwrap_or_default() }
+    }
+
+    /// Whether a file is as it was written.
+    fn is_ours(&self, name: &str) -> bool {
+        let hash = fs::read(self.place(name)).map(|bytes| hash(&bytes));
+        hash.is_ok_and(|hash| self.before.get(name) == Some(&hash))
+    }
+
+    fn place(&self, name: &str) -> PathBuf {
+        name.split('/').fold(self.path.to_owned(), |path, part| path.join(part))
+    }
+
+    /// Refuses to write over what somebody else wrote or changed.
+    pub fn check(&self, files: &[Written]) -> Outcome {
+        let is_foreign = |name: &&str| {
+            let place = self.place(name);
+            place.symlink_metadata().is_ok() && !self.is_ours(name)
+        };
+        let mut names = files.iter().map(|file| file.path.as_str());
+        let Some(name) = names.find(is_foreign) else { return Ok(()) };
+        let how = if self.before.contains_key(name) {
+            "was changed since it was written"
+        } else {
+            "was not written here"
+        };
+        let message = format!("{} {how}: nothing was written", self.place(name).display());
+        Err(Failure::unusable(message, "write into another folder, or write over it with --force"))
+    }
+
+    /// Writes all files, takes away those of the project that was here before, and notes what was written.
+    pub fn write(&self, files: &[Written], by: &str) -> Outcome {
+        let cannot = |path: &Path, error: &io::Error| {
+            let message = format!("cannot make the folder {}: {error}", path.display());
+            Failure::unusable(message, "name another one with --out")
+        };
+        for file in files {
+            let place = self.place(&file.path);
+            let folder = place.parent().unwrap_or(self.path);
+            fs::create_dir_all(folder).map_err(|error| cannot(folder, &error))?;
+            files::write_whole(&place, |out| out.write_all(file.text.as_bytes()))?;
+        }
+        let gone = self.before.keys().filter(|name| !files.iter().any(|file| file.path == **name));
+        for name in gone.filter(|name| self.is_ours(name)) {
+            // One that cannot be taken away is in nobody's way.
+            let _ = fs::remove_file(self.place(name));
+        }
+        let hashes = files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes())));
+        let manifest = Manifest { by: by.to_owned(), files: hashes.collect() };
+        files::write_whole(&self.path.join(MANIFEST), |out| {
+            serde_json::to_writer_pretty(&mut *out, &manifest)?;
+            writeln!(out)
+        })
+    }
+}
+
+fn hash(bytes: &[u8]) -> String {
+    Sha256::digest(bytes).iter().map(|byte| format!("{byte:02x}")).collect()
+}

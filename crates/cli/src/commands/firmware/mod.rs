@@ -1,0 +1,141 @@
+//! `firmware`: what a rig shows, as a source project for its controller.
+
+mod app;
+mod folder;
+
+use std::path::PathBuf;
+
+use clap::Args;
+use clap::builder::PossibleValuesParser;
+use jiff::civil::Time;
+use serde::Serialize;
+use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
+use spare_tile_core::firmware::project::{self, Texts, Written};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::reel::Program;
+
+use super::play::reel;
+use super::rig::wires;
+use crate::failure::{Failure, Outcome};
+use crate::rigs::FaceOfRig;
+use crate::session::Session;
+use app::App;
+use folder::{Folder, MANIFEST};
+
+/// Write what a rig shows as a source project for its controller
+///
+/// A folder with sources, a build file, a README with what to connect and how to build and flash it, and what is to be seen when. The
+/// content is a reel, or one act on one face. A scan runs from a timer, everything else from a count of milliseconds: no delay stops
+/// the scan. Files that somebody else wrote or changed are left alone.
+#[derive(Args)]
+pub struct Firmware {
+    /// What it is for: c99
+    ///
+    /// Example: spare-tile firmware --for c99 --app count --out gauge
+    #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]
+    target: String,
+    /// The reel that it plays
+    ///
+    /// Example: spare-tile firmware --for c99 --reel morning.reel.toml --out morning
+    #[arg(long, value_name = "FILE", required_unless_present = "app", conflicts_with = "app")]
+    reel: Option<PathBuf>,
+    /// An act that it plays on one face: count, clock, text, still, test
+    ///
+    /// Example: spare-tile firmware --for c99 --app clock --out clock
+    #[arg(long, value_enum)]
+    app: Option<App>,
+    /// What the app text or still shows
+    ///
+    /// Example: spare-tile firmware --for c99 --app text --say "TEAL 07:58" --out sign
+    #[arg(long, value_name = "TEXT", requires = "app")]
+    say: Option<String>,
+    /// The time with which the app clock begins [default: the one it is, in UTC]
+    ///
+    /// Example: spare-tile firmware --for c99 --app clock --at 07:57 --out clock
+    #[arg(long, value_name = "TIME", requires = "app")]
+    at: Option<Time>,
+    /// The folder to write
+    ///
+    /// Example: spare-tile firmware --for c99 --app count --out gauge
+    #[arg(long, value_name = "FOLDER")]
+    out: PathBuf,
+    /// Write over files that somebody else wrote or changed
+    ///
+    /// Example: spare-tile firmware --for c99 --app count --out gauge --force
+    #[arg(long)]
+    force: bool,
+    #[command(flatten)]
+    rig: FaceOfRig,
+}
+
+#[derive(Serialize)]
+struct Answer<'a> {
+    target: &'a str,
+    folder: String,
+    files: Vec<&'a str>,
+}
+
+/// Runs `firmware`.
+pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
+    let Some(target) = target(&args.target) else { return Ok(()) };
+    let (rig, program, content) = args.content(session)?;
+    let files = files(&rig, &program, target, &content)?;
+    let folder = Folder::open(&args.out);
+    if !args.force {
+        folder.check(&files)?;
+    }
+    folder.write(&files, &by())?;
+    tell(args, target, &files, session)
+}
+
+impl Firmware {
+    /// The rig, what plays on it, and what that is in words.
+    fn content(&self, session: &mut Session<'_>) -> Result<(Rig, Program, String), Failure> {
+        if let Some(path) = &self.reel {
+            let (rig, program, complaints) = reel::load(path, &self.rig, session)?;
+            session.warn(&complaints);
+            let name = program.name.clone().unwrap_or_else(|| path.display().to_string());
+            return Ok((rig, program, format!("the reel {name}")));
+        }
+        let rig = self.rig.load(session)?;
+        let face = &self.rig.pick(&rig)?.face.name;
+        let app = self.app.unwrap_or(App::Count);
+        let source = app.reel(face, self.say.as_deref(), self.at)?;
+        let program = reel::of_text(&source, &rig)?;
+        let content = match &self.say {
+            Some(words) => format!("the app {}: {words}", app.name()),
+            None => format!("the app {}", app.name()),
+        };
+        Ok((rig, program, content))
+    }
+}
+
+/// Who writes.
+fn by() -> String {
+    format!("spare-tile {}", env!("CARGO_PKG_VERSION"))
+}
+
+fn files(rig: &Rig, program: &Program, target: &dyn Target, content: &str) -> Result<Vec<Written>, Failure> {
+    let plays = |face: &usize| program.reel.tracks.iter().any(|track| track.face == *face);
+    let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
+    let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
+    let texts = Texts { program: &by(), content, wiring: &wiring };
+    project::write(rig, &program.reel, target, &texts).map_err(|error| match error {
+        project::WriteError::Project(error) => Failure::unusable_plainly(error.to_string()),
+        project::WriteError::Template(error) => Failure::unusable_plainly(error.to_string()),
+    })
+}
+
+fn tell(args: &Firmware, target: &dyn Target, files: &[Written], session: &mut Session<'_>) -> Outcome {
+    let folder = args.out.display().to_string();
+    if session.json {
+        let files = files.iter().map(|file| file.path.as_str()).collect();
+        return session.write_json(&Answer { target: target.name(), folder, files });
+    }
+    writeln!(session.out, "{folder}: {}", target.about())?;
+    for file in files {
+        writeln!(session.out, "  {}", file.path)?;
+    }
+    writeln!(session.out, "  {MANIFEST}")?;
+    Ok(())
+}

@@ -1,0 +1,108 @@
+//! What is shown on which faces, and for how long it is watched.
+
+/// A reel on a rig of the demo.
+pub struct Case {
+    /// The rig.
+    pub rig: &'static str,
+    /// Those of its faces on which something plays.
+    pub faces: &'static [&'static str],
+    /// The reel.
+    pub reel: &'static str,
+    /// For how long it is watched.
+    pub ms: u32,
+}
+
+pub const CASES: &[Case] = &[
+    Case {
+        rig: include_str!("../../../../../demo/gauge.toml"),
+        faces: &["gauge"],
+        ms: 6000,
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+count = { from = -3, to = 3, every = "200ms", hold = "500ms" }
+[[track.act]]
+number = { value = -0.4, places = 1, for = "700ms" }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/berth.toml"),
+        faces: &["berth"],
+        ms: 6000,
+        reel: "[[track]]\n[[track.act]]\ncount = { every = \"300ms\" }\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/beacon.toml"),
+        faces: &["beacon"],
+        ms: 6000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ntest = {}\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/board.toml"),
+        faces: &["board"],
+        ms: 8000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ntext = { say = \"TEAL 07:58\", move = \"left\" }\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/board.toml"),
+        faces: &["board"],
+        ms: 4000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = -12, to = 12, every = \"150ms\" }\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/sign.toml"),
+        faces: &["sign"],
+        ms: 8000,
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "DUNLIN TO BERTH 4", move = "left" }
+[[track.act]]
+text = { say = "AVOCET", for = "1s" }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/quay.toml"),
+        faces: &["tide"],
+        ms: 6000,
+        reel: "[[track]]\nface = \"tide\"\n[[track.act]]\nclock = { from = \"2026-11-28T12:59:57\" }\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/quay.toml"),
+        faces: &["minutes", "crew"],
+        ms: 6000,
+        reel: r#"
+[[track]]
+face = "minutes"
+[[track.act]]
+count = { from = 12, to = 0, step = 1, every = "400ms" }
+[[track]]
+face = "crew"
+loop = true
+[[track.act]]
+count = { from = 0.5, to = 1.4, step = 0.1, every = "350ms" }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock", "sign"],
+        ms: 5000,
+        reel: r#"
+[[track]]
+face = "desk"
+[[track.act]]
+count = { from = 99997, every = "250ms" }
+[[track]]
+face = "clock"
+[[track.act]]
+clock = { from = "2026-11-28T11:58:58.25", twelve = true }
+[[track]]
+face = "sign"
+loop = true
+[[track.act]]
+text = { say = ["KNOT", "BRENT"], motion = "type" }
+"#,
+    },
+];

@@ -1,0 +1,103 @@
+//! The closed chain: a project is written, compiled and run, and what its lines did is given to the board as built. The pictures
+//! over time must be those that `play` shows of the same reel.
+
+use serde_json::Value;
+
+use crate::folder::Folder;
+
+/// A picture of a face from a moment on: all that is lit, as the program tells it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Seen {
+    pub at_ms: f64,
+    pub picture: String,
+    pub is_dark: bool,
+}
+
+/// Pictures that stand for less are on their way to the next one: a turn of a scan in which it changes has something of both.
+const SHORTEST_MS: f64 = 10.0;
+
+/// How far a moment may be from its own: a look at the clock, a transfer, a turn of a scan.
+const LATE_MS: f64 = 25.0;
+
+/// The pictures of a face, in the words of a picture in JSON.
+fn picture(of: &Value) -> String {
+    let digits = of["digits"]
+        .as_array()
+        .map(|digits| digits.iter().map(|digit| digit["lit"].to_string()).collect::<Vec<_>>().join(" "));
+    let dots =
+        of["dots"].as_array().map(|rows| rows.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"));
+    format!("{} {} {}", digits.unwrap_or_default(), dots.unwrap_or_default(), of["extras"])
+}
+
+/// Whether nothing at all is lit.
+fn is_dark(of: &Value) -> bool {
+    let none = |value: &Value| value.as_f64().is_none_or(|light| light == 0.0);
+    let digits = of["digits"].as_array().into_iter().flatten();
+    let dots = of["dots"].as_array().into_iter().flatten();
+    let extras = of["extras"].as_array().into_iter().flatten();
+    digits.into_iter().all(|digit| digit["lit"].as_array().is_some_and(Vec::is_empty))
+        && dots
+            .into_iter()
+            .all(|row| !row.to_string().contains(|c: char| c == '#' || ('1'..='9').contains(&c)))
+        && extras.into_iter().all(|extra| none(&extra["light"]))
+}
+
+fn seen(at: &Value, of: &Value) -> Seen {
+    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of), is_dark: is_dark(of) }
+}
+
+/// Leaves out what stands too short to be seen and what is as before, and what is after the end.
+fn settled(seen: Vec<Seen>, end_ms: f64) -> Vec<Seen> {
+    let ends = seen.iter().skip(1).map(|next| next.at_ms).chain([end_ms]).collect::<Vec<_>>();
+    let stands = seen.into_iter().zip(ends).filter(|(seen, ends)| ends - seen.at_ms >= SHORTEST_MS);
+    let mut settled: Vec<Seen> = Vec::new();
+    for (seen, _) in stands.filter(|(seen, _)| seen.at_ms < end_ms) {
+        if settled.last().is_none_or(|last| last.picture != seen.picture) {
+            settled.push(seen);
+        }
+    }
+    settled
+}
+
+/// What `play` shows of a face.
+pub fn played(folder: &Folder, rig: &str, reel: &str, face: &str, end_ms: f64) -> Vec<Seen> {
+    let frames = folder.answer(&format!("play {reel} --rig {rig} --for {end_ms}ms --json"));
+    let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
+    let of_face = frames.filter(|frame| frame["face"] == face);
+    let seen = of_face.map(|frame| seen(&frame["t_us"], &frame["picture"]));
+    settled(seen.collect(), end_ms)
+}
+
+/// What a board as built shows of a face when a recording of its lines comes in.
+pub fn recorded(folder: &Folder, rig: &str, trace: &str, face: &str, end_ms: f64) -> Vec<Seen> {
+    let run = folder.run(&format!("capture {trace} --rig {rig} --face {face} --json"));
+    assert!(run.status <= 1, "{}", run.err);
+    let told: Vec<_> = run.out.lines().map(|line| serde_json::from_str::<Value>(line).unwrap()).collect();
+    // Nobody acknowledges what a recording says.
+    let is_odd = |told: &&Value| told["kind"] == "odd" && !told["words"].to_string().contains("acknowledge");
+    assert_eq!(told.iter().find(is_odd), None, "{face}");
+    let pictures = told.iter().filter(|told| told["kind"] == "picture");
+    let seen = pictures.map(|told| seen(&told["at_us"], told));
+    settled(seen.collect(), end_ms)
+}
+
+/// Where the two differ, in words; nothing where they are the same.
+pub fn difference(played: &[Seen], recorded: &[Seen]) -> Option<String> {
+    // A face is dark before the first picture.
+    let played: Vec<_> = played.iter().skip_while(|seen| seen.is_dark).collect();
+    let recorded: Vec<_> = recorded.iter().skip_while(|seen| seen.is_dark).collect();
+    let began = recorded.first()?.at_ms - played.first()?.at_ms;
+    for (number, (wanted, found)) in played.iter().zip(&recorded).enumerate() {
+        if wanted.picture != found.picture {
+            return Some(format!("picture {number}: {wanted:#?} is to be seen, and {found:#?} is"));
+        }
+        let late = found.at_ms - began - wanted.at_ms;
+        if late.abs() > LATE_MS + wanted.at_ms * 1e-3 {
+            return Some(format!("picture {number} is {late} ms late: {wanted:#?} and {found:#?}"));
+        }
+    }
+    if played.len().abs_diff(recorded.len()) > 1 {
+        return Some(format!("{} pictures are to be seen, and {} are", played.len(), recorded.len()));
+    }
+    None
+}

@@ -1,0 +1,110 @@
+//! What compiles and runs a project of each target, and records its lines in `trace.vcd`.
+//!
+//! Portable C runs wherever the tests do. The others take cross compilers and simulators, which scripts/toolchains installs: they are
+//! asked for by the variable `SPARE_TILE_CHAINS`, as scripts/chains does.
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use super::cases::Case;
+use crate::folder::Folder;
+
+pub struct Runner {
+    /// The target.
+    pub target: &'static str,
+    /// Whether it takes more than this computer has by itself.
+    pub is_asked_for: bool,
+    /// The controller, and its pins in the order in which they are given to a rig of another one.
+    pub controller: Option<(&'static str, &'static [&'static str])>,
+    /// Compiles a project and runs it for so many milliseconds.
+    pub run: fn(&Folder, &str, u32),
+}
+
+const AVR_PINS: &[&str] = &[
+    "PB0", "PB1", "PB2", "PB3", "PB4", "PB5", "PC0", "PC1", "PC2", "PC3", "PC4", "PC5", "PD2", "PD3", "PD4",
+    "PD5", "PD6", "PD7",
+];
+
+pub const RUNNERS: &[Runner] = &[
+    Runner { target: "c99", is_asked_for: false, controller: None, run: on_host },
+    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega328p", AVR_PINS)), run: on_avr },
+];
+
+impl Runner {
+    /// Whether it is to run.
+    pub fn is_there(&self) -> bool {
+        let asked = std::env::var("SPARE_TILE_CHAINS").unwrap_or_default();
+        !self.is_asked_for || asked.split(',').any(|target| target == self.target)
+    }
+
+    /// Whether its controllers can hold a case.
+    pub fn takes(&self, case: &Case) -> bool {
+        let pins = pins_of(case.rig);
+        self.controller.is_none_or(|(_, own)| pins.len() <= own.len())
+    }
+
+    /// The rig of a case on a controller of the target, pin for pin.
+    pub fn rig(&self, case: &Case) -> String {
+        let Some((controller, own)) = self.controller else { return case.rig.to_owned() };
+        let part = |line: &str| match line.strip_prefix("part = ") {
+            Some(part) if is_controller(part) => format!("part = \"{controller}\""),
+            _ => line.to_owned(),
+        };
+        let mut rig: String = case.rig.lines().map(|line| part(line) + "\n").collect();
+        for (pin, own) in pins_of(case.rig).iter().zip(own) {
+            rig = rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""));
+        }
+        rig
+    }
+}
+
+fn is_controller(part: &str) -> bool {
+    ["rp2040", "esp32", "atmega328p"].iter().any(|known| part.starts_with(&format!("\"{known}\"")))
+}
+
+/// The pins of rigs with another controller, each once.
+fn pins_of(rig: &str) -> Vec<&str> {
+    let is_pin = |word: &&str| {
+        let number = word.strip_prefix("GPIO").or_else(|| word.strip_prefix("GP"));
+        number.is_some_and(|number| !number.is_empty() && number.chars().all(|c| c.is_ascii_digit()))
+    };
+    let mut pins: Vec<_> = rig.split('"').filter(is_pin).collect();
+    let mut seen = std::collections::BTreeSet::new();
+    pins.retain(|pin| seen.insert(*pin));
+    pins
+}
+
+/// Runs a command in a folder; it must go well.
+pub fn must(command: &mut Command) {
+    let run = command.output().unwrap_or_else(|error| panic!("{command:?}: {error}"));
+    assert!(run.status.success(), "{command:?}: {}", String::from_utf8_lossy(&run.stderr));
+}
+
+pub fn make(folder: &Folder, project: &str, arguments: &[&str]) {
+    must(Command::new("make").arg("-s").args(arguments).current_dir(folder.path(project)));
+}
+
+fn on_host(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &["trace.vcd", &format!("MS={ms}")]);
+    std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
+}
+
+/// The file of a folder that has this ending.
+fn only(folder: &Path, ending: &str) -> PathBuf {
+    let files = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
+    let mut found = files.filter(|path| path.extension().is_some_and(|of| of == ending));
+    found.next().unwrap_or_else(|| panic!("no .{ending} in {}", folder.display()))
+}
+
+/// A runner of scripts/runners, compiled once by scripts/toolchains.
+fn runner(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/runners").join(name)
+}
+
+fn on_avr(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &[]);
+    let program = only(&folder.path(project), "elf");
+    let mut command = Command::new(runner("avr"));
+    command.arg(program).args(["atmega328p", "16000000", &ms.to_string()]).arg(folder.path("trace.vcd"));
+    must(&mut command);
+}

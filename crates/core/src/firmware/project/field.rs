@@ -1,0 +1,218 @@
+//! Where the figures of a number or a time stand on a face, and what they look like: learnt by having them drawn.
+//!
+//! ```text
+//!  drawn     8 8 . 8        the same with another figure in one place: what changes is that figure's seat
+//!            |_|   |_|      seats, and the lights that always stay are marks: a point, a unit
+//! ```
+
+use std::collections::BTreeSet;
+
+use crate::face::{Element, Face, Layout};
+use crate::frame::{Frame, Level};
+
+/// Where one figure stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Seat {
+    /// A digit.
+    Digit(usize),
+    /// Columns of dots from one on; how many, the patterns say.
+    Column(usize),
+}
+
+/// A figure or sign, from the left column of its seat on or as segments.
+#[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Pattern {
+    /// Of dots each column from the left, the uppermost dot in bit 0; of segments one value with a bit each, in the style's order.
+    pub columns: Vec<u32>,
+}
+
+/// Figures in their seats.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Field {
+    /// From the left.
+    pub seats: Vec<Seat>,
+    /// The figures from 0 to 9.
+    pub figures: Vec<Pattern>,
+    /// What is lit beside them.
+    pub marks: BTreeSet<Element>,
+}
+
+/// Elements that are lit.
+pub fn lit(frame: &Frame) -> BTreeSet<Element> {
+    let lit = frame.levels().iter().enumerate().filter(|(_, level)| **level != Level::OFF);
+    lit.map(|(element, _)| Element(element)).collect()
+}
+
+/// A face in columns: digits, or columns of dots.
+struct Columns<'f> {
+    face: &'f Face,
+    width: usize,
+    /// By element: its column and its bit there. Colons and lamps have none.
+    places: Vec<(usize, usize)>,
+}
+
+impl<'f> Columns<'f> {
+    fn of(face: &'f Face) -> Self {
+        let (width, count) = match face.layout {
+            Layout::Digits { style, count } => (count, count * style.segment_count()),
+            Layout::Dots(grid) => (grid.width, grid.element_count()),
+        };
+        let mut columns = Self { face, width, places: vec![(0, 0); count] };
+        for column in 0..width {
+            for bit in 0..u32::BITS as usize {
+                if let Some(place) =
+                    columns.element(column, bit).and_then(|Element(at)| columns.places.get_mut(at))
+                {
+                    *place = (column, bit);
+                }
+            }
+        }
+        columns
+    }
+
+    fn place(&self, element: Element) -> Option<(usize, usize)> {
+        self.places.get(element.0).copied()
+    }
+
+    fn element(&self, column: usize, bit: usize) -> Option<Element> {
+        match self.face.layout {
+            Layout::Digits { style, count } => {
+                (bit < style.segment_count() && column < count).then(|| self.face.element(column, bit))
+            }
+            Layout::Dots(_) => self.face.dot(column, bit),
+        }
+    }
+
+    const fn are_digits(&self) -> bool {
+        matches!(self.face.layout, Layout::Digits { .. })
+    }
+
+    /// What is lit in some columns.
+    fn cut(&self, lights: &BTreeSet<Element>, (first, width): (usize, usize)) -> Pattern {
+        let mut cut = vec![0; width];
+        for (column, bit) in lights.iter().filter_map(|element| self.place(*element)) {
+            if (first..first + width).contains(&column) {
+                cut[column - first] |= 1 << bit;
+            }
+        }
+        Pattern { columns: cut }
+    }
+
+    /// The elements that a pattern lights from a column on.
+    fn elements(&self, pattern: &Pattern, first: usize) -> impl Iterator<Item = Element> {
+        let lit = |(column, bits): (usize, &u32)| {
+            let bits = *bits;
+            (0..u32::BITS as usize).filter(move |bit| bits >> bit & 1 == 1).map(move |bit| (column, bit))
+        };
+        let lit = pattern.columns.iter().enumerate().flat_map(lit);
+        lit.filter_map(move |(column, bit)| self.element(first + column, bit))
+    }
+}
+
+/// Whether the columns of a face can be told: each light is lit or dark, and a column has at most 32.
+#[must_use]
+pub fn has_columns(face: &Face) -> bool {
+    face.dots().is_none_or(|grid| grid.channels.count() == 1 && grid.height <= u32::BITS as usize)
+}
+
+impl Field {
+    /// Learns a field of so many figures from whoever draws them. `None` where they have no seats of their own: figures of unequal width,
+    /// or colours.
+    pub fn learn(face: &Face, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
+        if !has_columns(face) {
+            return None;
+        }
+        let columns = Columns::of(face);
+        let eights = vec![8; count];
+        let base = lit(&draw(&eights));
+        let mut boxes = Vec::new();
+        for seat in 0..count {
+            let mut changing = BTreeSet::new();
+            // A first figure of 0 may be left out.
+            for figure in 1..=9 {
+                let mut figures = eights.clone();
+                figures[seat] = figure;
+                let drawn = lit(&draw(&figures));
+                changing
+                    .extend(base.symmetric_difference(&drawn).filter_map(|element| columns.place(*element)));
+            }
+            let first = changing.iter().map(|(column, _)| *column).min()?;
+            let last = changing.iter().map(|(column, _)| *column).max()?;
+            boxes.push((first, last));
+        }
+        let width = boxes.iter().map(|(first, last)| last - first + 1).max()?;
+        let parted = boxes.windows(2).all(|pair| pair[0].0 + width <= pair[1].0);
+        if !parted || boxes.last()?.0 + width > columns.width || (columns.are_digits() && width > 1) {
+            return None;
+        }
+        let last = boxes.last()?.0;
+        let figures = (0..=9).map(|figure| {
+            let mut figures = eights.clone();
+            *figures.last_mut()? = figure;
+            Some(columns.cut(&lit(&draw(&figures)), (last, width)))
+        });
+        let figures: Vec<_> = figures.collect::<Option<_>>()?;
+        let eight = figures[8].clone();
+        let mut marks = base;
+        for (first, _) in &boxes {
+            for element in columns.elements(&eight, *first) {
+                marks.remove(&element);
+            }
+        }
+        let seat = |(first, _): (usize, usize)| {
+            if columns.are_digits() { Seat::Digit(first) } else { Seat::Column(first) }
+        };
+        Some(Self { seats: boxes.into_iter().map(seat).collect(), figures, marks })
+    }
+
+    /// How many columns a seat has.
+    #[must_use]
+    pub fn width(&self) -> usize {
+        self.figures.first().map_or(1, |figure| figure.columns.len())
+    }
+
+    /// The pattern of these lights in a seat; `None` where some of them are elsewhere.
+    #[must_use]
+    pub fn pattern(&self, face: &Face, lights: &BTreeSet<Element>, seat: Seat) -> Option<Pattern> {
+        let (columns, first) = (Columns::of(face), seat.first());
+        let pattern = columns.cut(lights, (first, self.width()));
+        (columns.elements(&pattern, first).collect::<BTreeSet<_>>() == *lights).then_some(pattern)
+    }
+
+    /// What is lit with these patterns in their seats.
+    #[must_use]
+    pub fn compose<'p>(
+        &self,
+        face: &Face,
+        seated: impl Iterator<Item = (Seat, &'p Pattern)>,
+    ) -> BTreeSet<Element> {
+        let columns = Columns::of(face);
+        let mut lights = self.marks.clone();
+        seated.for_each(|(seat, pattern)| lights.extend(columns.elements(pattern, seat.first())));
+        lights
+    }
+}
+
+impl Seat {
+    /// Its digit, or its first column.
+    #[must_use]
+    pub const fn first(self) -> usize {
+        match self {
+            Self::Digit(first) | Self::Column(first) => first,
+        }
+    }
+}
+
+/// A frame in columns: the pattern of each digit, or of each column of dots.
+#[must_use]
+pub fn columns_of(face: &Face, frame: &Frame) -> Vec<u32> {
+    let columns = Columns::of(face);
+    columns.cut(&lit(frame), (0, columns.width)).columns
+}
+
+/// Whether a frame lights anything but digits and dots.
+#[must_use]
+pub fn has_extras(face: &Face, frame: &Frame) -> bool {
+    let columns = Columns::of(face);
+    lit(frame).iter().any(|element| columns.place(*element).is_none())
+}

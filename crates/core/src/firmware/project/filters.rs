@@ -1,0 +1,61 @@
+//! What templates ask for: numbers as sources write them, and texts that stay in their comments.
+
+use minijinja::value::Value;
+use minijinja::{Environment, Error};
+
+use super::names::harmless;
+
+/// Gives them to the templates.
+pub fn add(environment: &mut Environment<'_>) {
+    environment.add_filter("hex", |byte: u32| hex(byte));
+    environment
+        .add_filter("bytes", |bytes: Vec<u32>| bytes.into_iter().map(hex).collect::<Vec<_>>().join(", "));
+    environment.add_filter("flat", |rows: Vec<Vec<u32>>| rows.concat());
+    environment.add_filter("bit", |byte: u32, bit: u32| byte >> bit & 1 == 1);
+    environment.add_filter("mask", |byte: u32, mask: u32| byte & mask);
+    environment.add_filter("plain", |text: &str| harmless(text));
+    environment.add_filter("us", |nanos: u64| (nanos as f64 / 1000.0).to_string());
+    environment.add_filter("mhz", |hertz: u64| (hertz as f64 / 1e6).to_string());
+    environment.add_filter("rule", |rule: Vec<i64>, of: &str| match rule[..] {
+        [first, apart] => rule_of(first, apart, of),
+        _ => of.to_owned(),
+    });
+    environment.add_filter("lit", |mark: Value| change(&mark, true));
+    environment.add_filter("unlit", |mark: Value| change(&mark, false));
+    environment.add_function("has_light", has_light);
+}
+
+fn hex(byte: u32) -> String {
+    format!("0x{byte:02X}")
+}
+
+/// `first + apart * of`, without what changes nothing.
+fn rule_of(first: i64, apart: i64, of: &str) -> String {
+    let times = match apart.abs() {
+        1 => of.to_owned(),
+        apart => format!("{apart} * {of}"),
+    };
+    match (first, apart) {
+        (first, 0) => first.to_string(),
+        (0, 1..) => times,
+        (first, 1..) => format!("{first} + {times}"),
+        (first, _) => format!("{first} - {times}"),
+    }
+}
+
+/// What a byte of the image is changed by so that a mark is lit, or not.
+fn change(mark: &Value, lights: bool) -> Result<String, Error> {
+    let mask = u32::try_from(mark.get_attr("mask")?)?;
+    let is_set = bool::try_from(mark.get_attr("lit")?)? == lights;
+    Ok(if is_set { format!("|= {}", hex(mask)) } else { format!("&= {}", hex(!mask & 0xFF)) })
+}
+
+/// Whether any picture of a film changes the brightness.
+fn has_light(shown: Value) -> Result<bool, Error> {
+    for one in shown.try_iter()? {
+        if !one.get_item_by_index(2)?.is_none() {
+            return Ok(true);
+        }
+    }
+    Ok(false)
+}

@@ -1,0 +1,117 @@
+//! Whole projects for controllers: what a rig shows, as source that is compiled and flashed as it is.
+//!
+//! ```text
+//!  rig's drive --learn--> sending --+
+//!                                   +--> model --templates of a target--> files
+//!  reel's acts --write--> story   --+
+//! ```
+//!
+//! [`sending`] learns from a face's driver what goes over its lines, [`passage`] turns acts into what a small program can play,
+//! [`model`] lays both out as plain data with names of the language, and a [target](targets) says it in a language. Nothing is
+//! worked out in a template, and no source stands in Rust.
+
+pub mod field;
+mod filters;
+pub mod model;
+pub mod names;
+pub mod passage;
+pub mod sending;
+pub mod targets;
+
+use minijinja::syntax::SyntaxConfig;
+use minijinja::value::{Serde, Value};
+use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior, context};
+
+use crate::plan::Rig;
+use crate::play::Reel;
+use model::{Model, PassageModel, ProjectError};
+use names::Names;
+use targets::{READMES, Target};
+
+/// A file of a project, as it is to be written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Written {
+    /// Its path within the project, with `/` between folders.
+    pub path: String,
+    /// What stands in it.
+    pub text: String,
+}
+
+/// What a project says beside what is in the rig and the reel.
+#[derive(Debug, Clone, Copy)]
+pub struct Texts<'a> {
+    /// Who wrote it: the program and its version.
+    pub program: &'a str,
+    /// What is shown, in words.
+    pub content: &'a str,
+    /// What to connect to what, as text.
+    pub wiring: &'a str,
+}
+
+/// Why a project was not written.
+#[derive(Debug, thiserror::Error)]
+pub enum WriteError {
+    /// What it is to show, or on what, cannot be written.
+    #[error(transparent)]
+    Project(#[from] ProjectError),
+    /// A template is wrong: a mistake of ours.
+    #[error("a template cannot be filled: {0}")]
+    Template(#[from] Error),
+}
+
+/// Writes what plays on a rig as a project for a target.
+///
+/// # Errors
+/// When the target cannot hold it.
+pub fn write(
+    rig: &Rig,
+    reel: &Reel,
+    target: &dyn Target,
+    texts: &Texts<'_>,
+) -> Result<Vec<Written>, WriteError> {
+    let (language, reserved) = target.reserved();
+    let mut names = Names::of(language, reserved);
+    let model = Model::of(rig, reel, texts.content, &mut names)?;
+    target.check(&model)?;
+    let environment = environment(target)?;
+    let has = |kinds: &[&str]| model.faces.iter().any(|face| kinds.contains(&face.bus.kind));
+    let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
+    let all = context! {
+        program => texts.program,
+        wiring => texts.wiring,
+        target => target.facts(&model),
+        uses => context! {
+            release => has(&["i2c", "two_wire"]),
+            wait => model.faces.iter().any(|face| face.bus.kind != "pins"),
+        },
+        calls => ["two", "three", "four"][usize::from(has(&["i2c", "two_wire"])) + usize::from(model.faces.iter().any(|face| face.bus.kind != "pins"))],
+        has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
+        ..Value::from(Serde(&model))
+    };
+    let file = |file: targets::File| {
+        let face = file.face.and_then(|face| model.faces.get(face));
+        let is_last_for_good = |passage: &PassageModel| matches!(passage, PassageModel::Film { shown } if shown.iter().any(|(_, lasts, _)| *lasts == 0));
+        let has_end = face.is_some_and(|face| face.passages.iter().any(is_last_for_good));
+        let text = environment.get_template(file.template)?.render(context! {
+            face => face.map(|face| Value::from(Serde(face))),
+            has_end,
+            ..all.clone()
+        })?;
+        Ok(Written { path: file.path, text })
+    };
+    target.files(&model).into_iter().map(file).collect()
+}
+
+fn environment(target: &dyn Target) -> Result<Environment<'static>, Error> {
+    let mut environment = Environment::new();
+    environment.set_undefined_behavior(UndefinedBehavior::Strict);
+    environment.set_auto_escape_callback(|_| AutoEscape::None);
+    let mut syntax = SyntaxConfig::builder();
+    syntax.trim_blocks(true).lstrip_blocks(true).keep_trailing_newline(true);
+    environment.set_syntax(syntax.build()?);
+    for (name, source) in READMES.iter().chain(target.shared()).chain(target.templates()) {
+        environment.add_template(name, source)?;
+    }
+    filters::add(&mut environment);
+    Ok(environment)
+}

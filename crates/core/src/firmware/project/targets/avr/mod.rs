@@ -1,0 +1,262 @@
+//! `avr`: C for the 8-bit controllers of that name, with their ports and timers.
+
+use std::collections::BTreeMap;
+
+use minijinja::value::{Serde, Value};
+use serde::Serialize;
+
+use super::super::model::{FaceModel, Model, Piece, ProjectError};
+use super::{File, Target, c};
+use crate::firmware::project::names::Names;
+
+/// The target `avr`.
+pub struct Avr;
+
+/// A controller that it writes for.
+struct Mcu {
+    name: &'static str,
+    /// The interrupt of timer 0 when it reaches the end of its count, and the register that lets it in.
+    tick_vector: &'static str,
+    mask_register: &'static str,
+    /// The interrupts of the scan's timer: at the beginning of a slot, and when its blanking is over.
+    scan_vectors: [&'static str; 2],
+    /// Whether the scan has a timer of 16 bits.
+    is_wide: bool,
+    /// How its usual board is flashed.
+    programmer: &'static str,
+}
+
+const MCUS: [Mcu; 3] = [
+    Mcu {
+        name: "atmega328p",
+        tick_vector: "TIMER0_COMPA_vect",
+        mask_register: "TIMSK0",
+        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
+        is_wide: true,
+        programmer: "stk500v1",
+    },
+    Mcu {
+        name: "atmega2560",
+        tick_vector: "TIMER0_COMPA_vect",
+        mask_register: "TIMSK0",
+        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
+        is_wide: true,
+        programmer: "stk500v2",
+    },
+    Mcu {
+        name: "attiny85",
+        tick_vector: "TIM0_COMPA_vect",
+        mask_register: "TIMSK",
+        scan_vectors: ["TIM0_COMPA_vect", "TIM0_COMPB_vect"],
+        is_wide: false,
+        programmer: "stk500v1",
+    },
+];
+
+/// The clock where the rig does not say.
+const USUAL_HZ: u32 = 16_000_000;
+
+/// What the templates have to know of the controller.
+#[derive(Serialize)]
+struct Facts {
+    mcu: &'static str,
+    /// The name of the program.
+    id: String,
+    clock: u32,
+    tick_vector: &'static str,
+    mask_register: &'static str,
+    programmer: &'static str,
+    has_timer: bool,
+    counts_slots: bool,
+    blank_interrupt: Option<String>,
+    light_interrupt: Option<String>,
+    scan: Option<Scan>,
+    /// The register that sets each port.
+    registers: BTreeMap<String, String>,
+    /// Ports with lines that are always driven.
+    outputs: Vec<Port>,
+    writes_ports: bool,
+    writes_lines: bool,
+}
+
+#[derive(Serialize)]
+struct Port {
+    register: String,
+    direction: String,
+    mask: u32,
+    /// Those of its lines that are high between transfers.
+    high: u32,
+}
+
+/// How a timer makes the scan.
+#[derive(Serialize)]
+struct Scan {
+    prescaler: u32,
+    clock_bits: String,
+    slot_counts: u32,
+    blanking_counts: u32,
+    ms_counts: u32,
+    is_wide: bool,
+    ask_ms: u32,
+}
+
+/// Prescalers of timers 0 and 1, each with the bits that choose it.
+const PRESCALERS: [(u32, &[u32]); 5] = [(1, &[0]), (8, &[1]), (64, &[1, 0]), (256, &[2]), (1024, &[2, 0])];
+
+impl Scan {
+    /// The finest count that reaches a slot; `None` where none does.
+    fn of(face: &FaceModel, clock: u32, is_wide: bool) -> Option<Self> {
+        let scan = face.scan.as_ref()?;
+        let most: u64 = if is_wide { 1 << 16 } else { 1 << 8 };
+        let slots = scan.refresh * scan.slots as f64;
+        let timer = u32::from(is_wide);
+        PRESCALERS.iter().find_map(|(prescaler, bits)| {
+            let counts = (f64::from(clock) / f64::from(*prescaler) / slots).round() as u64;
+            let per_ms = clock / prescaler / 1000;
+            // What is left of a millisecond is added to a slot, in 16 bits.
+            let sum = counts + u64::from(per_ms);
+            if !(2..=most).contains(&counts)
+                || sum >= 1 << 16
+                || per_ms == 0
+                || !clock.is_multiple_of(prescaler * 1000)
+            {
+                return None;
+            }
+            let in_counts = |nanos: u64| {
+                let counts = nanos as f64 * f64::from(clock) / f64::from(*prescaler) / 1e9;
+                if nanos == 0 { 0 } else { (counts.round() as u32).max(1) }
+            };
+            let bits = bits.iter().map(|bit| format!("_BV(CS{timer}{bit})")).collect::<Vec<_>>().join(" | ");
+            Some(Self {
+                prescaler: *prescaler,
+                clock_bits: if is_wide { format!(" | {bits}") } else { bits },
+                slot_counts: counts as u32,
+                blanking_counts: in_counts(scan.blanking_ns),
+                ms_counts: per_ms,
+                is_wide,
+                ask_ms: (200 * scan.slot_ns / 1_000_000) as u32,
+            })
+        })
+    }
+}
+
+/// A register of a port: of `PB`, `PORTB` or `DDRB`.
+fn register(port: &str, kind: &str) -> String {
+    port.replacen('P', kind, 1)
+}
+
+fn mcu(model: &Model) -> Option<&'static Mcu> {
+    MCUS.iter().find(|mcu| mcu.name == model.controller)
+}
+
+impl Target for Avr {
+    fn name(&self) -> &'static str {
+        "avr"
+    }
+
+    fn about(&self) -> &'static str {
+        "C for atmega328p, atmega2560 and attiny85, with their ports and timers"
+    }
+
+    fn reserved(&self) -> (&'static str, &'static str) {
+        ("C", c::RESERVED)
+    }
+
+    fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        let cannot = |why: String| Err(ProjectError::Target { target: "avr", why });
+        let Some(mcu) = mcu(model) else {
+            let known = MCUS.map(|mcu| mcu.name).join(", ");
+            return cannot(format!(
+                "the rig's controller is {}, and it is written for {known}",
+                model.controller
+            ));
+        };
+        let scanned: Vec<_> = model.faces.iter().filter(|face| face.scan.is_some()).collect();
+        if let [_, second, ..] = scanned[..] {
+            return cannot(format!("face {} is the second one that it would have to scan", second.name));
+        }
+        if let Some(face) = scanned.first() {
+            if face.scan.as_ref().is_some_and(|scan| scan.depth > 1) {
+                return cannot(format!("face {} has greys, and its scan has one length of time", face.name));
+            }
+            if Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none() {
+                return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
+            }
+        }
+        match model.lines.iter().find(|line| line.port.is_none()) {
+            Some(line) => cannot(format!("it has no pin {}", line.pin)),
+            None => Ok(()),
+        }
+    }
+
+    fn files(&self, model: &Model) -> Vec<File> {
+        let mut files = vec![
+            File::new("README.md", "avr/README.md.j2"),
+            File::new("Makefile", "avr/Makefile.j2"),
+            File::new("hw.h", "avr/hw.h.j2"),
+            File::new("hw.c", "avr/hw.c.j2"),
+            File::new("main.c", "avr/main.c.j2"),
+        ];
+        files.extend(c::faces(model));
+        files
+    }
+
+    fn facts(&self, model: &Model) -> Value {
+        let Some(mcu) = mcu(model) else { return Value::from(()) };
+        let clock = model.clock.unwrap_or(USUAL_HZ);
+        let scanned = model.faces.iter().find(|face| face.scan.is_some());
+        let scan = scanned.and_then(|face| Scan::of(face, clock, mcu.is_wide));
+        let interrupt = |vector: &str| format!("ISR({vector})");
+        let has_blanking = scan.as_ref().is_some_and(|scan| scan.blanking_counts > 0);
+        let mut outputs: BTreeMap<&String, Port> = BTreeMap::new();
+        for line in model.lines.iter().filter(|line| !line.is_open) {
+            if let (Some(port), Some(bit)) = (&line.port, line.bit) {
+                let of_port = outputs.entry(port).or_insert_with(|| Port {
+                    register: register(port, "PORT"),
+                    direction: register(port, "DDR"),
+                    mask: 0,
+                    high: 0,
+                });
+                of_port.mask |= 1 << bit;
+                of_port.high |= u32::from(line.is_high) << bit;
+            }
+        }
+        let ports = model.lines.iter().filter_map(|line| line.port.as_ref());
+        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
+        let is_single =
+            |face: &FaceModel| face.bus.kind != "pins" || face.bus.ports.iter().any(Option::is_none);
+        Value::from(Serde(&Facts {
+            mcu: mcu.name,
+            id: Names::of("a file", "")
+                .make("program", &model.title)
+                .unwrap_or_else(|_| "program".to_owned()),
+            clock,
+            tick_vector: mcu.tick_vector,
+            mask_register: mcu.mask_register,
+            programmer: mcu.programmer,
+            has_timer: true,
+            counts_slots: true,
+            blank_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[0])),
+            light_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
+            scan,
+            registers: ports.map(|port| (port.clone(), register(port, "PORT"))).collect(),
+            outputs: outputs.into_values().collect(),
+            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
+            writes_lines: model.faces.iter().any(is_single),
+        }))
+    }
+
+    fn templates(&self) -> &'static [(&'static str, &'static str)] {
+        &[
+            ("avr/README.md.j2", include_str!("README.md.j2")),
+            ("avr/Makefile.j2", include_str!("Makefile.j2")),
+            ("avr/hw.h.j2", include_str!("hw.h.j2")),
+            ("avr/hw.c.j2", include_str!("hw.c.j2")),
+            ("avr/main.c.j2", include_str!("main.c.j2")),
+        ]
+    }
+
+    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+        c::TEMPLATES
+    }
+}

@@ -1,0 +1,37 @@
+//! What the targets in C have in common: a source for each face.
+
+use super::File;
+use crate::firmware::project::model::Model;
+
+/// Names that mean something in C, in its standard headers, or in every project.
+pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
+int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
+true false main host hw flash program image due passage next show blank minus slots image_bytes slot_bytes asm near far \
+interrupt bit data code xdata idata pdata sfr sbit using";
+
+/// The templates.
+pub const TEMPLATES: &[(&str, &str)] = &[
+    ("c/face.h.j2", include_str!("face.h.j2")),
+    ("c/face.c.j2", include_str!("face.c.j2")),
+    ("c/bus.c.j2", include_str!("bus.c.j2")),
+    ("c/fixed.c.j2", include_str!("fixed.c.j2")),
+    ("c/piece.c.j2", include_str!("piece.c.j2")),
+    ("c/list.c.j2", include_str!("list.c.j2")),
+    ("c/putting.c.j2", include_str!("putting.c.j2")),
+    ("c/passages.c.j2", include_str!("passages.c.j2")),
+    ("c/film.c.j2", include_str!("film.c.j2")),
+    ("c/moving.c.j2", include_str!("moving.c.j2")),
+    ("c/count.c.j2", include_str!("count.c.j2")),
+    ("c/clock.c.j2", include_str!("clock.c.j2")),
+];
+
+/// The source and the header of each face.
+pub fn faces(model: &Model) -> impl Iterator<Item = File> {
+    model.faces.iter().enumerate().flat_map(|(face, of)| {
+        [("c", "c/face.c.j2"), ("h", "c/face.h.j2")].map(|(ending, template)| File {
+            path: format!("{}.{ending}", of.id),
+            template,
+            face: Some(face),
+        })
+    })
+}

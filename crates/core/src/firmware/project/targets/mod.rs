@@ -1,0 +1,80 @@
+//! The targets, a folder each: which files a project has, and the templates that they are written from.
+//!
+//! A new target is a folder and a line in [`TARGETS`].
+
+mod avr;
+mod c;
+mod c99;
+
+use super::model::{Model, ProjectError};
+
+/// Every target.
+pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr];
+
+/// What a project is written for.
+pub trait Target: Sync {
+    /// The word for it on the command line.
+    fn name(&self) -> &'static str;
+
+    /// What it is, in a few words.
+    fn about(&self) -> &'static str;
+
+    /// The language, and the words that are no names in it, parted by blanks.
+    fn reserved(&self) -> (&'static str, &'static str);
+
+    /// Whether it can hold the project.
+    ///
+    /// # Errors
+    /// Why it cannot.
+    fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        let _ = model;
+        Ok(())
+    }
+
+    /// The files.
+    fn files(&self, model: &Model) -> Vec<File>;
+
+    /// Its own templates, by name.
+    fn templates(&self) -> &'static [(&'static str, &'static str)];
+
+    /// Those that it shares with others.
+    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+        &[]
+    }
+
+    /// What its templates have to know beside the model.
+    fn facts(&self, model: &Model) -> minijinja::Value {
+        let _ = model;
+        minijinja::Value::from(())
+    }
+}
+
+/// A file of a project.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct File {
+    /// Its path within the project.
+    pub path: String,
+    /// Its template.
+    pub template: &'static str,
+    /// The face that it is of, by its place in the model; none of all.
+    pub face: Option<usize>,
+}
+
+impl File {
+    /// A file of the whole project.
+    fn new(path: &str, template: &'static str) -> Self {
+        Self { path: path.to_owned(), template, face: None }
+    }
+}
+
+/// The target of this name.
+#[must_use]
+pub fn target(name: &str) -> Option<&'static dyn Target> {
+    TARGETS.iter().copied().find(|target| target.name() == name)
+}
+
+/// Templates of every target's README.
+pub const READMES: &[(&str, &str)] = &[
+    ("readme/wiring.md.j2", include_str!("readme/wiring.md.j2")),
+    ("readme/clock.md.j2", include_str!("readme/clock.md.j2")),
+];

@@ -1,0 +1,126 @@
+/* Runs a program for an AVR on the instruction-set simulator simavr, and writes what its pins do as a value change dump. It tells on
+   standard output how many interrupts there were, and how many cycles the longest and all of them took.
+
+   cc -o avr avr.c -lsimavr -lelf
+   avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd */
+#include <inttypes.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include <simavr/avr_ioport.h>
+#include <simavr/sim_avr.h>
+#include <simavr/sim_elf.h>
+#include <simavr/sim_interrupts.h>
+
+#define PORTS 12
+
+static avr_t *avr;
+static FILE *trace;
+static uint8_t levels[PORTS];
+static uint8_t directions[PORTS];
+static char shown[PORTS][8];
+
+static uint64_t now_ns(void)
+{
+    return (uint64_t)((__uint128_t)avr->cycle * 1000000000u / avr->frequency);
+}
+
+/* A controller that sleeps needs no time of ours. */
+static void sleep_at_once(avr_t *of, avr_cycle_count_t cycles)
+{
+    (void)of;
+    (void)cycles;
+}
+
+static void show(int port)
+{
+    for (int bit = 0; bit < 8; bit++) {
+        int is_driven = directions[port] >> bit & 1;
+        char level = is_driven ? (char)('0' + (levels[port] >> bit & 1)) : 'z';
+
+        /* Nothing is known of a pin before it is driven for the first time. */
+        if (shown[port][bit] != level && (is_driven || shown[port][bit] != 'x')) {
+            shown[port][bit] = level;
+            fprintf(trace, "#%" PRIu64 "\n%c%c%c\n", now_ns(), level, 'A' + port, '0' + bit);
+        }
+    }
+}
+
+static void on_level(avr_irq_t *irq, uint32_t value, void *port)
+{
+    (void)irq;
+    levels[(intptr_t)port] = (uint8_t)value;
+    show((int)(intptr_t)port);
+}
+
+static void on_direction(avr_irq_t *irq, uint32_t value, void *port)
+{
+    (void)irq;
+    directions[(intptr_t)port] = (uint8_t)value;
+    show((int)(intptr_t)port);
+}
+
+int main(int count, char **arguments)
+{
+    elf_firmware_t program;
+    uint64_t end, began = 0, worst = 0, all = 0, calls = 0;
+    uint8_t was_on = 0;
+
+    if (count != 6 || (trace = fopen(arguments[5], "w")) == NULL) {
+        fprintf(stderr, "usage: avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd\n");
+        return 2;
+    }
+    memset(&program, 0, sizeof program);
+    if (elf_read_firmware(arguments[1], &program) != 0 || (avr = avr_make_mcu_by_name(arguments[2])) == NULL) {
+        fprintf(stderr, "cannot run %s on %s\n", arguments[1], arguments[2]);
+        return 2;
+    }
+    avr_init(avr);
+    avr->log = LOG_ERROR;
+    avr->frequency = (uint32_t)strtoul(arguments[3], NULL, 10);
+    avr_load_firmware(avr, &program);
+    avr->frequency = (uint32_t)strtoul(arguments[3], NULL, 10);
+    avr->sleep = sleep_at_once;
+    end = avr->frequency / 1000u * strtoull(arguments[4], NULL, 10);
+
+    fprintf(trace, "$timescale 1 ns $end\n");
+    for (int port = 0; port < PORTS; port++) {
+        avr_irq_t *level = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('A' + port), IOPORT_IRQ_REG_PORT);
+        avr_irq_t *direction = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('A' + port), IOPORT_IRQ_DIRECTION_ALL);
+
+        if (level == NULL || direction == NULL) {
+            continue;
+        }
+        avr_irq_register_notify(level, on_level, (void *)(intptr_t)port);
+        avr_irq_register_notify(direction, on_direction, (void *)(intptr_t)port);
+        for (int bit = 0; bit < 8; bit++) {
+            shown[port][bit] = 'x';
+            fprintf(trace, "$var wire 1 %c%c P%c%d $end\n", 'A' + port, '0' + bit, 'A' + port, bit);
+        }
+    }
+    fprintf(trace, "$enddefinitions $end\n#0\n");
+
+    while (avr->cycle < end) {
+        int state = avr_run(avr);
+        uint8_t is_on = avr->interrupts.running_ptr != 0;
+
+        if (state == cpu_Crashed || state == cpu_Done) {
+            fprintf(stderr, "the program ended at %" PRIu64 " ns\n", now_ns());
+            return 1;
+        }
+        if (is_on && !was_on) {
+            began = avr->cycle;
+        } else if (!is_on && was_on) {
+            uint64_t took = avr->cycle - began;
+
+            worst = took > worst ? took : worst;
+            all += took;
+            calls++;
+        }
+        was_on = is_on;
+    }
+    fprintf(trace, "#%" PRIu64 "\n", now_ns());
+    printf("\ninterrupts %" PRIu64 " longest %" PRIu64 " all %" PRIu64 "\n", calls, worst, all);
+    return fclose(trace) == 0 ? 0 : 1;
+}

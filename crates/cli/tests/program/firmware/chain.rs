@@ -16,9 +16,6 @@ pub struct Seen {
 /// Pictures that stand for less are on their way to the next one: a turn of a scan in which it changes has something of both.
 const SHORTEST_MS: f64 = 10.0;
 
-/// How far a moment may be from its own: a look at the clock, a transfer, a turn of a scan.
-const LATE_MS: f64 = 25.0;
-
 /// The pictures of a face, in the words of a picture in JSON.
 fn picture(of: &Value) -> String {
     let digits = of["digits"]
@@ -26,7 +23,10 @@ fn picture(of: &Value) -> String {
         .map(|digits| digits.iter().map(|digit| digit["lit"].to_string()).collect::<Vec<_>>().join(" "));
     let dots =
         of["dots"].as_array().map(|rows| rows.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"));
-    format!("{} {} {}", digits.unwrap_or_default(), dots.unwrap_or_default(), of["extras"])
+    // A light that is lit for a share of time is lit for about that share.
+    let lit = |extra: &&Value| extra["light"].as_f64().is_some_and(|light| light > 0.05);
+    let extras = of["extras"].as_array().into_iter().flatten().filter(lit).map(|extra| extra["name"].to_string());
+    format!("{} {} {}", digits.unwrap_or_default(), dots.unwrap_or_default(), extras.collect::<Vec<_>>().join(" "))
 }
 
 /// Whether nothing at all is lit.
@@ -82,7 +82,7 @@ pub fn recorded(folder: &Folder, rig: &str, trace: &str, face: &str, end_ms: f64
 }
 
 /// Where the two differ, in words; nothing where they are the same.
-pub fn difference(played: &[Seen], recorded: &[Seen]) -> Option<String> {
+pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64) -> Option<String> {
     // A face is dark before the first picture.
     let played: Vec<_> = played.iter().skip_while(|seen| seen.is_dark).collect();
     let recorded: Vec<_> = recorded.iter().skip_while(|seen| seen.is_dark).collect();
@@ -92,7 +92,7 @@ pub fn difference(played: &[Seen], recorded: &[Seen]) -> Option<String> {
             return Some(format!("picture {number}: {wanted:#?} is to be seen, and {found:#?} is"));
         }
         let late = found.at_ms - began - wanted.at_ms;
-        if late.abs() > LATE_MS + wanted.at_ms * 1e-3 {
+        if late.abs() > late_ms + wanted.at_ms * 1e-3 {
             return Some(format!("picture {number} is {late} ms late: {wanted:#?} and {found:#?}"));
         }
     }

@@ -17,17 +17,17 @@ fn fault(runner: &Runner, case: &Case) -> Option<String> {
     folder
         .answer(&format!("firmware --for {} --rig this.toml --reel this.reel.toml --out out", runner.target));
     (runner.run)(&folder, "out", case.ms);
-    shows_otherwise(&folder, case)
+    shows_otherwise(&folder, case, runner.late_ms)
 }
 
 /// Where a face shows anything else than `play`, by the recording in `trace.vcd`.
-fn shows_otherwise(folder: &Folder, case: &Case) -> Option<String> {
+fn shows_otherwise(folder: &Folder, case: &Case, late_ms: f64) -> Option<String> {
     let end = f64::from(case.ms);
     case.faces.iter().find_map(|face| {
         let played = played(folder, "this.toml", "this.reel.toml", face, end);
         assert!(played.len() > 2, "{}, {face}: {played:#?}", case.rig);
         let recorded = recorded(folder, "this.toml", "trace.vcd", face, end);
-        difference(&played, &recorded).map(|difference| format!("{face}: {difference}"))
+        difference(&played, &recorded, late_ms).map(|difference| format!("{face}: {difference}"))
     })
 }
 

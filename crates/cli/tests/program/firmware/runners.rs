@@ -16,6 +16,8 @@ pub struct Runner {
     pub is_asked_for: bool,
     /// The controller, and its pins in the order in which they are given to a rig of another one.
     pub controller: Option<(&'static str, &'static [&'static str])>,
+    /// How late a picture may come: a look at the clock, transfers of all faces, a turn of a scan.
+    pub late_ms: f64,
     /// Compiles a project and runs it for so many milliseconds.
     pub run: fn(&Folder, &str, u32),
 }
@@ -25,9 +27,33 @@ const AVR_PINS: &[&str] = &[
     "PD5", "PD6", "PD7",
 ];
 
+const MEGA_PINS: &[&str] = &[
+    "PA0", "PA1", "PA2", "PA3", "PA4", "PA5", "PA6", "PA7", "PC7", "PC6", "PC5", "PC4", "PC3", "PC2", "PC1", "PC0",
+    "PL7", "PL6",
+];
+
+/// The framework's calls take a hundred times as long as the pins.
+const SLOW_CALLS_MS: f64 = 60.0;
+
 pub const RUNNERS: &[Runner] = &[
-    Runner { target: "c99", is_asked_for: false, controller: None, run: on_host },
-    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega328p", AVR_PINS)), run: on_avr },
+    Runner { target: "c99", is_asked_for: false, controller: None, late_ms: 25.0, run: on_host },
+    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega328p", AVR_PINS)), late_ms: 25.0, run: on_avr },
+    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega2560", MEGA_PINS)), late_ms: 25.0, run: on_mega },
+    Runner {
+        target: "setup-loop",
+        is_asked_for: true,
+        controller: Some(("atmega328p", AVR_PINS)),
+        late_ms: SLOW_CALLS_MS,
+        run: |folder, project, ms| on_board(folder, project, "atmega328p", ms),
+    },
+    Runner {
+        target: "setup-loop",
+        is_asked_for: true,
+        controller: Some(("atmega2560", MEGA_PINS)),
+        late_ms: SLOW_CALLS_MS,
+        run: |folder, project, ms| on_board(folder, project, "atmega2560", ms),
+    },
+    Runner { target: "setup-loop", is_asked_for: true, controller: None, late_ms: SLOW_CALLS_MS, run: with_recording_calls },
 ];
 
 impl Runner {
@@ -40,7 +66,12 @@ impl Runner {
     /// Whether its controllers can hold a case.
     pub fn takes(&self, case: &Case) -> bool {
         let pins = pins_of(case.rig);
-        self.controller.is_none_or(|(_, own)| pins.len() <= own.len())
+        match self.controller {
+            // Pins of a rig that has such a controller already stay as they are.
+            Some((controller, own)) => pins.len() <= own.len() && (!pins.is_empty() || case.rig.contains(controller)),
+            // The calls that record know pins by their numbers.
+            None => !self.is_asked_for || !pins.is_empty(),
+        }
     }
 
     /// The rig of a case on a controller of the target, pin for pin.
@@ -101,10 +132,39 @@ fn runner(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/runners").join(name)
 }
 
+/// A script of scripts/runners.
+fn script(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scripts/runners").join(name)
+}
+
 fn on_avr(folder: &Folder, project: &str, ms: u32) {
     make(folder, project, &[]);
-    let program = only(&folder.path(project), "elf");
+    simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega328p", ms);
+}
+
+fn on_mega(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &[]);
+    simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega2560", ms);
+}
+
+fn simulate_avr(folder: &Folder, program: &Path, mcu: &str, ms: u32) {
     let mut command = Command::new(runner("avr"));
-    command.arg(program).args(["atmega328p", "16000000", &ms.to_string()]).arg(folder.path("trace.vcd"));
+    command.arg(program).args([mcu, "16000000", &ms.to_string()]).arg(folder.path("trace.vcd"));
     must(&mut command);
+}
+
+/// Compiles a sketch with the framework's own core, and runs it.
+fn on_board(folder: &Folder, project: &str, mcu: &str, ms: u32) {
+    let program = folder.path("sketch.elf");
+    must(Command::new(script("setup-loop")).arg(folder.path(project)).arg(mcu).arg(&program));
+    simulate_avr(folder, &program, mcu, ms);
+}
+
+/// Compiles a sketch with calls that record, as for a board of any kind.
+fn with_recording_calls(folder: &Folder, project: &str, ms: u32) {
+    let program = folder.path("sketch");
+    must(Command::new(script("setup-loop")).arg(folder.path(project)).arg("host").arg(&program));
+    let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
+    let status = Command::new(program).arg(ms.to_string()).stdout(trace).status().unwrap();
+    assert!(status.success());
 }

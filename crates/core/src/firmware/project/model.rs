@@ -13,6 +13,7 @@ use crate::face::{Element, Face, Layout};
 use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
 use crate::play::Reel;
+use crate::rig::Pin;
 
 /// The whole project.
 #[derive(Debug, Clone, Serialize)]
@@ -50,6 +51,8 @@ pub struct Line {
     pub port: Option<String>,
     /// Its bit there.
     pub bit: Option<u8>,
+    /// What it is called on the usual board: `13`, `A0`, or as in the data sheet; none where it comes out nowhere.
+    pub board_pin: Option<String>,
 }
 
 /// One face.
@@ -431,7 +434,7 @@ impl Model {
         }
         let long_times = faces.iter().any(FaceModel::has_long_times);
         Ok(Self {
-            title: rig.name.clone().unwrap_or_else(|| "a display".to_owned()),
+            title: rig.name.clone().unwrap_or_else(|| "display".to_owned()),
             content: content.to_owned(),
             controller: rig.controller.part.clone().unwrap_or_else(|| "the controller".to_owned()),
             clock: rig.controller.facts.as_ref().and_then(|facts| facts.clock_hz),
@@ -737,6 +740,17 @@ struct Shape {
     bytes: Vec<usize>,
 }
 
+/// What a pin is called on the usual board: its number there, or `A0`; where no pin has a number, as in the data sheet.
+fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
+    let known = rig.controller.pins().iter().find(|known| known.pin == *pin);
+    let also = known.map(|known| &known.also[..]).unwrap_or_default();
+    let is_number = |name: &&String| name.chars().all(|c| c.is_ascii_digit());
+    let is_analog = |name: &&String| name.strip_prefix('A').is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()));
+    let number = also.iter().find(is_number).or_else(|| also.iter().find(is_analog));
+    let has_numbers = rig.controller.pins().iter().any(|known| known.also.iter().any(|name| is_number(&name)));
+    number.cloned().or_else(|| (!has_numbers).then(|| pin.to_string()))
+}
+
 fn bus_model(
     rig: &Rig,
     mount: &Mount,
@@ -759,6 +773,7 @@ fn bus_model(
                 is_high: false,
                 port: port.map(|(port, _)| port.to_owned()),
                 bit: port.map(|(_, bit)| bit),
+                board_pin: board_pin(rig, &line.known),
             });
             lines.len() - 1
         });

@@ -5,11 +5,12 @@
 mod avr;
 mod c;
 mod c99;
+mod setup_loop;
 
 use super::model::{Model, ProjectError};
 
 /// Every target.
-pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr];
+pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop];
 
 /// What a project is written for.
 pub trait Target: Sync {

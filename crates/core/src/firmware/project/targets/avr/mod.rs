@@ -171,17 +171,12 @@ impl Target for Avr {
                 model.controller
             ));
         };
-        let scanned: Vec<_> = model.faces.iter().filter(|face| face.scan.is_some()).collect();
-        if let [_, second, ..] = scanned[..] {
-            return cannot(format!("face {} is the second one that it would have to scan", second.name));
-        }
-        if let Some(face) = scanned.first() {
-            if face.scan.as_ref().is_some_and(|scan| scan.depth > 1) {
-                return cannot(format!("face {} has greys, and its scan has one length of time", face.name));
-            }
-            if Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none() {
-                return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
-            }
+        c::check_one_scan(model, self.name())?;
+        let scanned = model.faces.iter().find(|face| face.scan.is_some());
+        if let Some(face) = scanned
+            && Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none()
+        {
+            return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
         }
         match model.lines.iter().find(|line| line.port.is_none()) {
             Some(line) => cannot(format!("it has no pin {}", line.pin)),

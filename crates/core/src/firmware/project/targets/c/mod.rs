@@ -1,7 +1,7 @@
 //! What the targets in C have in common: a source for each face.
 
 use super::File;
-use crate::firmware::project::model::Model;
+use crate::firmware::project::model::{Model, ProjectError};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
@@ -34,4 +34,17 @@ pub fn faces(model: &Model) -> impl Iterator<Item = File> {
             face: Some(face),
         })
     })
+}
+
+/// Refuses a second face that the controller would scan, and greys, whose pieces are not of one length.
+pub fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let cannot = |why: String| Err(ProjectError::Target { target, why });
+    let scanned: Vec<_> = model.faces.iter().filter(|face| face.scan.is_some()).collect();
+    match scanned[..] {
+        [_, second, ..] => cannot(format!("face {} is the second one that it would have to scan", second.name)),
+        [face] if face.scan.as_ref().is_some_and(|scan| scan.depth > 1) => {
+            cannot(format!("face {} has greys, and its scan has one length of time", face.name))
+        }
+        _ => Ok(()),
+    }
 }

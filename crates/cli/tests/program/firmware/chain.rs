@@ -25,8 +25,14 @@ fn picture(of: &Value) -> String {
         of["dots"].as_array().map(|rows| rows.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"));
     // A light that is lit for a share of time is lit for about that share.
     let lit = |extra: &&Value| extra["light"].as_f64().is_some_and(|light| light > 0.05);
-    let extras = of["extras"].as_array().into_iter().flatten().filter(lit).map(|extra| extra["name"].to_string());
-    format!("{} {} {}", digits.unwrap_or_default(), dots.unwrap_or_default(), extras.collect::<Vec<_>>().join(" "))
+    let extras =
+        of["extras"].as_array().into_iter().flatten().filter(lit).map(|extra| extra["name"].to_string());
+    format!(
+        "{} {} {}",
+        digits.unwrap_or_default(),
+        dots.unwrap_or_default(),
+        extras.collect::<Vec<_>>().join(" ")
+    )
 }
 
 /// Whether nothing at all is lit.

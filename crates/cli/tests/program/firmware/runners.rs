@@ -18,6 +18,8 @@ pub struct Runner {
     pub controller: Option<(&'static str, &'static [&'static str])>,
     /// How late a picture may come: a look at the clock, transfers of all faces, a turn of a scan.
     pub late_ms: f64,
+    /// For how long it is watched at most: some simulators are slow.
+    pub most_ms: u32,
     /// Compiles a project and runs it for so many milliseconds.
     pub run: fn(&Folder, &str, u32),
 }
@@ -28,22 +30,49 @@ const AVR_PINS: &[&str] = &[
 ];
 
 const MEGA_PINS: &[&str] = &[
-    "PA0", "PA1", "PA2", "PA3", "PA4", "PA5", "PA6", "PA7", "PC7", "PC6", "PC5", "PC4", "PC3", "PC2", "PC1", "PC0",
-    "PL7", "PL6",
+    "PA0", "PA1", "PA2", "PA3", "PA4", "PA5", "PA6", "PA7", "PC7", "PC6", "PC5", "PC4", "PC3", "PC2", "PC1",
+    "PC0", "PL7", "PL6",
+];
+
+const MCS51_PINS: &[&str] = &[
+    "P1.0", "P1.1", "P1.2", "P1.3", "P1.4", "P1.5", "P1.6", "P1.7", "P2.0", "P2.1", "P2.2", "P2.3", "P2.4",
+    "P2.5", "P2.6", "P2.7", "P3.2", "P3.3",
 ];
 
 /// The framework's calls take a hundred times as long as the pins.
 const SLOW_CALLS_MS: f64 = 60.0;
 
 pub const RUNNERS: &[Runner] = &[
-    Runner { target: "c99", is_asked_for: false, controller: None, late_ms: 25.0, run: on_host },
-    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega328p", AVR_PINS)), late_ms: 25.0, run: on_avr },
-    Runner { target: "avr", is_asked_for: true, controller: Some(("atmega2560", MEGA_PINS)), late_ms: 25.0, run: on_mega },
+    Runner {
+        target: "c99",
+        is_asked_for: false,
+        controller: None,
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: on_host,
+    },
+    Runner {
+        target: "avr",
+        is_asked_for: true,
+        controller: Some(("atmega328p", AVR_PINS)),
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: on_avr,
+    },
+    Runner {
+        target: "avr",
+        is_asked_for: true,
+        controller: Some(("atmega2560", MEGA_PINS)),
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: on_mega,
+    },
     Runner {
         target: "setup-loop",
         is_asked_for: true,
         controller: Some(("atmega328p", AVR_PINS)),
         late_ms: SLOW_CALLS_MS,
+        most_ms: 8000,
         run: |folder, project, ms| on_board(folder, project, "atmega328p", ms),
     },
     Runner {
@@ -51,9 +80,25 @@ pub const RUNNERS: &[Runner] = &[
         is_asked_for: true,
         controller: Some(("atmega2560", MEGA_PINS)),
         late_ms: SLOW_CALLS_MS,
+        most_ms: 8000,
         run: |folder, project, ms| on_board(folder, project, "atmega2560", ms),
     },
-    Runner { target: "setup-loop", is_asked_for: true, controller: None, late_ms: SLOW_CALLS_MS, run: with_recording_calls },
+    Runner {
+        target: "setup-loop",
+        is_asked_for: true,
+        controller: None,
+        late_ms: SLOW_CALLS_MS,
+        most_ms: 8000,
+        run: with_recording_calls,
+    },
+    Runner {
+        target: "mcs51",
+        is_asked_for: true,
+        controller: Some(("mcs51", MCS51_PINS)),
+        late_ms: 120.0,
+        most_ms: 1600,
+        run: on_mcs51,
+    },
 ];
 
 impl Runner {
@@ -66,9 +111,15 @@ impl Runner {
     /// Whether its controllers can hold a case.
     pub fn takes(&self, case: &Case) -> bool {
         let pins = pins_of(case.rig);
+        // Its pins give no current to rows of dots.
+        if self.target == "mcs51" && case.rig.contains("scan = \"rows\"") {
+            return false;
+        }
         match self.controller {
             // Pins of a rig that has such a controller already stay as they are.
-            Some((controller, own)) => pins.len() <= own.len() && (!pins.is_empty() || case.rig.contains(controller)),
+            Some((controller, own)) => {
+                pins.len() <= own.len() && (!pins.is_empty() || case.rig.contains(controller))
+            }
             // The calls that record know pins by their numbers.
             None => !self.is_asked_for || !pins.is_empty(),
         }
@@ -82,6 +133,10 @@ impl Runner {
             _ => line.to_owned(),
         };
         let mut rig: String = case.rig.lines().map(|line| part(line) + "\n").collect();
+        if self.target == "mcs51" {
+            // Its pins take current and give none.
+            rig = rig.replace("common = \"cathode\"", "common = \"anode\"").replace("\"npn\"", "\"pnp\"");
+        }
         for (pin, own) in pins_of(case.rig).iter().zip(own) {
             rig = rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""));
         }
@@ -167,4 +222,11 @@ fn with_recording_calls(folder: &Folder, project: &str, ms: u32) {
     let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
     let status = Command::new(program).arg(ms.to_string()).stdout(trace).status().unwrap();
     assert!(status.success());
+}
+
+fn on_mcs51(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &[]);
+    let program = only(&folder.path(project), "ihx");
+    let mut command = Command::new(script("mcs51"));
+    must(command.arg(program).args(["12000000", &ms.to_string()]).arg(folder.path("trace.vcd")));
 }

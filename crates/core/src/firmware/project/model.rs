@@ -26,6 +26,10 @@ pub struct Model {
     pub controller: String,
     /// Its clock, where it is known.
     pub clock: Option<u32>,
+    /// Its memory for programs and tables, in bytes.
+    pub flash: Option<u64>,
+    /// Its memory for variables.
+    pub ram: Option<u64>,
     /// Each line once.
     pub lines: Vec<Line>,
     /// The faces that show something, in the rig's order.
@@ -438,6 +442,8 @@ impl Model {
             content: content.to_owned(),
             controller: rig.controller.part.clone().unwrap_or_else(|| "the controller".to_owned()),
             clock: rig.controller.facts.as_ref().and_then(|facts| facts.clock_hz),
+            flash: rig.controller.facts.as_ref().and_then(|facts| facts.flash_bytes),
+            ram: rig.controller.facts.as_ref().and_then(|facts| facts.ram_bytes),
             lines,
             faces,
             long_times,
@@ -745,9 +751,11 @@ fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
     let known = rig.controller.pins().iter().find(|known| known.pin == *pin);
     let also = known.map(|known| &known.also[..]).unwrap_or_default();
     let is_number = |name: &&String| name.chars().all(|c| c.is_ascii_digit());
-    let is_analog = |name: &&String| name.strip_prefix('A').is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()));
+    let is_analog =
+        |name: &&String| name.strip_prefix('A').is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()));
     let number = also.iter().find(is_number).or_else(|| also.iter().find(is_analog));
-    let has_numbers = rig.controller.pins().iter().any(|known| known.also.iter().any(|name| is_number(&name)));
+    let has_numbers =
+        rig.controller.pins().iter().any(|known| known.also.iter().any(|name| is_number(&name)));
     number.cloned().or_else(|| (!has_numbers).then(|| pin.to_string()))
 }
 

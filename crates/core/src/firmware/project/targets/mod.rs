@@ -5,12 +5,13 @@
 mod avr;
 mod c;
 mod c99;
+mod mcs51;
 mod setup_loop;
 
 use super::model::{Model, ProjectError};
 
 /// Every target.
-pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop];
+pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51];
 
 /// What a project is written for.
 pub trait Target: Sync {

@@ -41,7 +41,9 @@ pub fn check_one_scan(model: &Model, target: &'static str) -> Result<(), Project
     let cannot = |why: String| Err(ProjectError::Target { target, why });
     let scanned: Vec<_> = model.faces.iter().filter(|face| face.scan.is_some()).collect();
     match scanned[..] {
-        [_, second, ..] => cannot(format!("face {} is the second one that it would have to scan", second.name)),
+        [_, second, ..] => {
+            cannot(format!("face {} is the second one that it would have to scan", second.name))
+        }
         [face] if face.scan.as_ref().is_some_and(|scan| scan.depth > 1) => {
             cannot(format!("face {} has greys, and its scan has one length of time", face.name))
         }

@@ -36,7 +36,7 @@ impl Target for C99 {
 
     fn facts(&self, _: &Model) -> Value {
         // Interrupts are the board's.
-        context! { has_timer => false, counts_slots => false, writes_ports => false, blank_interrupt => (), light_interrupt => () }
+        context! { least_wait_ns => 0, constant => "const", clears_flag => false, has_timer => false, counts_slots => false, writes_ports => false, blank_interrupt => (), light_interrupt => () }
     }
 
     fn templates(&self) -> &'static [(&'static str, &'static str)] {

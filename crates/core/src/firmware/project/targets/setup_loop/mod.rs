@@ -30,7 +30,8 @@ impl Target for SetupLoop {
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         if let Some(line) = model.lines.iter().find(|line| line.board_pin.is_none()) {
-            let why = format!("the usual board of an {} has no number for pin {}", model.controller, line.pin);
+            let why =
+                format!("the usual board of an {} has no number for pin {}", model.controller, line.pin);
             return Err(ProjectError::Target { target: self.name(), why });
         }
         c::check_one_scan(model, self.name())
@@ -51,7 +52,7 @@ impl Target for SetupLoop {
     fn facts(&self, model: &Model) -> Value {
         context! {
             id => id(model),
-            has_timer => false,
+            least_wait_ns => 0, constant => "const", clears_flag => false, has_timer => false,
             counts_slots => false,
             writes_ports => false,
             blank_interrupt => (),

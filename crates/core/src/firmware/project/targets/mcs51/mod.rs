@@ -1,0 +1,179 @@
+//! `mcs51`: C for the 8051 family, with tables in code memory and a scan from its timers.
+
+use std::collections::BTreeMap;
+
+use minijinja::value::{Serde, Value};
+use serde::Serialize;
+
+use super::super::model::{Model, Piece, ProjectError};
+use super::{File, Target, c};
+use crate::firmware::project::names::Names;
+
+/// The target `mcs51`.
+pub struct Mcs51;
+
+/// The clock where the rig does not say.
+const USUAL_HZ: u32 = 12_000_000;
+/// A machine cycle takes so many of the clock.
+const CYCLE: u32 = 12;
+/// Where nothing is scanned, the timer turns so often a second.
+const TURNS: f64 = 1000.0;
+
+/// What the templates have to know of the controller.
+#[derive(Serialize)]
+struct Facts {
+    id: String,
+    clock: u32,
+    cycle_ns: u32,
+    flash: u64,
+    ram: u64,
+    has_timer: bool,
+    counts_slots: bool,
+    clears_flag: bool,
+    blank_interrupt: Option<String>,
+    light_interrupt: Option<String>,
+    scan: bool,
+    counts: Counts,
+    waits: bool,
+    least_wait_ns: u32,
+    constant: &'static str,
+    registers: BTreeMap<String, String>,
+    writes_ports: bool,
+}
+
+/// Times in counts of the timers.
+#[derive(Serialize, Clone, Copy)]
+struct Counts {
+    slot: u32,
+    blanking: u32,
+    /// Parts of a count, so that a millisecond has a whole number of them.
+    scale: u32,
+    ms: u32,
+}
+
+impl Counts {
+    /// `None` where a slot or a millisecond cannot be counted.
+    fn of(model: &Model) -> Option<Self> {
+        let cycles = f64::from(model.clock.unwrap_or(USUAL_HZ)) / f64::from(CYCLE);
+        let scan = model.faces.iter().find_map(|face| face.scan.as_ref());
+        let slots = scan.map_or(TURNS, |scan| scan.refresh * scan.slots as f64);
+        let slot = (cycles / slots).round() as u32;
+        let blanking = scan.map_or(0, |scan| (scan.blanking_ns as f64 * cycles / 1e9).ceil() as u32);
+        let scale = (1..=30).find(|scale| {
+            let parts = cycles * f64::from(*scale) / 1000.0;
+            (parts - parts.round()).abs() < 1e-6
+        })?;
+        let ms = (cycles * f64::from(scale) / 1000.0).round() as u32;
+        let fits = slot > 100 && slot < 1 << 16 && slot * scale + ms < 1 << 16;
+        fits.then_some(Self { slot, blanking, scale, ms })
+    }
+}
+
+fn cycle_ns(model: &Model) -> u32 {
+    (u64::from(CYCLE) * 1_000_000_000 / u64::from(model.clock.unwrap_or(USUAL_HZ).max(1))) as u32
+}
+
+/// The longest wait of a bus.
+fn longest_wait(model: &Model) -> u64 {
+    let of_bus = |face: &super::super::model::FaceModel| {
+        let bus = &face.bus;
+        bus.half_ns.max(bus.low_ns).max(bus.high_ns).max(bus.pause_ns)
+    };
+    model.faces.iter().map(of_bus).max().unwrap_or(0)
+}
+
+impl Target for Mcs51 {
+    fn name(&self) -> &'static str {
+        "mcs51"
+    }
+
+    fn about(&self) -> &'static str {
+        "C for the 8051 family, with tables in code memory"
+    }
+
+    fn reserved(&self) -> (&'static str, &'static str) {
+        ("C", c::RESERVED)
+    }
+
+    fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        let cannot = |why: String| Err(ProjectError::Target { target: "mcs51", why });
+        if model.controller != "mcs51" {
+            return cannot(format!(
+                "the rig's controller is {}, and it is written for mcs51",
+                model.controller
+            ));
+        }
+        c::check_one_scan(model, self.name())?;
+        if Counts::of(model).is_none() {
+            return cannot(
+                "its timer does not count as long as a slot of the scan, or as a millisecond".to_owned(),
+            );
+        }
+        let most = 6 * u64::from(cycle_ns(model));
+        if longest_wait(model) > most {
+            return cannot(format!("a bus is slower than it waits for, half a clock longer than {most} ns"));
+        }
+        match model.lines.iter().find(|line| line.port.is_none()) {
+            Some(line) => cannot(format!("it has no pin {}", line.pin)),
+            None => Ok(()),
+        }
+    }
+
+    fn files(&self, model: &Model) -> Vec<File> {
+        let mut files = vec![
+            File::new("README.md", "mcs51/README.md.j2"),
+            File::new("Makefile", "mcs51/Makefile.j2"),
+            File::new("hw.h", "mcs51/hw.h.j2"),
+            File::new("hw.c", "mcs51/hw.c.j2"),
+            File::new("main.c", "mcs51/main.c.j2"),
+        ];
+        files.extend(c::faces(model));
+        files
+    }
+
+    fn facts(&self, model: &Model) -> Value {
+        let Some(counts) = Counts::of(model) else { return Value::from(()) };
+        let scanned = model.faces.iter().find(|face| face.scan.is_some());
+        let interrupt = |what: &str, vector: &str| {
+            scanned.map(|face| format!("void {}_{what}(void) __interrupt({vector})", face.id))
+        };
+        let ports = model.lines.iter().filter_map(|line| line.port.clone());
+        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
+        let light = if counts.blanking > 0 { "TF0_VECTOR" } else { "TF2_VECTOR" };
+        Value::from(Serde(&Facts {
+            id: Names::of("a file", "")
+                .make("program", &model.title)
+                .unwrap_or_else(|_| "program".to_owned()),
+            clock: model.clock.unwrap_or(USUAL_HZ),
+            cycle_ns: cycle_ns(model),
+            flash: model.flash.unwrap_or(8192),
+            ram: model.ram.unwrap_or(256),
+            has_timer: true,
+            counts_slots: true,
+            clears_flag: true,
+            blank_interrupt: interrupt("blank", "TF2_VECTOR"),
+            light_interrupt: interrupt("light", light),
+            scan: scanned.is_some(),
+            counts,
+            waits: longest_wait(model) > 2 * u64::from(cycle_ns(model)),
+            least_wait_ns: 2 * cycle_ns(model),
+            constant: "const __code",
+            registers: ports.map(|port| (port.clone(), port)).collect(),
+            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
+        }))
+    }
+
+    fn templates(&self) -> &'static [(&'static str, &'static str)] {
+        &[
+            ("mcs51/README.md.j2", include_str!("README.md.j2")),
+            ("mcs51/Makefile.j2", include_str!("Makefile.j2")),
+            ("mcs51/hw.h.j2", include_str!("hw.h.j2")),
+            ("mcs51/hw.c.j2", include_str!("hw.c.j2")),
+            ("mcs51/main.c.j2", include_str!("main.c.j2")),
+        ]
+    }
+
+    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+        c::TEMPLATES
+    }
+}

@@ -1,16 +1,19 @@
 //! `firmware`: what a rig shows, as a source project for its controller.
 
 mod app;
+mod expected;
 mod folder;
+mod size;
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use clap::Args;
 use clap::builder::PossibleValuesParser;
 use jiff::civil::Time;
 use serde::Serialize;
+use spare_tile_core::firmware::project::model::ProjectError;
 use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
-use spare_tile_core::firmware::project::{self, Texts, Written};
+use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 
@@ -29,7 +32,7 @@ use folder::{Folder, MANIFEST};
 /// the scan. Files that somebody else wrote or changed are left alone.
 #[derive(Args)]
 pub struct Firmware {
-    /// What it is for: c99
+    /// What it is for: c99, avr, setup-loop, mcs51
     ///
     /// Example: spare-tile firmware --for c99 --app count --out gauge
     #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]
@@ -57,8 +60,13 @@ pub struct Firmware {
     /// The folder to write
     ///
     /// Example: spare-tile firmware --for c99 --app count --out gauge
-    #[arg(long, value_name = "FOLDER")]
-    out: PathBuf,
+    #[arg(long, value_name = "FOLDER", required_unless_present = "size")]
+    out: Option<PathBuf>,
+    /// Tell how much flash and RAM it takes; the compiler must be installed
+    ///
+    /// Example: spare-tile firmware --for avr --app count --size
+    #[arg(long)]
+    size: bool,
     /// Write over files that somebody else wrote or changed
     ///
     /// Example: spare-tile firmware --for c99 --app count --out gauge --force
@@ -80,12 +88,17 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let Some(target) = target(&args.target) else { return Ok(()) };
     let (rig, program, content) = args.content(session)?;
     let files = files(&rig, &program, target, &content)?;
-    let folder = Folder::open(&args.out);
-    if !args.force {
-        folder.check(&files)?;
+    if let Some(out) = &args.out {
+        let folder = Folder::open(out);
+        if !args.force {
+            folder.check(&files)?;
+        }
+        folder.write(&files, &by())?;
+        if !args.size || !session.json {
+            tell(out, target, &files, session)?;
+        }
     }
-    folder.write(&files, &by())?;
-    tell(args, target, &files, session)
+    if args.size { size::tell(&rig, &files, target, session) } else { Ok(()) }
 }
 
 impl Firmware {
@@ -120,14 +133,21 @@ fn files(rig: &Rig, program: &Program, target: &dyn Target, content: &str) -> Re
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
     let texts = Texts { program: &by(), content, wiring: &wiring };
-    project::write(rig, &program.reel, target, &texts).map_err(|error| match error {
-        project::WriteError::Project(error) => Failure::unusable_plainly(error.to_string()),
-        project::WriteError::Template(error) => Failure::unusable_plainly(error.to_string()),
-    })
+    let mut files = project::write(rig, &program.reel, target, &texts).map_err(|error| {
+        let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
+        match error {
+            WriteError::Project(error @ ProjectError::Target { .. }) => {
+                Failure::unusable(error.to_string(), help)
+            }
+            error => Failure::unusable_plainly(error.to_string()),
+        }
+    })?;
+    files.push(Written { path: "expected.txt".to_owned(), text: expected::text(rig, program)? });
+    Ok(files)
 }
 
-fn tell(args: &Firmware, target: &dyn Target, files: &[Written], session: &mut Session<'_>) -> Outcome {
-    let folder = args.out.display().to_string();
+fn tell(out: &Path, target: &dyn Target, files: &[Written], session: &mut Session<'_>) -> Outcome {
+    let folder = out.display().to_string();
     if session.json {
         let files = files.iter().map(|file| file.path.as_str()).collect();
         return session.write_json(&Answer { target: target.name(), folder, files });

@@ -7,7 +7,7 @@ mod clock;
 mod count;
 mod export;
 mod film;
-mod frames;
+pub mod frames;
 mod how;
 mod inline;
 mod number;

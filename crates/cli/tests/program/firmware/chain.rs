@@ -92,7 +92,10 @@ pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64) -> Option<St
     // A face is dark before the first picture.
     let played: Vec<_> = played.iter().skip_while(|seen| seen.is_dark).collect();
     let recorded: Vec<_> = recorded.iter().skip_while(|seen| seen.is_dark).collect();
-    let began = recorded.first()?.at_ms - played.first()?.at_ms;
+    let (Some(first), Some(wanted)) = (recorded.first(), played.first()) else {
+        return Some(format!("{} pictures are to be seen, and {} are", played.len(), recorded.len()));
+    };
+    let began = first.at_ms - wanted.at_ms;
     for (number, (wanted, found)) in played.iter().zip(&recorded).enumerate() {
         if wanted.picture != found.picture {
             return Some(format!("picture {number}: {wanted:#?} is to be seen, and {found:#?} is"));

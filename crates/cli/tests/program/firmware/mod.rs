@@ -2,6 +2,7 @@
 
 mod cases;
 mod chain;
+mod files;
 mod runners;
 
 use crate::folder::Folder;
@@ -9,26 +10,26 @@ use cases::{CASES, Case};
 use chain::{difference, played, recorded};
 use runners::{RUNNERS, Runner};
 
-/// Writes a case's project, runs it, and says where a face shows anything else than `play`.
-fn fault(runner: &Runner, case: &Case) -> Option<String> {
+/// Writes a case's project into the folder `out`.
+fn write(runner: &Runner, case: &Case) -> Folder {
     let folder = Folder::landing();
     folder.write("this.toml", runner.rig(case));
     folder.write("this.reel.toml", case.reel);
     folder
         .answer(&format!("firmware --for {} --rig this.toml --reel this.reel.toml --out out", runner.target));
-    let ms = case.ms.min(runner.most_ms);
-    (runner.run)(&folder, "out", ms);
-    shows_otherwise(&folder, case, (ms, runner.late_ms))
+    folder
 }
 
-/// Where a face shows anything else than `play`, by the recording in `trace.vcd`.
-fn shows_otherwise(folder: &Folder, case: &Case, (ms, late_ms): (u32, f64)) -> Option<String> {
+/// Where a project, compiled and run, shows anything else than `play`.
+fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
+    let ms = case.ms.min(runner.most_ms);
+    (runner.run)(folder, "out", ms);
     let end = f64::from(ms);
     case.faces.iter().find_map(|face| {
         let played = played(folder, "this.toml", "this.reel.toml", face, end);
         assert!(played.len() > 1, "{}, {face}: {played:#?}", case.rig);
         let recorded = recorded(folder, "this.toml", "trace.vcd", face, end);
-        difference(&played, &recorded, late_ms).map(|difference| format!("{face}: {difference}"))
+        difference(&played, &recorded, runner.late_ms).map(|difference| format!("{face}: {difference}"))
     })
 }
 
@@ -36,7 +37,43 @@ fn shows_otherwise(folder: &Folder, case: &Case, (ms, late_ms): (u32, f64)) -> O
 fn a_program_shows_what_play_shows() {
     for runner in RUNNERS.iter().filter(|runner| runner.is_there()) {
         for case in CASES.iter().filter(|case| runner.takes(case)) {
-            assert_eq!(fault(runner, case), None, "{}", runner.target);
+            let folder = write(runner, case);
+            assert_eq!(fault(&folder, runner, case), None, "{}", runner.target);
         }
+    }
+}
+
+/// A mistake that somebody makes: in which file, what stands there, and what they make of it.
+type Mistake = (&'static str, &'static str, &'static str);
+
+#[test]
+fn a_mistake_in_a_program_is_seen() {
+    const MISTAKES: [Mistake; 5] = [
+        // Two pins swapped.
+        (
+            "hw.h",
+            "#define GAUGE_A 0 /* GP2 */\n#define GAUGE_B 1 /* GP3 */",
+            "#define GAUGE_A 1 /* GP2 */\n#define GAUGE_B 0 /* GP3 */",
+        ),
+        // A table off by one.
+        ("gauge.c", "    0x3F, /* 0 */\n", ""),
+        // A delay of 50 ms in the scan.
+        (
+            "gauge.c",
+            "    const volatile uint8_t *levels = &image[first];\n",
+            "    const volatile uint8_t *levels = &image[first];\n    for (int wait = 0; wait < 2500; wait++) { hw_now_ms(); }\n",
+        ),
+        // A digit line that is never let go.
+        ("gauge.c", "hw_write(GAUGE_DIGIT_3, (levels[1] & 0x08) != 0);", "hw_write(GAUGE_DIGIT_3, true);"),
+        // A step that is a tenth too slow.
+        ("gauge.c", "    return 200;\n", "    return 220;\n"),
+    ];
+    let (runner, case) = (&RUNNERS[0], &CASES[0]);
+    for (file, right, wrong) in MISTAKES {
+        let folder = write(runner, case);
+        let source = folder.read(&format!("out/{file}"));
+        assert!(source.contains(right), "{file}: {right}\n{source}");
+        folder.write(&format!("out/{file}"), source.replace(right, wrong));
+        assert!(fault(&folder, runner, case).is_some(), "nobody saw it: {right} became {wrong}");
     }
 }

@@ -568,7 +568,9 @@ impl Figures {
     /// figure by figure from the right.
     fn learn(face: &Face, numbers: &[i128], draw: &dyn Fn(i128) -> Frame, places: usize) -> Option<Self> {
         let figures_of = |number: &i128| number.unsigned_abs().to_string().len();
-        let most = numbers.iter().map(figures_of).max()?.max(places + 1);
+        // A sign has a seat before them.
+        let signs = usize::from(numbers.iter().any(|number| *number < 0));
+        let most = numbers.iter().map(figures_of).max()?.max(places + 1) + signs;
         let value = |figures: &[u8]| figures.iter().fold(0, |value, figure| value * 10 + i128::from(*figure));
         // Where numbers are filled up with zeros there are more seats than figures.
         let most = (most..=face.digits().max(most))
@@ -587,7 +589,7 @@ impl Figures {
             })
             .unwrap_or(most);
         let field = Field::learn(face, most, &|figures| draw(value(figures)))?;
-        let minus = if numbers.iter().any(|number| *number < 0) {
+        let minus = if signs > 0 {
             let lights = field::lit(&draw(-8 * 10_i128.pow(places as u32)));
             let plain = field::lit(&draw(8 * 10_i128.pow(places as u32)));
             let sign: BTreeSet<_> = lights.difference(&plain).copied().collect();

@@ -177,6 +177,11 @@ impl Step {
         Self { role: op.role, carried: carried(&op.transfer), cells }
     }
 
+    /// Whether it sets no pin.
+    fn changes_nothing(&self) -> bool {
+        matches!(&self.carried, Carried::Levels(mask) if mask.iter().all(|bits| *bits == 0))
+    }
+
     /// Whether it sends anything of the image.
     #[must_use]
     pub fn has_image(&self) -> bool {
@@ -410,28 +415,31 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
     let mut frame = Vec::new();
     for (number, op) in dark.iter().enumerate() {
         let mut carried = carried(&op.transfer);
-        if let Carried::Levels(mask) = &mut carried
-            && number > 0
-        {
-            changing(&dark, number, &bits, mask);
+        let output = |byte: usize, bit: u8| bits.get(&(number, byte, bit)).copied();
+        let of_outputs = |byte: usize| {
+            (0..8).filter(|bit| output(byte, *bit).is_some()).fold(0, |mask, bit| mask | 1 << bit)
+        };
+        if let Carried::Levels(mask) = &mut carried {
+            if number > 0 {
+                changing(&dark, number, &bits, mask);
+            }
+            // Lines that are no outputs, such as those of a latch, are set apart from those that are.
+            let own: Vec<u8> = mask.iter().enumerate().map(|(byte, mask)| mask & !of_outputs(byte)).collect();
+            mask.iter_mut().zip(&own).for_each(|(mask, own)| *mask &= !own);
+            let cells = op.transfer.bytes().iter().map(|byte| Cell::Fixed(*byte)).collect();
+            frame.push(Step { role: Role::Frame, carried: Carried::Levels(own), cells });
         }
         let cells = op.transfer.bytes().iter().enumerate().map(|(byte, value)| {
             // Bytes that carry the same outputs on the same bits are one byte of the image.
-            let outputs: Vec<_> =
-                (0..8).map(|bit| bits.get(&(number, byte, bit)).map(|output| (*output, bit))).collect();
-            let is_sent = match &carried {
-                Carried::Levels(mask) => mask[byte] != 0,
-                _ => true,
+            let outputs: Vec<_> = (0..8).map(|bit| output(byte, bit).map(|output| (output, bit))).collect();
+            let (is_sent, own) = match &carried {
+                Carried::Levels(mask) => (mask[byte] != 0, of_outputs(byte)),
+                _ => (true, u8::MAX),
             };
             if outputs.iter().all(Option::is_none) || !is_sent {
                 return Cell::Fixed(*value);
             }
-            let own = match op.transfer {
-                Transfer::Ports { mask, .. } => mask.get(byte).copied().unwrap_or(0),
-                _ => u8::MAX,
-            };
             let place = *numbers.entry(outputs.clone()).or_insert_with(|| {
-                // Bits that are no lines are nobody's.
                 first_dark.push(value & own);
                 first_dark.len() - 1
             });
@@ -442,8 +450,7 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
         });
         frame.push(Step { role: Role::Frame, cells: cells.collect(), carried });
     }
-    frame
-        .retain(|step| !matches!(&step.carried, Carried::Levels(mask) if mask.iter().all(|bits| *bits == 0)));
+    frame.retain(|step| !step.changes_nothing());
     let (width, slots) = (first_dark.len(), circuit.selects.len().max(1));
     let depth = circuit.timing.map_or(1, |timing| timing.depth);
     let mut image = Vec::new();
@@ -473,7 +480,7 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
         width,
         turn: timing.turn(),
         blanking: timing.blanking,
-        blank: if timing.blanking.0 > 0 { fixed(&blanked(bare)) } else { Vec::new() },
+        blank: if timing.blanking.0 > 0 { reduced(fixed(&blanked(bare))) } else { Vec::new() },
         depth,
         steps: if depth > 1 {
             Level::steps(depth, circuit.gamma).to_vec()
@@ -482,7 +489,7 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
         },
     });
     Sending {
-        power_up: fixed(&power_up),
+        power_up: reduced(fixed(&power_up)),
         resend: frame.clone(),
         frame,
         brightness: Vec::new(),
@@ -491,6 +498,24 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
         dark: image,
         places,
     }
+}
+
+/// Writes of pins that are always the same, without what the one before has set already.
+fn reduced(mut steps: Vec<Step>) -> Vec<Step> {
+    let mut held: Option<Vec<Cell>> = None;
+    for step in &mut steps {
+        let Carried::Levels(mask) = &mut step.carried else { return steps };
+        if let Some(held) = &held {
+            for ((mask, before), now) in mask.iter_mut().zip(held).zip(&step.cells) {
+                if let (Cell::Fixed(before), Cell::Fixed(now)) = (before, now) {
+                    *mask &= before ^ now;
+                }
+            }
+        }
+        held = Some(step.cells.clone());
+    }
+    steps.retain(|step| !step.changes_nothing());
+    steps
 }
 
 /// Leaves in the mask of a write of pins only those that it may change: the others stand from the write before.

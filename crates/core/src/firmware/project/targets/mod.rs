@@ -44,11 +44,34 @@ pub trait Target: Sync {
         &[]
     }
 
+    /// How much memory a project takes is told by `make size`; `None` where the tools are the person's own.
+    fn sizing(&self) -> Option<Sizing> {
+        None
+    }
+
     /// What its templates have to know beside the model.
     fn facts(&self, model: &Model) -> minijinja::Value {
         let _ = model;
         minijinja::Value::from(())
     }
+}
+
+/// How the size of a compiled project is told.
+#[derive(Clone, Copy)]
+pub struct Sizing {
+    /// The compiler that it takes.
+    pub compiler: &'static str,
+    /// Reads what `make size` says.
+    pub read: fn(&str) -> Option<Size>,
+}
+
+/// How much memory a program takes, in bytes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Size {
+    /// For itself and its tables.
+    pub flash: u64,
+    /// For its variables, without the stack.
+    pub ram: u64,
 }
 
 /// A file of a project.

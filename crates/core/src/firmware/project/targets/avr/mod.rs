@@ -6,7 +6,7 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::model::{FaceModel, Model, Piece, ProjectError};
-use super::{File, Target, c};
+use super::{File, Size, Sizing, Target, c};
 use crate::firmware::project::names::Names;
 
 /// The target `avr`.
@@ -199,6 +199,10 @@ impl Target for Avr {
         files
     }
 
+    fn sizing(&self) -> Option<Sizing> {
+        Some(Sizing { compiler: "avr-gcc", read })
+    }
+
     fn facts(&self, model: &Model) -> Value {
         let Some(mcu) = mcu(model) else { return Value::from(()) };
         let clock = model.clock.unwrap_or(USUAL_HZ);
@@ -259,5 +263,24 @@ impl Target for Avr {
 
     fn shared(&self) -> &'static [(&'static str, &'static str)] {
         c::TEMPLATES
+    }
+}
+
+/// Reads the table of `avr-size`: initial values take flash and RAM.
+fn read(said: &str) -> Option<Size> {
+    let mut columns = said.lines().nth(1)?.split_whitespace().map(str::parse::<u64>);
+    let [text, data, bss] = [columns.next()?.ok()?, columns.next()?.ok()?, columns.next()?.ok()?];
+    Some(Size { flash: text + data, ram: data + bss })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn initial_values_take_both_memories() {
+        let said = "   text\t   data\t    bss\t    dec\t    hex\tfilename\n    676\t     10\t     10\t    696\t    2b8\ta.elf\n";
+        assert_eq!(read(said), Some(Size { flash: 686, ram: 20 }));
+        assert_eq!(read("make: avr-size: No such file"), None);
     }
 }

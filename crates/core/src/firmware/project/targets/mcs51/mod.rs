@@ -6,7 +6,7 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::model::{Model, Piece, ProjectError};
-use super::{File, Target, c};
+use super::{File, Size, Sizing, Target, c};
 use crate::firmware::project::names::Names;
 
 /// The target `mcs51`.
@@ -131,6 +131,10 @@ impl Target for Mcs51 {
         files
     }
 
+    fn sizing(&self) -> Option<Sizing> {
+        Some(Sizing { compiler: "sdcc", read })
+    }
+
     fn facts(&self, model: &Model) -> Value {
         let Some(counts) = Counts::of(model) else { return Value::from(()) };
         let scanned = model.faces.iter().find(|face| face.scan.is_some());
@@ -175,5 +179,30 @@ impl Target for Mcs51 {
 
     fn shared(&self) -> &'static [(&'static str, &'static str)] {
         c::TEMPLATES
+    }
+}
+
+/// Reads the linker's summary: variables lie between the first eight registers and the stack.
+fn read(said: &str) -> Option<Size> {
+    const REGISTERS: u64 = 8;
+    let word_after = |start: &str, place: usize| {
+        let line = said.lines().find(|line| line.trim_start().starts_with(start))?;
+        line.trim_start().strip_prefix(start)?.split_whitespace().nth(place)
+    };
+    let stack = u64::from_str_radix(word_after("Stack starts at: 0x", 0)?, 16).ok()?;
+    let flash = word_after("ROM/EPROM/FLASH", 2)?.parse().ok()?;
+    Some(Size { flash, ram: stack.checked_sub(REGISTERS)? })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_summary_of_the_linker_is_read() {
+        let said = "Stack starts at: 0x1d (sp set to 0x1c) with 227 bytes available.\n\nOther memory:\n\
+                    \u{20}  ROM/EPROM/FLASH  0x0000   0x033d     830     8192   \n";
+        assert_eq!(read(said), Some(Size { flash: 830, ram: 21 }));
+        assert_eq!(read(""), None);
     }
 }

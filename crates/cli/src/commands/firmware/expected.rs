@@ -1,0 +1,41 @@
+//! What is to be seen of a project, and when: its first pictures, from the same board that `play` shows.
+
+use std::time::Duration;
+
+use spare_tile_core::board::Board;
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::Player;
+use spare_tile_core::play::reel::Program;
+
+use crate::commands::play::frames::Frames;
+use crate::failure::Failure;
+use crate::session::Session;
+
+/// So many pictures are enough to compare with.
+const MOST: usize = 10;
+/// What does not change for so long has been seen.
+const LONGEST: Duration = Duration::from_secs(60);
+
+/// The text of the file.
+pub fn text(rig: &Rig, program: &Program) -> Result<String, Failure> {
+    let length = program.length().map_or(LONGEST, |length| length.min(LONGEST));
+    let mut moments = Vec::new();
+    let mut player = Player::of_program(rig, program, Board::new(rig))?;
+    let mut elapsed = Duration::ZERO;
+    while moments.len() < MOST && elapsed < length {
+        if player.advance(elapsed)? {
+            moments.push(elapsed);
+        }
+        match player.next_moment() {
+            Some(next) => elapsed = next,
+            None => break,
+        }
+    }
+    let mut text = b"What is to be seen, from when on.\n\n".to_vec();
+    let mut player = Player::of_program(rig, program, Board::new(rig))?;
+    let mut session = Session::of_text(&mut text);
+    session.ascii = true;
+    Frames::new(None).write_stills(&mut player, &moments, &mut session)?;
+    drop(session);
+    Ok(String::from_utf8_lossy(&text).into_owned())
+}

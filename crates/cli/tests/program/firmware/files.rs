@@ -1,0 +1,159 @@
+//! The files of a project: what they say, what they are called, and what is left alone.
+
+use super::cases::CASES;
+use super::runners::RUNNERS;
+use crate::folder::Folder;
+
+/// All files of a project but for what its compilers leave, each under its name.
+fn whole(folder: &Folder, names: &[&str]) -> String {
+    let text = |name: &&str| format!("==== {name}\n{}", folder.read(&format!("out/{name}")));
+    names.iter().map(text).collect::<Vec<_>>().join("\n")
+}
+
+/// One project for each target: who changes a template sees here what becomes of the sources.
+#[test]
+fn a_project_reads_so() {
+    let files: [(&str, &[&str]); 4] = [
+        ("c99", &["README.md", "Makefile", "hw.h", "main.c", "gauge.c", "gauge.h", "expected.txt"]),
+        ("avr", &["README.md", "Makefile", "hw.h", "hw.c", "main.c", "gauge.c", "gauge.h"]),
+        (
+            "setup-loop",
+            &[
+                "README.md",
+                "quillmoor_old_gauge/quillmoor_old_gauge.ino",
+                "quillmoor_old_gauge/hw.h",
+                "quillmoor_old_gauge/gauge.c",
+            ],
+        ),
+        ("mcs51", &["README.md", "Makefile", "hw.h", "hw.c", "main.c", "gauge.c", "gauge.h"]),
+    ];
+    for (target, names) in files {
+        let runner = RUNNERS.iter().find(|runner| runner.target == target).unwrap();
+        let folder = super::write(runner, &CASES[0]);
+        insta::assert_snapshot!(format!("project_{}", target.replace('-', "_")), whole(&folder, names));
+    }
+}
+
+#[test]
+fn what_somebody_else_wrote_is_left_alone() {
+    let folder = Folder::landing();
+    let line = "firmware --for c99 --rig berth.toml --app count --out out";
+    folder.answer(line);
+    let before = folder.read("out/berth.c");
+    // Nothing was changed: it is written again.
+    folder.answer(line);
+    folder.write("out/berth.c", before.clone() + "/* mine */\n");
+    insta::assert_snapshot!(folder.complaint(line), @"
+    error: out/berth.c was changed since it was written: nothing was written
+     │
+     ╰ help: write into another folder, or write over it with --force
+    [status 2]
+    ");
+    assert!(folder.read("out/berth.c").ends_with("/* mine */\n"));
+    folder.answer(&format!("{line} --force"));
+    assert_eq!(folder.read("out/berth.c"), before);
+    // A folder that holds a file of the same name.
+    std::fs::create_dir(folder.path("other")).unwrap();
+    folder.write("other/main.c", "int main(void) { return 0; }\n");
+    insta::assert_snapshot!(folder.complaint("firmware --for c99 --rig berth.toml --app count --out other"), @"
+    error: other/main.c was not written here: nothing was written
+     │
+     ╰ help: write into another folder, or write over it with --force
+    [status 2]
+    ");
+    assert_eq!(folder.read("other/main.c"), "int main(void) { return 0; }\n");
+    assert!(!folder.path("other/berth.c").exists());
+}
+
+#[test]
+fn files_of_another_project_go_where_nobody_has_changed_them() {
+    let folder = Folder::landing();
+    folder.answer("firmware --for c99 --rig berth.toml --app count --out out");
+    folder.write("out/mine.c", "int mine;\n");
+    folder.answer("firmware --for c99 --rig gauge.toml --app count --out out");
+    assert!(!folder.path("out/berth.c").exists() && folder.path("out/gauge.c").exists());
+    assert_eq!(folder.read("out/mine.c"), "int mine;\n");
+}
+
+/// Names and texts of a rig and a reel stay names and texts, whatever stands in them.
+#[test]
+fn nothing_leaves_its_comment() {
+    let folder = Folder::empty();
+    folder.write(
+        "odd.toml",
+        r#"
+name = "*/ int main(void) { } /* \" `x` \\ $(rm -rf x) — é"
+[controller]
+part = "atmega328p"
+[face."int"]
+kind = "seven-segment"
+digits = 2
+[face."int".drive]
+method = "max7219"
+pins = { data = "PB3", clock = "PB5", select = "PB2" }
+[face."7 seg"]
+kind = "seven-segment"
+digits = 2
+[face."7 seg".drive]
+method = "max7219"
+pins = { data = "PB3", clock = "PB5", select = "PB1" }
+"#,
+    );
+    folder.write(
+        "odd.reel.toml",
+        "name = \"*/ #error\"\n[[track]]\nface = \"int\"\n[[track.act]]\ncount = {}\n[[track]]\nface = \"7 seg\"\n[[track.act]]\ncount = {}\n",
+    );
+    folder.answer("firmware --for c99 --rig odd.toml --reel odd.reel.toml --out out");
+    super::runners::make(&folder, "out", &["trace.vcd", "MS=10"]);
+    let header = folder.read("out/hw.h");
+    assert!(
+        header.contains("#define FACE_INT_CLOCK 0") && header.contains("#define FACE_7_SEG_CLOCK 0"),
+        "{header}"
+    );
+    assert!(
+        folder.read("out/main.c").starts_with("/* '/ int main(void) { } /' "),
+        "{}",
+        folder.read("out/main.c")
+    );
+}
+
+#[test]
+fn what_a_controller_cannot_do_is_said() {
+    let folder = Folder::landing();
+    let refused = |line: &str| folder.complaint(&format!("firmware {line} --out out"));
+    insta::assert_snapshot!(refused("--for avr --rig gauge.toml --app count"), @"
+    error: avr cannot hold it: the rig's controller is rp2040, and it is written for
+           atmega328p, atmega2560, attiny85
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for c99 --rig departures.toml --app count"), @"
+    error: face departures: it changes 20000 times and more before it begins again,
+           or never begins again
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml --app text"), @r#"
+    error: the app text shows a text, and none is said
+     │
+     ╰ help: say what: --say "TEAL 07:58"
+    [status 2]
+    "#);
+    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml --app count --say 7"), @"
+    error: the app count shows no text
+     │
+     ╰ help: leave out --say, or take another app: --app text
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml"), @"
+    error: the following required arguments were not provided:
+      --reel <FILE>
+
+    Usage: spare-tile firmware --for <TARGET> --rig <FILE> --out <FOLDER> --reel <FILE>
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+    assert!(!folder.path("out").exists());
+}

@@ -133,7 +133,7 @@ fn files(rig: &Rig, program: &Program, target: &dyn Target, content: &str) -> Re
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
     let texts = Texts { program: &by(), content, wiring: &wiring };
-    let mut files = project::write(rig, &program.reel, target, &texts).map_err(|error| {
+    let mut files = project::write(rig, program, target, &texts).map_err(|error| {
         let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
         match error {
             WriteError::Project(error @ ProjectError::Target { .. }) => {

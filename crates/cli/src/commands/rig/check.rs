@@ -1,9 +1,12 @@
 //! `rig check`: what a rig file says, and what is wrong with it.
 
 use clap::Args;
+use clap::builder::PossibleValuesParser;
 use serde::Serialize;
+use spare_tile_core::firmware::project;
+use spare_tile_core::firmware::project::targets::{Load, TARGETS, target};
 use spare_tile_core::part::Part;
-use spare_tile_core::plan::Mount;
+use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
 
@@ -32,6 +35,11 @@ pub struct Check {
     /// Example: spare-tile rig check --electrical --picture ferry.png
     #[arg(long, visible_alias = "sprite", value_name = "FILE[:FRAME]", requires = "electrical")]
     picture: Option<String>,
+    /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51
+    ///
+    /// Example: spare-tile rig check --for avr
+    #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]
+    target: Option<String>,
     #[command(flatten)]
     file: RigFile,
 }
@@ -43,7 +51,61 @@ struct Answer<'a> {
     faces: Vec<FaceAnswer<'a>>,
     #[serde(skip_serializing_if = "Option::is_none")]
     electrical: Option<electrical::RigAnswer<'a>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    target: Option<TargetAnswer>,
     findings: Vec<FindingAnswer>,
+}
+
+/// Whether a program for a target can drive it.
+#[derive(Serialize)]
+struct TargetAnswer {
+    name: &'static str,
+    obstacles: Vec<String>,
+    scans: Vec<LoadAnswer>,
+}
+
+#[derive(Serialize)]
+struct LoadAnswer {
+    face: String,
+    slot_cycles: u64,
+    of: u64,
+}
+
+impl TargetAnswer {
+    /// Of a sound rig, where somebody asks.
+    fn of(check: &Check, rig: Option<&Rig>) -> Option<Self> {
+        let target = target(check.target.as_deref()?)?;
+        let (obstacles, loads) = project::outlook(rig?, target);
+        let load = |load: Load| LoadAnswer { face: load.face, slot_cycles: load.cycles, of: load.of };
+        Some(Self {
+            name: target.name(),
+            obstacles: obstacles.iter().map(ToString::to_string).collect(),
+            scans: loads.into_iter().map(load).collect(),
+        })
+    }
+
+    fn print(&self, session: &mut Session<'_>) -> Outcome {
+        for obstacle in &self.obstacles {
+            let complaint = Complaint::plain(
+                Severity::Error,
+                obstacle.clone(),
+                "see what runs where: docs/guide/firmware.md",
+            );
+            let complaint = session.render(&complaint);
+            writeln!(session.out, "{complaint}\n")?;
+        }
+        if self.obstacles.is_empty() {
+            writeln!(session.out, "{}: a program can drive it", self.name)?;
+        }
+        for LoadAnswer { face, slot_cycles, of } in &self.scans {
+            let share = 100.0 * *slot_cycles as f64 / (*of).max(1) as f64;
+            writeln!(
+                session.out,
+                "{face}: a slot of its scan takes about {slot_cycles} of {of} cycles ({share:.1} %)"
+            )?;
+        }
+        Ok(())
+    }
 }
 
 #[derive(Serialize)]
@@ -80,13 +142,16 @@ struct FindingAnswer {
 pub fn run(check: &Check, session: &mut Session<'_>) -> Outcome {
     let text = RigText::read(&check.file, session)?;
     let wanted = |finding: &&Finding| check.explain || finding.severity != Severity::Note;
+    let target = TargetAnswer::of(check, text.reading.rig.as_ref());
+    let has_obstacles = target.as_ref().is_some_and(|target| !target.obstacles.is_empty());
     if session.json {
-        session.write_json(&answer(&text, check, wanted)?)?;
+        session.write_json(&Answer { target, ..answer(&text, check, wanted)? })?;
     } else {
         print(&text, check, session)?;
+        target.map_or(Ok(()), |target| target.print(session))?;
     }
     let is_error = |finding: &Finding| finding.severity == Severity::Error;
-    if text.reading.findings.iter().any(is_error) { Err(Failure::no()) } else { Ok(()) }
+    if has_obstacles || text.reading.findings.iter().any(is_error) { Err(Failure::no()) } else { Ok(()) }
 }
 
 fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
@@ -158,6 +223,7 @@ fn answer<'a>(
     let electrical = rig.filter(|_| check.electrical);
     let electrical = electrical.map(|rig| electrical::answer(rig, check.picture.as_deref())).transpose()?;
     Ok(Answer {
+        target: None,
         sound: !text.reading.findings.iter().any(|finding| finding.severity == Severity::Error),
         rig: rig.and_then(|rig| rig.name.as_deref()),
         faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),

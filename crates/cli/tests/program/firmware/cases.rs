@@ -12,6 +12,20 @@ pub struct Case {
     pub ms: u32,
 }
 
+/// A part that is healed again and again.
+const HEALED: &str = r#"
+[controller]
+part = "esp32"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+[face.gauge.drive]
+method = "max7219"
+pins = { data = "GPIO23", clock = "GPIO18", select = "GPIO17" }
+bus_volts = 5.0
+resend = "250ms"
+"#;
+
 pub const CASES: &[Case] = &[
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
@@ -83,6 +97,27 @@ face = "crew"
 loop = true
 [[track.act]]
 count = { from = 0.5, to = 1.4, step = 0.1, every = "350ms" }
+"#,
+    },
+    Case {
+        rig: HEALED,
+        faces: &["gauge"],
+        ms: 6000,
+        reel: r#"
+[variables]
+boat = "KNOT"
+
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "{boat}", for = "600ms" }
+[[track.act]]
+blank = { for = "600ms" }
+
+[[track]]
+loop = true
+[[track.act]]
+brightness = { from = "100%", to = "10%", over = "2s", for = "3s" }
 "#,
     },
     Case {

@@ -28,11 +28,18 @@ fn picture(of: &Value) -> String {
     let extras =
         of["extras"].as_array().into_iter().flatten().filter(lit).map(|extra| extra["name"].to_string());
     format!(
-        "{} {} {}",
+        "{} {} {} {}",
+        light(of),
         digits.unwrap_or_default(),
         dots.unwrap_or_default(),
         extras.collect::<Vec<_>>().join(" ")
     )
+}
+
+/// How bright its brightest light is, in tenths.
+fn light(of: &Value) -> f64 {
+    let of_digits = of["digits"].as_array().into_iter().flatten().filter_map(|digit| digit["light"].as_f64());
+    (of_digits.fold(0.0, f64::max) * 10.0).round() / 10.0
 }
 
 /// Whether nothing at all is lit.

@@ -157,3 +157,27 @@ fn what_a_controller_cannot_do_is_said() {
     ");
     assert!(!folder.path("out").exists());
 }
+
+#[test]
+fn a_check_says_what_stands_in_the_way() {
+    let folder = Folder::empty();
+    let rig = |drive: &str| {
+        let face = "[controller]\npart = \"atmega328p\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\ncommon = \"cathode\"\n[face.gauge.drive]\n";
+        folder.write("rig.toml", format!("{face}{drive}"));
+    };
+    let said = || folder.json("rig check --for avr")["target"].to_string();
+    let shifted = |rest: &str| {
+        rig(&format!(
+            "method = \"shifted\"\npins = {{ data = \"PB0\", clock = \"PB1\", latch = \"PB2\" }}\nsegments = \"dp g f e d c b a\"\n\
+             digits = [\"part1.QA\", \"part1.QB\", \"part1.QC\", \"part1.QD\"]\ndigit_switch = \"npn\"\n\
+             resistor = {{ ohms = 680, in = \"segments\" }}\n{rest}"
+        ));
+    };
+    shifted("refresh_hz = 120\nblanking = \"30us\"\n");
+    insta::assert_snapshot!(said(), @r#"{"name":"avr","obstacles":[],"scans":[{"face":"gauge","of":33333,"slot_cycles":1184}]}"#);
+    shifted("refresh_hz = 5000\nblanking = \"2us\"\n");
+    let run = folder.run("rig check --for avr --json");
+    let told: serde_json::Value = serde_json::from_str(&run.out).unwrap();
+    insta::assert_snapshot!(told["target"], @r#"{"name":"avr","obstacles":["avr cannot hold it: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}"#);
+    assert_eq!(run.status, 1);
+}

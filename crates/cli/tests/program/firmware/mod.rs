@@ -77,3 +77,23 @@ fn a_mistake_in_a_program_is_seen() {
         assert!(fault(&folder, runner, case).is_some(), "nobody saw it: {right} became {wrong}");
     }
 }
+
+/// What a scan is said to take, and what its interrupts took on the simulator, differ by less than half.
+#[test]
+fn a_scan_takes_what_is_said() {
+    let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
+    for case in
+        CASES.iter().filter(|case| runner.is_there() && runner.takes(case) && case.rig.contains("blanking"))
+    {
+        let folder = write(runner, case);
+        // Whatever else there is to say of the rig.
+        let told: serde_json::Value =
+            serde_json::from_str(&folder.run("rig check --for avr --rig this.toml --json").out).unwrap();
+        let scans = &told["target"]["scans"];
+        let Some(said) = scans[0]["slot_cycles"].as_f64() else { panic!("{scans}") };
+        let (interrupts, cycles) = runners::interrupts(&folder, "out");
+        // One darkens a slot, one lights it.
+        let took = 2.0 * cycles as f64 / interrupts as f64;
+        assert!(took > said / 2.0 && took < said * 1.5, "{}: {said} said, {took} taken", case.rig);
+    }
+}

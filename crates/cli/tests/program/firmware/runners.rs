@@ -34,6 +34,8 @@ const MEGA_PINS: &[&str] = &[
     "PC0", "PL7", "PL6",
 ];
 
+const TINY_PINS: &[&str] = &["PB0", "PB1", "PB2", "PB3", "PB4"];
+
 const MCS51_PINS: &[&str] = &[
     "P1.0", "P1.1", "P1.2", "P1.3", "P1.4", "P1.5", "P1.6", "P1.7", "P2.0", "P2.1", "P2.2", "P2.3", "P2.4",
     "P2.5", "P2.6", "P2.7", "P3.2", "P3.3",
@@ -66,6 +68,22 @@ pub const RUNNERS: &[Runner] = &[
         late_ms: 25.0,
         most_ms: 8000,
         run: on_mega,
+    },
+    Runner {
+        target: "avr",
+        is_asked_for: true,
+        controller: Some(("attiny85", TINY_PINS)),
+        late_ms: 60.0,
+        most_ms: 4000,
+        run: on_tiny,
+    },
+    Runner {
+        target: "c99",
+        is_asked_for: true,
+        controller: None,
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: on_host_by_clang,
     },
     Runner {
         target: "setup-loop",
@@ -175,6 +193,11 @@ fn on_host(folder: &Folder, project: &str, ms: u32) {
     std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
 }
 
+fn on_host_by_clang(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &["trace.vcd", &format!("MS={ms}"), "CC=clang"]);
+    std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
+}
+
 /// The file of a folder that has this ending.
 fn only(folder: &Path, ending: &str) -> PathBuf {
     let files = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path());
@@ -197,14 +220,32 @@ fn on_avr(folder: &Folder, project: &str, ms: u32) {
     simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega328p", ms);
 }
 
+/// How many interrupts there are in a second of a program for an AVR, and how many cycles they take.
+pub fn interrupts(folder: &Folder, project: &str) -> (u64, u64) {
+    make(folder, project, &[]);
+    let program = only(&folder.path(project), "elf");
+    let trace = folder.path("trace.vcd");
+    let run =
+        Command::new(runner("avr")).arg(program).args(["atmega328p", "16000000", "1000"]).arg(trace).output();
+    let said = String::from_utf8(run.unwrap().stdout).unwrap();
+    let words: Vec<_> = said.lines().last().unwrap().split(' ').collect();
+    (words[1].parse().unwrap(), words[5].parse().unwrap())
+}
+
 fn on_mega(folder: &Folder, project: &str, ms: u32) {
     make(folder, project, &[]);
     simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega2560", ms);
 }
 
+fn on_tiny(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &[]);
+    simulate_avr(folder, &only(&folder.path(project), "elf"), "attiny85", ms);
+}
+
 fn simulate_avr(folder: &Folder, program: &Path, mcu: &str, ms: u32) {
+    let hertz = if mcu == "attiny85" { "8000000" } else { "16000000" };
     let mut command = Command::new(runner("avr"));
-    command.arg(program).args([mcu, "16000000", &ms.to_string()]).arg(folder.path("trace.vcd"));
+    command.arg(program).args([mcu, hertz, &ms.to_string()]).arg(folder.path("trace.vcd"));
     must(&mut command);
 }
 

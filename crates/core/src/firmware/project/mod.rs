@@ -18,15 +18,19 @@ pub mod passage;
 pub mod sending;
 pub mod targets;
 
+use std::ops::Range;
+
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::{Serde, Value};
 use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior, context};
 
 use crate::plan::Rig;
-use crate::play::Reel;
+use crate::play::reel::Program;
+use crate::play::still::Blank;
+use crate::play::{Reel, Track};
 use model::{Model, PassageModel, ProjectError};
 use names::Names;
-use targets::{READMES, Target};
+use targets::{Load, READMES, Target};
 
 /// A file of a project, as it is to be written.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -65,13 +69,13 @@ pub enum WriteError {
 /// When the target cannot hold it.
 pub fn write(
     rig: &Rig,
-    reel: &Reel,
+    program: &Program,
     target: &dyn Target,
     texts: &Texts<'_>,
 ) -> Result<Vec<Written>, WriteError> {
     let (language, reserved) = target.reserved();
     let mut names = Names::of(language, reserved);
-    let model = Model::of(rig, reel, texts.content, &mut names)?;
+    let model = Model::of(rig, program, texts.content, &mut names)?;
     target.check(&model)?;
     let environment = environment(target)?;
     let has = |kinds: &[&str]| model.faces.iter().any(|face| kinds.contains(&face.bus.kind));
@@ -100,6 +104,29 @@ pub fn write(
         Ok(Written { path: file.path, text })
     };
     target.files(&model).into_iter().map(file).collect()
+}
+
+/// What stands in the way of a program for a target, whatever it shows, and what the scans take of the controller.
+#[must_use]
+pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>) {
+    let (language, reserved) = target.reserved();
+    let model_of = |faces: Range<usize>| {
+        let track = |face: usize| Track { face, act: Box::new(Blank) };
+        let reel = Reel { tracks: faces.map(track).collect() };
+        let program = Program { reel, ..Program::default() };
+        Model::of(rig, &program, "", &mut Names::of(language, reserved))
+    };
+    let checked = |model: Model| target.check(&model).map(|()| model);
+    let alone = (0..rig.faces.len()).filter_map(|face| model_of(face..face + 1).and_then(checked).err());
+    let mut obstacles: Vec<_> = alone.collect();
+    let together = model_of(0..rig.faces.len());
+    let loads = together.as_ref().map(|model| target.loads(model)).unwrap_or_default();
+    // Only together they ask too much.
+    if obstacles.is_empty() {
+        obstacles.extend(together.and_then(checked).err());
+    }
+    obstacles.dedup();
+    (obstacles, loads)
 }
 
 fn environment(target: &dyn Target) -> Result<Environment<'static>, Error> {

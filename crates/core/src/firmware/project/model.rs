@@ -12,7 +12,8 @@ use crate::bus::{Protocol, Transfer};
 use crate::face::{Element, Face, Layout};
 use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
-use crate::play::Reel;
+use crate::play::Inputs;
+use crate::play::reel::Program;
 use crate::rig::Pin;
 
 /// The whole project.
@@ -98,6 +99,19 @@ pub struct FaceModel {
     pub again: bool,
     /// The transfers for each step of brightness; none where nothing changes it.
     pub brightness: Vec<Vec<StepModel>>,
+    /// What is sent again and again, where the rig asks for it.
+    pub resend: Option<ResendModel>,
+}
+
+/// What heals a part: transfers before the picture, the picture, and transfers behind it.
+#[derive(Debug, Clone, Serialize)]
+pub struct ResendModel {
+    /// How often, in milliseconds.
+    pub every: u32,
+    /// Before the picture.
+    pub before: Vec<StepModel>,
+    /// Behind it.
+    pub behind: Vec<StepModel>,
 }
 
 /// How a face is spoken to.
@@ -215,6 +229,17 @@ pub enum Run {
         /// How many.
         count: usize,
     },
+}
+
+impl Run {
+    /// How many bytes.
+    #[must_use]
+    pub const fn bytes(&self) -> usize {
+        match self {
+            Self::Fixed { bytes } => bytes.len(),
+            Self::Image { count, .. } => *count,
+        }
+    }
 }
 
 /// How a face is scanned.
@@ -400,10 +425,10 @@ pub enum ProjectError {
     Content { face: String, why: CannotWrite },
     #[error("face {face}: figures are put on it one by one, and its digits or dots are not all wired alike")]
     Mixed { face: String },
-    #[error("face {face}: {count} tracks play on it at once, and a program plays one")]
-    Tracks { face: String, count: usize },
     #[error("{found:?} is no name in {language}, whichever letters are left out: call the {what} otherwise")]
     Name { what: &'static str, found: String, language: &'static str },
+    #[error("keys of face {face} do something here, and no program reads keys yet")]
+    Keys { face: String },
     #[error("nothing plays on any face")]
     Nothing,
     #[error("{target} cannot hold it: {why}")]
@@ -415,21 +440,23 @@ impl Model {
     ///
     /// # Errors
     /// When a face's drive or content cannot be written as a program.
-    pub fn of(rig: &Rig, reel: &Reel, content: &str, names: &mut Names) -> Result<Self, ProjectError> {
+    pub fn of(rig: &Rig, program: &Program, content: &str, names: &mut Names) -> Result<Self, ProjectError> {
+        if let Some(face) = program.heard.first().and_then(|face| rig.faces.get(*face)) {
+            return Err(ProjectError::Keys { face: face.face.name.clone() });
+        }
+        let mut inputs = Inputs::default();
+        program.begin(&mut inputs);
         let mut lines: Vec<Line> = Vec::new();
         let mut faces = Vec::new();
         for (place, mount) in rig.faces.iter().enumerate() {
-            let tracks: Vec<_> = reel.tracks.iter().filter(|track| track.face == place).collect();
-            let [track] = tracks[..] else {
-                if tracks.is_empty() {
-                    continue;
-                }
-                let face = mount.face.name.clone();
-                return Err(ProjectError::Tracks { face, count: tracks.len() });
-            };
+            let tracks: Vec<_> = program.reel.tracks.iter().filter(|track| track.face == place).collect();
+            if tracks.is_empty() {
+                continue;
+            }
+            let acts: Vec<_> = tracks.iter().map(|track| &*track.act).collect();
             let face = || mount.face.name.clone();
-            let story =
-                Story::of(&*track.act, mount).map_err(|why| ProjectError::Content { face: face(), why })?;
+            let story = Story::of(&acts, mount, &inputs)
+                .map_err(|why| ProjectError::Content { face: face(), why })?;
             let sending = Sending::of(mount).map_err(|why| ProjectError::Drive { face: face(), why })?;
             faces.push(face_model(rig, mount, (&sending, &story), (names, &mut lines))?);
         }
@@ -455,12 +482,13 @@ impl FaceModel {
     /// Whether a time of it does not fit half of a 16-bit count.
     fn has_long_times(&self) -> bool {
         let long = |times: &[u32]| times.iter().any(|time| *time > 0x7FFF);
-        self.passages.iter().any(|passage| match passage {
-            PassageModel::Film { shown } => shown.iter().any(|(_, lasts, _)| long(&[*lasts])),
-            PassageModel::Moving { step, .. } => long(&[*step]),
-            PassageModel::Count { every, hold, .. } => long(&[*every, *hold]),
-            PassageModel::Clock { tick, lasts, .. } => long(&[*tick, *lasts]),
-        })
+        self.resend.as_ref().is_some_and(|resend| long(&[resend.every]))
+            || self.passages.iter().any(|passage| match passage {
+                PassageModel::Film { shown } => shown.iter().any(|(_, lasts, _)| long(&[*lasts])),
+                PassageModel::Moving { step, .. } => long(&[*step]),
+                PassageModel::Count { every, hold, .. } => long(&[*every, *hold]),
+                PassageModel::Clock { tick, lasts, .. } => long(&[*tick, *lasts]),
+            })
     }
 }
 
@@ -586,6 +614,12 @@ fn face_model(
         passages,
         again: story.again,
         brightness,
+        resend: mount.drive.display().resend_every().map(|every| {
+            let fixed = |steps: &[Step]| steps.iter().filter(|step| !step.has_image()).map(told).collect();
+            let picture = sending.resend.iter().position(Step::has_image).unwrap_or(0);
+            let (before, behind) = sending.resend.split_at(picture);
+            ResendModel { every: (every.0 / 1_000_000) as u32, before: fixed(before), behind: fixed(behind) }
+        }),
         bus,
     })
 }

@@ -6,6 +6,8 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
+use jiff::Timestamp;
+
 use super::field::{self, Field, Pattern, Seat};
 use crate::content::Canvas;
 use crate::content::number::{Decimal, Radix};
@@ -14,6 +16,7 @@ use crate::frame::Frame;
 use crate::plan::Mount;
 use crate::play::clock::{Clock, Colon, Shows, Speed};
 use crate::play::count::Count;
+use crate::play::dimming::Light;
 use crate::play::place::Placed;
 use crate::play::sequence::Sequence;
 use crate::play::{Act, Inputs, Kind};
@@ -156,6 +159,8 @@ pub enum CannotWrite {
     Time(Duration),
     #[error("a clock as this one: {0}")]
     Clock(&'static str),
+    #[error("it goes by the clock on the wall, which a controller has not: say from when a clock goes")]
+    Wall,
 }
 
 /// More pictures than the memory of any of these controllers holds.
@@ -167,20 +172,69 @@ const FEWEST_WINDOWS: usize = 4;
 type Onto<'a> = dyn Fn(&dyn Fn(&mut Canvas<'_>)) -> Frame + 'a;
 
 impl Story {
-    /// What an act shows on a face.
+    /// What acts show on a face with these inputs, a later one over an earlier one.
     ///
     /// # Errors
     /// When it cannot be written.
-    pub fn of(act: &dyn Act, mount: &Mount) -> Result<Self, CannotWrite> {
-        let writing = Writing { mount, inputs: Inputs::default() };
-        writing.story(act)
+    pub fn of(acts: &[&dyn Act], mount: &Mount, inputs: &Inputs) -> Result<Self, CannotWrite> {
+        let writing = Writing { mount, inputs };
+        if let [act] = acts {
+            return writing.story(*act);
+        }
+        let layers = Layers(acts);
+        let (film, again) = writing.film(&layers, layers.length(), layers.period())?;
+        Ok(writing.ended(vec![Passage::Film(film)], again, None))
+    }
+}
+
+/// Acts on one face at the same time.
+struct Layers<'a>(&'a [&'a dyn Act]);
+
+impl Layers<'_> {
+    /// After how long all of them begin again together, where each does after whole milliseconds.
+    fn period(&self) -> Option<Duration> {
+        let millis = |act: &&dyn Act| {
+            let nanos = period_of(*act)?.as_nanos();
+            (nanos > 0 && nanos % 1_000_000 == 0).then_some(nanos / 1_000_000)
+        };
+        let periods: Vec<_> = self.0.iter().map(millis).collect::<Option<_>>()?;
+        let common = periods.into_iter().try_fold(1, |common: u128, period| {
+            let (mut larger, mut rest) = (common, period);
+            while rest > 0 {
+                (larger, rest) = (rest, larger % rest);
+            }
+            common.checked_mul(period / larger)
+        })?;
+        u64::try_from(common).ok().map(Duration::from_millis)
+    }
+}
+
+impl Act for Layers<'_> {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        self.0.iter().for_each(|act| act.draw(elapsed, inputs, canvas));
+    }
+
+    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
+        self.0.iter().filter_map(|act| act.next_change(elapsed, inputs)).min()
+    }
+
+    fn length(&self) -> Option<Duration> {
+        self.0
+            .iter()
+            .map(|act| act.length())
+            .try_fold(Duration::ZERO, |longest, length| Some(longest.max(length?)))
+    }
+
+    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
+        self.0.iter().rev().find_map(|act| act.brightness(elapsed, inputs))
     }
 }
 
 /// An act being written.
 struct Writing<'a> {
     mount: &'a Mount,
-    inputs: Inputs,
+    /// What variables are, and become as time goes.
+    inputs: &'a Inputs,
 }
 
 impl Writing<'_> {
@@ -448,6 +502,22 @@ impl Writing<'_> {
         length: Option<Duration>,
         period: Option<Duration>,
     ) -> Result<(Film, bool), CannotWrite> {
+        // Whoever looks at the clock on the wall shows something else at another time.
+        let at = |seconds: i64| {
+            let mut inputs = self.inputs.clone();
+            inputs.set_wall(Duration::ZERO, Timestamp::from_second(seconds).unwrap_or_default());
+            self.film_with(act, (length, period), &inputs)
+        };
+        let (now, later) = (at(1_000_000_000)?, at(1_234_567_890)?);
+        if now == later { Ok(now) } else { Err(CannotWrite::Wall) }
+    }
+
+    fn film_with(
+        &self,
+        act: &dyn Act,
+        (length, period): (Option<Duration>, Option<Duration>),
+        inputs: &Inputs,
+    ) -> Result<(Film, bool), CannotWrite> {
         let end = length.or(period);
         let period = if length.is_some() { period } else { None };
         let mut shown: Vec<(Duration, Frame, Option<u8>)> = Vec::new();
@@ -458,8 +528,9 @@ impl Writing<'_> {
             }
             // An act that is repeated begins anew.
             let within = period.map_or(now, |period| remainder(now, period));
-            let frame = self.whole(&|canvas| act.draw(within, &self.inputs.since(now - within), canvas));
-            let light = act.brightness(within, &self.inputs).and_then(|light| light.step(self.mount));
+            let frame = self.whole(&|canvas| act.draw(within, &inputs.since(now - within), canvas));
+            let light =
+                act.brightness(within, &inputs.since(now - within)).and_then(|light| light.step(self.mount));
             let is_new = shown.last().is_none_or(|(_, last, step)| *last != frame || *step != light);
             if is_new {
                 shown.push((now, frame, light));
@@ -467,7 +538,7 @@ impl Writing<'_> {
             if shown.len() > MOST_SHOWN {
                 return Err(CannotWrite::TooLong { most: MOST_SHOWN });
             }
-            let next = act.next_change(within, &self.inputs).map(|next| now - within + next);
+            let next = act.next_change(within, &inputs.since(now - within)).map(|next| now - within + next);
             let again = period.map(|period| now - within + period);
             match next.into_iter().chain(again).min() {
                 Some(next) if next > now => now = next,

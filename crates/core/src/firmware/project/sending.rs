@@ -31,8 +31,6 @@ pub struct Sending {
     pub resend: Vec<Step>,
     /// Each step of brightness; none where the drive has none.
     pub brightness: Vec<Vec<Step>>,
-    /// Out.
-    pub off: Vec<Step>,
     /// How the controller scans, where it does.
     pub scan: Option<Scan>,
     /// The image of a dark face: of a scanned one the slots one after another, and so for each bit of light.
@@ -293,14 +291,11 @@ fn of_part(mount: &Mount) -> Result<Sending, Unlearnt> {
         fixed(&ops)
     });
     let brightness = brightness.collect();
-    ops.clear();
-    driver.off(&mut ops);
     let sending = Sending {
         power_up: fixed(&dark.power_up),
         frame,
         resend,
         brightness,
-        off: fixed(&ops),
         scan: None,
         dark: image.dark,
         places,
@@ -472,9 +467,8 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
     });
     let places = places.collect();
     let mut driver = mount.drive.display().driver();
-    let (mut power_up, mut off) = (Ops::default(), Ops::default());
+    let mut power_up = Ops::default();
     driver.power_up(&mut power_up);
-    driver.off(&mut off);
     let scan = circuit.timing.map(|timing| Scan {
         slots,
         width,
@@ -493,7 +487,6 @@ fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
         resend: frame.clone(),
         frame,
         brightness: Vec::new(),
-        off: fixed(&off),
         scan,
         dark: image,
         places,

@@ -44,6 +44,13 @@ pub trait Target: Sync {
         &[]
     }
 
+    /// For each face that the controller scans, how many cycles its interrupts take in a slot, as near as can be said without compiling
+    /// them.
+    fn loads(&self, model: &Model) -> Vec<Load> {
+        let _ = model;
+        Vec::new()
+    }
+
     /// How much memory a project takes is told by `make size`; `None` where the tools are the person's own.
     fn sizing(&self) -> Option<Sizing> {
         None
@@ -54,6 +61,17 @@ pub trait Target: Sync {
         let _ = model;
         minijinja::Value::from(())
     }
+}
+
+/// What a scan takes of a controller.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Load {
+    /// The face, by its name in the rig.
+    pub face: String,
+    /// The cycles that the interrupts of a slot take.
+    pub cycles: u64,
+    /// The cycles of a slot.
+    pub of: u64,
 }
 
 /// How the size of a compiled project is told.

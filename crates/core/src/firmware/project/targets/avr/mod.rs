@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::model::{FaceModel, Model, Piece, ProjectError};
-use super::{File, Size, Sizing, Target, c};
+use super::super::model::{BusModel, FaceModel, Model, Piece, ProjectError, Run, StepModel};
+use super::{File, Load, Size, Sizing, Target, c};
 use crate::firmware::project::names::Names;
 
 /// The target `avr`.
@@ -181,6 +181,13 @@ impl Target for Avr {
         {
             return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
         }
+        // What is left is for everything else.
+        if let Some(load) = self.loads(model).iter().find(|load| load.cycles * 5 > load.of * 4) {
+            let Load { face, cycles, of } = load;
+            return cannot(format!(
+                "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
+            ));
+        }
         match model.lines.iter().find(|line| line.port.is_none()) {
             Some(line) => cannot(format!("it has no pin {}", line.pin)),
             None => Ok(()),
@@ -197,6 +204,30 @@ impl Target for Avr {
         ];
         files.extend(c::faces(model));
         files
+    }
+
+    fn loads(&self, model: &Model) -> Vec<Load> {
+        if mcu(model).is_none() {
+            return Vec::new();
+        }
+        let clock = u64::from(model.clock.unwrap_or(USUAL_HZ));
+        let of_face = |face: &FaceModel| {
+            let scan = face.scan.as_ref()?;
+            let set = |mask: &[u8]| mask.iter().filter(|bits| **bits != 0).count();
+            let of_step = |step: &StepModel| step.mask.as_ref().map_or(step.bytes.len(), |mask| set(mask));
+            let blank = scan.blank.iter().map(of_step);
+            let lit = face.frame.iter().map(|piece| match piece {
+                Piece::Fixed { step } => of_step(step),
+                Piece::Transfer { runs, .. } => runs.iter().map(Run::bytes).sum(),
+                Piece::Levels { mask, .. } => set(mask),
+                Piece::Registers { count, parts, .. } => 2 * count * parts,
+            });
+            let bytes = blank.chain(lit).map(|bytes| bytes as u64).sum::<u64>();
+            let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
+            let cycles = interrupts * INTERRUPT + bytes * byte_cycles(&face.bus, clock);
+            Some(Load { face: face.name.clone(), cycles, of: clock * scan.slot_ns / 1_000_000_000 })
+        };
+        model.faces.iter().filter_map(of_face).collect()
     }
 
     fn sizing(&self) -> Option<Sizing> {
@@ -263,6 +294,20 @@ impl Target for Avr {
 
     fn shared(&self) -> &'static [(&'static str, &'static str)] {
         c::TEMPLATES
+    }
+}
+
+/// To enter and leave an interrupt, with the registers that it saves, and to find the slot.
+const INTERRUPT: u64 = 48;
+
+/// The cycles for a byte: of a port one write, on a bus each bit with its waits.
+fn byte_cycles(bus: &BusModel, clock: u64) -> u64 {
+    let wait = |nanos: u64| (nanos * clock).div_ceil(1_000_000_000).saturating_sub(1);
+    match bus.kind {
+        "pins" if bus.ports.iter().all(Option::is_some) => 7,
+        "pins" => 8 * 6,
+        "i2c" => 9 * (30 + wait(bus.low_ns) + wait(bus.high_ns)),
+        _ => 8 * (20 + 2 * wait(bus.half_ns)),
     }
 }
 

@@ -1,7 +1,7 @@
 //! What the targets in C have in common: a source for each face.
 
 use super::File;
-use crate::firmware::project::model::{Model, ProjectError};
+use crate::firmware::project::model::{FaceModel, Model, ProjectError};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
@@ -36,17 +36,24 @@ pub fn faces(model: &Model) -> impl Iterator<Item = File> {
     })
 }
 
-/// Refuses a second face that the controller would scan, and greys, whose pieces are not of one length.
-pub fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
-    let cannot = |why: String| Err(ProjectError::Target { target, why });
-    let scanned: Vec<_> = model.faces.iter().filter(|face| face.scan.is_some()).collect();
-    match scanned[..] {
-        [_, second, ..] => {
-            cannot(format!("face {} is the second one that it would have to scan", second.name))
+/// Refuses greys: the pieces of their scan are not of one length.
+pub fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let has_greys = |face: &&FaceModel| face.scan.as_ref().is_some_and(|scan| scan.depth > 1);
+    match model.faces.iter().find(has_greys) {
+        Some(face) => {
+            let why = format!("face {} has greys, and its scan has one length of time", face.name);
+            Err(ProjectError::Target { target, why })
         }
-        [face] if face.scan.as_ref().is_some_and(|scan| scan.depth > 1) => {
-            cannot(format!("face {} has greys, and its scan has one length of time", face.name))
-        }
-        _ => Ok(()),
+        None => Ok(()),
     }
+}
+
+/// Refuses a second face that the controller would scan, and greys.
+pub fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let mut scanned = model.faces.iter().filter(|face| face.scan.is_some());
+    if let Some(second) = scanned.nth(1) {
+        let why = format!("face {} is the second one that it would have to scan", second.name);
+        return Err(ProjectError::Target { target, why });
+    }
+    check_no_greys(model, target)
 }

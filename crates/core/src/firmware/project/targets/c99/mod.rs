@@ -3,7 +3,7 @@
 use minijinja::context;
 use minijinja::value::Value;
 
-use super::super::model::Model;
+use super::super::model::{Model, ProjectError};
 use super::{File, Target, c};
 
 /// The target `c99`.
@@ -20,6 +20,10 @@ impl Target for C99 {
 
     fn reserved(&self) -> (&'static str, &'static str) {
         ("C", c::RESERVED)
+    }
+
+    fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        c::check_no_greys(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -12,6 +12,18 @@ pub struct Case {
     pub ms: u32,
 }
 
+impl Case {
+    /// Whether the controller scans the one face that shows something.
+    pub fn is_scanned(&self) -> bool {
+        self.rig.contains("blanking") && self.faces.len() == 1
+    }
+
+    /// Whether the brightness is part of the picture. Of a scanned face it is as long as each controller takes to darken it.
+    pub fn has_brightness(&self) -> bool {
+        self.reel.contains("brightness")
+    }
+}
+
 /// A part that is healed again and again.
 const HEALED: &str = r#"
 [controller]

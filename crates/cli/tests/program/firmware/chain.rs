@@ -3,6 +3,7 @@
 
 use serde_json::Value;
 
+use super::cases::Case;
 use crate::folder::Folder;
 
 /// A picture of a face from a moment on: all that is lit, as the program tells it.
@@ -17,7 +18,7 @@ pub struct Seen {
 const SHORTEST_MS: f64 = 10.0;
 
 /// The pictures of a face, in the words of a picture in JSON.
-fn picture(of: &Value) -> String {
+fn picture(of: &Value, case: &Case) -> String {
     let digits = of["digits"]
         .as_array()
         .map(|digits| digits.iter().map(|digit| digit["lit"].to_string()).collect::<Vec<_>>().join(" "));
@@ -29,7 +30,7 @@ fn picture(of: &Value) -> String {
         of["extras"].as_array().into_iter().flatten().filter(lit).map(|extra| extra["name"].to_string());
     format!(
         "{} {} {} {}",
-        light(of),
+        if case.has_brightness() { light(of) } else { 1.0 },
         digits.unwrap_or_default(),
         dots.unwrap_or_default(),
         extras.collect::<Vec<_>>().join(" ")
@@ -55,8 +56,8 @@ fn is_dark(of: &Value) -> bool {
         && extras.into_iter().all(|extra| none(&extra["light"]))
 }
 
-fn seen(at: &Value, of: &Value) -> Seen {
-    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of), is_dark: is_dark(of) }
+fn seen(at: &Value, of: &Value, case: &Case) -> Seen {
+    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), is_dark: is_dark(of) }
 }
 
 /// Leaves out what stands too short to be seen and what is as before, and what is after the end.
@@ -73,24 +74,24 @@ fn settled(seen: Vec<Seen>, end_ms: f64) -> Vec<Seen> {
 }
 
 /// What `play` shows of a face.
-pub fn played(folder: &Folder, rig: &str, reel: &str, face: &str, end_ms: f64) -> Vec<Seen> {
-    let frames = folder.answer(&format!("play {reel} --rig {rig} --for {end_ms}ms --json"));
+pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen> {
+    let frames = folder.answer(&format!("play this.reel.toml --rig this.toml --for {end_ms}ms --json"));
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let of_face = frames.filter(|frame| frame["face"] == face);
-    let seen = of_face.map(|frame| seen(&frame["t_us"], &frame["picture"]));
+    let seen = of_face.map(|frame| seen(&frame["t_us"], &frame["picture"], case));
     settled(seen.collect(), end_ms)
 }
 
 /// What a board as built shows of a face when a recording of its lines comes in.
-pub fn recorded(folder: &Folder, rig: &str, trace: &str, face: &str, end_ms: f64) -> Vec<Seen> {
-    let run = folder.run(&format!("capture {trace} --rig {rig} --face {face} --json"));
+pub fn recorded(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen> {
+    let run = folder.run(&format!("capture trace.vcd --rig this.toml --face {face} --json"));
     assert!(run.status <= 1, "{}", run.err);
     let told: Vec<_> = run.out.lines().map(|line| serde_json::from_str::<Value>(line).unwrap()).collect();
     // Nobody acknowledges what a recording says.
     let is_odd = |told: &&Value| told["kind"] == "odd" && !told["words"].to_string().contains("acknowledge");
     assert_eq!(told.iter().find(is_odd), None, "{face}");
     let pictures = told.iter().filter(|told| told["kind"] == "picture");
-    let seen = pictures.map(|told| seen(&told["at_us"], told));
+    let seen = pictures.map(|told| seen(&told["at_us"], told, case));
     settled(seen.collect(), end_ms)
 }
 

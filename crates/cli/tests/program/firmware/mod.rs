@@ -26,9 +26,9 @@ fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
     (runner.run)(folder, "out", ms);
     let end = f64::from(ms);
     case.faces.iter().find_map(|face| {
-        let played = played(folder, "this.toml", "this.reel.toml", face, end);
+        let played = played(folder, case, face, end);
         assert!(played.len() > 1, "{}, {face}: {played:#?}", case.rig);
-        let recorded = recorded(folder, "this.toml", "trace.vcd", face, end);
+        let recorded = recorded(folder, case, face, end);
         difference(&played, &recorded, runner.late_ms).map(|difference| format!("{face}: {difference}"))
     })
 }
@@ -82,9 +82,7 @@ fn a_mistake_in_a_program_is_seen() {
 #[test]
 fn a_scan_takes_what_is_said() {
     let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
-    for case in
-        CASES.iter().filter(|case| runner.is_there() && runner.takes(case) && case.rig.contains("blanking"))
-    {
+    for case in CASES.iter().filter(|case| case.is_scanned() && runner.is_there() && runner.takes(case)) {
         let folder = write(runner, case);
         // Whatever else there is to say of the rig.
         let told: serde_json::Value =

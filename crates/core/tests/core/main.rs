@@ -26,6 +26,7 @@ mod grid_dots;
 mod layers;
 mod lettering;
 mod panels;
+mod projects;
 mod readers;
 mod reels;
 mod replay;

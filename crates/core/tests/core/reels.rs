@@ -162,7 +162,7 @@ const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every =
 pub const SOUND: [&str; 5] =
     [MORNING, ON_DOTS, TESTS, include_str!("../../../../demo/morning.reel.toml"), BY_KEYS];
 
-fn program(source: &str, rig: &Rig) -> Program {
+pub fn program(source: &str, rig: &Rig) -> Program {
     let (program, findings) = read(source, rig, &OneSprite, &[]);
     program
         .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))

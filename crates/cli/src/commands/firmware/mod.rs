@@ -11,7 +11,7 @@ use clap::Args;
 use clap::builder::PossibleValuesParser;
 use jiff::civil::Time;
 use serde::Serialize;
-use spare_tile_core::firmware::project::model::ProjectError;
+use spare_tile_core::firmware::project::making::ProjectError;
 use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
 use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;

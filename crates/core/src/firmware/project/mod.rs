@@ -6,17 +6,27 @@
 //!  reel's acts --write--> story   --+
 //! ```
 //!
-//! [`sending`] learns from a face's driver what goes over its lines, [`passage`] turns acts into what a small program can play,
-//! [`model`] lays both out as plain data with names of the language, and a [target](targets) says it in a language. Nothing is
+//! [`sending`] learns from a face's driver what goes over its lines, [`story`] turns acts into [passages](passage) that a small program can play,
+//! [`making`] lays both out as a [`model`], plain data with names of the language, and a [target](targets) says it in a language. Nothing is
 //! worked out in a template, and no source stands in Rust.
 
+mod counting;
 pub mod field;
+mod film;
 mod filters;
+mod lines;
+pub mod making;
 pub mod model;
 pub mod names;
+mod of_outputs;
+mod of_part;
 pub mod passage;
+mod putting;
 pub mod sending;
+pub mod story;
 pub mod targets;
+mod telling;
+mod transfers;
 
 use std::ops::Range;
 
@@ -28,7 +38,8 @@ use crate::plan::Rig;
 use crate::play::reel::Program;
 use crate::play::still::Blank;
 use crate::play::{Reel, Track};
-use model::{Model, PassageModel, ProjectError};
+use making::ProjectError;
+use model::{Model, PassageModel};
 use names::Names;
 use targets::{Load, READMES, Target};
 

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::model::ProjectError;
+use super::making::ProjectError;
 
 /// The names of one source.
 #[derive(Debug, Default)]

@@ -8,7 +8,8 @@ mod c99;
 mod mcs51;
 mod setup_loop;
 
-use super::model::{Model, ProjectError};
+use super::making::ProjectError;
+use super::model::Model;
 
 /// Every target.
 pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51];

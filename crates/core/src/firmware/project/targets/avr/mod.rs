@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::model::{BusModel, FaceModel, Model, Piece, ProjectError, Run, StepModel};
+use super::super::making::ProjectError;
+use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
 use super::{File, Load, Size, Sizing, Target, c};
 use crate::firmware::project::names::Names;
 

@@ -1,7 +1,8 @@
 //! What the targets in C have in common: a source for each face.
 
 use super::File;
-use crate::firmware::project::model::{FaceModel, Model, ProjectError};
+use crate::firmware::project::making::ProjectError;
+use crate::firmware::project::model::{FaceModel, Model};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \

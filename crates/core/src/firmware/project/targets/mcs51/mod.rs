@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::model::{Model, Piece, ProjectError};
+use super::super::making::ProjectError;
+use super::super::model::{Model, Piece};
 use super::{File, Size, Sizing, Target, c};
 use crate::firmware::project::names::Names;
 

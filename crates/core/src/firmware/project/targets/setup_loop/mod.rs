@@ -3,7 +3,8 @@
 use minijinja::context;
 use minijinja::value::Value;
 
-use super::super::model::{Model, ProjectError};
+use super::super::making::ProjectError;
+use super::super::model::Model;
 use super::{File, Target, c};
 use crate::firmware::project::names::Names;
 

@@ -1,0 +1,131 @@
+//! Clocks that a program lets go by itself.
+
+use std::collections::BTreeSet;
+use std::time::Duration;
+
+use super::field::{self, Field};
+use super::passage::{Millis, Runs, Telling};
+use super::story::{CannotWrite, Onto, Writing, millis};
+use crate::face::Element;
+use crate::frame::Frame;
+use crate::play::clock::{Clock, Colon, Shows, Speed};
+
+impl Writing<'_> {
+    pub fn clock(
+        &self,
+        clock: &Clock,
+        onto: &Onto<'_>,
+        length: Option<Duration>,
+    ) -> Result<Telling, CannotWrite> {
+        const DAY: i128 = 86_400_000;
+        let cannot = |why| Err(CannotWrite::Clock(why));
+        let Some(from) = clock.from else { return cannot("it needs the time at which it begins") };
+        if !clock.setters.is_empty() {
+            return cannot("it is set by keys");
+        }
+        let style = &clock.style;
+        // In thousandths of a second of its own time.
+        let start = from.as_nanosecond().div_euclid(1_000_000);
+        let (runs, shown) = match clock.shows {
+            Shows::Date(_) => return cannot("it shows the date"),
+            Shows::Time => {
+                let local = clock.local(from.as_nanosecond());
+                let seconds = i128::from(local.hour()) * 3600
+                    + i128::from(local.minute()) * 60
+                    + i128::from(local.second());
+                (Runs::Day, seconds * 1000 + start.rem_euclid(1000))
+            }
+            Shows::Until(moment) => (Runs::Down, moment.as_millisecond() as i128 - start),
+            Shows::Since(moment) => (Runs::Up, start - moment.as_millisecond() as i128),
+        };
+        if shown < 0 {
+            return cannot("its moment is not yet, or over");
+        }
+        let Speed { shown: fast, passed } = clock.speed;
+        let (blinks, half) = match style.colon {
+            Colon::Blinking(period) => (true, millis(period)? / 2),
+            Colon::Steady | Colon::Dark => (false, 1000),
+        };
+        if half == 0 || 1000 % half != 0 || (blinks && (1000 / half) % 2 != 0) {
+            return cannot("its colon blinks at another pace than the seconds");
+        }
+        let scaled = |own: u64| {
+            let real = own * u64::from(passed);
+            real.is_multiple_of(u64::from(fast)).then_some((real / u64::from(fast)) as Millis)
+        };
+        let Some(tick) = scaled(u64::from(half)) else {
+            return cannot("its seconds are no whole milliseconds");
+        };
+        // What is left counts as a whole unit while any of it is left.
+        let unit = if style.seconds { 1000 } else { 60_000 };
+        let into = if runs == Runs::Down { (unit - shown % unit) % unit } else { shown % unit };
+        let units = if runs == Runs::Down { (shown + unit - 1) / unit } else { shown / unit };
+        let seconds = units * unit / 1000;
+        let hours = seconds / 3600;
+        if hours > 99 {
+            return cannot("it begins with more than 99 hours");
+        }
+        if runs == Runs::Up && length.is_none_or(|length| shown + length.as_millis() as i128 >= 4 * DAY) {
+            return cannot("it may come to more than 99 hours: say for how long it is shown");
+        }
+        let (ticked, over) = ((into % 1000) / i128::from(half), (into % 1000) % i128::from(half));
+        let Some(over) = scaled(over as u64) else { return cannot("it begins between two milliseconds") };
+        let groups = if style.seconds { 3 } else { 2 };
+        let draw = |figures: &[u8], lit: bool, afternoon: bool| {
+            let words = figures.chunks(2).map(|two| format!("{}{}", two[0], two[1])).collect::<Vec<_>>();
+            onto(&|canvas| clock.draw_groups(words.clone(), (lit, afternoon), canvas))
+        };
+        let none = "its figures have no places of their own";
+        let learnt = Field::learn(self.face(), 2 * groups, &|figures| draw(figures, false, false));
+        let Some(mut field) = learnt else { return cannot(none) };
+        let eights = vec![8; 2 * groups];
+        let dark = field::lit(&draw(&eights, false, false));
+        let more =
+            |frame: Frame| -> BTreeSet<Element> { field::lit(&frame).difference(&dark).copied().collect() };
+        let mut colon = more(draw(&eights, true, false));
+        if style.colon == Colon::Steady {
+            field.marks.extend(std::mem::take(&mut colon));
+        }
+        if style.colon == Colon::Dark {
+            colon.clear();
+        }
+        let twelve = style.twelve.map(|_| more(draw(&eights, false, true)));
+        if twelve.is_some() {
+            // A blank in place of a first 0 must be as wide as a figure.
+            let blank = onto(&|canvas| {
+                clock.draw_groups(
+                    vec![" 8".to_owned(), "88".to_owned(), "88".to_owned()][..groups].to_vec(),
+                    (false, false),
+                    canvas,
+                )
+            });
+            let seated = field.seats[1..].iter().map(|seat| (*seat, &field.figures[8]));
+            let expected: BTreeSet<_> = match style.colon {
+                Colon::Steady => field
+                    .compose(self.face(), seated)
+                    .difference(&more(draw(&eights, true, false)))
+                    .copied()
+                    .collect(),
+                _ => field.compose(self.face(), seated),
+            };
+            if field::lit(&blank) != expected {
+                return cannot(none);
+            }
+        }
+        Ok(Telling {
+            field,
+            first: [hours as u8, (seconds / 60 % 60) as u8, (seconds % 60) as u8],
+            runs,
+            seconds: style.seconds,
+            twelve,
+            ticks: 1000 / half,
+            blinks: blinks && !colon.is_empty(),
+            colon,
+            ticked: ticked as u32,
+            passed: if style.seconds { 0 } else { (into / 1000) as u8 },
+            tick,
+            first_tick: tick - over,
+            lasts: length.map(millis).transpose()?,
+        })
+    }
+}

@@ -1,0 +1,174 @@
+//! Projects for controllers: what a program sends for any picture lights that picture on the board, and figures are written as the
+//! acts write them.
+
+use proptest::prelude::*;
+use spare_tile_core::board::Board;
+use spare_tile_core::board::link::Link;
+use spare_tile_core::bus::{Op, Protocol, Transfer};
+use spare_tile_core::face::Element;
+use spare_tile_core::firmware::project::names::{Names, harmless};
+use spare_tile_core::firmware::project::passage::Passage;
+use spare_tile_core::firmware::project::sending::{Carried, Cell, Sending, Step, Unlearnt};
+use spare_tile_core::firmware::project::story::Story;
+use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::play::Inputs;
+use spare_tile_core::units::Nanos;
+
+use crate::common::{LANDING, frame, lit, max7219, rig};
+
+/// What a program does with the lines of one face.
+struct Program<'r> {
+    board: Board<'r>,
+    mount: &'r Mount,
+    protocol: &'r Protocol,
+}
+
+impl Program<'_> {
+    /// Sends a transfer with bytes of the image, as soon as it may begin; when it is over.
+    fn send(&mut self, step: &Step, image: &[u8], at: Nanos) -> Nanos {
+        let byte = |cell: &Cell| match *cell {
+            Cell::Fixed(byte) => byte,
+            Cell::Image(place) => image[place],
+        };
+        let bytes: Vec<u8> = step.cells.iter().map(byte).collect();
+        let transfer = match (&step.carried, self.protocol) {
+            (Carried::To(address), _) => Transfer::I2c { address: *address, bytes: &bytes, reads: 0 },
+            (Carried::OutputsOff, _) => Transfer::OutputsOff,
+            (Carried::Levels(mask), _) => Transfer::Ports { mask, levels: &bytes },
+            (Carried::Bytes, Protocol::Spi(_)) => Transfer::Spi { bytes: &bytes },
+            (Carried::Bytes, Protocol::TwoWire(_)) => Transfer::TwoWire { bytes: &bytes, reads: 0 },
+            (Carried::Bytes, Protocol::Strobe(_)) => Transfer::Strobe { bytes: &bytes, reads: 0 },
+            (Carried::Bytes, Protocol::Shift(_)) => Transfer::Shift { bytes: &bytes },
+            (Carried::Bytes, other) => panic!("bytes over {}", other.name()),
+        };
+        let op = Op { role: step.role, transfer, not_before: at };
+        let reply = self.board.transfer(self.mount.device, &op).unwrap();
+        assert!(reply.acknowledged);
+        reply.ended
+    }
+
+    fn send_all(&mut self, steps: &[Step], image: &[u8], at: Nanos) -> Nanos {
+        steps.iter().fold(at, |at, step| self.send(step, image, at))
+    }
+}
+
+/// What is lit on the board when a program shows a frame on a face.
+fn shown(rig: &Rig, face: usize, wanted: &[bool]) -> Vec<bool> {
+    let mount = &rig.faces[face];
+    let sending = Sending::of(mount).unwrap();
+    let mut program = Program { board: Board::new(rig), mount, protocol: rig.protocol(mount).unwrap() };
+    let mut now = program.send_all(&sending.power_up, &[], Nanos(0));
+    let image = sending.image(&frame(wanted));
+    let Some(scan) = &sending.scan else {
+        now = program.send_all(&sending.frame, &image, now);
+        program.board.open_eyes(now);
+        let seen = now + Nanos(40_000_000);
+        return lit(&program.board.picture(face, seen).unwrap());
+    };
+    assert_eq!(scan.depth, 1);
+    let slot = Nanos(scan.turn.0 / scan.slots as u64);
+    let began = now + slot;
+    for number in 0..4 * scan.slots {
+        let begins = Nanos(began.0 + slot.0 * number as u64);
+        if number == 2 * scan.slots {
+            program.board.open_eyes_on_scans(begins);
+        }
+        let at = number % scan.slots * scan.width;
+        program.send_all(&scan.blank, &[], begins);
+        program.send_all(&sending.frame, &image[at..at + scan.width], begins + scan.blanking);
+        now = begins + slot;
+    }
+    lit(&program.board.picture(face, now).unwrap())
+}
+
+/// Every face of the landing but the panel, each with its rig.
+fn faces() -> Vec<(Rig, usize)> {
+    let rigs = LANDING.iter().map(|source| rig(source));
+    let of_rig = |rig: Rig| (0..rig.faces.len()).map(move |face| (rig.clone(), face)).collect::<Vec<_>>();
+    rigs.flat_map(of_rig).filter(|(rig, face)| rig.faces[*face].method != "rgb-panel").collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(60))]
+
+    #[test]
+    fn every_picture_is_lit_by_what_is_sent_for_it(
+        place in any::<prop::sample::Index>(),
+        lights in prop::collection::vec(any::<bool>(), 300),
+    ) {
+        let faces = faces();
+        let (rig, face) = place.get(&faces);
+        let mount = &rig.faces[*face];
+        let elements = mount.face.element_count();
+        let wanted: Vec<bool> = (0..elements).map(|element| lights[element % lights.len()]).collect();
+        let wired: Vec<bool> =
+            wanted.iter().enumerate().map(|(element, lit)| *lit && mount.wiring.has(Element(element))).collect();
+        prop_assert_eq!(shown(rig, *face, &wanted), wired, "{}", mount.face.name);
+    }
+
+    #[test]
+    fn names_are_names_and_no_two_are_the_same(found in prop::collection::vec(".{0,12}", 1..20)) {
+        let mut names = Names::of("C", "int main while");
+        let made: Vec<_> = found.iter().filter_map(|name| names.make("face", name).ok()).collect();
+        for name in &made {
+            let first = name.chars().next().unwrap();
+            prop_assert!(first.is_ascii_lowercase() || first == '_', "{}", name);
+            prop_assert!(name.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '_'));
+            prop_assert!(!["int", "main", "while"].contains(&name.as_str()));
+        }
+        let different: std::collections::BTreeSet<_> = made.iter().collect();
+        prop_assert_eq!(different.len(), made.len());
+    }
+
+    #[test]
+    fn a_text_stays_in_its_comment(text in ".{0,40}") {
+        let harmless = harmless(&text);
+        prop_assert!(harmless.chars().all(|c| (' '..='~').contains(&c) && !"*\\\"`".contains(c)), "{}", harmless);
+    }
+}
+
+#[test]
+fn characters_that_a_part_draws_from_codes_are_refused() {
+    let decoding = max7219(4, "decode = \"code-b\"");
+    assert_eq!(Sending::of(&decoding.faces[0]), Err(Unlearnt::Codes));
+    let panel = rig(include_str!("../../../../demo/departures.toml"));
+    assert_eq!(Sending::of(&panel.faces[0]), Err(Unlearnt::Panel));
+}
+
+/// The story of an act on four digits.
+fn story(act: &str) -> Result<Story, String> {
+    let rig = max7219(4, "");
+    let reel = format!("[[track]]\n[[track.act]]\n{act}\n");
+    let program = crate::reels::program(&reel, &rig);
+    let mut inputs = Inputs::default();
+    program.begin(&mut inputs);
+    Story::of(&[&*program.reel.tracks[0].act], &rig.faces[0], &inputs).map_err(|error| error.to_string())
+}
+
+#[test]
+fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
+    let kind = |act: &str| {
+        let names = story(act).unwrap().passages.into_iter().map(|passage| match passage {
+            Passage::Film(_) => "film",
+            Passage::Moving(_) => "moving",
+            Passage::Count(_) => "count",
+            Passage::Clock(_) => "clock",
+        });
+        names.collect::<Vec<_>>().join(" ")
+    };
+    assert_eq!(kind("count = {}"), "count");
+    assert_eq!(kind("count = { from = -9, to = 9 }"), "count film", "dark at the end");
+    assert_eq!(kind("count = { from = 0, to = 9, zeros = true }"), "count film");
+    assert_eq!(kind("count = { from = 0, to = 9, radix = \"hex\" }"), "film film", "no figures from 0 to 9");
+    assert_eq!(kind("clock = { from = \"2026-11-28T07:57\" }"), "clock");
+    assert_eq!(kind("text = { say = \"TEAL\", move = \"left\" }"), "moving film");
+    assert_eq!(kind("text = { say = \"TEAL\" }"), "film");
+}
+
+#[test]
+fn what_goes_by_the_clock_on_the_wall_is_refused() {
+    assert_eq!(story("clock = {}").unwrap_err(), "a clock as this one: it needs the time at which it begins");
+    // Of a second act over it nothing is counted, so that both are drawn: at which time?
+    let dimmed = "brightness = { daily = { \"06:00\" = \"100%\", \"22:00\" = \"10%\" }, for = \"30h\" }";
+    assert!(story(dimmed).unwrap_err().contains("the clock on the wall"), "{:?}", story(dimmed));
+}

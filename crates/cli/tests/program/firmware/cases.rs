@@ -152,4 +152,30 @@ loop = true
 text = { say = ["KNOT", "BRENT"], motion = "type" }
 "#,
     },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["clock", "desk"],
+        ms: 8000,
+        reel: r#"
+loop = true
+
+[[track]]
+face = "clock"
+[[track.act]]
+clock = { from = "2026-11-28T23:59:58.5", for = "2300ms" }
+[[track.act]]
+clock = { from = "2026-11-28T07:59:58", until = "2026-11-28T08:01", colon = "steady", for = "2500ms" }
+[[track.act]]
+text = { say = "TEAL", for = "700ms" }
+[[track.act]]
+clock = { from = "2026-11-28T07:59", show = "day-month", for = "500ms" }
+
+[[track]]
+face = "desk"
+[[track.act]]
+clock = { from = "2026-11-28T07:59:58", since = "2026-11-28T07:00:00", seconds = true, for = "3s" }
+[[track.act]]
+count = { from = 3, to = 1, every = "150ms", times = 2 }
+"#,
+    },
 ];

@@ -6,9 +6,9 @@
 //!  reel's acts --write--> story   --+
 //! ```
 //!
-//! [`sending`] learns from a face's driver what goes over its lines, [`story`] turns acts into [passages](passage) that a small program can play,
-//! [`making`] lays both out as a [`model`], plain data with names of the language, and a [target](targets) says it in a language. Nothing is
-//! worked out in a template, and no source stands in Rust.
+//! [`sending`] learns from a face's driver what goes over its lines, [`story`] turns acts into [passages](passage) that a small
+//! program can play, [`making`] lays both out as a [`model`], plain data with names of the language, and a [target](targets) says it
+//! in a language. Nothing is worked out in a template, and no source stands in Rust.
 
 mod counting;
 pub mod field;
@@ -89,24 +89,26 @@ pub fn write(
     let model = Model::of(rig, program, texts.content, &mut names)?;
     target.check(&model)?;
     let environment = environment(target)?;
-    let has = |kinds: &[&str]| model.faces.iter().any(|face| kinds.contains(&face.bus.kind));
+    let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
+    let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
+    let calls = ["two", "three", "four"][usize::from(releases) + usize::from(waits)];
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
     let all = context! {
         program => texts.program,
         wiring => texts.wiring,
         target => target.facts(&model),
-        uses => context! {
-            release => has(&["i2c", "two_wire"]),
-            wait => model.faces.iter().any(|face| face.bus.kind != "pins"),
-        },
-        calls => ["two", "three", "four"][usize::from(has(&["i2c", "two_wire"])) + usize::from(model.faces.iter().any(|face| face.bus.kind != "pins"))],
+        uses => context! { release => releases, wait => waits },
+        calls,
         has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
         ..Value::from(Serde(&model))
     };
     let file = |file: targets::File| {
         let face = file.face.and_then(|face| model.faces.get(face));
-        let is_last_for_good = |passage: &PassageModel| matches!(passage, PassageModel::Film { shown } if shown.iter().any(|(_, lasts, _)| *lasts == 0));
-        let has_end = face.is_some_and(|face| face.passages.iter().any(is_last_for_good));
+        let stays = |passage: &PassageModel| match passage {
+            PassageModel::Film { shown } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
+            _ => false,
+        };
+        let has_end = face.is_some_and(|face| face.passages.iter().any(stays));
         let text = environment.get_template(file.template)?.render(context! {
             face => face.map(|face| Value::from(Serde(face))),
             has_end,

@@ -193,7 +193,12 @@ impl Writing<'_> {
     ) -> Result<Option<Passage>, CannotWrite> {
         Ok(match act.kind() {
             Kind::Count(count) => self.count(count, onto, (length, period))?.map(Passage::Count),
-            Kind::Clock(clock) => Some(Passage::Clock(Box::new(self.clock(clock, onto, length)?))),
+            Kind::Clock(clock) => match self.clock(clock, onto, length) {
+                Ok(telling) => Some(Passage::Clock(Box::new(telling))),
+                // For a while it can be drawn.
+                Err(_) if length.is_some() => None,
+                Err(error) => return Err(error),
+            },
             Kind::Placed(placed) => {
                 self.counted(placed.inner().0, &within(placed, onto), (length, period))?
             }

@@ -35,6 +35,7 @@ pub mod stall;
 pub mod still;
 pub mod stopwatch;
 pub mod timeline;
+pub mod together;
 pub mod transport;
 pub mod turn;
 
@@ -44,12 +45,13 @@ use crate::board::link::LinkError;
 use crate::board::picture::Picture;
 use crate::content::Canvas;
 use dimming::Light;
+use together::longest;
 
 pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
 
 /// A time of so many nanoseconds, or the longest that there is.
-fn duration(nanos: u128) -> Duration {
+pub(crate) fn duration(nanos: u128) -> Duration {
     Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
 
@@ -146,9 +148,6 @@ impl Reel {
     /// When the last track ends; `None` when one never does.
     #[must_use]
     pub fn length(&self) -> Option<Duration> {
-        self.tracks
-            .iter()
-            .map(|track| track.act.length())
-            .try_fold(Duration::ZERO, |longest, length| Some(longest.max(length?)))
+        longest(self.tracks.iter().map(|track| track.act.length()))
     }
 }

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
-use super::field::{self, Field};
+use super::field::{self, Columns, Field};
 use super::passage::{Counting, Figures};
 use super::story::{CannotWrite, Onto, Writing, millis};
 use crate::content::number::{Decimal, Radix};
@@ -68,30 +68,26 @@ impl Figures {
         let signs = usize::from(numbers.iter().any(|number| *number < 0));
         let most = numbers.iter().map(figures_of).max()?.max(places + 1) + signs;
         let value = |figures: &[u8]| figures.iter().fold(0, |value, figure| value * 10 + i128::from(*figure));
+        let columns = Columns::of(face);
+        let of_seats = |count: usize| Field::learn(&columns, count, &|figures| draw(value(figures)));
         // Where numbers are filled up with zeros there are more seats than figures.
-        let most = (most..=face.digits().max(most))
-            .rev()
-            .find(|count| {
-                let shortest = field::lit(&draw(1));
-                let padded = Field::learn(face, *count, &|figures| draw(value(figures)));
-                padded.is_some_and(|field| {
-                    *count > most && {
-                        let seats = field.seats.len();
-                        let zeros = field.seats[..seats - 1].iter().map(|seat| (*seat, &field.figures[0]));
-                        let last = std::iter::once((field.seats[seats - 1], &field.figures[1]));
-                        field.compose(face, zeros.chain(last)) == shortest
-                    }
-                })
-            })
-            .unwrap_or(most);
-        let field = Field::learn(face, most, &|figures| draw(value(figures)))?;
+        let shortest = field::lit(&draw(1));
+        let is_filled_up = |field: &Field| {
+            let seats = field.seats.len();
+            let zeros = field.seats[..seats - 1].iter().map(|seat| (*seat, &field.figures[0]));
+            let last = std::iter::once((field.seats[seats - 1], &field.figures[1]));
+            field.compose(&columns, zeros.chain(last)) == shortest
+        };
+        let filled_up =
+            (most + 1..=face.digits()).rev().find_map(|count| of_seats(count).filter(is_filled_up));
+        let field = filled_up.or_else(|| of_seats(most))?;
         let minus = if signs > 0 {
             let lights = field::lit(&draw(-8 * 10_i128.pow(places as u32)));
             let plain = field::lit(&draw(8 * 10_i128.pow(places as u32)));
             let sign: BTreeSet<_> = lights.difference(&plain).copied().collect();
             // It stands in the seat before the first figure, where there is one.
             let before = field.seats.len().checked_sub(places + 2)?;
-            Some(field.pattern(face, &sign, field.seats[before])?)
+            Some(field.pattern(&columns, &sign, field.seats[before])?)
         } else {
             None
         };
@@ -99,14 +95,14 @@ impl Figures {
             let figures = Self { field: field.clone(), least, minus: minus.clone() };
             numbers
                 .iter()
-                .all(|number| figures.compose(face, *number) == Some(field::lit(&draw(*number))))
+                .all(|number| figures.compose(&columns, *number) == Some(field::lit(&draw(*number))))
                 .then_some(figures)
         };
-        fits(places + 1).or_else(|| fits(most))
+        fits(places + 1).or_else(|| fits(field.seats.len()))
     }
 
     /// What is lit for a number, as the program lights it; `None` where it has too few seats.
-    fn compose(&self, face: &Face, number: i128) -> Option<BTreeSet<Element>> {
+    fn compose(&self, columns: &Columns<'_>, number: i128) -> Option<BTreeSet<Element>> {
         let (mut rest, mut seats) = (number.unsigned_abs(), self.field.seats.iter().rev());
         let (mut seated, mut written) = (Vec::new(), 0);
         while rest > 0 || written < self.least {
@@ -117,7 +113,7 @@ impl Figures {
         if number < 0 {
             seated.push((*seats.next()?, self.minus.as_ref()?));
         }
-        Some(self.field.compose(face, seated.into_iter()))
+        Some(self.field.compose(columns, seated.into_iter()))
     }
 }
 

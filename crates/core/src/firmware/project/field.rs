@@ -44,7 +44,7 @@ pub fn lit(frame: &Frame) -> BTreeSet<Element> {
 }
 
 /// A face in columns: digits, or columns of dots.
-struct Columns<'f> {
+pub(super) struct Columns<'f> {
     face: &'f Face,
     width: usize,
     /// By element: its column and its bit there. Colons and lamps have none.
@@ -52,7 +52,7 @@ struct Columns<'f> {
 }
 
 impl<'f> Columns<'f> {
-    fn of(face: &'f Face) -> Self {
+    pub(super) fn of(face: &'f Face) -> Self {
         let (width, count) = match face.layout {
             Layout::Digits { style, count } => (count, count * style.segment_count()),
             Layout::Dots(grid) => (grid.width, grid.element_count()),
@@ -87,6 +87,16 @@ impl<'f> Columns<'f> {
         matches!(self.face.layout, Layout::Digits { .. })
     }
 
+    /// A frame in columns: the pattern of each digit, or of each column of dots.
+    pub(super) fn of_frame(&self, frame: &Frame) -> Vec<u32> {
+        self.cut(&lit(frame), (0, self.width)).columns
+    }
+
+    /// Whether a frame lights anything but digits and dots.
+    pub(super) fn has_extras(&self, frame: &Frame) -> bool {
+        lit(frame).iter().any(|element| self.place(*element).is_none())
+    }
+
     /// What is lit in some columns.
     fn cut(&self, lights: &BTreeSet<Element>, (first, width): (usize, usize)) -> Pattern {
         let mut cut = vec![0; width];
@@ -118,11 +128,10 @@ pub fn has_columns(face: &Face) -> bool {
 impl Field {
     /// Learns a field of so many figures from whoever draws them. `None` where they have no seats of their own: figures of unequal width,
     /// or colours.
-    pub fn learn(face: &Face, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
-        if !has_columns(face) {
+    pub(super) fn learn(columns: &Columns<'_>, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
+        if !has_columns(columns.face) {
             return None;
         }
-        let columns = Columns::of(face);
         let eights = vec![8; count];
         let base = lit(&draw(&eights));
         let mut boxes = Vec::new();
@@ -172,21 +181,23 @@ impl Field {
     }
 
     /// The pattern of these lights in a seat; `None` where some of them are elsewhere.
-    #[must_use]
-    pub fn pattern(&self, face: &Face, lights: &BTreeSet<Element>, seat: Seat) -> Option<Pattern> {
-        let (columns, first) = (Columns::of(face), seat.first());
+    pub(super) fn pattern(
+        &self,
+        columns: &Columns<'_>,
+        lights: &BTreeSet<Element>,
+        seat: Seat,
+    ) -> Option<Pattern> {
+        let first = seat.first();
         let pattern = columns.cut(lights, (first, self.width()));
         (columns.elements(&pattern, first).collect::<BTreeSet<_>>() == *lights).then_some(pattern)
     }
 
     /// What is lit with these patterns in their seats.
-    #[must_use]
-    pub fn compose<'p>(
+    pub(super) fn compose<'p>(
         &self,
-        face: &Face,
+        columns: &Columns<'_>,
         seated: impl Iterator<Item = (Seat, &'p Pattern)>,
     ) -> BTreeSet<Element> {
-        let columns = Columns::of(face);
         let mut lights = self.marks.clone();
         seated.for_each(|(seat, pattern)| lights.extend(columns.elements(pattern, seat.first())));
         lights
@@ -201,18 +212,4 @@ impl Seat {
             Self::Digit(first) | Self::Column(first) => first,
         }
     }
-}
-
-/// A frame in columns: the pattern of each digit, or of each column of dots.
-#[must_use]
-pub fn columns_of(face: &Face, frame: &Frame) -> Vec<u32> {
-    let columns = Columns::of(face);
-    columns.cut(&lit(frame), (0, columns.width)).columns
-}
-
-/// Whether a frame lights anything but digits and dots.
-#[must_use]
-pub fn has_extras(face: &Face, frame: &Frame) -> bool {
-    let columns = Columns::of(face);
-    lit(frame).iter().any(|element| columns.place(*element).is_none())
 }

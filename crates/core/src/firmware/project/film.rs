@@ -4,11 +4,11 @@ use std::time::Duration;
 
 use jiff::Timestamp;
 
-use super::field;
+use super::field::{Columns, has_columns};
 use super::passage::{Film, Moving, Passage, Shown};
 use super::story::{CannotWrite, Writing, millis};
 use crate::frame::Frame;
-use crate::play::{Act, Inputs};
+use crate::play::{Act, Inputs, duration};
 
 /// More pictures than the memory of any of these controllers holds.
 const MOST_SHOWN: usize = 20_000;
@@ -48,7 +48,7 @@ impl Writing<'_> {
                 break false;
             }
             // An act that is repeated begins anew.
-            let within = period.map_or(now, |period| remainder(now, period));
+            let within = period.map_or(now, |period| duration(now.as_nanos() % period.as_nanos().max(1)));
             let frame = self.whole(&|canvas| act.draw(within, &inputs.since(now - within), canvas));
             let light =
                 act.brightness(within, &inputs.since(now - within)).and_then(|light| light.step(self.mount));
@@ -83,11 +83,11 @@ impl Writing<'_> {
     /// A film in pieces: those that move by a column at a step become strips.
     pub fn with_windows(&self, passage: Passage) -> Vec<Passage> {
         let film = match passage {
-            Passage::Film(film) if field::has_columns(self.face()) => film,
+            Passage::Film(film) if has_columns(self.face()) => film,
             other => return vec![other],
         };
-        let columns: Vec<_> =
-            film.shown.iter().map(|shown| field::columns_of(self.face(), &shown.frame)).collect();
+        let of_face = Columns::of(self.face());
+        let columns: Vec<_> = film.shown.iter().map(|shown| of_face.of_frame(&shown.frame)).collect();
         let steps = |first: usize, to_left: bool| {
             let follows = |number: &usize| {
                 let (before, after) = (&film.shown[number - 1], &film.shown[*number]);
@@ -98,7 +98,7 @@ impl Writing<'_> {
             };
             1 + (first + 1..film.shown.len()).take_while(follows).count()
         };
-        let plain = |shown: &Shown| !field::has_extras(self.face(), &shown.frame);
+        let plain = |shown: &Shown| !of_face.has_extras(&shown.frame);
         let (mut pieces, mut number) = (Vec::new(), 0);
         let mut stills: Vec<Shown> = Vec::new();
         while number < film.shown.len() {
@@ -137,9 +137,4 @@ impl Writing<'_> {
         }
         pieces
     }
-}
-
-fn remainder(time: Duration, period: Duration) -> Duration {
-    let nanos = time.as_nanos() % period.as_nanos().max(1);
-    Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }

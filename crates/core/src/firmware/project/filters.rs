@@ -22,7 +22,6 @@ pub fn add(environment: &mut Environment<'_>) {
     });
     environment.add_filter("lit", |mark: Value| change(&mark, true));
     environment.add_filter("unlit", |mark: Value| change(&mark, false));
-    environment.add_function("has_light", has_light);
 }
 
 fn hex(byte: u32) -> String {
@@ -48,14 +47,4 @@ fn change(mark: &Value, lights: bool) -> Result<String, Error> {
     let mask = u32::try_from(mark.get_attr("mask")?)?;
     let is_set = bool::try_from(mark.get_attr("lit")?)? == lights;
     Ok(if is_set { format!("|= {}", hex(mask)) } else { format!("&= {}", hex(!mask & 0xFF)) })
-}
-
-/// Whether any picture of a film changes the brightness.
-fn has_light(shown: Value) -> Result<bool, Error> {
-    for one in shown.try_iter()? {
-        if !one.get_item_by_index(2)?.is_none() {
-            return Ok(true);
-        }
-    }
-    Ok(false)
 }

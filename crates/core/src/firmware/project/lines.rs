@@ -63,7 +63,6 @@ pub(super) fn bus_model(
         lsb_first: false,
         has_enable: false,
         bits: Vec::new(),
-        bytes: 0,
         ports: Vec::new(),
     };
     let half = |clock: crate::units::Hertz| clock.half_period().0;
@@ -86,7 +85,6 @@ pub(super) fn bus_model(
             bus.has_enable = shift.has_enable;
         }
         Some(Protocol::Pins(pins)) => {
-            bus.bytes = pins.bits.byte_count();
             let place = |line: usize| pins.bits.place(line).map(|(byte, bit)| (byte, bit, line));
             bus.bits = (0..pins.lines()).filter_map(place).collect();
             let port_of = |(_, bit, line): &(usize, u8, usize)| {
@@ -98,7 +96,7 @@ pub(super) fn bus_model(
                 let first = ports.first().cloned().flatten();
                 first.filter(|first| ports.iter().all(|port| port.as_ref() == Some(first)))
             };
-            bus.ports = (0..bus.bytes).map(of_byte).collect();
+            bus.ports = (0..pins.bits.byte_count()).map(of_byte).collect();
         }
         Some(Protocol::Panel(_)) | None => {}
     }

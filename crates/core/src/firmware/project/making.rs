@@ -102,7 +102,8 @@ fn face_model(
                     });
                     (still, shown.lasts.unwrap_or(0), shown.brightness)
                 });
-                PassageModel::Film { shown: shown.collect() }
+                let shown: Vec<_> = shown.collect();
+                PassageModel::Film { dims: shown.iter().any(|(.., light)| light.is_some()), shown }
             }
             Passage::Moving(moving) => {
                 let columns =
@@ -159,10 +160,8 @@ fn face_model(
         });
     }
     let puts = !putting.sets.is_empty() || !strips.is_empty();
-    let changes_light = passages.iter().any(|passage| {
-        matches!(passage, PassageModel::Film { shown } if shown.iter().any(|(.., light)| light.is_some()))
-    });
-    let brightness = sending.brightness.iter().filter(|_| changes_light);
+    let dims = passages.iter().any(|passage| matches!(passage, PassageModel::Film { dims: true, .. }));
+    let brightness = sending.brightness.iter().filter(|_| dims);
     let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
     Ok(FaceModel {
         name: face.name.clone(),
@@ -188,7 +187,10 @@ fn face_model(
         stills,
         strips,
         passages,
-        again: story.again,
+        has_end: story
+            .passages
+            .iter()
+            .any(|passage| passage.length().is_none() && matches!(passage, Passage::Film(_))),
         brightness,
         resend: mount.drive.display().resend_every().map(|every| {
             let fixed = |steps: &[Step]| steps.iter().filter(|step| !step.has_image()).map(told).collect();

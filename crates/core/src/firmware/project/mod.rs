@@ -104,14 +104,8 @@ pub fn write(
     };
     let file = |file: targets::File| {
         let face = file.face.and_then(|face| model.faces.get(face));
-        let stays = |passage: &PassageModel| match passage {
-            PassageModel::Film { shown } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
-            _ => false,
-        };
-        let has_end = face.is_some_and(|face| face.passages.iter().any(stays));
         let text = environment.get_template(file.template)?.render(context! {
             face => face.map(|face| Value::from(Serde(face))),
-            has_end,
             ..all.clone()
         })?;
         Ok(Written { path: file.path, text })

@@ -81,8 +81,8 @@ pub struct FaceModel {
     pub strips: Vec<Vec<Vec<u8>>>,
     /// What it shows, one after another.
     pub passages: Vec<PassageModel>,
-    /// Whether all that begins again.
-    pub again: bool,
+    /// Whether it ends with a picture that stays for good.
+    pub has_end: bool,
     /// The transfers for each step of brightness; none where nothing changes it.
     pub brightness: Vec<Vec<StepModel>>,
     /// What is sent again and again, where the rig asks for it.
@@ -121,9 +121,7 @@ pub struct BusModel {
     pub has_enable: bool,
     /// Which bits of the bytes of a write are lines: byte, bit, and the line.
     pub bits: Vec<(usize, u8, usize)>,
-    /// How many bytes such a write has.
-    pub bytes: usize,
-    /// The port of each of them, where every line stands on its own bit of a port.
+    /// The port of each of those bytes, where every line stands on its own bit of a port.
     pub ports: Vec<Option<String>>,
 }
 
@@ -325,6 +323,8 @@ pub enum PassageModel {
     Film {
         /// Which still, for how long (0 for good), and with which brightness.
         shown: Vec<(usize, u32, Option<u8>)>,
+        /// Whether any of them changes the brightness.
+        dims: bool,
     },
     /// A window along a strip.
     Moving {
@@ -407,7 +407,7 @@ impl FaceModel {
         let long = |times: &[u32]| times.iter().any(|time| *time > 0x7FFF);
         self.resend.as_ref().is_some_and(|resend| long(&[resend.every]))
             || self.passages.iter().any(|passage| match passage {
-                PassageModel::Film { shown } => shown.iter().any(|(_, lasts, _)| long(&[*lasts])),
+                PassageModel::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| long(&[*lasts])),
                 PassageModel::Moving { step, .. } => long(&[*step]),
                 PassageModel::Count { every, hold, .. } => long(&[*every, *hold]),
                 PassageModel::Clock { tick, lasts, .. } => long(&[*tick, *lasts]),

@@ -86,10 +86,11 @@ pub(super) fn of_part(mount: &Mount) -> Result<Sending, Unlearnt> {
     let frame: Vec<_> = frame.collect();
     let resend = dark.resend.iter().enumerate();
     let resend = resend.map(|(number, op)| image.known_step(&op, number)).collect();
-    let place = |((at, bit, lit), ..): ((At, u8, bool),)| {
-        image.numbers.get(&at).map(|byte| Place { byte: *byte, bit, lit, in_all: false })
-    };
-    let places: Vec<_> = found.iter().map(|found| found.and_then(|found| place((found,)))).collect();
+    let places = found.iter().map(|found| {
+        let (at, bit, lit) = (*found)?;
+        Some(Place { byte: *image.numbers.get(&at)?, bit, lit, in_all: false })
+    });
+    let places = places.collect();
     let mut ops = Ops::default();
     let steps = mount.drive.display().max_brightness().map_or(0, |most| usize::from(most) + 1);
     let brightness = (0..steps).map(|step| {

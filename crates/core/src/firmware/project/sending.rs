@@ -160,14 +160,6 @@ impl Sending {
     }
 }
 
-impl Scan {
-    /// How many bytes of the image one bit of light has.
-    #[must_use]
-    pub const fn plane(&self) -> usize {
-        self.slots * self.width
-    }
-}
-
 impl Step {
     pub(super) fn fixed(op: &Op<'_>) -> Self {
         let cells = op.transfer.bytes().iter().map(|byte| Cell::Fixed(*byte)).collect();

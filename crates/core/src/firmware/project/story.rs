@@ -10,9 +10,9 @@ use crate::content::Canvas;
 use crate::face::Face;
 use crate::frame::Frame;
 use crate::plan::Mount;
-use crate::play::dimming::Light;
 use crate::play::place::Placed;
-use crate::play::sequence::Sequence;
+use crate::play::sequence::{Part, Sequence};
+use crate::play::together::Together;
 use crate::play::{Act, Inputs, Kind};
 
 /// What a track shows from the beginning on.
@@ -51,52 +51,9 @@ impl Story {
         if let [act] = acts {
             return writing.story(*act);
         }
-        let layers = Layers(acts);
-        let (film, again) = writing.film(&layers, layers.length(), layers.period())?;
+        let together = Together(acts.to_vec());
+        let (film, again) = writing.film(&together, together.length(), common_period(acts))?;
         Ok(writing.ended(vec![Passage::Film(film)], again, None))
-    }
-}
-
-/// Acts on one face at the same time.
-struct Layers<'a>(&'a [&'a dyn Act]);
-
-impl Layers<'_> {
-    /// After how long all of them begin again together, where each does after whole milliseconds.
-    fn period(&self) -> Option<Duration> {
-        let millis = |act: &&dyn Act| {
-            let nanos = period_of(*act)?.as_nanos();
-            (nanos > 0 && nanos % 1_000_000 == 0).then_some(nanos / 1_000_000)
-        };
-        let periods: Vec<_> = self.0.iter().map(millis).collect::<Option<_>>()?;
-        let common = periods.into_iter().try_fold(1, |common: u128, period| {
-            let (mut larger, mut rest) = (common, period);
-            while rest > 0 {
-                (larger, rest) = (rest, larger % rest);
-            }
-            common.checked_mul(period / larger)
-        })?;
-        u64::try_from(common).ok().map(Duration::from_millis)
-    }
-}
-
-impl Act for Layers<'_> {
-    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
-        self.0.iter().for_each(|act| act.draw(elapsed, inputs, canvas));
-    }
-
-    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
-        self.0.iter().filter_map(|act| act.next_change(elapsed, inputs)).min()
-    }
-
-    fn length(&self) -> Option<Duration> {
-        self.0
-            .iter()
-            .map(|act| act.length())
-            .try_fold(Duration::ZERO, |longest, length| Some(longest.max(length?)))
-    }
-
-    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
-        self.0.iter().rev().find_map(|act| act.brightness(elapsed, inputs))
     }
 }
 
@@ -149,23 +106,26 @@ impl Writing<'_> {
         if !follow {
             return Ok(None);
         }
+        let length = |part: &Part| part.ends.map(|ends| ends - part.begins);
+        let counted =
+            |part: &Part| self.counted(&*part.act, &|draw| self.whole(draw), (length(part), part.period));
+        let counted = sequence.parts.iter().map(counted).collect::<Result<Vec<_>, _>>()?;
+        if counted.iter().all(Option::is_none) {
+            return Ok(None);
+        }
         let mut passages = Vec::new();
         let mut now = Duration::ZERO;
-        let mut counts = false;
-        for part in &sequence.parts {
+        for (part, counted) in sequence.parts.iter().zip(counted) {
             if part.begins > now {
                 let lasts = Some(millis(part.begins)? - millis(now)?);
                 let dark = Shown { frame: self.face().blank(), brightness: None, lasts };
                 passages.push(Passage::Film(Film { shown: vec![dark] }));
             }
-            let length = part.ends.map(|ends| ends - part.begins);
-            let own = self.counted(&*part.act, &|draw| self.whole(draw), (length, part.period))?;
-            counts |= own.is_some();
-            match own {
+            match counted {
                 Some(passage) => passages.push(passage),
                 None => {
                     let (film, again) =
-                        self.film(&*part.act, length, part.period.or(period_of(&*part.act)))?;
+                        self.film(&*part.act, length(part), part.period.or(period_of(&*part.act)))?;
                     if again {
                         // A part without an end can only be the last one, and the rest of the track never comes again.
                         return Ok(None);
@@ -175,7 +135,7 @@ impl Writing<'_> {
             }
             now = part.ends.unwrap_or(Duration::MAX);
         }
-        Ok(counts.then_some(passages))
+        Ok(Some(passages))
     }
 
     pub fn whole(&self, draw: &dyn Fn(&mut Canvas<'_>)) -> Frame {
@@ -219,6 +179,23 @@ fn period_of(act: &dyn Act) -> Option<Duration> {
         Kind::Placed(placed) => period_of(placed.inner().0),
         _ => None,
     }
+}
+
+/// After how long all acts begin again together, where each does after whole milliseconds.
+fn common_period(acts: &[&dyn Act]) -> Option<Duration> {
+    let millis = |act: &&dyn Act| {
+        let nanos = period_of(*act)?.as_nanos();
+        (nanos > 0 && nanos % 1_000_000 == 0).then_some(nanos / 1_000_000)
+    };
+    let periods: Vec<_> = acts.iter().map(millis).collect::<Option<_>>()?;
+    let common = periods.into_iter().try_fold(1, |common: u128, period| {
+        let (mut larger, mut rest) = (common, period);
+        while rest > 0 {
+            (larger, rest) = (rest, larger % rest);
+        }
+        common.checked_mul(period / larger)
+    })?;
+    u64::try_from(common).ok().map(Duration::from_millis)
 }
 
 /// A time in milliseconds, rounded to the nearest; a half of the longest that can be counted at most.

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
-use super::field::{self, Field};
+use super::field::{self, Columns, Field};
 use super::passage::{Millis, Runs, Telling};
 use super::story::{CannotWrite, Onto, Writing, millis};
 use crate::face::Element;
@@ -76,7 +76,8 @@ impl Writing<'_> {
             onto(&|canvas| clock.draw_groups(words.clone(), (lit, afternoon), canvas))
         };
         let none = "its figures have no places of their own";
-        let learnt = Field::learn(self.face(), 2 * groups, &|figures| draw(figures, false, false));
+        let columns = Columns::of(self.face());
+        let learnt = Field::learn(&columns, 2 * groups, &|figures| draw(figures, false, false));
         let Some(mut field) = learnt else { return cannot(none) };
         let eights = vec![8; 2 * groups];
         let dark = field::lit(&draw(&eights, false, false));
@@ -102,11 +103,11 @@ impl Writing<'_> {
             let seated = field.seats[1..].iter().map(|seat| (*seat, &field.figures[8]));
             let expected: BTreeSet<_> = match style.colon {
                 Colon::Steady => field
-                    .compose(self.face(), seated)
+                    .compose(&columns, seated)
                     .difference(&more(draw(&eights, true, false)))
                     .copied()
                     .collect(),
-                _ => field.compose(self.face(), seated),
+                _ => field.compose(&columns, seated),
             };
             if field::lit(&blank) != expected {
                 return cannot(none);

@@ -2,13 +2,11 @@
 
 use std::cell::Cell;
 use std::rc::Rc;
-use std::time::Duration;
 
-use super::super::dimming::Light;
-use super::super::{Act, Inputs, Reel};
+use super::super::Act;
+use super::super::together::Together;
 use super::making::{CannotPlay, Making};
 use super::{Program, Reading, reader};
-use crate::content::Canvas;
 use crate::rig::{Findings, Severity, Spanned};
 
 /// The reels that one is within.
@@ -80,26 +78,5 @@ pub fn tracks_of(file: &Spanned<String>, making: &mut Making<'_>) -> Option<Box<
     making.brought.variables.extend(variables);
     making.brought.bindings.extend(bindings);
     making.brought.heard.extend(heard);
-    Some(Box::new(Together(reel)))
-}
-
-/// Tracks of one face that play together.
-struct Together(Reel);
-
-impl Act for Together {
-    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
-        self.0.tracks.iter().for_each(|track| track.act.draw(elapsed, inputs, canvas));
-    }
-
-    fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
-        self.0.tracks.iter().filter_map(|track| track.act.next_change(elapsed, inputs)).min()
-    }
-
-    fn length(&self) -> Option<Duration> {
-        self.0.length()
-    }
-
-    fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
-        self.0.tracks.iter().rev().find_map(|track| track.act.brightness(elapsed, inputs))
-    }
+    Some(Box::new(Together(reel.tracks.into_iter().map(|track| track.act).collect())))
 }

@@ -1,6 +1,5 @@
 //! How much memory a project takes, told by its compiler.
 
-use std::fs;
 use std::io;
 use std::process::Command;
 
@@ -10,6 +9,8 @@ use spare_tile_core::firmware::project::targets::{Size, Target};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::Severity;
 
+use super::by;
+use super::folder::Folder;
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::session::Session;
 
@@ -31,13 +32,7 @@ pub fn tell(rig: &Rig, files: &[Written], target: &dyn Target, session: &mut Ses
         return Err(Failure::unusable(message, "write it with --out, and compile it"));
     };
     let folder = tempfile::tempdir().map_err(|error| cannot(&error))?;
-    for file in files {
-        let place = folder.path().join(&file.path);
-        if let Some(above) = place.parent() {
-            fs::create_dir_all(above).map_err(|error| cannot(&error))?;
-        }
-        fs::write(&place, &file.text).map_err(|error| cannot(&error))?;
-    }
+    Folder::open(folder.path()).write(files, &by())?;
     let run = Command::new("make").args(["-s", "size"]).current_dir(folder.path()).output();
     let run = run.map_err(|_| missing("make"))?;
     let said = String::from_utf8_lossy(&run.stdout);

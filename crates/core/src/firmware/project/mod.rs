@@ -143,7 +143,7 @@ fn environment(target: &dyn Target) -> Result<Environment<'static>, Error> {
     let mut syntax = SyntaxConfig::builder();
     syntax.trim_blocks(true).lstrip_blocks(true).keep_trailing_newline(true);
     environment.set_syntax(syntax.build()?);
-    for (name, source) in READMES.iter().chain(target.shared()).chain(target.templates()) {
+    for (name, source) in [READMES, target.shared(), target.pieces(), target.templates()].concat() {
         environment.add_template(name, source)?;
     }
     filters::add(&mut environment);

@@ -47,6 +47,12 @@ impl Names {
     }
 }
 
+/// A name for a file out of a title; `usual` where nothing is left of it.
+#[must_use]
+pub fn of_file(title: &str, usual: &'static str) -> String {
+    Names::default().make(usual, title).unwrap_or_else(|_| usual.to_owned())
+}
+
 /// A text that cannot leave its comment or its line, whatever it is: in ASCII, without the signs that end one.
 #[must_use]
 pub fn harmless(text: &str) -> String {

@@ -11,6 +11,9 @@ mod setup_loop;
 use super::making::ProjectError;
 use super::model::Model;
 
+/// Templates, or files by their templates: each with its name.
+pub type Templates = &'static [(&'static str, &'static str)];
+
 /// Every target.
 pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51];
 
@@ -37,11 +40,16 @@ pub trait Target: Sync {
     /// The files.
     fn files(&self, model: &Model) -> Vec<File>;
 
-    /// Its own templates, by name.
-    fn templates(&self) -> &'static [(&'static str, &'static str)];
+    /// The templates of its files, by name.
+    fn templates(&self) -> Templates;
+
+    /// What they include.
+    fn pieces(&self) -> Templates {
+        &[]
+    }
 
     /// Those that it shares with others.
-    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+    fn shared(&self) -> Templates {
         &[]
     }
 
@@ -118,7 +126,7 @@ pub fn target(name: &str) -> Option<&'static dyn Target> {
 }
 
 /// Templates of every target's README.
-pub const READMES: &[(&str, &str)] = &[
+pub const READMES: Templates = &[
     ("readme/wiring.md.j2", include_str!("readme/wiring.md.j2")),
     ("readme/clock.md.j2", include_str!("readme/clock.md.j2")),
 ];

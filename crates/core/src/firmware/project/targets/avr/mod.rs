@@ -7,8 +7,8 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
-use super::{File, Load, Size, Sizing, Target, c};
-use crate::firmware::project::names::Names;
+use super::{File, Load, Size, Sizing, Target, Templates, c};
+use crate::firmware::project::names::of_file;
 
 /// The target `avr`.
 pub struct Avr;
@@ -67,20 +67,12 @@ struct Facts {
     tick_vector: &'static str,
     mask_register: &'static str,
     programmer: &'static str,
-    constant: &'static str,
-    least_wait_ns: u32,
-    clears_flag: bool,
-    has_timer: bool,
-    counts_slots: bool,
-    blank_interrupt: Option<String>,
-    light_interrupt: Option<String>,
     scan: Option<Scan>,
-    /// The register that sets each port.
-    registers: BTreeMap<String, String>,
     /// Ports with lines that are always driven.
     outputs: Vec<Port>,
-    writes_ports: bool,
     writes_lines: bool,
+    #[serde(flatten)]
+    manner: c::Manner,
 }
 
 #[derive(Serialize)]
@@ -153,6 +145,18 @@ fn mcu(model: &Model) -> Option<&'static Mcu> {
     MCUS.iter().find(|mcu| mcu.name == model.controller)
 }
 
+/// Its files, each by its template.
+const OWN: Templates = &[
+    ("README.md", include_str!("README.md.j2")),
+    ("Makefile", include_str!("Makefile.j2")),
+    ("hw.h", include_str!("hw.h.j2")),
+    ("hw.c", include_str!("hw.c.j2")),
+    ("main.c", include_str!("main.c.j2")),
+];
+
+/// What its files include.
+const PIECES: Templates = &[("avr/slot_begins.c.j2", include_str!("slot_begins.c.j2"))];
+
 impl Target for Avr {
     fn name(&self) -> &'static str {
         "avr"
@@ -189,22 +193,11 @@ impl Target for Avr {
                 "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
             ));
         }
-        match model.lines.iter().find(|line| line.port.is_none()) {
-            Some(line) => cannot(format!("it has no pin {}", line.pin)),
-            None => Ok(()),
-        }
+        c::check_ports(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
-        let mut files = vec![
-            File::new("README.md", "avr/README.md.j2"),
-            File::new("Makefile", "avr/Makefile.j2"),
-            File::new("hw.h", "avr/hw.h.j2"),
-            File::new("hw.c", "avr/hw.c.j2"),
-            File::new("main.c", "avr/main.c.j2"),
-        ];
-        files.extend(c::faces(model));
-        files
+        c::files(OWN, model)
     }
 
     fn loads(&self, model: &Model) -> Vec<Load> {
@@ -255,45 +248,40 @@ impl Target for Avr {
                 of_port.high |= u32::from(line.is_high) << bit;
             }
         }
-        let ports = model.lines.iter().filter_map(|line| line.port.as_ref());
-        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
         let is_single =
             |face: &FaceModel| face.bus.kind != "pins" || face.bus.ports.iter().any(Option::is_none);
         Value::from(Serde(&Facts {
             mcu: mcu.name,
-            id: Names::of("a file", "")
-                .make("program", &model.title)
-                .unwrap_or_else(|_| "program".to_owned()),
+            id: of_file(&model.title, "program"),
             clock,
             tick_vector: mcu.tick_vector,
             mask_register: mcu.mask_register,
             programmer: mcu.programmer,
-            constant: "const",
-            least_wait_ns: 0,
-            clears_flag: false,
-            has_timer: true,
-            counts_slots: true,
-            blank_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[0])),
-            light_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
+            manner: c::Manner {
+                has_timer: true,
+                blank_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[0])),
+                light_interrupt: scan
+                    .as_ref()
+                    .map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
+                slot_begins: Some("avr/slot_begins.c.j2"),
+                ..c::Manner::default()
+            }
+            .with_ports(model, |port| register(port, "PORT")),
             scan,
-            registers: ports.map(|port| (port.clone(), register(port, "PORT"))).collect(),
             outputs: outputs.into_values().collect(),
-            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
             writes_lines: model.faces.iter().any(is_single),
         }))
     }
 
-    fn templates(&self) -> &'static [(&'static str, &'static str)] {
-        &[
-            ("avr/README.md.j2", include_str!("README.md.j2")),
-            ("avr/Makefile.j2", include_str!("Makefile.j2")),
-            ("avr/hw.h.j2", include_str!("hw.h.j2")),
-            ("avr/hw.c.j2", include_str!("hw.c.j2")),
-            ("avr/main.c.j2", include_str!("main.c.j2")),
-        ]
+    fn templates(&self) -> Templates {
+        OWN
     }
 
-    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+    fn pieces(&self) -> Templates {
+        PIECES
+    }
+
+    fn shared(&self) -> Templates {
         c::TEMPLATES
     }
 }

@@ -1,8 +1,12 @@
 //! What the targets in C have in common: a source for each face.
 
-use super::File;
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use super::{File, Templates};
 use crate::firmware::project::making::ProjectError;
-use crate::firmware::project::model::{FaceModel, Model};
+use crate::firmware::project::model::{FaceModel, Line, Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
@@ -11,7 +15,7 @@ true false main host hw flash program image due passage next send_image blank mi
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
-pub const TEMPLATES: &[(&str, &str)] = &[
+pub const TEMPLATES: Templates = &[
     ("c/face.h.j2", include_str!("face.h.j2")),
     ("c/face.c.j2", include_str!("face.c.j2")),
     ("c/bus.c.j2", include_str!("bus.c.j2")),
@@ -26,6 +30,62 @@ pub const TEMPLATES: &[(&str, &str)] = &[
     ("c/clock.c.j2", include_str!("clock.c.j2")),
 ];
 
+/// What the templates in C ask of a target.
+#[derive(Debug, Clone, Serialize)]
+pub struct Manner {
+    /// Before the type of a table.
+    pub constant: &'static str,
+    /// Shorter waits than this are left out: a change of a line takes as long.
+    pub least_wait_ns: u32,
+    /// Whether the target's own sources call the scan.
+    pub has_timer: bool,
+    /// How the functions of a scan begin, where they are interrupts: that which darkens, and that which lights.
+    pub blank_interrupt: Option<String>,
+    pub light_interrupt: Option<String>,
+    /// Templates of what is done as a slot begins, and as its blanking is over.
+    pub slot_begins: Option<&'static str>,
+    pub blanking_ends: Option<&'static str>,
+    /// The register that sets each port, where ports are written whole.
+    pub registers: BTreeMap<String, String>,
+    /// Whether there are such writes.
+    pub writes_ports: bool,
+}
+
+impl Default for Manner {
+    /// As where the pins are set one by one, and interrupts are the board's.
+    fn default() -> Self {
+        Self {
+            constant: "const",
+            least_wait_ns: 0,
+            has_timer: false,
+            blank_interrupt: None,
+            light_interrupt: None,
+            slot_begins: None,
+            blanking_ends: None,
+            registers: BTreeMap::new(),
+            writes_ports: false,
+        }
+    }
+}
+
+impl Manner {
+    /// Ports are written whole, each by a register.
+    pub fn with_ports(self, model: &Model, register: impl Fn(&str) -> String) -> Self {
+        let ports = model.lines.iter().filter_map(|line| line.port.as_ref());
+        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
+        Self {
+            registers: ports.map(|port| (port.clone(), register(port))).collect(),
+            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
+            ..self
+        }
+    }
+}
+
+/// The files of a project: those of the target by their names, and the source and the header of each face.
+pub fn files(own: Templates, model: &Model) -> Vec<File> {
+    own.iter().map(|(name, _)| File::new(name, name)).chain(faces(model)).collect()
+}
+
 /// The source and the header of each face.
 pub fn faces(model: &Model) -> impl Iterator<Item = File> {
     model.faces.iter().enumerate().flat_map(|(face, of)| {
@@ -35,6 +95,15 @@ pub fn faces(model: &Model) -> impl Iterator<Item = File> {
             face: Some(face),
         })
     })
+}
+
+/// Refuses a pin that is no bit of a port.
+pub fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let has_no_port = |line: &&Line| line.port.is_none();
+    match model.lines.iter().find(has_no_port) {
+        Some(line) => Err(ProjectError::Target { target, why: format!("it has no pin {}", line.pin) }),
+        None => Ok(()),
+    }
 }
 
 /// Refuses greys: the pieces of their scan are not of one length.

@@ -1,14 +1,22 @@
 //! `c99`: portable C, which asks the controller for a handful of calls.
 
-use minijinja::context;
-use minijinja::value::Value;
+use minijinja::value::{Serde, Value};
 
 use super::super::making::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, c};
+use super::{File, Target, Templates, c};
 
 /// The target `c99`.
 pub struct C99;
+
+/// Its files, each by its template.
+const OWN: Templates = &[
+    ("README.md", include_str!("README.md.j2")),
+    ("Makefile", include_str!("Makefile.j2")),
+    ("hw.h", include_str!("hw.h.j2")),
+    ("main.c", include_str!("main.c.j2")),
+    ("host.c", include_str!("host.c.j2")),
+];
 
 impl Target for C99 {
     fn name(&self) -> &'static str {
@@ -28,33 +36,18 @@ impl Target for C99 {
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
-        let mut files = vec![
-            File::new("README.md", "c99/README.md.j2"),
-            File::new("Makefile", "c99/Makefile.j2"),
-            File::new("hw.h", "c99/hw.h.j2"),
-            File::new("main.c", "c99/main.c.j2"),
-            File::new("host.c", "c99/host.c.j2"),
-        ];
-        files.extend(c::faces(model));
-        files
+        c::files(OWN, model)
     }
 
     fn facts(&self, _: &Model) -> Value {
-        // Interrupts are the board's.
-        context! { least_wait_ns => 0, constant => "const", clears_flag => false, has_timer => false, counts_slots => false, writes_ports => false, blank_interrupt => (), light_interrupt => () }
+        Value::from(Serde(&c::Manner::default()))
     }
 
-    fn templates(&self) -> &'static [(&'static str, &'static str)] {
-        &[
-            ("c99/README.md.j2", include_str!("README.md.j2")),
-            ("c99/Makefile.j2", include_str!("Makefile.j2")),
-            ("c99/hw.h.j2", include_str!("hw.h.j2")),
-            ("c99/main.c.j2", include_str!("main.c.j2")),
-            ("c99/host.c.j2", include_str!("host.c.j2")),
-        ]
+    fn templates(&self) -> Templates {
+        OWN
     }
 
-    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+    fn shared(&self) -> Templates {
         c::TEMPLATES
     }
 }

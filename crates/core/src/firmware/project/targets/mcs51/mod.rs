@@ -1,14 +1,12 @@
 //! `mcs51`: C for the 8051 family, with tables in code memory and a scan from its timers.
 
-use std::collections::BTreeMap;
-
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::making::ProjectError;
-use super::super::model::{Model, Piece};
-use super::{File, Size, Sizing, Target, c};
-use crate::firmware::project::names::Names;
+use super::super::model::{FaceModel, Model};
+use super::{File, Size, Sizing, Target, Templates, c};
+use crate::firmware::project::names::of_file;
 
 /// The target `mcs51`.
 pub struct Mcs51;
@@ -28,18 +26,11 @@ struct Facts {
     cycle_ns: u32,
     flash: u64,
     ram: u64,
-    has_timer: bool,
-    counts_slots: bool,
-    clears_flag: bool,
-    blank_interrupt: Option<String>,
-    light_interrupt: Option<String>,
     scan: bool,
     counts: Counts,
     waits: bool,
-    least_wait_ns: u32,
-    constant: &'static str,
-    registers: BTreeMap<String, String>,
-    writes_ports: bool,
+    #[serde(flatten)]
+    manner: c::Manner,
 }
 
 /// Times in counts of the timers.
@@ -76,12 +67,27 @@ fn cycle_ns(model: &Model) -> u32 {
 
 /// The longest wait of a bus.
 fn longest_wait(model: &Model) -> u64 {
-    let of_bus = |face: &super::super::model::FaceModel| {
+    let of_bus = |face: &FaceModel| {
         let bus = &face.bus;
         bus.half_ns.max(bus.low_ns).max(bus.high_ns).max(bus.pause_ns)
     };
     model.faces.iter().map(of_bus).max().unwrap_or(0)
 }
+
+/// Its files, each by its template.
+const OWN: Templates = &[
+    ("README.md", include_str!("README.md.j2")),
+    ("Makefile", include_str!("Makefile.j2")),
+    ("hw.h", include_str!("hw.h.j2")),
+    ("hw.c", include_str!("hw.c.j2")),
+    ("main.c", include_str!("main.c.j2")),
+];
+
+/// What its files include.
+const PIECES: Templates = &[
+    ("mcs51/slot_begins.c.j2", include_str!("slot_begins.c.j2")),
+    ("mcs51/blanking_ends.c.j2", include_str!("blanking_ends.c.j2")),
+];
 
 impl Target for Mcs51 {
     fn name(&self) -> &'static str {
@@ -114,22 +120,11 @@ impl Target for Mcs51 {
         if longest_wait(model) > most {
             return cannot(format!("a bus is slower than it waits for, half a clock longer than {most} ns"));
         }
-        match model.lines.iter().find(|line| line.port.is_none()) {
-            Some(line) => cannot(format!("it has no pin {}", line.pin)),
-            None => Ok(()),
-        }
+        c::check_ports(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
-        let mut files = vec![
-            File::new("README.md", "mcs51/README.md.j2"),
-            File::new("Makefile", "mcs51/Makefile.j2"),
-            File::new("hw.h", "mcs51/hw.h.j2"),
-            File::new("hw.c", "mcs51/hw.c.j2"),
-            File::new("main.c", "mcs51/main.c.j2"),
-        ];
-        files.extend(c::faces(model));
-        files
+        c::files(OWN, model)
     }
 
     fn sizing(&self) -> Option<Sizing> {
@@ -142,43 +137,39 @@ impl Target for Mcs51 {
         let interrupt = |what: &str, vector: &str| {
             scanned.map(|face| format!("void {}_{what}(void) __interrupt({vector})", face.id))
         };
-        let ports = model.lines.iter().filter_map(|line| line.port.clone());
-        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
         let light = if counts.blanking > 0 { "TF0_VECTOR" } else { "TF2_VECTOR" };
         Value::from(Serde(&Facts {
-            id: Names::of("a file", "")
-                .make("program", &model.title)
-                .unwrap_or_else(|_| "program".to_owned()),
+            id: of_file(&model.title, "program"),
             clock: model.clock.unwrap_or(USUAL_HZ),
             cycle_ns: cycle_ns(model),
             flash: model.flash.unwrap_or(8192),
             ram: model.ram.unwrap_or(256),
-            has_timer: true,
-            counts_slots: true,
-            clears_flag: true,
-            blank_interrupt: interrupt("blank", "TF2_VECTOR"),
-            light_interrupt: interrupt("light", light),
+            manner: c::Manner {
+                constant: "const __code",
+                least_wait_ns: 2 * cycle_ns(model),
+                has_timer: true,
+                blank_interrupt: interrupt("blank", "TF2_VECTOR"),
+                light_interrupt: interrupt("light", light),
+                slot_begins: Some("mcs51/slot_begins.c.j2"),
+                blanking_ends: Some("mcs51/blanking_ends.c.j2"),
+                ..c::Manner::default()
+            }
+            .with_ports(model, str::to_owned),
             scan: scanned.is_some(),
             counts,
             waits: longest_wait(model) > 2 * u64::from(cycle_ns(model)),
-            least_wait_ns: 2 * cycle_ns(model),
-            constant: "const __code",
-            registers: ports.map(|port| (port.clone(), port)).collect(),
-            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
         }))
     }
 
-    fn templates(&self) -> &'static [(&'static str, &'static str)] {
-        &[
-            ("mcs51/README.md.j2", include_str!("README.md.j2")),
-            ("mcs51/Makefile.j2", include_str!("Makefile.j2")),
-            ("mcs51/hw.h.j2", include_str!("hw.h.j2")),
-            ("mcs51/hw.c.j2", include_str!("hw.c.j2")),
-            ("mcs51/main.c.j2", include_str!("main.c.j2")),
-        ]
+    fn templates(&self) -> Templates {
+        OWN
     }
 
-    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+    fn pieces(&self) -> Templates {
+        PIECES
+    }
+
+    fn shared(&self) -> Templates {
         c::TEMPLATES
     }
 }

@@ -1,20 +1,35 @@
 //! `setup-loop`: a sketch in C++ for the board frameworks that call `setup()` and `loop()`.
 
-use minijinja::context;
-use minijinja::value::Value;
+use minijinja::value::{Serde, Value};
+use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, c};
-use crate::firmware::project::names::Names;
+use super::{File, Target, Templates, c};
+use crate::firmware::project::names::of_file;
 
 /// The target `setup-loop`.
 pub struct SetupLoop;
 
+/// What the templates have to know.
+#[derive(Serialize)]
+struct Facts {
+    id: String,
+    #[serde(flatten)]
+    manner: c::Manner,
+}
+
 /// The name of the sketch, and so of its folder.
 fn id(model: &Model) -> String {
-    Names::of("a file", "").make("sketch", &model.title).unwrap_or_else(|_| "sketch".to_owned())
+    of_file(&model.title, "sketch")
 }
+
+/// Its files, each by its template.
+const OWN: Templates = &[
+    ("README.md", include_str!("README.md.j2")),
+    ("sketch.ino", include_str!("sketch.ino.j2")),
+    ("hw.h", include_str!("hw.h.j2")),
+];
 
 impl Target for SetupLoop {
     fn name(&self) -> &'static str {
@@ -42,34 +57,23 @@ impl Target for SetupLoop {
         let id = id(model);
         let within = |file: File| File { path: format!("{id}/{}", file.path), ..file };
         let mut files = vec![
-            File::new("README.md", "setup_loop/README.md.j2"),
-            within(File::new(&format!("{id}.ino"), "setup_loop/sketch.ino.j2")),
-            within(File::new("hw.h", "setup_loop/hw.h.j2")),
+            File::new("README.md", "README.md"),
+            within(File::new(&format!("{id}.ino"), "sketch.ino")),
+            within(File::new("hw.h", "hw.h")),
         ];
         files.extend(c::faces(model).map(within));
         files
     }
 
     fn facts(&self, model: &Model) -> Value {
-        context! {
-            id => id(model),
-            least_wait_ns => 0, constant => "const", clears_flag => false, has_timer => false,
-            counts_slots => false,
-            writes_ports => false,
-            blank_interrupt => (),
-            light_interrupt => (),
-        }
+        Value::from(Serde(&Facts { id: id(model), manner: c::Manner::default() }))
     }
 
-    fn templates(&self) -> &'static [(&'static str, &'static str)] {
-        &[
-            ("setup_loop/README.md.j2", include_str!("README.md.j2")),
-            ("setup_loop/sketch.ino.j2", include_str!("sketch.ino.j2")),
-            ("setup_loop/hw.h.j2", include_str!("hw.h.j2")),
-        ]
+    fn templates(&self) -> Templates {
+        OWN
     }
 
-    fn shared(&self) -> &'static [(&'static str, &'static str)] {
+    fn shared(&self) -> Templates {
         c::TEMPLATES
     }
 }

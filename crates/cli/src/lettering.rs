@@ -6,7 +6,7 @@ use clap::{Args, ValueEnum};
 use spare_tile_core::content::lettering::{Fit, Look};
 use spare_tile_core::content::markup;
 use spare_tile_core::dots::bdf;
-use spare_tile_core::dots::font::{Font, Setting};
+use spare_tile_core::dots::font::{Fitting, Font, Setting};
 use spare_tile_core::dots::inked::WHITE;
 use spare_tile_core::dots::own::{self, FONTS};
 use spare_tile_core::dots::raster::Colour;
@@ -87,7 +87,10 @@ impl LookArgs {
     /// The look that the options ask for.
     pub fn look(&self) -> Result<Look, Failure> {
         Ok(Look {
-            setting: Setting { spacing: self.spacing.into(), kerned: !self.apart },
+            setting: Setting {
+                spacing: self.spacing.into(),
+                fitting: if self.apart { Fitting::Plain } else { Fitting::Kerned },
+            },
             ink: self.ink.unwrap_or(WHITE),
             offset: self.offset.into(),
             inverse: self.inverse,

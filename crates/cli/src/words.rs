@@ -280,7 +280,7 @@ impl Words {
         let words = content.words(content.room(&canvas)).map_err(failed)?;
         let lettering = match content {
             Content::Lettering(lettering) => lettering,
-            Content::Figures { look, .. } => Lettering { words: words.unwrap_or_default(), look },
+            Content::Figures { look, .. } => Lettering::of_number(words.unwrap_or_default(), &look),
             _ => {
                 let message = "only a text on dots is mirrored, turned or moved, or a sprite";
                 return Err(Failure::unusable(

@@ -3,7 +3,7 @@
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::dots::Bitmap;
-use spare_tile_core::dots::font::{Font, Setting};
+use spare_tile_core::dots::font::{Fitting, Font, Setting};
 use spare_tile_core::dots::own::{FONTS, Own};
 use spare_tile_core::units::counted;
 
@@ -135,7 +135,8 @@ fn cover(font: &Font, text: &str, session: &mut Session<'_>) -> Outcome {
 /// The text, or all characters of the font, in lines that fit on a page.
 fn lines(font: &Font, text: Option<&str>) -> Result<Vec<Bitmap>, Failure> {
     const COLUMNS: usize = 76;
-    let setting = Setting { spacing: 0, kerned: text.is_some() };
+    let fitting = if text.is_some() { Fitting::Kerned } else { Fitting::Plain };
+    let setting = Setting { spacing: 0, fitting };
     let set = |line: &str| {
         font.set(line, setting).map_err(|error| {
             Failure::unusable(error.to_string(), "choose other words, or a font that has them: --covers TEXT")

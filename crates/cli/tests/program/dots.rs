@@ -98,7 +98,7 @@ fn a_text_on_dots() {
     assert!(own[4].as_str().unwrap().starts_with("#.#.#.#."), "{own}");
     // Rows of dots are still rows of dots.
     assert!(rows("show #.#/.#.")[0].as_str().unwrap().starts_with("#.#."));
-    assert_eq!(rows("show -0.44 --places 1"), rows("show -0.4 --align right"));
+    assert_eq!(rows("show -0.44 --places 1"), rows("show -0.4 --align right --apart"));
     insta::assert_snapshot!(folder.complaint("show \"TEAL 07:58\""), @"
     error: face board cannot show this: the text takes 52 columns in the font board;
            there are 32

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::markup::{self, MarkupError, Style, Styled};
 use super::text::Align;
 use super::{Canvas, Region};
-use crate::dots::font::{Font, FontError, Setting};
+use crate::dots::font::{Fitting, Font, FontError, Setting};
 use crate::dots::inked::{Inked, WHITE};
 use crate::dots::places;
 use crate::dots::raster::{Colour, OFF};
@@ -76,7 +76,7 @@ impl Look {
         Self {
             font: Arc::new(font),
             ink: WHITE,
-            setting: Setting { spacing: 0, kerned: true },
+            setting: Setting { spacing: 0, fitting: Fitting::Kerned },
             align: Align::Left,
             offset: 0,
             inverse: false,
@@ -87,9 +87,8 @@ impl Look {
     /// How many digits of this font stand side by side in so many columns, with a point between them.
     #[must_use]
     pub fn digits_in(&self, columns: usize) -> usize {
-        let advance = |character| self.font.glyph(character).map_or(1, |glyph| glyph.advance);
-        let widest = ('0'..='9').map(advance).max().unwrap_or(1).max(1);
-        (columns + 1).saturating_sub(advance('.')) / widest
+        let point = self.font.glyph('.').map_or(1, |glyph| glyph.advance);
+        (columns + 1).saturating_sub(point) / self.font.widest_figure().max(1)
     }
 
     /// The characters of a text with their styles, line by line.
@@ -135,6 +134,13 @@ impl Look {
 }
 
 impl Lettering {
+    /// A number or a time: its figures keep their places as it changes.
+    #[must_use]
+    pub fn of_number(words: String, look: &Look) -> Self {
+        let setting = Setting { fitting: Fitting::Tabular, ..look.setting };
+        Self { words, look: Look { setting, ..look.clone() } }
+    }
+
     /// The words as they are read, without what the braces say of their looks.
     #[must_use]
     pub fn plainly(&self) -> String {

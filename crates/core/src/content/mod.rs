@@ -318,7 +318,7 @@ impl Content {
             Self::Lettering(lettering) => Ok(lettering.draw(canvas)?),
             Self::Figures { look, .. } => {
                 let words = words.unwrap_or_default();
-                Ok(Lettering { words, look: look.clone() }.draw(canvas)?)
+                Ok(Lettering::of_number(words, look).draw(canvas)?)
             }
             Self::Text { align, .. } | Self::Number { align, .. } => {
                 let words = words.unwrap_or_default();

@@ -35,8 +35,20 @@ pub struct Glyph {
 pub struct Setting {
     /// Columns between characters, besides those of the font itself; fewer than none brings them together.
     pub spacing: isize,
-    /// Whether characters may come nearer where their shapes leave room, as an L and a T do.
-    pub kerned: bool,
+    /// How far characters are apart besides.
+    pub fitting: Fitting,
+}
+
+/// How the characters of a line are fitted together.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum Fitting {
+    /// Each takes the room that the font gives it.
+    #[default]
+    Plain,
+    /// They come nearer where their shapes leave room, as an L and a T do.
+    Kerned,
+    /// All figures take the room of the widest one, so that none moves as a number changes.
+    Tabular,
 }
 
 /// A piece of a line.
@@ -139,18 +151,27 @@ impl Font {
             return Err(FontError::Missing { font: self.name.clone(), missing });
         }
         let glyphs: Vec<_> = text.chars().filter_map(|character| self.glyphs.get(&character)).collect();
+        let widened = |character: char| match setting.fitting {
+            Fitting::Tabular if character.is_ascii_digit() => {
+                self.widest_figure().saturating_sub(self.advance(character)) as isize
+            }
+            _ => 0,
+        };
+        let widened: Vec<_> = text.chars().map(widened).collect();
         let mut places = Vec::with_capacity(glyphs.len());
         let (mut pen, mut right) = (0_isize, 0_isize);
         for (index, glyph) in glyphs.iter().enumerate() {
             if index > 0 {
                 pen += setting.spacing;
-                if setting.kerned {
+                if setting.fitting == Fitting::Kerned {
                     pen -= self.nearer(glyphs[index - 1], glyph) as isize;
                 }
             }
-            places.push(pen + glyph.left);
-            right = right.max(pen + glyph.left + glyph.bitmap.width() as isize);
-            pen += glyph.advance as isize;
+            let before = widened[index] / 2;
+            let place = pen + before + glyph.left;
+            places.push(place);
+            right = right.max(place + glyph.bitmap.width() as isize + widened[index] - before);
+            pen += glyph.advance as isize + widened[index];
         }
         // The room after the last character belongs to none.
         let left = places.iter().copied().min().unwrap_or(0).min(0);
@@ -159,6 +180,17 @@ impl Font {
             line.add(&glyph.bitmap, place - left, self.ascent as isize - glyph.rise);
         }
         Ok(Piece { bitmap: line, left, advance: pen })
+    }
+
+    /// How far the pen goes on with a character that the font has.
+    fn advance(&self, character: char) -> usize {
+        self.glyphs.get(&character).map_or(0, |glyph| glyph.advance)
+    }
+
+    /// How far the pen goes on with the widest figure.
+    #[must_use]
+    pub fn widest_figure(&self) -> usize {
+        ('0'..='9').map(|figure| self.advance(figure)).max().unwrap_or(0)
     }
 
     /// By how many columns two characters may come nearer, so that no dot of the one comes nearer to one of the other than

@@ -127,7 +127,7 @@ impl Count {
         if let Some(look) = &count.look {
             // Whatever the figures, the font must have them, and its rows are the face's.
             let words = count.format.write(count.number(0), room)?;
-            Lettering { words, look: look.clone() }.draw(&mut Canvas::whole(face, &mut face.blank()))?;
+            Lettering::of_number(words, look).draw(&mut Canvas::whole(face, &mut face.blank()))?;
         }
         count.format.write(count.number(0), room)?;
         let fits = |steps: u64| count.format.write(count.number(steps), room).map(|_| ());
@@ -205,7 +205,7 @@ impl Count {
     pub fn draw_number(&self, number: Decimal, canvas: &mut Canvas<'_>) {
         if let Some(look) = &self.look {
             let words = self.format.write_live(number, self.room(canvas.face()));
-            if (Lettering { words, look: look.clone() }).draw(canvas).is_err() {
+            if Lettering::of_number(words, look).draw(canvas).is_err() {
                 canvas.clear();
             }
             return;

@@ -52,7 +52,7 @@ impl Figures {
                     Between::Dash => "-",
                 };
                 let words = format!("{}{point}", self.groups.join(between));
-                Ok(Lettering { words, look: look.clone() }.draw(canvas)?)
+                Ok(Lettering::of_number(words, look).draw(canvas)?)
             }
             (Layout::Dots(_), None) => Err(LetteringError::NoDots.into()),
             (Layout::Digits { .. }, _) => {

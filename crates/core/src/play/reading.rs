@@ -172,7 +172,7 @@ impl Act for Reading {
             (Some(look), Region::Dots { width, .. }) => {
                 let room = Room { digits: look.digits_in(width), points: true };
                 let words = self.words(elapsed, inputs, room);
-                (Lettering { words, look: look.clone() }).draw(canvas).is_ok()
+                Lettering::of_number(words, look).draw(canvas).is_ok()
             }
             _ => {
                 let words = self.words(elapsed, inputs, canvas.room());

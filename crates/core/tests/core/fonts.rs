@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use proptest::prelude::*;
 use spare_tile_core::dots::Bitmap;
 use spare_tile_core::dots::bdf;
-use spare_tile_core::dots::font::{Font, FontError, Glyph, Setting};
+use spare_tile_core::dots::font::{Fitting, Font, FontError, Glyph, Setting};
 use spare_tile_core::dots::own::{self, FONTS};
 
 /// Reads a drawing of a font: heads, blocks of characters side by side, and characters put together of others.
@@ -129,13 +129,13 @@ fn our_fonts_have_ascii_and_the_letters_of_latin_1() {
     }
 }
 
-fn set(text: &str, kerned: bool) -> String {
-    own::called("board").unwrap().set(text, Setting { spacing: 0, kerned }).unwrap().to_string()
+fn set(text: &str, fitting: Fitting) -> String {
+    own::called("board").unwrap().set(text, Setting { spacing: 0, fitting }).unwrap().to_string()
 }
 
 #[test]
 fn a_line_is_as_a_person_would_set_it() {
-    insta::assert_snapshot!(set("Teal 7°", false), @"
+    insta::assert_snapshot!(set("Teal 7°", Fitting::Plain), @"
     #####...........#......#####..#.
     ..#.............#..........#.#.#
     ..#....##...##..#.........#...#.
@@ -146,7 +146,7 @@ fn a_line_is_as_a_person_would_set_it() {
     ................................
     ");
     // The arm of the T comes over the foot of the L, and no dot touches another's.
-    insta::assert_snapshot!(set("LTA", true), @"
+    insta::assert_snapshot!(set("LTA", Fitting::Kerned), @"
     #..#####..###.
     #....#...#...#
     #....#...#...#
@@ -156,10 +156,12 @@ fn a_line_is_as_a_person_would_set_it() {
     ####.#...#...#
     ..............
     ");
-    assert_eq!(set("HI", true), set("HI", false));
-    let wide = own::called("board").unwrap().set("AB", Setting { spacing: 3, kerned: false }).unwrap();
+    assert_eq!(set("HI", Fitting::Kerned), set("HI", Fitting::Plain));
+    let wide =
+        own::called("board").unwrap().set("AB", Setting { spacing: 3, fitting: Fitting::Plain }).unwrap();
     assert_eq!(wide.width(), 5 + 1 + 3 + 5);
-    let together = own::called("board").unwrap().set("AB", Setting { spacing: -9, kerned: false }).unwrap();
+    let together =
+        own::called("board").unwrap().set("AB", Setting { spacing: -9, fitting: Fitting::Plain }).unwrap();
     assert_eq!(together.width(), 8);
     assert_eq!(own::called("board").unwrap().set("", Setting::default()).unwrap().width(), 0);
 }
@@ -263,7 +265,7 @@ proptest! {
         let text: String = head.chars().take(at).chain(put.chars()).chain(head.chars().skip(at + cut)).collect();
         if let Ok(font) = bdf::read(&text) {
             let text: String = font.characters().filter(|character| !font.missing(&character.to_string()).contains(character)).collect();
-            let _ = font.set(&text, Setting { spacing: -2, kerned: true });
+            let _ = font.set(&text, Setting { spacing: -2, fitting: Fitting::Kerned });
         }
     }
 
@@ -271,10 +273,10 @@ proptest! {
     #[test]
     fn characters_come_nearer_and_never_touch(text in "[A-Za-z0-9.,:;]{2}") {
         let font = own::called("board").unwrap();
-        let dots = |text: &str, kerned| font.set(text, Setting { spacing: 0, kerned }).unwrap().lit().count();
-        let apart = dots(&text, false);
-        prop_assert_eq!(dots(&text, true), apart, "a dot is lost where two meet");
-        let line = font.set(&text, Setting { spacing: 0, kerned: true }).unwrap();
+        let dots = |text: &str, fitting| font.set(text, Setting { spacing: 0, fitting }).unwrap().lit().count();
+        let apart = dots(&text, Fitting::Plain);
+        prop_assert_eq!(dots(&text, Fitting::Kerned), apart, "a dot is lost where two meet");
+        let line = font.set(&text, Setting { spacing: 0, fitting: Fitting::Kerned }).unwrap();
         let first = font.glyph(text.chars().next().unwrap()).unwrap();
         let own: Vec<_> = first.bitmap.lit().collect();
         for (x, y) in line.lit().filter(|dot| !own.contains(dot)) {

@@ -10,7 +10,7 @@ use spare_tile_core::content::number::NumberFormat;
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Content};
 use spare_tile_core::dots::Bitmap;
-use spare_tile_core::dots::font::Setting;
+use spare_tile_core::dots::font::{Fitting, Setting};
 use spare_tile_core::dots::own;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Level;
@@ -192,12 +192,20 @@ fn words_are_taken_for_what_they_are() {
     // Numbers stand right, in their form.
     let places = NumberFormat { places: Some(1), ..NumberFormat::default() };
     let shown = drawn(face, |canvas| content("-0.44", Some(&places)).draw(canvas).unwrap());
-    let expected = said("-0.4", Look { align: Align::Right, ..look() }).unwrap();
+    let number = |words: &str| {
+        let number = Lettering::of_number(words.to_owned(), &Look { align: Align::Right, ..look() });
+        drawn(face, |canvas| number.draw(canvas).unwrap())
+    };
+    let expected = number("-0.4");
     assert_eq!(shown, expected);
     // The room is counted in figures: 32 columns have five of six, with a point of two between.
     let shortest = NumberFormat { shortest: true, ..NumberFormat::default() };
     let shown = drawn(face, |canvas| content("3.14159265", Some(&shortest)).draw(canvas).unwrap());
-    assert_eq!(shown, said("3.1416", Look { align: Align::Right, ..look() }).unwrap());
+    assert_eq!(shown, number("3.1416"));
+    // A 1 takes as much room as any figure, so that the others stay where they are.
+    let left = |words: &str| number(words).lines().map(|row| row[..26].to_owned()).collect::<Vec<_>>();
+    assert_eq!(left("41"), left("48"));
+    assert_eq!(number("1"), said("1", Look { align: Align::Right, offset: -1, ..look() }).unwrap());
 }
 
 /// A text whose braces are meant as such.
@@ -247,7 +255,7 @@ proptest! {
     #[test]
     fn a_text_comes_back_from_the_edges(words in "[ -~]{0,8}", modules in 1..5_usize, spacing in -1..3_isize) {
         let rig = board(8 * modules, 8);
-        let setting = Setting { spacing, kerned: true };
+        let setting = Setting { spacing, fitting: Fitting::Kerned };
         let look = Look { setting, fit: Fit::Cut, ..look() };
         let line = look.font.set(&words, setting).unwrap();
         let face = &rig.faces[0].face;

@@ -137,9 +137,13 @@ fn characters_that_a_part_draws_from_codes_are_refused() {
 
 /// The story of an act on four digits.
 fn story(act: &str) -> Result<Story, String> {
-    let rig = max7219(4, "");
+    story_on(&max7219(4, ""), act)
+}
+
+/// The story of an act on the first face of a rig.
+fn story_on(rig: &Rig, act: &str) -> Result<Story, String> {
     let reel = format!("[[track]]\n[[track.act]]\n{act}\n");
-    let program = crate::reels::program(&reel, &rig);
+    let program = crate::reels::program(&reel, rig);
     let mut inputs = Inputs::default();
     program.begin(&mut inputs);
     Story::of(&[&*program.reel.tracks[0].act], &rig.faces[0], &inputs).map_err(|error| error.to_string())
@@ -171,4 +175,22 @@ fn what_goes_by_the_clock_on_the_wall_is_refused() {
     // Of a second act over it nothing is counted, so that both are drawn: at which time?
     let dimmed = "brightness = { daily = { \"06:00\" = \"100%\", \"22:00\" = \"10%\" }, for = \"30h\" }";
     assert!(story(dimmed).unwrap_err().contains("the clock on the wall"), "{:?}", story(dimmed));
+}
+
+/// On dots numbers and times are counted in any font; but not where the edge of the face cuts a figure.
+#[test]
+fn figures_on_dots_are_counted() {
+    let board = rig(include_str!("../../../../demo/board.toml"));
+    for font in ["clock", "board", "small"] {
+        let look = format!("look = {{ font = \"{font}\" }}");
+        let clock = story_on(&board, &format!("clock = {{ from = \"2026-11-28T14:14\", {look} }}")).unwrap();
+        assert!(matches!(clock.passages[..], [Passage::Clock(_)]), "{font}: {clock:?}");
+        let count = story_on(&board, &format!("count = {{ from = -9, to = 9999, {look} }}")).unwrap();
+        assert!(matches!(count.passages[0], Passage::Count(_)), "{font}: {count:?}");
+    }
+    let cut = "clock = { from = \"2026-11-28T14:14\", look = { fit = \"cut\", offset = -4 } }";
+    assert_eq!(
+        story_on(&board, cut).unwrap_err(),
+        "a clock as this one: its figures have no places of their own"
+    );
 }

@@ -178,4 +178,16 @@ clock = { from = "2026-11-28T07:59:58", since = "2026-11-28T07:00:00", seconds =
 count = { from = 3, to = 1, every = "150ms", times = 2 }
 "#,
     },
+    Case {
+        rig: include_str!("../../../../../demo/board.toml"),
+        faces: &["board"],
+        ms: 4000,
+        reel: r#"
+[[track]]
+[[track.act]]
+clock = { from = "2026-11-28T14:13:58", look = { font = "board" }, for = "3s" }
+[[track.act]]
+count = { from = 108, to = -3000, every = "30ms", look = { font = "board" } }
+"#,
+    },
 ];

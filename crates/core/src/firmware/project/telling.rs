@@ -80,6 +80,18 @@ impl Writing<'_> {
         let learnt = Field::learn(&columns, 2 * groups, &|figures| draw(figures, false, false));
         let Some(mut field) = learnt else { return cannot(none) };
         let eights = vec![8; 2 * groups];
+        // A figure may be cut off by the edge of the face: then it has no place.
+        let is_as_drawn = |(group, value): (usize, u8)| {
+            let mut figures = eights.clone();
+            (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
+            let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
+            let seated = field.seats.iter().copied().zip(patterns);
+            field.compose(&columns, seated) == field::lit(&draw(&figures, false, false))
+        };
+        let all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
+        if !{ all }.all(is_as_drawn) {
+            return cannot(none);
+        }
         let dark = field::lit(&draw(&eights, false, false));
         let more =
             |frame: Frame| -> BTreeSet<Element> { field::lit(&frame).difference(&dark).copied().collect() };

@@ -14,7 +14,7 @@ use crate::content::lettering::{Fit, Look};
 use crate::content::markup;
 use crate::content::number::{Decimal, NumberFormat, Radix};
 use crate::content::text::Align;
-use crate::dots::font::Setting;
+use crate::dots::font::{Fitting, Setting};
 use crate::dots::inked::WHITE;
 use crate::rig::{Findings, Problem, Spanned};
 use crate::units::parse_duration;
@@ -315,7 +315,7 @@ impl LookKeys {
         };
         Some(Look {
             ink,
-            setting: Setting { spacing: keys.spacing.unwrap_or(0), kerned: true },
+            setting: Setting { spacing: keys.spacing.unwrap_or(0), fitting: Fitting::Kerned },
             offset: keys.offset.unwrap_or(0),
             inverse: keys.inverse.unwrap_or(false),
             align,

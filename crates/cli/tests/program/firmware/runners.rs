@@ -117,6 +117,14 @@ pub const RUNNERS: &[Runner] = &[
         most_ms: 1600,
         run: on_mcs51,
     },
+    Runner {
+        target: "micropython",
+        is_asked_for: true,
+        controller: None,
+        late_ms: SLOW_CALLS_MS,
+        most_ms: 8000,
+        run: in_interpreter,
+    },
 ];
 
 impl Runner {
@@ -263,6 +271,13 @@ fn with_recording_calls(folder: &Folder, project: &str, ms: u32) {
     let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
     let status = Command::new(program).arg(ms.to_string()).stdout(trace).status().unwrap();
     assert!(status.success());
+}
+
+/// Runs modules in the interpreter, with what stands in for its `machine`.
+fn in_interpreter(folder: &Folder, project: &str, ms: u32) {
+    let mut command = Command::new("node");
+    command.arg(script("micropython.mjs")).arg(folder.path(project)).arg(ms.to_string());
+    must(command.arg(folder.path("trace.vcd")));
 }
 
 fn on_mcs51(folder: &Folder, project: &str, ms: u32) {

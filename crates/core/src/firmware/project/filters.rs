@@ -10,6 +10,10 @@ pub fn add(environment: &mut Environment<'_>) {
     environment.add_filter("hex", |byte: u32| hex(byte));
     environment
         .add_filter("bytes", |bytes: Vec<u32>| bytes.into_iter().map(hex).collect::<Vec<_>>().join(", "));
+    environment.add_filter("byte_string", |bytes: Vec<u32>| {
+        let bytes: String = bytes.into_iter().map(|byte| format!("\\x{byte:02X}")).collect();
+        format!("b\"{bytes}\"")
+    });
     environment.add_filter("flat", |rows: Vec<Vec<u32>>| rows.concat());
     environment.add_filter("bit", |byte: u32, bit: u32| byte >> bit & 1 == 1);
     environment.add_filter("mask", |byte: u32, mask: u32| byte & mask);

@@ -6,16 +6,18 @@ mod avr;
 mod c;
 mod c99;
 mod mcs51;
+mod micropython;
 mod setup_loop;
 
 use super::making::ProjectError;
-use super::model::Model;
+use super::model::{FaceModel, Model};
 
 /// Templates, or files by their templates: each with its name.
 pub type Templates = &'static [(&'static str, &'static str)];
 
 /// Every target.
-pub const TARGETS: &[&dyn Target] = &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51];
+pub const TARGETS: &[&dyn Target] =
+    &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51, &micropython::MicroPython];
 
 /// What a project is written for.
 pub trait Target: Sync {
@@ -123,6 +125,18 @@ impl File {
 #[must_use]
 pub fn target(name: &str) -> Option<&'static dyn Target> {
     TARGETS.iter().copied().find(|target| target.name() == name)
+}
+
+/// Refuses greys: the pieces of their scan are not of one length.
+fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let has_greys = |face: &&FaceModel| face.scan.as_ref().is_some_and(|scan| scan.depth > 1);
+    match model.faces.iter().find(has_greys) {
+        Some(face) => {
+            let why = format!("face {} has greys, and its scan has one length of time", face.name);
+            Err(ProjectError::Target { target, why })
+        }
+        None => Ok(()),
+    }
 }
 
 /// Templates of every target's README.

@@ -4,9 +4,9 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use super::{File, Templates};
+use super::{File, Templates, check_no_greys};
 use crate::firmware::project::making::ProjectError;
-use crate::firmware::project::model::{FaceModel, Line, Model, Piece};
+use crate::firmware::project::model::{Line, Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
@@ -102,18 +102,6 @@ pub fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectErr
     let has_no_port = |line: &&Line| line.port.is_none();
     match model.lines.iter().find(has_no_port) {
         Some(line) => Err(ProjectError::Target { target, why: format!("it has no pin {}", line.pin) }),
-        None => Ok(()),
-    }
-}
-
-/// Refuses greys: the pieces of their scan are not of one length.
-pub fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectError> {
-    let has_greys = |face: &&FaceModel| face.scan.as_ref().is_some_and(|scan| scan.depth > 1);
-    match model.faces.iter().find(has_greys) {
-        Some(face) => {
-            let why = format!("face {} has greys, and its scan has one length of time", face.name);
-            Err(ProjectError::Target { target, why })
-        }
         None => Ok(()),
     }
 }

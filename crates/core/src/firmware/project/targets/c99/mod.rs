@@ -4,7 +4,7 @@ use minijinja::value::{Serde, Value};
 
 use super::super::making::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, Templates, c};
+use super::{File, Target, Templates, c, check_no_greys};
 
 /// The target `c99`.
 pub struct C99;
@@ -32,7 +32,7 @@ impl Target for C99 {
     }
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
-        c::check_no_greys(model, self.name())
+        check_no_greys(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

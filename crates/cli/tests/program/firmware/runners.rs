@@ -36,6 +36,23 @@ const MEGA_PINS: &[&str] = &[
 
 const TINY_PINS: &[&str] = &["PB0", "PB1", "PB2", "PB3", "PB4"];
 
+/// Pins of the demo's atmega328p and those of an rp2040 that stand in for them; other numbers mean a pin of both.
+const RP2040_PINS: [(&str, &str); 13] = [
+    ("A0", "GP12"),
+    ("A1", "GP13"),
+    ("A2", "GP14"),
+    ("A4", "GP16"),
+    ("A5", "GP17"),
+    ("PD2", "GP2"),
+    ("PD3", "GP3"),
+    ("PD4", "GP4"),
+    ("PD5", "GP5"),
+    ("PD6", "GP6"),
+    ("PD7", "GP7"),
+    ("PB0", "GP8"),
+    ("PB1", "GP9"),
+];
+
 const MCS51_PINS: &[&str] = &[
     "P1.0", "P1.1", "P1.2", "P1.3", "P1.4", "P1.5", "P1.6", "P1.7", "P2.0", "P2.1", "P2.2", "P2.3", "P2.4",
     "P2.5", "P2.6", "P2.7", "P3.2", "P3.3",
@@ -120,7 +137,7 @@ pub const RUNNERS: &[Runner] = &[
     Runner {
         target: "micropython",
         is_asked_for: true,
-        controller: None,
+        controller: Some(("rp2040", &[])),
         late_ms: SLOW_CALLS_MS,
         most_ms: 8000,
         run: in_interpreter,
@@ -142,6 +159,7 @@ impl Runner {
             return false;
         }
         match self.controller {
+            Some(("rp2040", _)) => true,
             // Pins of a rig that has such a controller already stay as they are.
             Some((controller, own)) => {
                 pins.len() <= own.len() && (!pins.is_empty() || case.rig.contains(controller))
@@ -154,6 +172,13 @@ impl Runner {
     /// The rig of a case on a controller of the target, pin for pin.
     pub fn rig(&self, case: &Case) -> String {
         let Some((controller, own)) = self.controller else { return case.rig.to_owned() };
+        if controller == "rp2040" {
+            let rig = case.rig.replace("\"atmega328p\"", "\"rp2040\"");
+            let renamed = |rig: String, (pin, own): &(&str, &str)| {
+                rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""))
+            };
+            return RP2040_PINS.iter().fold(rig, renamed);
+        }
         let part = |line: &str| match line.strip_prefix("part = ") {
             Some(part) if is_controller(part) => format!("part = \"{controller}\""),
             _ => line.to_owned(),

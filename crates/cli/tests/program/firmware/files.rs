@@ -13,7 +13,7 @@ fn whole(folder: &Folder, names: &[&str]) -> String {
 /// One project for each target: who changes a template sees here what becomes of the sources.
 #[test]
 fn a_project_reads_so() {
-    let files: [(&str, &[&str]); 5] = [
+    let files: [(&str, &[&str]); 6] = [
         ("c99", &["README.md", "Makefile", "hw.h", "main.c", "gauge.c", "gauge.h", "expected.txt"]),
         ("avr", &["README.md", "Makefile", "hw.h", "hw.c", "main.c", "gauge.c", "gauge.h"]),
         (
@@ -27,6 +27,18 @@ fn a_project_reads_so() {
         ),
         ("mcs51", &["README.md", "Makefile", "hw.h", "hw.c", "main.c", "gauge.c", "gauge.h"]),
         ("micropython", &["README.md", "hw.py", "main.py", "gauge.py"]),
+        (
+            "rust",
+            &[
+                "README.md",
+                "Cargo.toml",
+                "src/lib.rs",
+                "src/main.rs",
+                "src/gauge.rs",
+                "examples/host.rs",
+                "memory.x",
+            ],
+        ),
     ];
     for (target, names) in files {
         let runner = RUNNERS.iter().find(|runner| runner.target == target).unwrap();

@@ -71,6 +71,22 @@ pub const RUNNERS: &[Runner] = &[
         run: on_host,
     },
     Runner {
+        target: "rust",
+        is_asked_for: false,
+        controller: None,
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: on_host_in_rust,
+    },
+    Runner {
+        target: "rust",
+        is_asked_for: true,
+        controller: Some(("rp2040", &[])),
+        late_ms: 25.0,
+        most_ms: 8000,
+        run: for_rp2040,
+    },
+    Runner {
         target: "avr",
         is_asked_for: true,
         controller: Some(("atmega328p", AVR_PINS)),
@@ -173,7 +189,12 @@ impl Runner {
     pub fn rig(&self, case: &Case) -> String {
         let Some((controller, own)) = self.controller else { return case.rig.to_owned() };
         if controller == "rp2040" {
-            let rig = case.rig.replace("\"atmega328p\"", "\"rp2040\"");
+            let mut rig = case.rig.replace("\"atmega328p\"", "\"rp2040\"");
+            if self.target == "rust" {
+                // The interpreter runs on an esp32 as well, and a whole program in Rust does not.
+                rig = rig.replace("\"esp32\"", "\"rp2040\"");
+                rig = rig.replace("\"GPIO32\"", "\"GP10\"").replace("\"GPIO33\"", "\"GP11\"");
+            }
             let renamed = |rig: String, (pin, own): &(&str, &str)| {
                 rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""))
             };
@@ -229,6 +250,49 @@ fn on_host(folder: &Folder, project: &str, ms: u32) {
 fn on_host_by_clang(folder: &Folder, project: &str, ms: u32) {
     make(folder, project, &["trace.vcd", &format!("MS={ms}"), "CC=clang"]);
     std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
+}
+
+/// Compiles a crate and what drives it here, without a network: embedded-hal is what these tests were built with.
+fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
+    let built = std::env::current_exe().unwrap().parent().unwrap().to_owned();
+    let is_hal = |path: &PathBuf| {
+        let name = path.file_name().unwrap_or_default().to_string_lossy();
+        name.starts_with("libembedded_hal-") && name.ends_with(".rlib")
+    };
+    let hals = std::fs::read_dir(built).unwrap().map(|entry| entry.unwrap().path()).filter(is_hal);
+    let hal = hals.max_by_key(|path| path.metadata().unwrap().modified().unwrap()).expect("embedded-hal");
+    let manifest = folder.read(&format!("{project}/Cargo.toml"));
+    let name = manifest.split('"').nth(1).unwrap();
+    let compile = |kind: &str, name: &str, source: &str, uses: &[String]| {
+        let mut rustc = Command::new("rustc");
+        rustc.args(["--edition", "2024", "-D", "warnings", "-C", "debuginfo=0", "--out-dir", "."]);
+        rustc.args(["--crate-type", kind, "--crate-name", name]).args(uses);
+        must(
+            rustc
+                .arg(format!("--extern=embedded_hal={}", hal.display()))
+                .arg(source)
+                .current_dir(folder.path(project)),
+        );
+    };
+    compile("lib", name, "src/lib.rs", &[]);
+    compile("bin", "host", "examples/host.rs", &[format!("--extern={name}=lib{name}.rlib")]);
+    let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
+    let status = Command::new(folder.path(project).join("host")).arg(ms.to_string()).stdout(trace).status();
+    assert!(status.unwrap().success());
+}
+
+/// Builds the program for an rp2040, has everything looked at by clippy, and runs what drives the crate here.
+fn for_rp2040(folder: &Folder, project: &str, ms: u32) {
+    let cargo = |arguments: &[&str]| {
+        let mut cargo = Command::new("cargo");
+        cargo.args(arguments).env("CARGO_TARGET_DIR", runner("rust")).current_dir(folder.path(project));
+        must(cargo.env_remove("CARGO_MANIFEST_DIR"));
+    };
+    let on_board = ["--target", "thumbv6m-none-eabi", "--features", "rp2040"];
+    cargo(&["clippy", "-q", "--all-targets", "--", "-D", "warnings"]);
+    cargo(&[&["clippy", "-q", "--release"], &on_board[..], &["--", "-D", "warnings"]].concat());
+    cargo(&[&["build", "-q", "--release"], &on_board[..]].concat());
+    on_host_in_rust(folder, project, ms);
 }
 
 /// The file of a folder that has this ending.

@@ -7,6 +7,7 @@ mod c;
 mod c99;
 mod mcs51;
 mod micropython;
+mod rust;
 mod setup_loop;
 
 use super::making::ProjectError;
@@ -17,7 +18,7 @@ pub type Templates = &'static [(&'static str, &'static str)];
 
 /// Every target.
 pub const TARGETS: &[&dyn Target] =
-    &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51, &micropython::MicroPython];
+    &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51, &micropython::MicroPython, &rust::Rust];
 
 /// What a project is written for.
 pub trait Target: Sync {
@@ -137,6 +138,16 @@ fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectErro
         }
         None => Ok(()),
     }
+}
+
+/// Refuses a second face that the controller would scan, and greys.
+fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let mut scanned = model.faces.iter().filter(|face| face.scan.is_some());
+    if let Some(second) = scanned.nth(1) {
+        let why = format!("face {} is the second one that it would have to scan", second.name);
+        return Err(ProjectError::Target { target, why });
+    }
+    check_no_greys(model, target)
 }
 
 /// Templates of every target's README.

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
-use super::{File, Load, Size, Sizing, Target, Templates, c};
+use super::{File, Load, Size, Sizing, Target, Templates, c, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `avr`.
@@ -179,7 +179,7 @@ impl Target for Avr {
                 model.controller
             ));
         };
-        c::check_one_scan(model, self.name())?;
+        check_one_scan(model, self.name())?;
         let scanned = model.faces.iter().find(|face| face.scan.is_some());
         if let Some(face) = scanned
             && Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none()

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use super::{File, Templates, check_no_greys};
+use super::{File, Templates};
 use crate::firmware::project::making::ProjectError;
 use crate::firmware::project::model::{Line, Model, Piece};
 
@@ -104,14 +104,4 @@ pub fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectErr
         Some(line) => Err(ProjectError::Target { target, why: format!("it has no pin {}", line.pin) }),
         None => Ok(()),
     }
-}
-
-/// Refuses a second face that the controller would scan, and greys.
-pub fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
-    let mut scanned = model.faces.iter().filter(|face| face.scan.is_some());
-    if let Some(second) = scanned.nth(1) {
-        let why = format!("face {} is the second one that it would have to scan", second.name);
-        return Err(ProjectError::Target { target, why });
-    }
-    check_no_greys(model, target)
 }

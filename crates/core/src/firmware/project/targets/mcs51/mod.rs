@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{FaceModel, Model};
-use super::{File, Size, Sizing, Target, Templates, c};
+use super::{File, Size, Sizing, Target, Templates, c, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `mcs51`.
@@ -110,7 +110,7 @@ impl Target for Mcs51 {
                 model.controller
             ));
         }
-        c::check_one_scan(model, self.name())?;
+        check_one_scan(model, self.name())?;
         if Counts::of(model).is_none() {
             return cannot(
                 "its timer does not count as long as a slot of the scan, or as a millisecond".to_owned(),

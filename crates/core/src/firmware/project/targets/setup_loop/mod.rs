@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, Templates, c};
+use super::{File, Target, Templates, c, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `setup-loop`.
@@ -50,7 +50,7 @@ impl Target for SetupLoop {
                 format!("the usual board of an {} has no number for pin {}", model.controller, line.pin);
             return Err(ProjectError::Target { target: self.name(), why });
         }
-        c::check_one_scan(model, self.name())
+        check_one_scan(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -32,7 +32,7 @@ use folder::{Folder, MANIFEST};
 /// the scan. Files that somebody else wrote or changed are left alone.
 #[derive(Args)]
 pub struct Firmware {
-    /// What it is for: c99, avr, setup-loop, mcs51, micropython, rust
+    /// What it is for: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile firmware --for c99 --app count --out gauge
     #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]

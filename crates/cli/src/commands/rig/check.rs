@@ -35,7 +35,7 @@ pub struct Check {
     /// Example: spare-tile rig check --electrical --picture ferry.png
     #[arg(long, visible_alias = "sprite", value_name = "FILE[:FRAME]", requires = "electrical")]
     picture: Option<String>,
-    /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust
+    /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile rig check --for avr
     #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]

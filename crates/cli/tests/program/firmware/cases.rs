@@ -38,6 +38,82 @@ bus_volts = 5.0
 resend = "250ms"
 "#;
 
+/// Four digits scanned through two registers, as small as any.
+const SHIFTED: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+common = "cathode"
+[face.gauge.drive]
+method = "shifted"
+pins = { data = "GP2", clock = "GP3", latch = "GP4" }
+segments = "dp g f e d c b a"
+digits = ["part1.QA", "part1.QB", "part1.QC", "part1.QD"]
+digit_switch = "npn"
+resistor = { ohms = 680, in = "segments" }
+refresh_hz = 120
+blanking = "30us"
+"#;
+
+/// Four digits behind a part that scans them, on a controller of any kind.
+const DRIVEN: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+[face.gauge.drive]
+method = "max7219"
+pins = { data = "GP7", clock = "GP6", select = "GP5" }
+bus_volts = 5.0
+"#;
+
+/// Two digits behind latches that share their data lines.
+const LATCHED: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 2
+common = "cathode"
+[face.gauge.drive]
+method = "latched"
+data = ["GP2", "GP3", "GP4", "GP5", "GP6", "GP7", "GP8", "GP9"]
+latches = [{ latch_enable = "GP10", output_enable = "low" }, { latch_enable = "GP11", output_enable = "low" }]
+segments = "dp g f e d c b a"
+resistor = { ohms = 680, in = "segments" }
+"#;
+
+/// A digit behind an expander.
+const EXPANDED: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 1
+common = "anode"
+[face.gauge.drive]
+method = "expander"
+part = "pcf8574"
+pins = { data = "GP4", clock = "GP5" }
+addresses = [0x20]
+resistor = { ohms = 680, in = "segments" }
+"#;
+
+/// Four digits behind a part on the same bus.
+const BUSSED: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+[face.gauge.drive]
+method = "ht16k33"
+pins = { data = "GP4", clock = "GP5" }
+"#;
+
 pub const CASES: &[Case] = &[
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
@@ -189,5 +265,76 @@ clock = { from = "2026-11-28T14:13:58", look = { font = "board" }, for = "3s" }
 [[track.act]]
 count = { from = 108, to = -3000, every = "30ms", look = { font = "board" } }
 "#,
+    },
+    Case {
+        rig: SHIFTED,
+        faces: &["gauge"],
+        ms: 6000,
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+count = { from = 1203, to = -99, step = -434, every = "300ms" }
+[[track.act]]
+text = { say = "KNOT", for = "600ms" }
+"#,
+    },
+    Case {
+        rig: DRIVEN,
+        faces: &["gauge"],
+        ms: 6000,
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "DUNLIN", move = "left" }
+[[track.act]]
+count = { from = 7, to = 12, every = "150ms", zeros = true, times = 2 }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["clock"],
+        ms: 5000,
+        reel: r#"
+[[track]]
+face = "clock"
+[[track.act]]
+count = { from = -2.5, to = 10.0, step = 2.5, every = "350ms" }
+[[track.act]]
+text = { say = "TEAL" }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk"],
+        ms: 5000,
+        reel: r#"
+[[track]]
+face = "desk"
+loop = true
+[[track.act]]
+count = { from = 9990, to = 10020, step = 10, every = "250ms" }
+[[track.act]]
+text = { say = "BRENT", for = "500ms" }
+"#,
+    },
+    Case {
+        rig: LATCHED,
+        faces: &["gauge"],
+        ms: 4000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
+    },
+    Case {
+        rig: EXPANDED,
+        faces: &["gauge"],
+        ms: 4000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 9, to = 0, every = \"200ms\" }\n",
+    },
+    Case {
+        rig: BUSSED,
+        faces: &["gauge"],
+        ms: 4000,
+        reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
     },
 ];

@@ -13,7 +13,7 @@ fn whole(folder: &Folder, names: &[&str]) -> String {
 /// One project for each target: who changes a template sees here what becomes of the sources.
 #[test]
 fn a_project_reads_so() {
-    let files: [(&str, &[&str]); 6] = [
+    let files: [(&str, &[&str]); 7] = [
         ("c99", &["README.md", "Makefile", "hw.h", "main.c", "gauge.c", "gauge.h", "expected.txt"]),
         ("avr", &["README.md", "Makefile", "hw.h", "hw.c", "main.c", "gauge.c", "gauge.h"]),
         (
@@ -39,6 +39,7 @@ fn a_project_reads_so() {
                 "memory.x",
             ],
         ),
+        ("pic-asm", &["README.md", "Makefile", "quillmoor_old_gauge.asm"]),
     ];
     for (target, names) in files {
         let runner = RUNNERS.iter().find(|runner| runner.target == target).unwrap();
@@ -137,6 +138,41 @@ fn what_a_controller_cannot_do_is_said() {
     insta::assert_snapshot!(refused("--for avr --rig gauge.toml --app count"), @"
     error: avr cannot hold it: the rig's controller is rp2040, and it is written for
            atmega328p, atmega2560, attiny85
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    let rig = |pins: &str| {
+        format!(
+            "[controller]\npart = \"pic16f54\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 8\n[face.gauge.drive]\n\
+             method = \"max7219\"\npins = {{ data = \"RB0\", clock = \"RB1\", select = \"RB2\" }}\n{pins}"
+        )
+    };
+    folder.write("small.toml", rig(""));
+    let moves = |words: String| {
+        format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\", move = \"left\" }}\n")
+    };
+    folder.write("long.reel.toml", moves("TEAL ".repeat(30)));
+    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel long.reel.toml"), @"
+    error: pic-asm cannot hold it: it takes 524 of the 512 words of its memory
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    folder.write("small.toml", rig("resend = \"1s\"\n"));
+    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --app count"), @"
+    error: pic-asm cannot hold it: sending again and brightness are not written for
+           it, and face gauge has them
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for micropython --rig small.toml --app count"), @"
+    error: micropython cannot hold it: it knows pins by numbers, as GP2 and GPIO2
+           are, and RB1 has none on pic16f54
      │
      ╰ help: other targets: c99 runs on anything; see the list in
              docs/guide/firmware.md

@@ -28,7 +28,7 @@ fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
     case.faces.iter().find_map(|face| {
         let played = played(folder, case, face, end);
         assert!(played.len() > 1, "{}, {face}: {played:#?}", case.rig);
-        let recorded = recorded(folder, case, face, end);
+        let recorded = recorded(folder, case, face, end, runner.target);
         difference(&played, &recorded, runner.late_ms).map(|difference| format!("{face}: {difference}"))
     })
 }

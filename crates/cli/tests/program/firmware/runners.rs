@@ -36,6 +36,11 @@ const MEGA_PINS: &[&str] = &[
 
 const TINY_PINS: &[&str] = &["PB0", "PB1", "PB2", "PB3", "PB4"];
 
+const PIC_OPEN_PINS: &[&str] = &["RA0", "RA1", "RB2", "RA2", "RA3", "RB0", "RB1"];
+
+const PIC_PINS: &[&str] =
+    &["RB0", "RB1", "RB2", "RB3", "RB4", "RB5", "RB6", "RB7", "RA0", "RA1", "RA2", "RA3"];
+
 /// Pins of the demo's atmega328p and those of an rp2040 that stand in for them; other numbers mean a pin of both.
 const RP2040_PINS: [(&str, &str); 13] = [
     ("A0", "GP12"),
@@ -151,6 +156,14 @@ pub const RUNNERS: &[Runner] = &[
         run: on_mcs51,
     },
     Runner {
+        target: "pic-asm",
+        is_asked_for: true,
+        controller: Some(("pic16f54", PIC_PINS)),
+        late_ms: 60.0,
+        most_ms: 8000,
+        run: on_pic,
+    },
+    Runner {
         target: "micropython",
         is_asked_for: true,
         controller: Some(("rp2040", &[])),
@@ -173,6 +186,12 @@ impl Runner {
         // Its pins give no current to rows of dots.
         if self.target == "mcs51" && case.rig.contains("scan = \"rows\"") {
             return false;
+        }
+        // It has 25 bytes of memory: one face, what counts and moves on its digits, and nothing that is dimmed, healed or a clock.
+        if self.target == "pic-asm" {
+            let asks_more = ["clock = {", "brightness"].iter().any(|word| case.reel.contains(word));
+            let is_larger = case.faces.len() > 1 || ["board", "desk"].contains(&case.faces[0]);
+            return !asks_more && !is_larger && !pins.is_empty() && pins.len() <= PIC_PINS.len();
         }
         match self.controller {
             Some(("rp2040", _)) => true,
@@ -209,11 +228,18 @@ impl Runner {
             // Its pins take current and give none.
             rig = rig.replace("common = \"cathode\"", "common = \"anode\"").replace("\"npn\"", "\"pnp\"");
         }
+        // Its simulator sees lines that are let go on port A alone.
+        let own = if self.target == "pic-asm" && has_open_lines(&rig) { PIC_OPEN_PINS } else { own };
         for (pin, own) in pins_of(case.rig).iter().zip(own) {
             rig = rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""));
         }
         rig
     }
+}
+
+/// Whether lines of a rig are let go, for their pull-ups to make them high.
+fn has_open_lines(rig: &str) -> bool {
+    ["tm1637", "pcf8574", "ht16k33"].iter().any(|part| rig.contains(part))
 }
 
 fn is_controller(part: &str) -> bool {
@@ -367,6 +393,18 @@ fn in_interpreter(folder: &Folder, project: &str, ms: u32) {
     let mut command = Command::new("node");
     command.arg(script("micropython.mjs")).arg(folder.path(project)).arg(ms.to_string());
     must(command.arg(folder.path("trace.vcd")));
+}
+
+/// Assembles a program and runs it on the simulator of a 12-bit core.
+fn on_pic(folder: &Folder, project: &str, ms: u32) {
+    make(folder, project, &[]);
+    let program = only(&folder.path(project), "asm");
+    let mut command = Command::new(script("pic"));
+    // Lines that are let go are on port A.
+    if std::fs::read_to_string(&program).unwrap().contains("\ndirections ") {
+        command.env("OPEN", "yes");
+    }
+    must(command.arg(program).args(["4000000", &ms.to_string()]).arg(folder.path("trace.vcd")));
 }
 
 fn on_mcs51(folder: &Folder, project: &str, ms: u32) {

@@ -20,12 +20,18 @@ pub fn add(environment: &mut Environment<'_>) {
     environment.add_filter("plain", |text: &str| harmless(text));
     environment.add_filter("us", |nanos: u64| (nanos as f64 / 1000.0).to_string());
     environment.add_filter("mhz", |hertz: u64| (hertz as f64 / 1e6).to_string());
+    environment.add_filter("turns", turns);
     environment.add_filter("rule", |rule: Vec<i64>, of: &str| match rule[..] {
         [first, apart] => rule_of(first, apart, of),
         _ => of.to_owned(),
     });
     environment.add_filter("lit", |mark: Value| change(&mark, true));
     environment.add_filter("unlit", |mark: Value| change(&mark, false));
+}
+
+/// How many turns of so many nanoseconds a time takes, in milliseconds: none where it is for good.
+pub fn turns(ms: u64, turn_ns: u64) -> u64 {
+    if ms == 0 { 0 } else { ((ms * 1_000_000 + turn_ns / 2) / turn_ns).max(1) }
 }
 
 fn hex(byte: u32) -> String {

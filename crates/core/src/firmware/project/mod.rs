@@ -91,13 +91,15 @@ pub fn write(
     let environment = environment(target)?;
     let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
     let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
-    let calls = ["two", "three", "four"][usize::from(releases) + usize::from(waits)];
+    let scans = model.faces.iter().any(|face| face.scan.is_some());
+    let calls =
+        ["two", "three", "four", "five"][[releases, waits, scans].map(usize::from).iter().sum::<usize>()];
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
     let all = context! {
         program => texts.program,
         wiring => texts.wiring,
         target => target.facts(&model),
-        uses => context! { release => releases, wait => waits },
+        uses => context! { release => releases, wait => waits, scan => scans },
         calls,
         has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
         ..Value::from(Serde(&model))
@@ -110,7 +112,9 @@ pub fn write(
         })?;
         Ok(Written { path: file.path, text })
     };
-    target.files(&model).into_iter().map(file).collect()
+    let files = target.files(&model).into_iter().map(file).collect::<Result<Vec<_>, WriteError>>()?;
+    target.check_written(&files)?;
+    Ok(files)
 }
 
 /// What stands in the way of a program for a target, whatever it shows, and what the scans take of the controller.

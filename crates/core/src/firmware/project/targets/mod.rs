@@ -7,9 +7,11 @@ mod c;
 mod c99;
 mod mcs51;
 mod micropython;
+mod pic_asm;
 mod rust;
 mod setup_loop;
 
+use super::Written;
 use super::making::ProjectError;
 use super::model::{FaceModel, Model};
 
@@ -17,8 +19,15 @@ use super::model::{FaceModel, Model};
 pub type Templates = &'static [(&'static str, &'static str)];
 
 /// Every target.
-pub const TARGETS: &[&dyn Target] =
-    &[&c99::C99, &avr::Avr, &setup_loop::SetupLoop, &mcs51::Mcs51, &micropython::MicroPython, &rust::Rust];
+pub const TARGETS: &[&dyn Target] = &[
+    &c99::C99,
+    &avr::Avr,
+    &setup_loop::SetupLoop,
+    &mcs51::Mcs51,
+    &micropython::MicroPython,
+    &rust::Rust,
+    &pic_asm::PicAsm,
+];
 
 /// What a project is written for.
 pub trait Target: Sync {
@@ -37,6 +46,15 @@ pub trait Target: Sync {
     /// Why it cannot.
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let _ = model;
+        Ok(())
+    }
+
+    /// Whether what was written fits, where that is not known before.
+    ///
+    /// # Errors
+    /// Why it does not.
+    fn check_written(&self, files: &[Written]) -> Result<(), ProjectError> {
+        let _ = files;
         Ok(())
     }
 

@@ -10,6 +10,7 @@ use spare_tile_core::board::link::{Link, LinkError, Tap};
 use spare_tile_core::bus::{Clocking, Edge, Op, Protocol, Reply};
 use spare_tile_core::capture::vcd::Scope;
 use spare_tile_core::firmware::ops::{self, Listed};
+use spare_tile_core::firmware::project;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::teller::Teller;
@@ -68,7 +69,7 @@ pub struct Bytes {
     /// Example: spare-tile bytes 48 --bits
     #[arg(long)]
     bits: bool,
-    /// Write the list as data: json, c, rust or micropython
+    /// Write the list as data, with the lines that send it: c, rust or micropython; json without
     ///
     /// Example: spare-tile bytes 48 --as c
     #[arg(long = "as", value_name = "LANGUAGE", value_parser = ["json", "c", "rust", "micropython"])]
@@ -186,6 +187,13 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
             let source = ops::write(language, &name_of(&mount.face.name), &about, &listed)
                 .map_err(|error| Failure::unusable(error.to_string(), "write --as rust or micropython"))?;
             write!(session.out, "{source}")?;
+            let target = ops::target_of(language);
+            let list = (&*name_of(&mount.face.name), listed.iter().any(|listed| listed.reads > 0));
+            match target.map(|target| project::sender(&rig, face, target, list)) {
+                Some(Ok(sender)) => write!(session.out, "\n{sender}")?,
+                Some(Err(error)) => session.say_aside(&format!("nothing that sends the list: {error}")),
+                None => {}
+            }
         }
     }
     match &bytes.vcd {

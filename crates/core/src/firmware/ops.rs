@@ -2,6 +2,7 @@
 
 use std::fmt::Write;
 
+use super::project::targets::Target;
 use crate::bus::Role;
 use crate::units::Nanos;
 
@@ -20,8 +21,15 @@ pub struct Listed {
     pub words: String,
 }
 
-/// The languages in which a list can be written.
-pub const LANGUAGES: [&str; 3] = ["c", "rust", "micropython"];
+/// The languages in which a list can be written, each with the [target](super::project::targets) whose sources send it.
+pub const LANGUAGES: [(&str, &str); 3] = [("c", "c99"), ("rust", "rust"), ("micropython", "micropython")];
+
+/// The target whose sources send a list in a language.
+#[must_use]
+pub fn target_of(language: &str) -> Option<&'static dyn Target> {
+    let (_, target) = LANGUAGES.iter().find(|(known, _)| *known == language)?;
+    super::project::targets::target(target)
+}
 
 /// The most bytes of a transfer in C, where 255 ends the list.
 const MOST_IN_C: usize = 254;

@@ -3,6 +3,7 @@
 mod cases;
 mod chain;
 mod files;
+mod lists;
 mod runners;
 
 use crate::folder::Folder;

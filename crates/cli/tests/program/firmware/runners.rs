@@ -278,8 +278,8 @@ fn on_host_by_clang(folder: &Folder, project: &str, ms: u32) {
     std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
 }
 
-/// Compiles a crate and what drives it here, without a network: embedded-hal is what these tests were built with.
-fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
+/// Compiles Rust without a network: embedded-hal is what these tests were built with.
+pub fn rustc(folder: PathBuf, arguments: &[&str]) {
     let built = std::env::current_exe().unwrap().parent().unwrap().to_owned();
     let is_hal = |path: &PathBuf| {
         let name = path.file_name().unwrap_or_default().to_string_lossy();
@@ -287,21 +287,18 @@ fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
     };
     let hals = std::fs::read_dir(built).unwrap().map(|entry| entry.unwrap().path()).filter(is_hal);
     let hal = hals.max_by_key(|path| path.metadata().unwrap().modified().unwrap()).expect("embedded-hal");
+    let mut rustc = Command::new("rustc");
+    rustc.args(["--edition", "2024", "-D", "warnings", "-C", "debuginfo=0", "--out-dir", "."]);
+    must(rustc.arg(format!("--extern=embedded_hal={}", hal.display())).args(arguments).current_dir(folder));
+}
+
+/// Compiles a crate and what drives it here, and runs that.
+fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
     let manifest = folder.read(&format!("{project}/Cargo.toml"));
     let name = manifest.split('"').nth(1).unwrap();
-    let compile = |kind: &str, name: &str, source: &str, uses: &[String]| {
-        let mut rustc = Command::new("rustc");
-        rustc.args(["--edition", "2024", "-D", "warnings", "-C", "debuginfo=0", "--out-dir", "."]);
-        rustc.args(["--crate-type", kind, "--crate-name", name]).args(uses);
-        must(
-            rustc
-                .arg(format!("--extern=embedded_hal={}", hal.display()))
-                .arg(source)
-                .current_dir(folder.path(project)),
-        );
-    };
-    compile("lib", name, "src/lib.rs", &[]);
-    compile("bin", "host", "examples/host.rs", &[format!("--extern={name}=lib{name}.rlib")]);
+    let uses = format!("--extern={name}=lib{name}.rlib");
+    rustc(folder.path(project), &["--crate-type", "lib", "--crate-name", name, "src/lib.rs"]);
+    rustc(folder.path(project), &["--crate-type", "bin", "--crate-name", "host", &uses, "examples/host.rs"]);
     let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
     let status = Command::new(folder.path(project).join("host")).arg(ms.to_string()).stdout(trace).status();
     assert!(status.unwrap().success());

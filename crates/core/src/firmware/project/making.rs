@@ -27,6 +27,10 @@ pub enum ProjectError {
     Name { what: &'static str, found: String, language: &'static str },
     #[error("keys of face {face} do something here, and no program reads keys yet")]
     Keys { face: String },
+    #[error("face {face} is scanned, and a list is sent once")]
+    Scanned { face: String },
+    #[error("no lines that send a list are written for {target}")]
+    List { target: &'static str },
     #[error("nothing plays on any face")]
     Nothing,
     #[error("{target} cannot hold it: {why}")]

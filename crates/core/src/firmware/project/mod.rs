@@ -89,21 +89,7 @@ pub fn write(
     let model = Model::of(rig, program, texts.content, &mut names)?;
     target.check(&model)?;
     let environment = environment(target)?;
-    let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
-    let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
-    let scans = model.faces.iter().any(|face| face.scan.is_some());
-    let calls =
-        ["two", "three", "four", "five"][[releases, waits, scans].map(usize::from).iter().sum::<usize>()];
-    let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
-    let all = context! {
-        program => texts.program,
-        wiring => texts.wiring,
-        target => target.facts(&model),
-        uses => context! { release => releases, wait => waits, scan => scans },
-        calls,
-        has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
-        ..Value::from(Serde(&model))
-    };
+    let all = context(&model, target, texts);
     let file = |file: targets::File| {
         let face = file.face.and_then(|face| model.faces.get(face));
         let text = environment.get_template(file.template)?.render(context! {
@@ -117,16 +103,60 @@ pub fn write(
     Ok(files)
 }
 
+/// What sends a list of transfers that stands before it, of this name, on the lines of a face. It reads nothing; `reads` says that the
+/// list asks for it.
+///
+/// # Errors
+/// When the target cannot send on them.
+pub fn sender(
+    rig: &Rig,
+    face: usize,
+    target: &dyn Target,
+    (list, reads): (&str, bool),
+) -> Result<String, WriteError> {
+    let (language, reserved) = target.reserved();
+    let model = dark(rig, face..face + 1, &mut Names::of(language, reserved))?;
+    target.check(&model)?;
+    let template = target.list().ok_or(ProjectError::List { target: target.name() })?;
+    if let Some(face) = model.faces.iter().find(|face| face.scan.is_some()) {
+        return Err(ProjectError::Scanned { face: face.name.clone() }.into());
+    }
+    let texts = Texts { program: "", content: "", wiring: "" };
+    let all = context(&model, target, &texts);
+    Ok(environment(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
+}
+
+/// A project in which nothing is shown.
+fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, ProjectError> {
+    let track = |face: usize| Track { face, act: Box::new(Blank) };
+    let reel = Reel { tracks: faces.map(track).collect() };
+    Model::of(rig, &Program { reel, ..Program::default() }, "", names)
+}
+
+/// What the templates are given.
+fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
+    let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
+    let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
+    let scans = model.faces.iter().any(|face| face.scan.is_some());
+    let calls =
+        ["two", "three", "four", "five"][[releases, waits, scans].map(usize::from).iter().sum::<usize>()];
+    let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
+    context! {
+        program => texts.program,
+        wiring => texts.wiring,
+        target => target.facts(model),
+        uses => context! { release => releases, wait => waits, scan => scans },
+        calls,
+        has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
+        ..Value::from(Serde(model))
+    }
+}
+
 /// What stands in the way of a program for a target, whatever it shows, and what the scans take of the controller.
 #[must_use]
 pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>) {
     let (language, reserved) = target.reserved();
-    let model_of = |faces: Range<usize>| {
-        let track = |face: usize| Track { face, act: Box::new(Blank) };
-        let reel = Reel { tracks: faces.map(track).collect() };
-        let program = Program { reel, ..Program::default() };
-        Model::of(rig, &program, "", &mut Names::of(language, reserved))
-    };
+    let model_of = |faces: Range<usize>| dark(rig, faces, &mut Names::of(language, reserved));
     let checked = |model: Model| target.check(&model).map(|()| model);
     let alone = (0..rig.faces.len()).filter_map(|face| model_of(face..face + 1).and_then(checked).err());
     let mut obstacles: Vec<_> = alone.collect();

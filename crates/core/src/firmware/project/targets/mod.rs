@@ -61,6 +61,11 @@ pub trait Target: Sync {
     /// The files.
     fn files(&self, model: &Model) -> Vec<File>;
 
+    /// The template of what sends a list of transfers, where it has one.
+    fn list(&self) -> Option<&'static str> {
+        None
+    }
+
     /// The templates of its files, by name.
     fn templates(&self) -> Templates;
 

@@ -43,6 +43,10 @@ impl Target for C99 {
         Value::from(Serde(&c::Manner::default()))
     }
 
+    fn list(&self) -> Option<&'static str> {
+        Some("c/sender.c.j2")
+    }
+
     fn templates(&self) -> Templates {
         OWN
     }

@@ -167,6 +167,8 @@ const OWN: Templates = &[
 /// What its files include.
 const PIECES: Templates = &[
     ("micropython/face.py.j2", include_str!("face.py.j2")),
+    ("micropython/lines.py.j2", include_str!("lines.py.j2")),
+    ("micropython/list.py.j2", include_str!("list.py.j2")),
     ("micropython/bus.py.j2", include_str!("bus.py.j2")),
     ("micropython/step.py.j2", include_str!("step.py.j2")),
     ("micropython/pieces.py.j2", include_str!("pieces.py.j2")),
@@ -249,6 +251,10 @@ impl Target for MicroPython {
             faces,
             has_timer_numbers: !model.controller.starts_with("rp2"),
         }))
+    }
+
+    fn list(&self) -> Option<&'static str> {
+        Some("micropython/list.py.j2")
     }
 
     fn templates(&self) -> Templates {

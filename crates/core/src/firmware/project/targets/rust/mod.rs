@@ -91,6 +91,8 @@ const OWN: Templates = &[
 /// What its files include.
 const PIECES: Templates = &[
     ("rust/face.rs.j2", include_str!("face.rs.j2")),
+    ("rust/bounds.rs.j2", include_str!("bounds.rs.j2")),
+    ("rust/list.rs.j2", include_str!("list.rs.j2")),
     ("rust/bus.rs.j2", include_str!("bus.rs.j2")),
     ("rust/step.rs.j2", include_str!("step.rs.j2")),
     ("rust/levels.rs.j2", include_str!("levels.rs.j2")),
@@ -110,7 +112,7 @@ impl Target for Rust {
     }
 
     fn about(&self) -> &'static str {
-        "a no_std crate over embedded-hal 1.0, and a whole program for the rp2040"
+        "a no_std crate over embedded-hal 1.0, a program for the rp2040"
     }
 
     fn reserved(&self) -> (&'static str, &'static str) {
@@ -168,6 +170,10 @@ impl Target for Rust {
             cells,
             faces: model.faces.iter().map(of_face).collect(),
         }))
+    }
+
+    fn list(&self) -> Option<&'static str> {
+        Some("rust/list.rs.j2")
     }
 
     fn templates(&self) -> Templates {

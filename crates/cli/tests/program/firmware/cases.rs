@@ -53,7 +53,7 @@ segments = "dp g f e d c b a"
 digits = ["part1.QA", "part1.QB", "part1.QC", "part1.QD"]
 digit_switch = "npn"
 resistor = { ohms = 680, in = "segments" }
-refresh_hz = 120
+refresh_hz = 125
 blanking = "30us"
 "#;
 
@@ -68,6 +68,26 @@ digits = 4
 method = "max7219"
 pins = { data = "GP7", clock = "GP6", select = "GP5" }
 bus_volts = 5.0
+"#;
+
+/// Four digits scanned through registers over long lines: the bus waits long enough to count.
+const SLOW: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+common = "cathode"
+[face.gauge.drive]
+method = "shifted"
+pins = { data = "GP2", clock = "GP3", latch = "GP4" }
+segments = "dp g f e d c b a"
+digits = ["part1.QA", "part1.QB", "part1.QC", "part1.QD"]
+digit_switch = "npn"
+resistor = { ohms = 680, in = "segments" }
+refresh_hz = 125
+blanking = "30us"
+clock_hz = 40_000
 "#;
 
 /// Two digits behind latches that share their data lines.
@@ -336,5 +356,11 @@ text = { say = "BRENT", for = "500ms" }
         faces: &["gauge"],
         ms: 4000,
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
+    },
+    Case {
+        rig: SLOW,
+        faces: &["gauge"],
+        ms: 3000,
+        reel: "[[track]]\n[[track.act]]\ncount = { from = 8, to = 99, every = \"300ms\" }\n",
     },
 ];

@@ -24,7 +24,7 @@ pub struct PicAsm;
 /// Instructions, registers and labels.
 const RESERVED: &str = "addwf andlw andwf bcf bsf btfsc btfss call clrf clrw clrwdt comf decf decfsz goto incf incfsz iorlw iorwf \
 movf movlw movwf nop option retlw rlf rrf sleep subwf swapf tris xorlw xorwf indf tmr0 pcl status fsr porta portb equ org end \
-list include image work next next_work fraction left state slot seats directions byte bits turn start show blank minus w f c z dc";
+list include image work next next_work wait fraction left state slot seats directions byte bits turn start show blank minus w f c z dc";
 
 /// What the data sheet says of the part: words of program, the first of them that a call reaches, and its variables.
 const WORDS: usize = 512;
@@ -161,14 +161,18 @@ fn longest(face: &FaceModel) -> u32 {
     face.passages.iter().map(of_passage).max().unwrap_or(0)
 }
 
-/// A longer wait than this takes a loop within a loop, at any clock of the part.
-const ONE_LOOP_NS: u64 = 150_000;
+/// How many bytes count so long a wait: as in the template, a few cycles take none, and many a loop within a loop.
+fn counters(ns: u64, cycle_ns: u64) -> usize {
+    match ns.div_ceil(cycle_ns) {
+        0..=8 => 0,
+        9..=766 => 1,
+        _ => 2,
+    }
+}
 
-/// The longest time for which the program waits.
+/// The longest time for which the bus waits.
 fn longest_wait(face: &FaceModel) -> u64 {
-    let of_bus = [face.bus.half_ns, face.bus.low_ns, face.bus.high_ns, face.bus.pause_ns];
-    let blanking = face.scan.as_ref().map_or(0, |scan| scan.blanking_ns);
-    of_bus.into_iter().max().unwrap_or(0).max(blanking)
+    [face.bus.half_ns, face.bus.low_ns, face.bus.high_ns, face.bus.pause_ns].into_iter().max().unwrap_or(0)
 }
 
 /// What a face's passages take, each.
@@ -236,7 +240,7 @@ fn count(face: &FaceModel, passage: &PassageModel) -> Option<Count> {
 }
 
 /// The variables, one after another. The first is that which tells a tracer which lines are let go.
-fn variables(face: &FaceModel, shadows: &[String], has_open: bool) -> Vec<Variable> {
+fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64) -> Vec<Variable> {
     let mut all = Vec::new();
     let mut at = FIRST_VARIABLE;
     let mut take = |name: String, bytes: usize, about: &'static str| {
@@ -250,6 +254,7 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool) -> Vec<Variab
     take("directions".to_owned(), usize::from(has_open), "which lines of a port are let go");
     take("byte".to_owned(), usize::from(is_bus), "what is sent, and how many bits of it are left");
     take("bits".to_owned(), usize::from(is_bus), "");
+    take("wait".to_owned(), counters(longest_wait(face), cycle_ns), "counts while the bus waits");
     for shadow in shadows {
         take(format!("shadow_{}", shadow.to_lowercase()), 1, "the levels of a port");
     }
@@ -272,9 +277,10 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool) -> Vec<Variab
         }
     }
     let width = face.scan.as_ref().map_or(1, |scan| scan.width);
-    // A number takes two bytes, and so does a nested delay.
-    let is_wide = most > 0 || longest_wait(face) > ONE_LOOP_NS;
-    take("work".to_owned(), width.max(if is_wide { 2 } else { 1 }), "what is worked on");
+    // A number takes two bytes.
+    let blanking = face.scan.as_ref().map_or(0, |scan| counters(scan.blanking_ns, cycle_ns));
+    let least = if most > 0 { 2 } else { 1 };
+    take("work".to_owned(), width.max(blanking).max(least), "what is worked on");
     take("next_work".to_owned(), usize::from(most > 0), "");
     take("seats".to_owned(), most, "figures from the left");
     take("image".to_owned(), face.dark.len(), "what the display is to show");
@@ -394,9 +400,16 @@ impl Target for PicAsm {
                 turn.us
             ));
         }
-        let is_open = model.lines.iter().any(|line| line.is_open);
+        let open: Vec<_> = model.lines.iter().filter(|line| line.is_open).collect();
+        if let Some(line) = open.iter().find(|line| line.port != open[0].port) {
+            return cannot(format!(
+                "pins {} and {} are let go, and are not on one port",
+                open[0].pin, line.pin
+            ));
+        }
+        let is_open = !open.is_empty();
         let (_, shadows) = levels(face, &driven(model));
-        let end = variables(face, &shadows, is_open).last().map_or(0, |end| end.at);
+        let end = variables(face, &shadows, is_open, cycle_ns(clock(model))).last().map_or(0, |end| end.at);
         if end > VARIABLES_END {
             return cannot(format!(
                 "what face {name} shows takes {} of its {} bytes of memory",
@@ -447,7 +460,7 @@ impl Target for PicAsm {
         });
         let open = lines().find(|line| line.is_open);
         let (whole, shadows) = levels(face, &driven);
-        let mut ram = variables(face, &shadows, open.is_some());
+        let mut ram = variables(face, &shadows, open.is_some(), cycle_ns(clock));
         let ram_bytes = ram.pop().map_or(0, |end| end.at - FIRST_VARIABLE);
         let states_of: Vec<_> = face.passages.iter().map(states).collect();
         let all = states_of.iter().sum();

@@ -6,6 +6,9 @@ mod files;
 mod lists;
 mod runners;
 
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::thread;
+
 use crate::folder::Folder;
 use cases::{CASES, Case};
 use chain::{difference, played, recorded};
@@ -36,12 +39,20 @@ fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
 
 #[test]
 fn a_program_shows_what_play_shows() {
-    for runner in RUNNERS.iter().filter(|runner| runner.is_there()) {
-        for case in CASES.iter().filter(|case| runner.takes(case)) {
+    let there = RUNNERS.iter().filter(|runner| runner.is_there());
+    let jobs: Vec<_> = there
+        .flat_map(|runner| CASES.iter().filter(|case| runner.takes(case)).map(move |case| (runner, case)))
+        .collect();
+    let next = AtomicUsize::new(0);
+    // As many at once as there are cores: most of it is waiting for compilers and simulators.
+    let work = || {
+        while let Some((runner, case)) = jobs.get(next.fetch_add(1, Ordering::Relaxed)) {
             let folder = write(runner, case);
             assert_eq!(fault(&folder, runner, case), None, "{}", runner.target);
         }
-    }
+    };
+    let cores = thread::available_parallelism().map_or(1, usize::from);
+    thread::scope(|scope| (0..cores).for_each(|_| drop(scope.spawn(work))));
 }
 
 /// A mistake that somebody makes: in which file, what stands there, and what they make of it.

@@ -315,6 +315,8 @@ fn for_rp2040(folder: &Folder, project: &str, ms: u32) {
     let cargo = |arguments: &[&str]| {
         let mut cargo = Command::new("cargo");
         cargo.args(arguments).env("CARGO_TARGET_DIR", runner("rust")).current_dir(folder.path(project));
+        // Whether it links does not depend on how small it becomes.
+        cargo.env("CARGO_PROFILE_RELEASE_LTO", "off");
         must(cargo.env_remove("CARGO_MANIFEST_DIR"));
     };
     let on_board = ["--target", "thumbv6m-none-eabi", "--features", "rp2040"];

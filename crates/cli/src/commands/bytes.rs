@@ -184,11 +184,12 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         Some(language) => {
             let listed: Vec<_> = traffic.sent.iter().map(|sent| sent.listed.clone()).collect();
             let about = format!("face {}: {}", mount.face.name, mount.drive.summary());
-            let source = ops::write(language, &name_of(&mount.face.name), &about, &listed)
+            let name = name_of(&mount.face.name);
+            let source = ops::write(language, &name, &about, &listed)
                 .map_err(|error| Failure::unusable(error.to_string(), "write --as rust or micropython"))?;
             write!(session.out, "{source}")?;
             let target = ops::target_of(language);
-            let list = (&*name_of(&mount.face.name), listed.iter().any(|listed| listed.reads > 0));
+            let list = (&*name, listed.iter().any(|listed| listed.reads > 0));
             match target.map(|target| project::sender(&rig, face, target, list)) {
                 Some(Ok(sender)) => write!(session.out, "\n{sender}")?,
                 Some(Err(error)) => session.say_aside(&format!("nothing that sends the list: {error}")),

@@ -20,6 +20,8 @@ pub fn add(environment: &mut Environment<'_>) {
     environment.add_filter("plain", |text: &str| harmless(text));
     environment.add_filter("us", |nanos: u64| (nanos as f64 / 1000.0).to_string());
     environment.add_filter("mhz", |hertz: u64| (hertz as f64 / 1e6).to_string());
+    environment.add_filter("low", |number: i64| number & 0xFF);
+    environment.add_filter("high", |number: i64| number >> 8 & 0xFF);
     environment.add_filter("turns", turns);
     environment.add_filter("rule", |rule: Vec<i64>, of: &str| match rule[..] {
         [first, apart] => rule_of(first, apart, of),

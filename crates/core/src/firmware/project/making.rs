@@ -154,6 +154,7 @@ fn face_model(
                 seconds: clock.seconds,
                 first: clock.first,
                 passed: clock.passed,
+                start: clock.start(),
                 ticks: clock.ticks,
                 ticked: clock.ticked,
                 tick: clock.tick,

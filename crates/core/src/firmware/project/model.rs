@@ -386,6 +386,8 @@ pub enum PassageModel {
         first: [u8; 3],
         /// Seconds of the first minute that are over, where they are not shown.
         passed: u8,
+        /// What it shows first, in seconds; with those of the first minute that are over.
+        start: u32,
         /// Ticks of a second.
         ticks: u32,
         /// How many of the first second are over.
@@ -401,16 +403,38 @@ pub enum PassageModel {
     },
 }
 
+impl BusModel {
+    /// The longest time for which it waits, in nanoseconds.
+    pub(super) fn longest_wait(&self) -> u64 {
+        self.half_ns.max(self.low_ns).max(self.high_ns).max(self.pause_ns)
+    }
+}
+
+impl PassageModel {
+    /// The longest time for which one thing is shown, in milliseconds.
+    fn longest(&self) -> u32 {
+        match self {
+            Self::Film { shown, .. } => shown.iter().map(|(_, lasts, _)| *lasts).max().unwrap_or(0),
+            Self::Moving { step, .. } => *step,
+            Self::Count { every, hold, .. } => *every.max(hold),
+            Self::Clock { tick, .. } => *tick,
+        }
+    }
+}
+
 impl FaceModel {
+    /// The longest time for which one thing is shown, in milliseconds.
+    pub(super) fn longest(&self) -> u32 {
+        self.passages.iter().map(PassageModel::longest).max().unwrap_or(0)
+    }
+
     /// Whether a time of it does not fit half of a 16-bit count.
     pub(super) fn has_long_times(&self) -> bool {
-        let long = |times: &[u32]| times.iter().any(|time| *time > 0x7FFF);
-        self.resend.as_ref().is_some_and(|resend| long(&[resend.every]))
-            || self.passages.iter().any(|passage| match passage {
-                PassageModel::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| long(&[*lasts])),
-                PassageModel::Moving { step, .. } => long(&[*step]),
-                PassageModel::Count { every, hold, .. } => long(&[*every, *hold]),
-                PassageModel::Clock { tick, lasts, .. } => long(&[*tick, *lasts]),
-            })
+        let resends = self.resend.as_ref().map(|resend| resend.every);
+        let clocks = self.passages.iter().filter_map(|passage| match passage {
+            PassageModel::Clock { lasts, .. } => Some(*lasts),
+            _ => None,
+        });
+        clocks.chain(resends).chain([self.longest()]).any(|time| time > 0x7FFF)
     }
 }

@@ -114,6 +114,20 @@ pub struct Telling {
     pub lasts: Option<Millis>,
 }
 
+impl Telling {
+    /// What it shows first, in seconds: counted up, or down from the last second of a minute that is left.
+    #[must_use]
+    pub fn start(&self) -> u32 {
+        let [hours, minutes, seconds] = self.first.map(u32::from);
+        let into = match (self.seconds, self.runs) {
+            (true, _) => seconds,
+            (false, Runs::Down) => 59 - u32::from(self.passed),
+            (false, Runs::Day | Runs::Up) => u32::from(self.passed),
+        };
+        3600 * hours + 60 * minutes + into
+    }
+}
+
 /// Which way a time goes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Runs {

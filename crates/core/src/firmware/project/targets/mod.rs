@@ -13,7 +13,7 @@ mod setup_loop;
 
 use super::Written;
 use super::making::ProjectError;
-use super::model::{FaceModel, Model};
+use super::model::{FaceModel, Line, Model};
 
 /// Templates, or files by their templates: each with its name.
 pub type Templates = &'static [(&'static str, &'static str)];
@@ -149,6 +149,25 @@ impl File {
 #[must_use]
 pub fn target(name: &str) -> Option<&'static dyn Target> {
     TARGETS.iter().copied().find(|target| target.name() == name)
+}
+
+/// Refuses another controller than those that a target is written for.
+fn check_controller(model: &Model, target: &'static str, known: &[&str]) -> Result<(), ProjectError> {
+    if known.contains(&model.controller.as_str()) {
+        return Ok(());
+    }
+    let (found, known) = (&model.controller, known.join(", "));
+    let why = format!("the rig's controller is {found}, and it is written for {known}");
+    Err(ProjectError::Target { target, why })
+}
+
+/// Refuses a pin that is no bit of a port.
+fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    let has_no_port = |line: &&Line| line.port.is_none();
+    match model.lines.iter().find(has_no_port) {
+        Some(line) => Err(ProjectError::Target { target, why: format!("it has no pin {}", line.pin) }),
+        None => Ok(()),
+    }
 }
 
 /// Refuses greys: the pieces of their scan are not of one length.

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
-use super::{File, Load, Size, Sizing, Target, Templates, c, check_one_scan};
+use super::{File, Load, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
 use crate::firmware::project::names::of_file;
 
 /// The target `avr`.
@@ -172,16 +172,10 @@ impl Target for Avr {
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let cannot = |why: String| Err(ProjectError::Target { target: "avr", why });
-        let Some(mcu) = mcu(model) else {
-            let known = MCUS.map(|mcu| mcu.name).join(", ");
-            return cannot(format!(
-                "the rig's controller is {}, and it is written for {known}",
-                model.controller
-            ));
-        };
+        check_controller(model, self.name(), &MCUS.map(|mcu| mcu.name))?;
         check_one_scan(model, self.name())?;
         let scanned = model.faces.iter().find(|face| face.scan.is_some());
-        if let Some(face) = scanned
+        if let (Some(face), Some(mcu)) = (scanned, mcu(model))
             && Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none()
         {
             return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
@@ -193,7 +187,7 @@ impl Target for Avr {
                 "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
             ));
         }
-        c::check_ports(model, self.name())
+        check_ports(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -5,8 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use super::{File, Templates};
-use crate::firmware::project::making::ProjectError;
-use crate::firmware::project::model::{Line, Model, Piece};
+use crate::firmware::project::model::{Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
@@ -96,13 +95,4 @@ pub fn faces(model: &Model) -> impl Iterator<Item = File> {
             face: Some(face),
         })
     })
-}
-
-/// Refuses a pin that is no bit of a port.
-pub fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectError> {
-    let has_no_port = |line: &&Line| line.port.is_none();
-    match model.lines.iter().find(has_no_port) {
-        Some(line) => Err(ProjectError::Target { target, why: format!("it has no pin {}", line.pin) }),
-        None => Ok(()),
-    }
 }

@@ -4,8 +4,8 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::making::ProjectError;
-use super::super::model::{FaceModel, Model};
-use super::{File, Size, Sizing, Target, Templates, c, check_one_scan};
+use super::super::model::Model;
+use super::{File, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
 use crate::firmware::project::names::of_file;
 
 /// The target `mcs51`.
@@ -67,11 +67,7 @@ fn cycle_ns(model: &Model) -> u32 {
 
 /// The longest wait of a bus.
 fn longest_wait(model: &Model) -> u64 {
-    let of_bus = |face: &FaceModel| {
-        let bus = &face.bus;
-        bus.half_ns.max(bus.low_ns).max(bus.high_ns).max(bus.pause_ns)
-    };
-    model.faces.iter().map(of_bus).max().unwrap_or(0)
+    model.faces.iter().map(|face| face.bus.longest_wait()).max().unwrap_or(0)
 }
 
 /// Its files, each by its template.
@@ -104,12 +100,7 @@ impl Target for Mcs51 {
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let cannot = |why: String| Err(ProjectError::Target { target: "mcs51", why });
-        if model.controller != "mcs51" {
-            return cannot(format!(
-                "the rig's controller is {}, and it is written for mcs51",
-                model.controller
-            ));
-        }
+        check_controller(model, self.name(), &["mcs51"])?;
         check_one_scan(model, self.name())?;
         if Counts::of(model).is_none() {
             return cannot(
@@ -120,7 +111,7 @@ impl Target for Mcs51 {
         if longest_wait(model) > most {
             return cannot(format!("a bus is slower than it waits for, half a clock longer than {most} ns"));
         }
-        c::check_ports(model, self.name())
+        check_ports(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -6,7 +6,7 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::making::ProjectError;
-use super::super::model::{FaceModel, Line, Model, PassageModel};
+use super::super::model::{FaceModel, Line, Model};
 use super::{File, Target, Templates, check_no_greys};
 
 /// The target `micropython`.
@@ -146,17 +146,6 @@ fn buses(model: &Model) -> (Vec<Bus>, Vec<Option<usize>>) {
     (all, used)
 }
 
-/// The longest time that something is shown.
-fn longest(face: &FaceModel) -> u32 {
-    let of_passage = |passage: &PassageModel| match passage {
-        PassageModel::Film { shown, .. } => shown.iter().map(|(_, lasts, _)| *lasts).max().unwrap_or(0),
-        PassageModel::Moving { step, .. } => *step,
-        PassageModel::Count { every, hold, .. } => *every.max(hold),
-        PassageModel::Clock { tick, .. } => *tick,
-    };
-    face.passages.iter().map(of_passage).max().unwrap_or(0)
-}
-
 /// Its files, each by its template.
 const OWN: Templates = &[
     ("README.md", include_str!("README.md.j2")),
@@ -201,7 +190,7 @@ impl Target for MicroPython {
             ));
         }
         for face in &model.faces {
-            if longest(face) > LONGEST_MS {
+            if face.longest() > LONGEST_MS {
                 return cannot(format!("face {} shows something for longer than 149 hours", face.name));
             }
             let Some(scan) = &face.scan else { continue };

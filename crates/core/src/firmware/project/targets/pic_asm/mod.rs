@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{FaceModel, Model, PassageModel, Piece, StepModel};
-use super::{File, Size, Sizing, Target, Templates, check_no_greys};
+use super::{File, Size, Sizing, Target, Templates, check_controller, check_no_greys, check_ports};
 use crate::firmware::project::Written;
 use crate::firmware::project::filters::turns;
 use crate::firmware::project::names::of_file;
@@ -30,7 +30,7 @@ list include image work next next_work wait fraction left state slot seats direc
 const WORDS: usize = 512;
 const IN_REACH: usize = 256;
 const FIRST_VARIABLE: usize = 0x07;
-const VARIABLES_END: usize = 0x20;
+const VARIABLES: usize = 25;
 
 /// A turn where nothing is scanned.
 const USUAL_TURN_NS: u64 = 10_000_000;
@@ -122,8 +122,7 @@ struct Seat {
 
 impl Turn {
     /// Of the finest prescaler with which half of the timer's range is enough; `None` where none does.
-    fn of(face: &FaceModel, cycle_ns: u64) -> Option<Self> {
-        let turn_ns = face.scan.as_ref().map_or(USUAL_TURN_NS, |scan| scan.slot_ns);
+    fn of(turn_ns: u64, cycle_ns: u64) -> Option<Self> {
         (0..8).find_map(|option| {
             let prescaler = 2 << option;
             let parts = (turn_ns * 256).div_ceil(cycle_ns * prescaler);
@@ -142,23 +141,17 @@ impl Turn {
     }
 }
 
+/// How long a turn is: a slot of the scan, where there is one.
+fn turn_ns(face: &FaceModel) -> u64 {
+    face.scan.as_ref().map_or(USUAL_TURN_NS, |scan| scan.slot_ns)
+}
+
 const fn cycle_ns(clock: u32) -> u64 {
     4_000_000_000 / clock as u64
 }
 
 fn clock(model: &Model) -> u32 {
     model.clock.unwrap_or(4_000_000)
-}
-
-/// The longest time that something is shown, in milliseconds.
-fn longest(face: &FaceModel) -> u32 {
-    let of_passage = |passage: &PassageModel| match passage {
-        PassageModel::Film { shown, .. } => shown.iter().map(|(_, lasts, _)| *lasts).max().unwrap_or(0),
-        PassageModel::Moving { step, .. } => *step,
-        PassageModel::Count { every, hold, .. } => *every.max(hold),
-        PassageModel::Clock { .. } => 0,
-    };
-    face.passages.iter().map(of_passage).max().unwrap_or(0)
 }
 
 /// How many bytes count so long a wait: as in the template, a few cycles take none, and many a loop within a loop.
@@ -168,11 +161,6 @@ fn counters(ns: u64, cycle_ns: u64) -> usize {
         9..=766 => 1,
         _ => 2,
     }
-}
-
-/// The longest time for which the bus waits.
-fn longest_wait(face: &FaceModel) -> u64 {
-    [face.bus.half_ns, face.bus.low_ns, face.bus.high_ns, face.bus.pause_ns].into_iter().max().unwrap_or(0)
 }
 
 /// What a face's passages take, each.
@@ -239,8 +227,8 @@ fn count(face: &FaceModel, passage: &PassageModel) -> Option<Count> {
     Some(Count { powers, shown: shown.collect() })
 }
 
-/// The variables, one after another. The first is that which tells a tracer which lines are let go.
-fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64) -> Vec<Variable> {
+/// The variables, one after another, and how many bytes they take.
+fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64) -> (Vec<Variable>, usize) {
     let mut all = Vec::new();
     let mut at = FIRST_VARIABLE;
     let mut take = |name: String, bytes: usize, about: &'static str| {
@@ -254,7 +242,7 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     take("directions".to_owned(), usize::from(has_open), "which lines of a port are let go");
     take("byte".to_owned(), usize::from(is_bus), "what is sent, and how many bits of it are left");
     take("bits".to_owned(), usize::from(is_bus), "");
-    take("wait".to_owned(), counters(longest_wait(face), cycle_ns), "counts while the bus waits");
+    take("wait".to_owned(), counters(face.bus.longest_wait(), cycle_ns), "counts while the bus waits");
     for shadow in shadows {
         take(format!("shadow_{}", shadow.to_lowercase()), 1, "the levels of a port");
     }
@@ -284,8 +272,7 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     take("next_work".to_owned(), usize::from(most > 0), "");
     take("seats".to_owned(), most, "figures from the left");
     take("image".to_owned(), face.dark.len(), "what the display is to show");
-    all.push(Variable { name: String::new(), at, about: "" });
-    all
+    (all, at - FIRST_VARIABLE)
 }
 
 /// Ports whose levels are put together bit by bit, and the port that each byte of levels is by itself.
@@ -352,13 +339,8 @@ impl Target for PicAsm {
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let cannot = |why: String| Err(ProjectError::Target { target: "pic-asm", why });
-        if model.controller != "pic16f54" {
-            return cannot(format!(
-                "the rig's controller is {}, and it is written for pic16f54",
-                model.controller
-            ));
-        }
-        super::c::check_ports(model, self.name())?;
+        check_controller(model, self.name(), &["pic16f54"])?;
+        check_ports(model, self.name())?;
         check_no_greys(model, self.name())?;
         let [face] = &model.faces[..] else {
             return cannot(format!("it sees to one face, and {} of them show something", model.faces.len()));
@@ -391,10 +373,10 @@ impl Target for PicAsm {
                 _ => {}
             }
         }
-        let Some(turn) = Turn::of(face, cycle_ns(clock(model))) else {
+        let Some(turn) = Turn::of(turn_ns(face), cycle_ns(clock(model))) else {
             return cannot(format!("its timer does not count as long as a slot of face {name}"));
         };
-        if turns(longest(face).into(), turn.turn_ns) > u64::from(u16::MAX) {
+        if turns(face.longest().into(), turn.turn_ns) > u64::from(u16::MAX) {
             return cannot(format!(
                 "face {name} shows something for longer than 65535 turns of {} us",
                 turn.us
@@ -409,12 +391,10 @@ impl Target for PicAsm {
         }
         let is_open = !open.is_empty();
         let (_, shadows) = levels(face, &driven(model));
-        let end = variables(face, &shadows, is_open, cycle_ns(clock(model))).last().map_or(0, |end| end.at);
-        if end > VARIABLES_END {
+        let (_, bytes) = variables(face, &shadows, is_open, cycle_ns(clock(model)));
+        if bytes > VARIABLES {
             return cannot(format!(
-                "what face {name} shows takes {} of its {} bytes of memory",
-                end - FIRST_VARIABLE,
-                VARIABLES_END - FIRST_VARIABLE
+                "what face {name} shows takes {bytes} of its {VARIABLES} bytes of memory"
             ));
         }
         Ok(())
@@ -446,7 +426,7 @@ impl Target for PicAsm {
         let clock = clock(model);
         let driven = driven(model);
         let Some(face) = model.faces.first() else { return Value::from(()) };
-        let Some(turn) = Turn::of(face, cycle_ns(clock)) else { return Value::from(()) };
+        let Some(turn) = Turn::of(turn_ns(face), cycle_ns(clock)) else { return Value::from(()) };
         let lines = || model.lines.iter();
         let bits = |letter: &str, is: &dyn Fn(&super::super::model::Line) -> bool| {
             let of_port = lines().filter(|line| line.port.as_ref().is_some_and(|port| port[1..] == *letter));
@@ -460,8 +440,7 @@ impl Target for PicAsm {
         });
         let open = lines().find(|line| line.is_open);
         let (whole, shadows) = levels(face, &driven);
-        let mut ram = variables(face, &shadows, open.is_some(), cycle_ns(clock));
-        let ram_bytes = ram.pop().map_or(0, |end| end.at - FIRST_VARIABLE);
+        let (ram, ram_bytes) = variables(face, &shadows, open.is_some(), cycle_ns(clock));
         let states_of: Vec<_> = face.passages.iter().map(states).collect();
         let all = states_of.iter().sum();
         let after = (0..states_of.len()).map(|nth| states_of[..=nth].iter().sum::<usize>() % all).collect();
@@ -545,5 +524,11 @@ mod tests {
         let turns = |ms| turns(ms, 2_083_333);
         assert_eq!((turns(1000), turns(200), turns(1), turns(0)), (480, 96, 1, 0));
         assert_eq!(cycle_ns(4_000_000), 1000);
+        let turn = Turn::of(2_083_333, 1000).unwrap();
+        assert_eq!((turn.prescaler, turn.counts, turn.fraction), (32, 65, 27));
+        // Never more than a 256th of a count too long.
+        let found = (256 * turn.counts + turn.fraction) * turn.prescaler * 1000;
+        assert!((0..32_000).contains(&(found - 2_083_333 * 256)), "{found}");
+        assert!(Turn::of(1_000, 1000).is_none() && Turn::of(1_000_000_000, 1000).is_none());
     }
 }

@@ -181,6 +181,16 @@ impl<'b, L: OnBoard<'b>, F: FnMut(DeviceId, &Op<'_>, &Reply)> OnBoard<'b> for Gl
     }
 }
 
+impl<'b, L, F> OnBoard<'b> for Tap<L, F>
+where
+    L: OnBoard<'b>,
+    F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L),
+{
+    fn board(&mut self) -> &mut Board<'b> {
+        self.link.board()
+    }
+}
+
 /// Sends everything to two links; what the first gives back counts.
 pub struct FanOut<A, B> {
     /// Whose replies count.

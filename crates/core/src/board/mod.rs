@@ -20,8 +20,9 @@ pub mod fault;
 pub mod link;
 mod nets;
 pub mod picture;
+pub mod presses;
 
-use crate::bus::{Edge, Op, Protocol, Reply, Transfer};
+use crate::bus::{Edge, Op, Protocol, Reply, Transfer, Wires};
 use crate::plan::{DeviceId, Mount, Rig};
 use crate::rig::Pin;
 use crate::units::Nanos;
@@ -127,6 +128,16 @@ impl<'r> Board<'r> {
 
     fn lines(&self, device: DeviceId) -> Option<&[usize]> {
         self.outward.get(device.bus)?.get(device.device).map(Vec::as_slice)
+    }
+
+    /// A program does something to one of the controller's [pins](Self::pins): it drives it, or lets it go.
+    pub fn drive(&mut self, at: Nanos, pin: usize, level: Option<bool>) {
+        Lines::new(&mut self.nets, &[pin]).drive(at, 0, level);
+    }
+
+    /// The level that it reads there.
+    pub fn read(&mut self, at: Nanos, pin: usize) -> bool {
+        Lines::new(&mut self.nets, &[pin]).read(at, 0)
     }
 
     /// Begins to record what happens on the lines.

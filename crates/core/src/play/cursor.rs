@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::reading::Reading;
-use super::{Act, Inputs, duration};
+use super::{Act, Inputs, Kind, duration};
 use crate::content::{Canvas, Region};
 use crate::frame::Level;
 
@@ -52,5 +52,9 @@ impl Act for Cursor {
 
     fn length(&self) -> Option<Duration> {
         None
+    }
+
+    fn kind(&self) -> Kind<'_> {
+        Kind::Cursor(self)
     }
 }

@@ -3,7 +3,7 @@
 use std::time::Duration;
 
 use super::scroll::Move;
-use super::{Act, Inputs, duration};
+use super::{Act, Inputs, Kind, duration};
 use crate::content::number::Decimal;
 use crate::content::{Canvas, Region};
 use crate::frame::Level;
@@ -113,6 +113,10 @@ impl Act for Gauge {
 
     fn length(&self) -> Option<Duration> {
         None
+    }
+
+    fn kind(&self) -> Kind<'_> {
+        Kind::Gauge(self)
     }
 }
 

@@ -90,6 +90,10 @@ pub enum Kind<'a> {
     Drawn,
     Count(&'a count::Count),
     Clock(&'a clock::Clock),
+    Stopwatch(&'a stopwatch::Stopwatch),
+    Reading(&'a reading::Reading),
+    Cursor(&'a cursor::Cursor),
+    Gauge(&'a gauge::Gauge),
     Placed(&'a place::Placed),
     Sequence(&'a sequence::Sequence),
 }

@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use super::{Act, Inputs, Value, duration};
+use super::{Act, Inputs, Kind, Value, duration};
 use crate::content::lettering::{Lettering, Look};
 use crate::content::number::{Decimal, NumberFormat, Room};
 use crate::content::text::Align;
@@ -158,30 +158,35 @@ impl Reading {
         }
     }
 
-    fn words(&self, elapsed: Duration, inputs: &Inputs, room: Room) -> String {
-        match self.value_at(elapsed, inputs) {
+    fn words(&self, value: Option<Decimal>, room: Room) -> String {
+        match value {
             Some(value) => self.format.write_live(value, room),
             None => "-".repeat(room.digits),
         }
     }
-}
 
-impl Act for Reading {
-    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+    /// Draws a value as it is drawn when it has come, or that there is none.
+    pub(crate) fn draw_value(&self, value: Option<Decimal>, canvas: &mut Canvas<'_>) {
         let drawn = match (&self.look, canvas.region()) {
             (Some(look), Region::Dots { width, .. }) => {
                 let room = Room { digits: look.digits_in(width), points: true };
-                let words = self.words(elapsed, inputs, room);
+                let words = self.words(value, room);
                 Lettering::of_number(words, look).draw(canvas).is_ok()
             }
             _ => {
-                let words = self.words(elapsed, inputs, canvas.room());
+                let words = self.words(value, canvas.room());
                 canvas.write(&words, Align::Right).is_ok()
             }
         };
         if !drawn {
             canvas.clear();
         }
+    }
+}
+
+impl Act for Reading {
+    fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
+        self.draw_value(self.value_at(elapsed, inputs), canvas);
     }
 
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
@@ -198,5 +203,9 @@ impl Act for Reading {
 
     fn length(&self) -> Option<Duration> {
         None
+    }
+
+    fn kind(&self) -> Kind<'_> {
+        Kind::Reading(self)
     }
 }

@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use super::figures::{Between, Figures};
 use super::keyboard::KeyEvent;
-use super::{Act, Inputs, duration};
+use super::{Act, Inputs, Kind, duration};
 use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError};
 use crate::face::Face;
@@ -101,6 +101,14 @@ impl Stopwatch {
         }
         Figures { groups, between: Between::Colon { lit: true }, is_afternoon: false }
     }
+
+    /// Draws these groups of figures as it draws those that it shows.
+    pub(crate) fn draw_groups(&self, groups: Vec<String>, canvas: &mut Canvas<'_>) {
+        let figures = Figures { groups, between: Between::Colon { lit: true }, is_afternoon: false };
+        if figures.draw(false, self.look.as_ref(), canvas).is_err() {
+            canvas.clear();
+        }
+    }
 }
 
 impl Act for Stopwatch {
@@ -124,5 +132,9 @@ impl Act for Stopwatch {
 
     fn length(&self) -> Option<Duration> {
         None
+    }
+
+    fn kind(&self) -> Kind<'_> {
+        Kind::Stopwatch(self)
     }
 }

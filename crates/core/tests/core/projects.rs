@@ -7,11 +7,12 @@ use spare_tile_core::board::link::Link;
 use spare_tile_core::bus::{Op, Protocol, Transfer};
 use spare_tile_core::face::Element;
 use spare_tile_core::firmware::project::names::{Names, harmless};
-use spare_tile_core::firmware::project::passage::Passage;
+use spare_tile_core::firmware::project::passage::{Passage, Valued};
 use spare_tile_core::firmware::project::sending::{Carried, Cell, Sending, Step, Unlearnt};
-use spare_tile_core::firmware::project::story::Story;
+use spare_tile_core::firmware::project::story::{Story, Writing};
+use spare_tile_core::firmware::project::values::lives;
 use spare_tile_core::plan::{Mount, Rig};
-use spare_tile_core::play::Inputs;
+use spare_tile_core::play::{Inputs, reel};
 use spare_tile_core::units::Nanos;
 
 use crate::common::{LANDING, frame, lit, max7219, rig};
@@ -144,9 +145,17 @@ fn story(act: &str) -> Result<Story, String> {
 fn story_on(rig: &Rig, act: &str) -> Result<Story, String> {
     let reel = format!("[[track]]\n[[track.act]]\n{act}\n");
     let program = crate::reels::program(&reel, rig);
+    written(rig, &program)
+}
+
+/// The story of the first track of a program.
+fn written(rig: &Rig, program: &reel::Program) -> Result<Story, String> {
     let mut inputs = Inputs::default();
     program.begin(&mut inputs);
-    Story::of(&[&*program.reel.tracks[0].act], &rig.faces[0], &inputs).map_err(|error| error.to_string())
+    let lives = lives(rig, program).map_err(|error| error.to_string())?;
+    let track = &program.reel.tracks[0];
+    let writing = Writing { mount: &rig.faces[track.face], inputs: &inputs, lives: &lives, begins: None };
+    Story::of(&[&*track.act], &writing).map_err(|error| error.to_string())
 }
 
 #[test]
@@ -157,6 +166,8 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
             Passage::Moving(_) => "moving",
             Passage::Count(_) => "count",
             Passage::Clock(_) => "clock",
+            Passage::Value(_) => "value",
+            Passage::Stopwatch(_) => "stopwatch",
         });
         names.collect::<Vec<_>>().join(" ")
     };
@@ -193,4 +204,63 @@ fn figures_on_dots_are_counted() {
         story_on(&board, cut).unwrap_err(),
         "a clock as this one: its figures have no places of their own"
     );
+}
+
+/// What is written of a number that shows a variable, on four digits.
+fn value(variables: &str, act: &str) -> Result<Valued, String> {
+    let rig = max7219(4, "");
+    let reel = format!("[variables]\n{variables}\n[[track]]\n[[track.act]]\n{act}\n");
+    let story = written(&rig, &crate::reels::program(&reel, &rig))?;
+    match &story.passages[..] {
+        [Passage::Value(value)] => Ok((**value).clone()),
+        other => Err(format!("{other:?}")),
+    }
+}
+
+#[test]
+fn a_value_is_written_as_far_as_it_fits() {
+    let level = value("level = 4.8", "number = { value = \"{level}\", places = 1 }").unwrap();
+    assert_eq!((level.places, level.from, level.to), (1, -999, 9999), "-99.9 to 999.9");
+    assert!(level.under.is_some() && level.under == level.over, "dashes");
+    let limited =
+        value("level = 0", "reading = { of = \"level\", least = -5, most = 40, under = \"LO\" }").unwrap();
+    assert_eq!((limited.from, limited.to, limited.every), (-5, 40, Some(100)));
+    assert!(limited.under != limited.over, "words for what is below, dashes for what is above");
+    let unit = value("level = 0", "number = { value = \"{level}\", unit = \"C\" }").unwrap();
+    assert_eq!((unit.from, unit.to), (-99, 999));
+    let held =
+        value("level = 0.0", "reading = { of = \"level\", places = 1, band = 0.3, every = \"2s\" }").unwrap();
+    assert_eq!((held.band, held.every), (3, Some(2000)));
+}
+
+#[test]
+fn what_is_no_plain_number_is_no_value() {
+    let why = |act: &str| value("level = 4.85\nboat = \"TEAL\"", act).unwrap_err();
+    assert_eq!(why("number = { value = \"{boat}\" }"), "it shows boat: it is no number");
+    let rounded = "it shows level: it has more places than are shown: say places";
+    assert_eq!(why("number = { value = \"{level}\", places = 1 }"), rounded);
+    for form in ["radix = \"hex\"", "thousands = true", "shortest = true", "engineering = true"] {
+        let why = why(&format!("number = {{ value = \"{{level}}\", places = 2, {form} }}"));
+        assert_eq!(why, "it shows level: it is no plain decimal number");
+    }
+    let smoothed = why("reading = { of = \"level\", places = 2, mean = \"3s\" }");
+    assert_eq!(smoothed, "it shows level: it is smoothed, kept or given up: do that where you measure it");
+}
+
+/// A picture that shows a value beside something else is refused, since it would stay as the value is at first.
+#[test]
+fn a_value_that_is_drawn_into_a_picture_is_refused() {
+    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let reel = r#"
+[variables]
+minutes = 12
+[keys]
+"desk.call1" = { to = "minutes", add = 1 }
+[[track]]
+face = "desk"
+[[track.act]]
+text = { say = "TEAL {minutes}" }
+"#;
+    let why = written(&rig, &crate::reels::program(reel, &rig)).unwrap_err();
+    assert_eq!(why, "it shows minutes: it is shown otherwise than as a number that stands alone on its face");
 }

@@ -2,7 +2,6 @@
 
 use clap::ValueEnum;
 use jiff::Timestamp;
-use jiff::civil::Time;
 use jiff::tz::TimeZone;
 use toml::{Table, Value};
 
@@ -35,8 +34,8 @@ impl App {
         }
     }
 
-    /// The reel in which it plays on a face; a clock begins `at` a time of day, or now.
-    pub fn reel(self, face: &str, say: Option<&str>, at: Option<Time>) -> Result<String, Failure> {
+    /// The reel in which it plays on a face; a clock `begins` at a time.
+    pub fn reel(self, face: &str, say: Option<&str>, begins: Timestamp) -> Result<String, Failure> {
         let text = |text: &str| Value::String(text.to_owned());
         let needs = || {
             let message = format!("the app {} shows a text, and none is said", self.name());
@@ -51,8 +50,7 @@ impl App {
         let act = match self {
             Self::Count => "count",
             Self::Clock => {
-                let now = TimeZone::UTC.to_datetime(Timestamp::now());
-                let begins = now.date().to_datetime(at.unwrap_or(now.time()));
+                let begins = TimeZone::UTC.to_datetime(begins);
                 keys.insert(
                     "from".to_owned(),
                     Value::String(begins.strftime("%Y-%m-%dT%H:%M:%S").to_string()),

@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use jiff::Timestamp;
 use spare_tile_core::board::Board;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
@@ -17,10 +18,15 @@ const MOST: usize = 10;
 const LONGEST: Duration = Duration::from_secs(60);
 
 /// The text of the file.
-pub fn text(rig: &Rig, program: &Program) -> Result<String, Failure> {
+pub fn text(rig: &Rig, program: &Program, begins: Timestamp) -> Result<String, Failure> {
     let length = program.length().map_or(LONGEST, |length| length.min(LONGEST));
+    let new_player = || -> Result<_, Failure> {
+        let mut player = Player::of_program(rig, program, Board::new(rig))?;
+        player.inputs_mut().set_wall(Duration::ZERO, begins);
+        Ok(player)
+    };
     let mut moments = Vec::new();
-    let mut player = Player::of_program(rig, program, Board::new(rig))?;
+    let mut player = new_player()?;
     let mut elapsed = Duration::ZERO;
     while moments.len() < MOST && elapsed < length {
         if player.advance(elapsed)? {
@@ -32,7 +38,7 @@ pub fn text(rig: &Rig, program: &Program) -> Result<String, Failure> {
         }
     }
     let mut text = b"What is to be seen, from when on.\n\n".to_vec();
-    let mut player = Player::of_program(rig, program, Board::new(rig))?;
+    let mut player = new_player()?;
     let mut session = Session::of_text(&mut text);
     session.ascii = true;
     Frames::new(None).write_stills(&mut player, &moments, &mut session)?;

@@ -9,7 +9,9 @@ use std::path::{Path, PathBuf};
 
 use clap::Args;
 use clap::builder::PossibleValuesParser;
+use jiff::Timestamp;
 use jiff::civil::Time;
+use jiff::tz::TimeZone;
 use serde::Serialize;
 use spare_tile_core::firmware::project::making::ProjectError;
 use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
@@ -52,10 +54,10 @@ pub struct Firmware {
     /// Example: spare-tile firmware --for c99 --app text --say "TEAL 07:58" --out sign
     #[arg(long, value_name = "TEXT", requires = "app")]
     say: Option<String>,
-    /// The time with which the app clock begins [default: the one it is, in UTC]
+    /// The time, in UTC, with which a clock begins that says none [default: the one it is]
     ///
     /// Example: spare-tile firmware --for c99 --app clock --at 07:57 --out clock
-    #[arg(long, value_name = "TIME", requires = "app")]
+    #[arg(long, value_name = "TIME")]
     at: Option<Time>,
     /// The folder to write
     ///
@@ -86,8 +88,9 @@ struct Answer<'a> {
 /// Runs `firmware`.
 pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let Some(target) = target(&args.target) else { return Ok(()) };
-    let (rig, program, content) = args.content(session)?;
-    let files = files(&rig, &program, target, &content)?;
+    let begins = args.begins();
+    let (rig, program, content) = args.content(begins, session)?;
+    let files = files(&rig, (&program, &content), begins, target)?;
     if let Some(out) = &args.out {
         let folder = Folder::open(out);
         if !args.force {
@@ -102,8 +105,20 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
 }
 
 impl Firmware {
+    /// When clocks begin that do not say it: today, at the second that it is or is said to be.
+    fn begins(&self) -> Timestamp {
+        let now = TimeZone::UTC.to_datetime(Timestamp::now());
+        let time = self.at.unwrap_or(now.time()).with().subsec_nanosecond(0).build();
+        let begins = now.date().to_datetime(time.unwrap_or(Time::midnight()));
+        TimeZone::UTC.to_timestamp(begins).unwrap_or_default()
+    }
+
     /// The rig, what plays on it, and what that is in words.
-    fn content(&self, session: &mut Session<'_>) -> Result<(Rig, Program, String), Failure> {
+    fn content(
+        &self,
+        begins: Timestamp,
+        session: &mut Session<'_>,
+    ) -> Result<(Rig, Program, String), Failure> {
         if let Some(path) = &self.reel {
             let (rig, program, complaints) = reel::load(path, &self.rig, session)?;
             session.warn(&complaints);
@@ -113,7 +128,7 @@ impl Firmware {
         let rig = self.rig.load(session)?;
         let face = &self.rig.pick(&rig)?.face.name;
         let app = self.app.unwrap_or(App::Count);
-        let source = app.reel(face, self.say.as_deref(), self.at)?;
+        let source = app.reel(face, self.say.as_deref(), begins)?;
         let program = reel::of_text(&source, &rig)?;
         let content = match &self.say {
             Some(words) => format!("the app {}: {words}", app.name()),
@@ -128,11 +143,16 @@ fn by() -> String {
     format!("spare-tile {}", env!("CARGO_PKG_VERSION"))
 }
 
-fn files(rig: &Rig, program: &Program, target: &dyn Target, content: &str) -> Result<Vec<Written>, Failure> {
+fn files(
+    rig: &Rig,
+    (program, content): (&Program, &str),
+    begins: Timestamp,
+    target: &dyn Target,
+) -> Result<Vec<Written>, Failure> {
     let plays = |face: &usize| program.reel.tracks.iter().any(|track| track.face == *face);
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
-    let texts = Texts { program: &by(), content, wiring: &wiring };
+    let texts = Texts { program: &by(), content, wiring: &wiring, begins: Some(begins) };
     let mut files = project::write(rig, program, target, &texts).map_err(|error| {
         let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
         match error {
@@ -142,7 +162,7 @@ fn files(rig: &Rig, program: &Program, target: &dyn Target, content: &str) -> Re
             error => Failure::unusable_plainly(error.to_string()),
         }
     })?;
-    files.push(Written { path: "expected.txt".to_owned(), text: expected::text(rig, program)? });
+    files.push(Written { path: "expected.txt".to_owned(), text: expected::text(rig, program, begins)? });
     Ok(files)
 }
 

@@ -5,6 +5,7 @@ use std::path::Path;
 use std::time::Duration;
 
 use spare_tile_core::board::Board;
+use spare_tile_core::board::link::OnBoard;
 use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Playing;
@@ -75,7 +76,7 @@ pub fn dump(
         // Piece by piece: a second of a panel is millions of edges.
         loop {
             player.advance(at).map_err(io::Error::other)?;
-            for edge in player.scheduler_mut().link_mut().recorded_of(mount) {
+            for edge in player.scheduler_mut().link_mut().board().recorded_of(mount) {
                 dump.change(edge.at, edge.line, edge.level)?;
             }
             if at >= last {

@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use spare_tile_core::board::Board;
+use spare_tile_core::board::link::OnBoard;
 use spare_tile_core::play::{Player, Playing};
 
 use super::outside::{LOOK_AT_FEED, LOOK_AT_WALL, follow_wall, take_values};
@@ -24,7 +24,7 @@ pub struct Watching<'w> {
 
 /// Plays a program on a terminal.
 pub fn play<'p>(
-    mut player: Player<'p, Board<'p>>,
+    mut player: Player<'p, impl OnBoard<'p>>,
     watching: &Watching<'_>,
     session: &mut Session<'_>,
 ) -> Outcome {

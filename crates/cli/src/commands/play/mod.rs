@@ -20,9 +20,11 @@ mod text;
 mod watch;
 
 use std::path::PathBuf;
+use std::time::Duration;
 
 use clap::{Args, Subcommand};
 use spare_tile_core::play::Value;
+use spare_tile_core::units::parse_duration;
 
 use crate::failure::Outcome;
 use crate::rigs::FaceOfRig;
@@ -59,6 +61,11 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --set boat=DUNLIN --set minutes=7
     #[arg(long = "set", value_name = "NAME=VALUE", value_parser = setting)]
     settings: Vec<(String, Value)>,
+    /// Press keys: each with its face where the rig has several, and when. It is held for 100 ms
+    ///
+    /// Example: spare-tile play morning.reel.toml --press desk.call1@1.2s,desk.call1@3s
+    #[arg(long, value_name = "KEY@TIME", value_delimiter = ',', value_parser = press, conflicts_with = "check")]
+    press: Vec<(String, Duration)>,
     /// Take values of variables from standard input as they come, a line NAME=VALUE each
     ///
     /// Example: spare-tile play morning.reel.toml --feed
@@ -94,6 +101,12 @@ fn setting(text: &str) -> Result<(String, Value), String> {
     Ok((name.trim().to_owned(), Value::of(value)))
 }
 
+/// Reads which key is pressed, and when.
+fn press(text: &str) -> Result<(String, Duration), String> {
+    let (key, at) = text.rsplit_once('@').ok_or("write a key and when, such as desk.call1@1.2s")?;
+    Ok((key.trim().to_owned(), parse_duration(at.trim()).map_err(|error| error.to_string())?))
+}
+
 /// Runs a `play` command.
 pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
     match (&play.act, &play.file) {
@@ -104,8 +117,9 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
         (None, Some(file)) => {
-            let Play { rig, how, settings, check, watch, feed, .. } = play;
-            let asked = reel::Asked { rig, how, settings, checks: *check, watches: *watch, is_fed: *feed };
+            let Play { rig, how, settings, press, check, watch, feed, .. } = play;
+            let (checks, watches, is_fed) = (*check, *watch, *feed);
+            let asked = reel::Asked { rig, how, settings, presses: press, checks, watches, is_fed };
             reel::run(file, &asked, session)
         }
         (None, None) => Ok(()),

@@ -3,7 +3,8 @@
 use std::time::Duration;
 
 use jiff::Timestamp;
-use spare_tile_core::board::link::{Link, LinkError};
+use spare_tile_core::board::link::{Link, LinkError, OnBoard};
+use spare_tile_core::board::presses::Presses;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;
@@ -16,9 +17,13 @@ const SET_BY: Duration = Duration::from_millis(50);
 /// How often values from outside are looked for.
 pub const LOOK_AT_FEED: Duration = Duration::from_millis(20);
 
-/// A player of a program, which begins at the time that it is.
-pub fn begin<'p, L: Link>(rig: &'p Rig, program: &'p Program, link: L) -> Result<Player<'p, L>, LinkError> {
-    let mut player = Player::of_program(rig, program, link)?;
+/// A player of a program, which begins at the time that it is. Its keys are pressed as the program says.
+pub fn begin<'p, L: OnBoard<'p>>(
+    rig: &'p Rig,
+    program: &'p Program,
+    link: L,
+) -> Result<Player<'p, Presses<L>>, LinkError> {
+    let mut player = Player::of_program(rig, program, Presses::new(link, &program.presses))?;
     follow_wall(&mut player, Duration::ZERO);
     Ok(player)
 }

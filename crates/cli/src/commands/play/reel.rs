@@ -8,11 +8,12 @@ use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
 use serde::Serialize;
+use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::Sprite;
 use spare_tile_core::face::{Channels, Grid};
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
@@ -115,6 +116,7 @@ struct Files<'f> {
     reel: &'f Path,
     rig: &'f FaceOfRig,
     settings: &'f [(String, Value)],
+    presses: &'f [(String, Duration)],
     seen: Seen,
 }
 
@@ -130,7 +132,7 @@ impl Files<'_> {
         let origin = input::called(self.reel);
         let complain = |finding: &Finding| Complaint::of_finding(finding, &origin, &source);
         let complaints = findings.iter().map(complain).collect();
-        let Some(program) = program else { return Err(Failure::of_many(Exit::Unusable, complaints)) };
+        let Some(mut program) = program else { return Err(Failure::of_many(Exit::Unusable, complaints)) };
         let mut settings = self.settings.iter();
         if let Some((name, _)) = settings.find(|(name, _)| !program.variables.contains_key(name)) {
             let names = program.variables.keys().filter(|name| !name.contains('.'));
@@ -141,8 +143,41 @@ impl Files<'_> {
             };
             return Err(Failure::unusable(format!("the reel has no variable '{name}'"), help));
         }
+        let presses = self.presses.iter().map(|(key, at)| press(&rig, key, *at));
+        program.presses = presses.collect::<Result<_, _>>()?;
         Ok((rig, program, complaints))
     }
+}
+
+/// A key of a rig that is pressed at a moment: `desk.call1`, or `call1` where one face has keys.
+fn press(rig: &Rig, key: &str, at: Duration) -> Result<Press, Failure> {
+    let buttons = |mount: &Mount| mount.drive.display().button_names().to_vec();
+    let with_keys: Vec<_> = rig.faces.iter().filter(|mount| !buttons(mount).is_empty()).collect();
+    let only = match with_keys[..] {
+        [only] => Some(only.face.name.as_str()),
+        _ => None,
+    };
+    let (name, button) = key.split_once('.').map_or((only, key), |(face, button)| (Some(face), button));
+    let face = rig.faces.iter().position(|mount| Some(mount.face.name.as_str()) == name);
+    let found = face.and_then(|face| {
+        let button = buttons(&rig.faces[face]).iter().position(|known| known == button)?;
+        Some(Press { face, button, at })
+    });
+    found.ok_or_else(|| {
+        let names = |mount: &&Mount| {
+            let of_face = |button: &String| format!("{}.{button}", mount.face.name);
+            buttons(mount).iter().map(of_face).collect::<Vec<_>>()
+        };
+        let names = with_keys.iter().flat_map(names).collect::<Vec<_>>();
+        let help = match names.is_empty() {
+            true => "it has none".to_owned(),
+            false => {
+                let meant = did_you_mean(key, names.iter().map(String::as_str));
+                format!("{meant}its keys: {}", names.join(", "))
+            }
+        };
+        Failure::unusable(format!("the rig has no key '{key}'"), help)
+    })
 }
 
 /// Reads a reel file and the rig for it; with them what there is to say that is no error.
@@ -151,7 +186,7 @@ pub fn load(
     rig: &FaceOfRig,
     session: &Session<'_>,
 ) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
-    Files { reel: path, rig, settings: &[], seen: Seen::default() }.read(session)
+    Files { reel: path, rig, settings: &[], presses: &[], seen: Seen::default() }.read(session)
 }
 
 /// A reel that somebody has written just now, in which no files are named.
@@ -165,6 +200,8 @@ pub struct Asked<'a> {
     pub rig: &'a FaceOfRig,
     pub how: &'a How,
     pub settings: &'a [(String, Value)],
+    /// Keys that are pressed, and when.
+    pub presses: &'a [(String, Duration)],
     /// Whether it is just told what plays when.
     pub checks: bool,
     /// Whether files are read again when they change.
@@ -181,7 +218,12 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
     if ops::is_log(path) {
         return run_log(path, asked, session);
     }
-    let files = Files { reel: path, rig: asked.rig, settings: asked.settings, seen: Seen::default() };
+    if !asked.presses.is_empty() && asked.how.is_watched(session) && !asked.how.inline {
+        let message = "on the whole screen keys are pressed by hand";
+        return Err(Failure::unusable(message, "leave out --press, or draw with --inline or --frames"));
+    }
+    let Asked { rig, settings, presses, .. } = *asked;
+    let files = Files { reel: path, rig, settings, presses, seen: Seen::default() };
     let (rig, program, complaints) = files.read(session)?;
     session.warn(&complaints);
     if asked.checks {

@@ -10,7 +10,12 @@ pub struct Case {
     pub reel: &'static str,
     /// For how long it is watched.
     pub ms: u32,
+    /// Keys that are pressed.
+    pub presses: &'static [Press],
 }
+
+/// A key that is pressed, by its name in the rig, and when in milliseconds.
+pub type Press = (&'static str, u32);
 
 impl Case {
     /// Whether the controller scans the one face that shows something.
@@ -139,6 +144,7 @@ pub const CASES: &[Case] = &[
         rig: include_str!("../../../../../demo/gauge.toml"),
         faces: &["gauge"],
         ms: 6000,
+        presses: &[],
         reel: r#"
 [[track]]
 loop = true
@@ -152,30 +158,35 @@ number = { value = -0.4, places = 1, for = "700ms" }
         rig: include_str!("../../../../../demo/berth.toml"),
         faces: &["berth"],
         ms: 6000,
+        presses: &[],
         reel: "[[track]]\n[[track.act]]\ncount = { every = \"300ms\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/beacon.toml"),
         faces: &["beacon"],
         ms: 6000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ntest = {}\n",
     },
     Case {
         rig: include_str!("../../../../../demo/board.toml"),
         faces: &["board"],
         ms: 8000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ntext = { say = \"TEAL 07:58\", move = \"left\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/board.toml"),
         faces: &["board"],
         ms: 4000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = -12, to = 12, every = \"150ms\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/sign.toml"),
         faces: &["sign"],
         ms: 8000,
+        presses: &[],
         reel: r#"
 [[track]]
 loop = true
@@ -189,12 +200,14 @@ text = { say = "AVOCET", for = "1s" }
         rig: include_str!("../../../../../demo/quay.toml"),
         faces: &["tide"],
         ms: 6000,
+        presses: &[],
         reel: "[[track]]\nface = \"tide\"\n[[track.act]]\nclock = { from = \"2026-11-28T12:59:57\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/quay.toml"),
         faces: &["minutes", "crew"],
         ms: 6000,
+        presses: &[],
         reel: r#"
 [[track]]
 face = "minutes"
@@ -211,6 +224,7 @@ count = { from = 0.5, to = 1.4, step = 0.1, every = "350ms" }
         rig: HEALED,
         faces: &["gauge"],
         ms: 6000,
+        presses: &[],
         reel: r#"
 [variables]
 boat = "KNOT"
@@ -232,6 +246,7 @@ brightness = { from = "100%", to = "10%", over = "2s", for = "3s" }
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 5000,
+        presses: &[],
         reel: r#"
 [[track]]
 face = "desk"
@@ -252,6 +267,7 @@ text = { say = ["KNOT", "BRENT"], motion = "type" }
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["clock", "desk"],
         ms: 8000,
+        presses: &[],
         reel: r#"
 loop = true
 
@@ -278,6 +294,7 @@ count = { from = 3, to = 1, every = "150ms", times = 2 }
         rig: include_str!("../../../../../demo/board.toml"),
         faces: &["board"],
         ms: 4000,
+        presses: &[],
         reel: r#"
 [[track]]
 [[track.act]]
@@ -290,6 +307,7 @@ count = { from = 108, to = -3000, every = "30ms", look = { font = "board" } }
         rig: SHIFTED,
         faces: &["gauge"],
         ms: 6000,
+        presses: &[],
         reel: r#"
 [[track]]
 loop = true
@@ -303,6 +321,7 @@ text = { say = "KNOT", for = "600ms" }
         rig: DRIVEN,
         faces: &["gauge"],
         ms: 6000,
+        presses: &[],
         reel: r#"
 [[track]]
 loop = true
@@ -316,6 +335,7 @@ count = { from = 7, to = 12, every = "150ms", zeros = true, times = 2 }
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["clock"],
         ms: 5000,
+        presses: &[],
         reel: r#"
 [[track]]
 face = "clock"
@@ -329,6 +349,7 @@ text = { say = "TEAL" }
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["desk"],
         ms: 5000,
+        presses: &[],
         reel: r#"
 [[track]]
 face = "desk"
@@ -343,24 +364,114 @@ text = { say = "BRENT", for = "500ms" }
         rig: LATCHED,
         faces: &["gauge"],
         ms: 4000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
     },
     Case {
         rig: EXPANDED,
         faces: &["gauge"],
         ms: 4000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 9, to = 0, every = \"200ms\" }\n",
     },
     Case {
         rig: BUSSED,
         faces: &["gauge"],
         ms: 4000,
+        presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
     },
     Case {
         rig: SLOW,
         faces: &["gauge"],
         ms: 3000,
+        presses: &[],
         reel: "[[track]]\n[[track.act]]\ncount = { from = 8, to = 99, every = \"300ms\" }\n",
+    },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock", "sign"],
+        ms: 8000,
+        presses: &[
+            ("desk.call1", 600),
+            ("desk.call2", 1100),
+            ("desk.call4", 1600),
+            ("desk.call3", 2100),
+            ("desk.call4", 2600),
+            ("desk.call1", 3100),
+            ("desk.call5", 3600),
+            ("desk.call6", 4100),
+            ("desk.call6", 4600),
+            ("desk.call7", 5100),
+            ("desk.call8", 5600),
+            ("desk.call1", 6400),
+            ("desk.call1", 6900),
+            ("desk.call8", 7300),
+            ("desk.call1", 7700),
+        ],
+        reel: r#"
+[variables]
+minutes = 0
+place = 0
+
+[keys]
+"desk.call1" = { toggle = "berth1" }
+"desk.call2" = { to = "minutes", add = -1, least = 0, most = 99, wrap = true }
+"desk.call3" = { to = "place", add = 1, least = 0, most = 1, wrap = true }
+"desk.call4" = { to = "minutes", add = 1, at = "place", least = 0, most = 99, wrap = true }
+
+[[track]]
+face = "desk"
+[[track.act]]
+number = { value = "{minutes}", cursor = "place" }
+[[track]]
+face = "clock"
+[[track.act]]
+clock = { from = "2026-11-28T22:58:36.25", set = { hours = "desk.call5", minutes = "desk.call6", seconds = "desk.call7" } }
+[[track]]
+face = "sign"
+[[track.act]]
+stopwatch = { start = "desk.call8", lap = "desk.call1", hundredths = false }
+"#,
+    },
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock"],
+        ms: 6000,
+        presses: &[
+            ("desk.call1", 500),
+            ("desk.call2", 1000),
+            ("desk.call2", 1400),
+            ("desk.call3", 1800),
+            ("desk.call3", 2800),
+            ("desk.call4", 3200),
+            ("desk.call2", 3600),
+            ("desk.call5", 4000),
+            ("desk.call2", 4400),
+        ],
+        reel: r#"
+[variables]
+level = -9.5
+fill = 9998
+
+[keys]
+"desk.call1" = { to = "level", add = 0.3 }
+"desk.call2" = { to = "level", add = -0.5 }
+"desk.call3" = { pause = true }
+"desk.call4" = { to = "level", set = 99.9 }
+"desk.call5" = { to = "level", reset = true }
+
+[[track]]
+face = "clock"
+loop = true
+[[track.act]]
+number = { value = "{level}", places = 1, for = "1300ms" }
+[[track.act]]
+text = { say = "TIDE", for = "400ms" }
+[[track]]
+face = "desk"
+[[track.act]]
+count = { from = 0, to = 99, every = "250ms" }
+"#,
     },
 ];

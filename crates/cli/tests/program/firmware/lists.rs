@@ -4,7 +4,7 @@ use std::process::Command;
 
 use serde_json::Value;
 
-use super::runners;
+use super::runners::{self, Running};
 use crate::folder::Folder;
 
 /// What is shown on which face of which rig.
@@ -106,7 +106,7 @@ fn a_list_in_micropython_is_sent() {
         let source = folder.answer(&format!("bytes {words} --rig {rig} --face {face} --as micropython"));
         std::fs::create_dir(folder.path("out")).unwrap();
         folder.write("out/main.py", source);
-        (runner.run)(&folder, "out", 10);
+        (runner.run)(&Running { folder: &folder, project: "out", ms: 10, presses: &[] });
         let (found, asked) = shown(&folder, rig, face, words);
         assert_eq!(found, asked, "{rig}, {face}");
     }

@@ -1,5 +1,6 @@
 //! `firmware`: projects are written, compiled and run, and show what `play` shows.
 
+mod answering;
 mod cases;
 mod chain;
 mod files;
@@ -12,7 +13,7 @@ use std::thread;
 use crate::folder::Folder;
 use cases::{CASES, Case};
 use chain::{difference, played, recorded};
-use runners::{RUNNERS, Runner};
+use runners::{RUNNERS, Runner, Running};
 
 /// Writes a case's project into the folder `out`.
 fn write(runner: &Runner, case: &Case) -> Folder {
@@ -27,7 +28,7 @@ fn write(runner: &Runner, case: &Case) -> Folder {
 /// Where a project, compiled and run, shows anything else than `play`.
 fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
     let ms = case.ms.min(runner.most_ms);
-    (runner.run)(folder, "out", ms);
+    (runner.run)(&Running { folder, project: "out", ms, presses: case.presses });
     let end = f64::from(ms);
     case.faces.iter().find_map(|face| {
         let played = played(folder, case, face, end);
@@ -80,8 +81,21 @@ fn a_mistake_in_a_program_is_seen() {
         // A step that is a tenth too slow.
         ("gauge.c", "    return 200;\n", "    return 220;\n"),
     ];
-    let (runner, case) = (&RUNNERS[0], &CASES[0]);
-    for (file, right, wrong) in MISTAKES {
+    // Of the program that reads keys.
+    const OF_KEYS: [Mistake; 4] = [
+        // The bit of another key.
+        ("desk.c", "if ((answer[1] & 0x01) != 0)", "if ((answer[1] & 0x02) != 0)"),
+        // Data is not let go for the answer.
+        ("desk.c", "    hw_release(DESK_DATA);\n    hw_wait_ns(1000);\n", "    hw_wait_ns(1000);\n"),
+        // A value goes round one too early.
+        ("actions.c", "sum = 99;", "sum = 98;"),
+        // Every look at a key that is down counts.
+        ("desk.c", "keys & (key_bits)~down", "keys"),
+    ];
+    let keyed = CASES.iter().find(|case| !case.presses.is_empty()).unwrap();
+    let of_keys = OF_KEYS.iter().map(|mistake| (keyed, mistake));
+    let runner = &RUNNERS[0];
+    for (case, (file, right, wrong)) in MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys) {
         let folder = write(runner, case);
         let source = folder.read(&format!("out/{file}"));
         assert!(source.contains(right), "{file}: {right}\n{source}");

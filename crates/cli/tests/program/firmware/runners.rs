@@ -6,7 +6,8 @@
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
-use super::cases::Case;
+use super::answering::answered;
+use super::cases::{Case, Press};
 use crate::folder::Folder;
 
 pub struct Runner {
@@ -20,8 +21,20 @@ pub struct Runner {
     pub late_ms: f64,
     /// For how long it is watched at most: some simulators are slow.
     pub most_ms: u32,
-    /// Compiles a project and runs it for so many milliseconds.
-    pub run: fn(&Folder, &str, u32),
+    /// Compiles a project and runs it.
+    pub run: fn(&Running<'_>),
+}
+
+/// A project to be run.
+pub struct Running<'r> {
+    /// Where its rig is, and where its trace goes.
+    pub folder: &'r Folder,
+    /// Its own folder there.
+    pub project: &'r str,
+    /// For how long, in milliseconds.
+    pub ms: u32,
+    /// The keys that are pressed, and when in milliseconds.
+    pub presses: &'r [Press],
 }
 
 const AVR_PINS: &[&str] = &[
@@ -129,7 +142,7 @@ pub const RUNNERS: &[Runner] = &[
         controller: Some(("atmega328p", AVR_PINS)),
         late_ms: SLOW_CALLS_MS,
         most_ms: 8000,
-        run: |folder, project, ms| on_board(folder, project, "atmega328p", ms),
+        run: |run| on_board(run, "atmega328p"),
     },
     Runner {
         target: "setup-loop",
@@ -137,7 +150,7 @@ pub const RUNNERS: &[Runner] = &[
         controller: Some(("atmega2560", MEGA_PINS)),
         late_ms: SLOW_CALLS_MS,
         most_ms: 8000,
-        run: |folder, project, ms| on_board(folder, project, "atmega2560", ms),
+        run: |run| on_board(run, "atmega2560"),
     },
     Runner {
         target: "setup-loop",
@@ -183,6 +196,10 @@ impl Runner {
     /// Whether its controllers can hold a case.
     pub fn takes(&self, case: &Case) -> bool {
         let pins = pins_of(case.rig);
+        let reads = ["c99"].contains(&self.target);
+        if !case.presses.is_empty() && !reads {
+            return false;
+        }
         // Its pins give no current to rows of dots.
         if self.target == "mcs51" && case.rig.contains("scan = \"rows\"") {
             return false;
@@ -274,14 +291,16 @@ pub fn make(folder: &Folder, project: &str, arguments: &[&str]) {
     must(Command::new("make").arg("-s").args(arguments).current_dir(folder.path(project)));
 }
 
-fn on_host(folder: &Folder, project: &str, ms: u32) {
-    make(folder, project, &["trace.vcd", &format!("MS={ms}")]);
-    std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
+fn on_host(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
+    make(folder, project, &["host"]);
+    answered(Command::new(folder.path(project).join("host")).arg(ms.to_string()), run);
 }
 
-fn on_host_by_clang(folder: &Folder, project: &str, ms: u32) {
-    make(folder, project, &["trace.vcd", &format!("MS={ms}"), "CC=clang"]);
-    std::fs::copy(folder.path(project).join("trace.vcd"), folder.path("trace.vcd")).unwrap();
+fn on_host_by_clang(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
+    make(folder, project, &["host", "CC=clang"]);
+    answered(Command::new(folder.path(project).join("host")).arg(ms.to_string()), run);
 }
 
 /// Compiles Rust without a network: embedded-hal is what these tests were built with.
@@ -299,7 +318,8 @@ pub fn rustc(folder: PathBuf, arguments: &[&str]) {
 }
 
 /// Compiles a crate and what drives it here, and runs that.
-fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
+fn on_host_in_rust(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
     let manifest = folder.read(&format!("{project}/Cargo.toml"));
     let name = manifest.split('"').nth(1).unwrap();
     let uses = format!("--extern={name}=lib{name}.rlib");
@@ -311,7 +331,8 @@ fn on_host_in_rust(folder: &Folder, project: &str, ms: u32) {
 }
 
 /// Builds the program for an rp2040, has everything looked at by clippy, and runs what drives the crate here.
-fn for_rp2040(folder: &Folder, project: &str, ms: u32) {
+fn for_rp2040(run: &Running<'_>) {
+    let Running { folder, project, .. } = *run;
     let cargo = |arguments: &[&str]| {
         let mut cargo = Command::new("cargo");
         cargo.args(arguments).env("CARGO_TARGET_DIR", runner("rust")).current_dir(folder.path(project));
@@ -323,7 +344,7 @@ fn for_rp2040(folder: &Folder, project: &str, ms: u32) {
     cargo(&["clippy", "-q", "--all-targets", "--", "-D", "warnings"]);
     cargo(&[&["clippy", "-q", "--release"], &on_board[..], &["--", "-D", "warnings"]].concat());
     cargo(&[&["build", "-q", "--release"], &on_board[..]].concat());
-    on_host_in_rust(folder, project, ms);
+    on_host_in_rust(run);
 }
 
 /// The file of a folder that has this ending.
@@ -343,9 +364,10 @@ fn script(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scripts/runners").join(name)
 }
 
-fn on_avr(folder: &Folder, project: &str, ms: u32) {
+fn on_avr(run: &Running<'_>) {
+    let Running { folder, project, .. } = *run;
     make(folder, project, &[]);
-    simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega328p", ms);
+    simulate_avr(run, &only(&folder.path(project), "elf"), "atmega328p");
 }
 
 /// How many interrupts there are in a second of a program for an AVR, and how many cycles they take.
@@ -360,17 +382,20 @@ pub fn interrupts(folder: &Folder, project: &str) -> (u64, u64) {
     (words[1].parse().unwrap(), words[5].parse().unwrap())
 }
 
-fn on_mega(folder: &Folder, project: &str, ms: u32) {
+fn on_mega(run: &Running<'_>) {
+    let Running { folder, project, .. } = *run;
     make(folder, project, &[]);
-    simulate_avr(folder, &only(&folder.path(project), "elf"), "atmega2560", ms);
+    simulate_avr(run, &only(&folder.path(project), "elf"), "atmega2560");
 }
 
-fn on_tiny(folder: &Folder, project: &str, ms: u32) {
+fn on_tiny(run: &Running<'_>) {
+    let Running { folder, project, .. } = *run;
     make(folder, project, &[]);
-    simulate_avr(folder, &only(&folder.path(project), "elf"), "attiny85", ms);
+    simulate_avr(run, &only(&folder.path(project), "elf"), "attiny85");
 }
 
-fn simulate_avr(folder: &Folder, program: &Path, mcu: &str, ms: u32) {
+fn simulate_avr(run: &Running<'_>, program: &Path, mcu: &str) {
+    let Running { folder, ms, .. } = *run;
     let hertz = if mcu == "attiny85" { "8000000" } else { "16000000" };
     let mut command = Command::new(runner("avr"));
     command.arg(program).args([mcu, hertz, &ms.to_string()]).arg(folder.path("trace.vcd"));
@@ -378,14 +403,16 @@ fn simulate_avr(folder: &Folder, program: &Path, mcu: &str, ms: u32) {
 }
 
 /// Compiles a sketch with the framework's own core, and runs it.
-fn on_board(folder: &Folder, project: &str, mcu: &str, ms: u32) {
+fn on_board(run: &Running<'_>, mcu: &str) {
+    let Running { folder, project, .. } = *run;
     let program = folder.path("sketch.elf");
     must(Command::new(script("setup-loop")).arg(folder.path(project)).arg(mcu).arg(&program));
-    simulate_avr(folder, &program, mcu, ms);
+    simulate_avr(run, &program, mcu);
 }
 
 /// Compiles a sketch with calls that record, as for a board of any kind.
-fn with_recording_calls(folder: &Folder, project: &str, ms: u32) {
+fn with_recording_calls(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
     let program = folder.path("sketch");
     must(Command::new(script("setup-loop")).arg(folder.path(project)).arg("host").arg(&program));
     let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
@@ -394,14 +421,16 @@ fn with_recording_calls(folder: &Folder, project: &str, ms: u32) {
 }
 
 /// Runs modules in the interpreter, with what stands in for its `machine`.
-fn in_interpreter(folder: &Folder, project: &str, ms: u32) {
+fn in_interpreter(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
     let mut command = Command::new("node");
     command.arg(script("micropython.mjs")).arg(folder.path(project)).arg(ms.to_string());
     must(command.arg(folder.path("trace.vcd")));
 }
 
 /// Assembles a program and runs it on the simulator of a 12-bit core.
-fn on_pic(folder: &Folder, project: &str, ms: u32) {
+fn on_pic(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
     make(folder, project, &[]);
     let program = only(&folder.path(project), "asm");
     let mut command = Command::new(script("pic"));
@@ -412,7 +441,8 @@ fn on_pic(folder: &Folder, project: &str, ms: u32) {
     must(command.arg(program).args(["4000000", &ms.to_string()]).arg(folder.path("trace.vcd")));
 }
 
-fn on_mcs51(folder: &Folder, project: &str, ms: u32) {
+fn on_mcs51(run: &Running<'_>) {
+    let Running { folder, project, ms, .. } = *run;
     make(folder, project, &[]);
     let program = only(&folder.path(project), "ihx");
     let mut command = Command::new(script("mcs51"));

@@ -12,7 +12,7 @@ use crate::frame::Frame;
 use crate::play::count::Count;
 
 impl Writing<'_> {
-    pub fn count(
+    pub(super) fn count(
         &self,
         count: &Count,
         onto: &Onto<'_>,
@@ -62,11 +62,17 @@ impl Writing<'_> {
 impl Figures {
     /// Learns how numbers are written from whoever draws them, and checks it on these numbers. `None` where they are not written
     /// figure by figure from the right.
-    fn learn(face: &Face, numbers: &[i128], draw: &dyn Fn(i128) -> Frame, places: usize) -> Option<Self> {
-        let figures_of = |number: &i128| number.unsigned_abs().to_string().len();
-        // A sign has a seat before them.
-        let signs = usize::from(numbers.iter().any(|number| *number < 0));
-        let most = numbers.iter().map(figures_of).max()?.max(places + 1) + signs;
+    pub(super) fn learn(
+        face: &Face,
+        numbers: &[i128],
+        draw: &dyn Fn(i128) -> Frame,
+        places: usize,
+    ) -> Option<Self> {
+        // A sign has a seat before the figures.
+        let seats_of = |number: &i128| {
+            number.unsigned_abs().to_string().len().max(places + 1) + usize::from(*number < 0)
+        };
+        let most = numbers.iter().map(seats_of).max()?;
         let value = |figures: &[u8]| figures.iter().fold(0, |value, figure| value * 10 + i128::from(*figure));
         let columns = Columns::of(face);
         let of_seats = |count: usize| Field::learn(&columns, count, &|figures| draw(value(figures)));
@@ -81,7 +87,7 @@ impl Figures {
         let filled_up =
             (most + 1..=face.digits()).rev().find_map(|count| of_seats(count).filter(is_filled_up));
         let field = filled_up.or_else(|| of_seats(most))?;
-        let minus = if signs > 0 {
+        let minus = if numbers.iter().any(|number| *number < 0) {
             let lights = field::lit(&draw(-8 * 10_i128.pow(places as u32)));
             let plain = field::lit(&draw(8 * 10_i128.pow(places as u32)));
             let sign: BTreeSet<_> = lights.difference(&plain).copied().collect();

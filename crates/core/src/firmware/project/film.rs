@@ -7,8 +7,9 @@ use jiff::Timestamp;
 use super::field::{Columns, has_columns};
 use super::passage::{Film, Moving, Passage, Shown};
 use super::story::{CannotWrite, Writing, millis};
+use crate::content::number::Decimal;
 use crate::frame::Frame;
-use crate::play::{Act, Inputs, duration};
+use crate::play::{Act, Inputs, Value, duration};
 
 /// More pictures than the memory of any of these controllers holds.
 const MOST_SHOWN: usize = 20_000;
@@ -17,7 +18,7 @@ const FEWEST_WINDOWS: usize = 4;
 
 impl Writing<'_> {
     /// The pictures of an act until its end; whether they then begin again.
-    pub fn film(
+    pub(super) fn film(
         &self,
         act: &dyn Act,
         length: Option<Duration>,
@@ -30,7 +31,20 @@ impl Writing<'_> {
             self.film_with(act, (length, period), &inputs)
         };
         let (now, later) = (at(1_000_000_000)?, at(1_234_567_890)?);
-        if now == later { Ok(now) } else { Err(CannotWrite::Wall) }
+        if now != later {
+            return Err(CannotWrite::Wall);
+        }
+        // And whoever shows a value that the program keeps, something else with another one.
+        for (variable, live) in self.lives {
+            let mut inputs = self.inputs.clone();
+            let other = Decimal::new(i128::from(live.first) + 1, live.places);
+            inputs.note(variable, Duration::ZERO, Value::Number(other));
+            if self.film_with(act, (length, period), &inputs)? != now {
+                let why = "it is shown otherwise than as a number that stands alone on its face";
+                return Err(CannotWrite::Value { variable: variable.clone(), why });
+            }
+        }
+        Ok(now)
     }
 
     fn film_with(
@@ -81,7 +95,7 @@ impl Writing<'_> {
     }
 
     /// A film in pieces: those that move by a column at a step become strips.
-    pub fn with_windows(&self, passage: Passage) -> Vec<Passage> {
+    pub(super) fn with_windows(&self, passage: Passage) -> Vec<Passage> {
         let film = match passage {
             Passage::Film(film) if has_columns(self.face()) => film,
             other => return vec![other],

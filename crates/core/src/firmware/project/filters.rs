@@ -27,6 +27,12 @@ pub fn add(environment: &mut Environment<'_>) {
         [first, apart] => rule_of(first, apart, of),
         _ => of.to_owned(),
     });
+    environment.add_filter("in_units", |places: usize| {
+        const UNITS: [&str; 6] =
+            ["", ", in tenths", ", in hundredths", ", in thousandths", ", in 10000ths", ", in 100000ths"];
+        UNITS.get(places).copied().unwrap_or(", in units of its last place")
+    });
+    environment.add_filter("power_of_two", |power: u32| 1_u32 << power.min(31));
     environment.add_filter("lit", |mark: Value| change(&mark, true));
     environment.add_filter("unlit", |mark: Value| change(&mark, false));
 }

@@ -20,13 +20,16 @@ fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
     number.cloned().or_else(|| (!has_numbers).then(|| pin.to_string()))
 }
 
+/// The lines of a face and its bus; it is let go where the program asks for keys on it.
 pub(super) fn bus_model(
     rig: &Rig,
     mount: &Mount,
     id: &str,
+    asks: bool,
     (names, lines): (&mut Names, &mut Vec<Line>),
 ) -> Result<BusModel, ProjectError> {
     let protocol = rig.protocol(mount);
+    let turns_round = protocol.and_then(Protocol::answer_line).filter(|_| asks);
     let idle = protocol.map(Protocol::idle).unwrap_or_default();
     let mut own = Vec::new();
     for (place, line) in mount.lines.iter().enumerate() {
@@ -47,7 +50,8 @@ pub(super) fn bus_model(
             lines.len() - 1
         });
         lines[number].names.push(name.clone());
-        let is_open = matches!(protocol, Some(Protocol::I2c(_) | Protocol::TwoWire(_)));
+        let is_open =
+            matches!(protocol, Some(Protocol::I2c(_) | Protocol::TwoWire(_))) || turns_round == Some(place);
         lines[number].is_open |= is_open;
         let idle = idle.get(place).copied().flatten().filter(|_| !is_open);
         lines[number].is_high |= idle == Some(true);

@@ -1,17 +1,24 @@
 //! From a rig and what plays on it to the model of a project.
 
+use std::collections::BTreeSet;
+
+use jiff::Timestamp;
+
+use super::keys::{Hearing, hearings, keys_model};
+use super::laying::Laying;
 use super::lines::bus_model;
-use super::model::{FaceModel, Line, Model, PassageModel, ResendModel, ScanModel};
+use super::model::{FaceModel, KeysModel, LampModel, Line, Model, ResendModel, ScanModel, ValueModel};
 use super::names::Names;
-use super::passage::{Passage, Runs};
-use super::putting::{Putting, seats_model};
 use super::sending::{Sending, Step, Unlearnt};
-use super::story::{CannotWrite, Story};
+use super::story::{CannotWrite, Story, Writing};
 use super::transfers::{pieces, step_model};
+use super::values::{self, Lives};
+use crate::plan::Rig;
 use crate::plan::teller::Teller;
-use crate::plan::{Mount, Rig};
-use crate::play::Inputs;
-use crate::play::reel::Program;
+use crate::play::gauge::{Bar, Gauge, Source};
+use crate::play::reel::{Doing, Program};
+use crate::play::still::Blank;
+use crate::play::{Act, Inputs, Kind};
 
 /// Why there is no project.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -25,8 +32,10 @@ pub enum ProjectError {
     Mixed { face: String },
     #[error("{found:?} is no name in {language}, whichever letters are left out: call the {what} otherwise")]
     Name { what: &'static str, found: String, language: &'static str },
-    #[error("keys of face {face} do something here, and no program reads keys yet")]
-    Keys { face: String },
+    #[error("keys of face {face}: {why}")]
+    Keys { face: String, why: &'static str },
+    #[error("{0}")]
+    Value(CannotWrite),
     #[error("face {face} is scanned, and a list is sent once")]
     Scanned { face: String },
     #[error("no lines that send a list are written for {target}")]
@@ -38,171 +47,198 @@ pub enum ProjectError {
 }
 
 impl Model {
-    /// The project of a rig and what plays on it, with names as a language has them.
+    /// The project of a rig and what plays on it, with names as a language has them. A clock that is not said to begin at a time
+    /// `begins` then.
     ///
     /// # Errors
     /// When a face's drive or content cannot be written as a program.
-    pub fn of(rig: &Rig, program: &Program, content: &str, names: &mut Names) -> Result<Self, ProjectError> {
-        if let Some(face) = program.heard.first().and_then(|face| rig.faces.get(*face)) {
-            return Err(ProjectError::Keys { face: face.face.name.clone() });
-        }
-        let mut inputs = Inputs::default();
-        program.begin(&mut inputs);
-        let mut lines: Vec<Line> = Vec::new();
-        let mut faces = Vec::new();
-        for (place, mount) in rig.faces.iter().enumerate() {
-            let tracks: Vec<_> = program.reel.tracks.iter().filter(|track| track.face == place).collect();
-            if tracks.is_empty() {
-                continue;
-            }
-            let acts: Vec<_> = tracks.iter().map(|track| &*track.act).collect();
-            let face = || mount.face.name.clone();
-            let story = Story::of(&acts, mount, &inputs)
-                .map_err(|why| ProjectError::Content { face: face(), why })?;
-            let sending = Sending::of(mount).map_err(|why| ProjectError::Drive { face: face(), why })?;
-            faces.push(face_model(rig, mount, (&sending, &story), (names, &mut lines))?);
-        }
+    pub fn of(
+        rig: &Rig,
+        (program, content): (&Program, &str),
+        begins: Option<Timestamp>,
+        names: &mut Names,
+    ) -> Result<Self, ProjectError> {
+        let mut making = Making::of(rig, program, begins, names)?;
+        let faces = making.playing.clone().into_iter().map(|face| making.face(face));
+        let faces = faces.collect::<Result<Vec<_>, _>>()?;
         if faces.is_empty() {
             return Err(ProjectError::Nothing);
         }
-        let long_times = faces.iter().any(FaceModel::has_long_times);
+        let holds = program.bindings.iter().any(|binding| binding.doing == Doing::Pause);
+        let facts = rig.controller.facts.as_ref();
         Ok(Self {
             title: rig.name.clone().unwrap_or_else(|| "display".to_owned()),
             content: content.to_owned(),
             controller: rig.controller.part.clone().unwrap_or_else(|| "the controller".to_owned()),
-            clock: rig.controller.facts.as_ref().and_then(|facts| facts.clock_hz),
-            flash: rig.controller.facts.as_ref().and_then(|facts| facts.flash_bytes),
-            ram: rig.controller.facts.as_ref().and_then(|facts| facts.ram_bytes),
-            lines,
+            clock: facts.and_then(|facts| facts.clock_hz),
+            flash: facts.and_then(|facts| facts.flash_bytes),
+            ram: facts.and_then(|facts| facts.ram_bytes),
+            lines: making.lines,
+            long_times: faces.iter().any(FaceModel::has_long_times),
             faces,
-            long_times,
+            values: making.values,
+            holds,
         })
     }
 }
 
-fn face_model(
-    rig: &Rig,
-    mount: &Mount,
-    (sending, story): (&Sending, &Story),
-    (names, lines): (&mut Names, &mut Vec<Line>),
-) -> Result<FaceModel, ProjectError> {
-    let face = &mount.face;
-    let id = names.make("face", &face.name)?;
-    let bus = bus_model(rig, mount, &id, (names, lines))?;
-    let teller = Teller::new(mount);
-    let told = |step: &Step| step_model(step, &bus, &teller);
-    let mut putting = Putting { face, sending, sets: Vec::new(), patterns: Vec::new() };
-    let (mut stills, mut strips) = (Vec::new(), Vec::new());
-    let mut passages = Vec::new();
-    let mixed = || ProjectError::Mixed { face: face.name.clone() };
-    for passage in &story.passages {
-        passages.push(match passage {
-            Passage::Film(film) => {
-                let shown = film.shown.iter().map(|shown| {
-                    let image = sending.image(&shown.frame);
-                    let still = stills.iter().position(|still| *still == image).unwrap_or_else(|| {
-                        stills.push(image);
-                        stills.len() - 1
-                    });
-                    (still, shown.lasts.unwrap_or(0), shown.brightness)
-                });
-                let shown: Vec<_> = shown.collect();
-                PassageModel::Film { dims: shown.iter().any(|(.., light)| light.is_some()), shown }
-            }
-            Passage::Moving(moving) => {
-                let columns =
-                    moving.strip.iter().map(|column| putting.column(*column, 0)).collect::<Option<Vec<_>>>();
-                strips.push(columns.ok_or_else(mixed)?);
-                let (windows, to_left, step) = (moving.windows, moving.to_left, moving.step);
-                PassageModel::Moving { strip: strips.len() - 1, windows, to_left, step }
-            }
-            Passage::Count(count) => {
-                let to = count.from + count.step * (count.numbers - 1) as i64;
-                let figures = &count.figures;
-                let set = putting.set(&figures.field, figures.minus.as_ref()).ok_or_else(mixed)?;
-                let least = figures.field.seats.len();
-                // One step further must be counted too.
-                let span = [count.from, to].into_iter().flat_map(|end| [end, end + count.step]);
-                let most = span.map(i64::unsigned_abs).max().unwrap_or(0);
-                PassageModel::Count {
-                    from: count.from,
-                    to,
-                    step: count.step,
-                    every: count.every,
-                    hold: count.hold,
-                    times: count.times.unwrap_or(0),
-                    set,
-                    seats: seats_model(&figures.field),
-                    least: figures.least.min(least),
-                    marks: putting.marks(&figures.field.marks),
-                    negative: figures.minus.is_some(),
-                    bits: if most < 1 << 15 { 16 } else { 32 },
-                }
-            }
-            Passage::Clock(clock) => PassageModel::Clock {
-                set: putting.set(&clock.field, None).ok_or_else(mixed)?,
-                seats: seats_model(&clock.field),
-                marks: putting.marks(&clock.field.marks),
-                colon: putting.marks(&clock.colon),
-                afternoon: clock.twelve.as_ref().map(|lights| putting.marks(lights)).unwrap_or_default(),
-                twelve: clock.twelve.is_some(),
-                runs: match clock.runs {
-                    Runs::Day => "day",
-                    Runs::Up => "up",
-                    Runs::Down => "down",
-                },
-                seconds: clock.seconds,
-                first: clock.first,
-                passed: clock.passed,
-                start: clock.start(),
-                ticks: clock.ticks,
-                ticked: clock.ticked,
-                tick: clock.tick,
-                first_tick: clock.first_tick,
-                blinks: clock.blinks,
-                lasts: clock.lasts.unwrap_or(0),
-            },
-        });
+/// A project being made.
+struct Making<'a> {
+    rig: &'a Rig,
+    program: &'a Program,
+    begins: Option<Timestamp>,
+    inputs: Inputs,
+    lives: Lives,
+    values: Vec<ValueModel>,
+    hearings: Vec<Hearing>,
+    /// The faces that show something or have keys that do, by their places in the rig.
+    playing: Vec<usize>,
+    /// By face of the rig: its name in the source; nothing of those that do not play.
+    ids: Vec<String>,
+    names: &'a mut Names,
+    lines: Vec<Line>,
+}
+
+impl<'a> Making<'a> {
+    fn of(
+        rig: &'a Rig,
+        program: &'a Program,
+        begins: Option<Timestamp>,
+        names: &'a mut Names,
+    ) -> Result<Self, ProjectError> {
+        let mut inputs = Inputs::default();
+        program.begin(&mut inputs);
+        let lives = values::lives(rig, program).map_err(ProjectError::Value)?;
+        let tracks = &program.reel.tracks;
+        let hearings = tracks.iter().flat_map(|track| hearings(track.face, &*track.act)).collect();
+        let of_tracks = tracks.iter().map(|track| track.face);
+        let playing: BTreeSet<_> = of_tracks.chain(program.heard.iter().copied()).collect();
+        let mut ids = vec![String::new(); rig.faces.len()];
+        for face in &playing {
+            ids[*face] = names.make("face", &rig.faces[*face].face.name)?;
+        }
+        let is_toggled = |variable: &str| {
+            let is_it = |doing: &Doing| matches!(doing, Doing::Toggle { variable: of, .. } if of == variable);
+            program.bindings.iter().any(|binding| is_it(&binding.doing))
+        };
+        let value = |(variable, live): (&String, &values::Live)| {
+            Ok(ValueModel {
+                id: names
+                    .make("value", &format!("{} {variable}", if live.is_given { "read" } else { "value" }))?,
+                first: live.first,
+                places: live.places,
+                bits: live.bits(),
+                is_given: live.is_given,
+                is_lamp: is_toggled(variable),
+                variable: variable.clone(),
+            })
+        };
+        let values = lives.iter().map(value).collect::<Result<Vec<_>, ProjectError>>()?;
+        let playing = playing.into_iter().collect();
+        let lines = Vec::new();
+        Ok(Self { rig, program, begins, inputs, lives, values, hearings, playing, ids, names, lines })
     }
-    let puts = !putting.sets.is_empty() || !strips.is_empty();
-    let dims = passages.iter().any(|passage| matches!(passage, PassageModel::Film { dims: true, .. }));
-    let brightness = sending.brightness.iter().filter(|_| dims);
-    let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
-    Ok(FaceModel {
-        name: face.name.clone(),
-        caps: id.to_uppercase(),
-        id,
-        about: face.summary(),
-        drive: mount.drive.display().summary(),
-        power_up: sending.power_up.iter().map(told).collect(),
-        frame: pieces(sending, &told),
-        scan: sending.scan.as_ref().map(|scan| ScanModel {
-            slots: scan.slots,
-            width: scan.width,
-            refresh: 1e9 / scan.turn.0 as f64,
-            slot_ns: scan.turn.0 / scan.slots as u64,
-            blanking_ns: scan.blanking.0,
-            blank: scan.blank.iter().map(told).collect(),
-            depth: scan.depth,
-        }),
-        dark: sending.dark.clone(),
-        digits: if puts { putting.digits() } else { None },
-        dots: if puts { putting.dots() } else { None },
-        sets: putting.sets,
-        stills,
-        strips,
-        passages,
-        has_end: story
-            .passages
-            .iter()
-            .any(|passage| passage.length().is_none() && matches!(passage, Passage::Film(_))),
-        brightness,
-        resend: mount.drive.display().resend_every().map(|every| {
-            let fixed = |steps: &[Step]| steps.iter().filter(|step| !step.has_image()).map(told).collect();
-            let picture = sending.resend.iter().position(Step::has_image).unwrap_or(0);
-            let (before, behind) = sending.resend.split_at(picture);
-            ResendModel { every: (every.0 / 1_000_000) as u32, before: fixed(before), behind: fixed(behind) }
-        }),
-        bus,
-    })
+
+    fn face(&mut self, place: usize) -> Result<FaceModel, ProjectError> {
+        let (rig, program) = (self.rig, self.program);
+        let mount = &rig.faces[place];
+        let face = &mount.face;
+        let content = |why| ProjectError::Content { face: face.name.clone(), why };
+        let acts = program.reel.tracks.iter().filter(|track| track.face == place).map(|track| &*track.act);
+        // What keys switch lies over what plays.
+        let (switched, mut acts): (Vec<_>, Vec<_>) =
+            acts.partition(|act| switched_lamp(*act, program).is_some());
+        if acts.is_empty() {
+            acts.push(&Blank);
+        }
+        let writing = Writing { mount, inputs: &self.inputs, lives: &self.lives, begins: self.begins };
+        let story = Story::of(&acts, &writing).map_err(content)?;
+        let sending =
+            Sending::of(mount).map_err(|why| ProjectError::Drive { face: face.name.clone(), why })?;
+        let id = self.ids[place].clone();
+        let asks = program.heard.contains(&place);
+        let bus = bus_model(rig, mount, &id, asks, (self.names, &mut self.lines))?;
+        let teller = Teller::new(mount);
+        let told = |step: &Step| step_model(step, &bus, &teller);
+        let mut laying = Laying::of(face, &sending, &self.values);
+        let passages = story.passages.iter().map(|passage| laying.passage(passage));
+        let passages = passages.collect::<Result<Vec<_>, _>>()?;
+        let lamps = switched.iter().filter_map(|act| switched_lamp(*act, program)).map(|(lamp, variable)| {
+            let name = face.extras[lamp].name.clone();
+            let element = face.extra(lamp);
+            if story.lights(element) {
+                return Err(content(CannotWrite::Lamp { lamp: name }));
+            }
+            let value = self.values.iter().position(|value| value.variable == variable).unwrap_or(0);
+            Ok(LampModel { name, value, marks: laying.putting.marks(&BTreeSet::from([element])) })
+        });
+        let lamps = lamps.collect::<Result<Vec<_>, _>>()?;
+        let keys = keys_model(
+            rig,
+            place,
+            (program, &self.hearings),
+            (&self.lives, &self.values),
+            (&self.ids, &told, self.names),
+        )?;
+        let Laying { putting, stills, strips, .. } = laying;
+        let puts = !putting.sets.is_empty() || !strips.is_empty();
+        let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
+        let dims = passages.iter().any(|passage| passage.dims());
+        let brightness = sending.brightness.iter().filter(|_| dims);
+        let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
+        Ok(FaceModel {
+            name: face.name.clone(),
+            caps: id.to_uppercase(),
+            id,
+            about: face.summary(),
+            drive: mount.drive.display().summary(),
+            power_up: sending.power_up.iter().map(told).collect(),
+            frame: pieces(&sending, &told),
+            scan: sending.scan.as_ref().map(|scan| ScanModel {
+                slots: scan.slots,
+                width: scan.width,
+                refresh: 1e9 / scan.turn.0 as f64,
+                slot_ns: scan.turn.0 / scan.slots as u64,
+                blanking_ns: scan.blanking.0,
+                blank: scan.blank.iter().map(told).collect(),
+                depth: scan.depth,
+            }),
+            dark: sending.dark.clone(),
+            digits: if puts { putting.digits() } else { None },
+            dots: if puts { putting.dots() } else { None },
+            sets: putting.sets,
+            stills,
+            strips,
+            has_end: FaceModel::comes_to_rest(&passages),
+            passages,
+            brightness,
+            resend: mount.drive.display().resend_every().map(|every| {
+                let fixed =
+                    |steps: &[Step]| steps.iter().filter(|step| !step.has_image()).map(told).collect();
+                let picture = sending.resend.iter().position(Step::has_image).unwrap_or(0);
+                let (before, behind) = sending.resend.split_at(picture);
+                ResendModel {
+                    every: (every.0 / 1_000_000) as u32,
+                    before: fixed(before),
+                    behind: fixed(behind),
+                }
+            }),
+            follows: !lamps.is_empty() || passages_follow,
+            acts_on: keys.as_ref().map(KeysModel::acts_on).unwrap_or_default(),
+            keys,
+            lamps,
+            bus,
+        })
+    }
+}
+
+/// The lamp that an act lights while a key has switched it on, and the variable that says so.
+fn switched_lamp<'a>(act: &'a dyn Act, program: &Program) -> Option<(usize, &'a str)> {
+    let Kind::Gauge(Gauge { source: Source::Variable(variable), bar: Bar::Lamps(lamps), .. }) = act.kind()
+    else {
+        return None;
+    };
+    let is_it = |doing: &Doing| matches!(doing, Doing::Toggle { variable: of, .. } if of == variable);
+    let is_switched = program.bindings.iter().any(|binding| is_it(&binding.doing));
+    lamps.first().filter(|_| is_switched).map(|lamp| (*lamp, variable.as_str()))
 }

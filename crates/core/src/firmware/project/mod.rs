@@ -14,6 +14,8 @@ mod counting;
 pub mod field;
 mod film;
 mod filters;
+mod keys;
+mod laying;
 mod lines;
 pub mod making;
 pub mod model;
@@ -27,9 +29,11 @@ pub mod story;
 pub mod targets;
 mod telling;
 mod transfers;
+pub mod values;
 
 use std::ops::Range;
 
+use jiff::Timestamp;
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::{Serde, Value};
 use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior, context};
@@ -61,6 +65,8 @@ pub struct Texts<'a> {
     pub content: &'a str,
     /// What to connect to what, as text.
     pub wiring: &'a str,
+    /// When clocks begin that are not said to begin at a time.
+    pub begins: Option<Timestamp>,
 }
 
 /// Why a project was not written.
@@ -86,7 +92,7 @@ pub fn write(
 ) -> Result<Vec<Written>, WriteError> {
     let (language, reserved) = target.reserved();
     let mut names = Names::of(language, reserved);
-    let model = Model::of(rig, program, texts.content, &mut names)?;
+    let model = Model::of(rig, (program, texts.content), texts.begins, &mut names)?;
     target.check(&model)?;
     let environment = environment(target)?;
     let all = context(&model, target, texts);
@@ -121,7 +127,7 @@ pub fn sender(
     if let Some(face) = model.faces.iter().find(|face| face.scan.is_some()) {
         return Err(ProjectError::Scanned { face: face.name.clone() }.into());
     }
-    let texts = Texts { program: "", content: "", wiring: "" };
+    let texts = Texts { program: "", content: "", wiring: "", begins: None };
     let all = context(&model, target, &texts);
     Ok(environment(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
 }
@@ -130,22 +136,30 @@ pub fn sender(
 fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, ProjectError> {
     let track = |face: usize| Track { face, act: Box::new(Blank) };
     let reel = Reel { tracks: faces.map(track).collect() };
-    Model::of(rig, &Program { reel, ..Program::default() }, "", names)
+    Model::of(rig, (&Program { reel, ..Program::default() }, ""), None, names)
 }
 
 /// What the templates are given.
 fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
+    let reads = model.faces.iter().any(|face| face.keys.is_some());
+    let releases = releases || reads;
     let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
     let scans = model.faces.iter().any(|face| face.scan.is_some());
-    let calls =
-        ["two", "three", "four", "five"][[releases, waits, scans].map(usize::from).iter().sum::<usize>()];
+    let more: usize = [releases, waits, scans, reads].map(usize::from).iter().sum();
+    let calls = ["two", "three", "four", "five", "six"][more];
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
     context! {
         program => texts.program,
         wiring => texts.wiring,
         target => target.facts(model),
-        uses => context! { release => releases, wait => waits, scan => scans },
+        uses => context! { release => releases, wait => waits, scan => scans, read => reads },
+        inputs => context! {
+            actions => model.has_actions(),
+            readings => model.values.iter().any(|value| value.is_given),
+            figures => model.steps_at_figures(),
+            key_bits => model.key_bits(),
+        },
         calls,
         has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
         ..Value::from(Serde(model))

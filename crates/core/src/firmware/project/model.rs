@@ -1,5 +1,7 @@
 //! A project as the templates read it: plain data, in which nothing is left to work out but how a language says it.
 
+use std::collections::BTreeSet;
+
 use serde::Serialize;
 
 /// The whole project.
@@ -23,6 +25,156 @@ pub struct Model {
     pub faces: Vec<FaceModel>,
     /// Whether times are longer than a 16-bit count of milliseconds carries.
     pub long_times: bool,
+    /// Values that are shown and are not known beforehand.
+    pub values: Vec<ValueModel>,
+    /// Whether a key holds what plays.
+    pub holds: bool,
+}
+
+/// A value that keys change or that the person's own code gives.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct ValueModel {
+    /// The variable of the reel.
+    pub variable: String,
+    /// Its name in the source.
+    pub id: String,
+    /// What it is at first, in units of its last place.
+    pub first: i64,
+    /// How many places after the point it has.
+    pub places: u32,
+    /// How many bits it takes in the source, with its sign: 16 or 32.
+    pub bits: u32,
+    /// Whether the person's own code gives it.
+    pub is_given: bool,
+    /// Whether it says whether a lamp is lit, and nothing else.
+    pub is_lamp: bool,
+}
+
+/// A lamp that a key lights and puts out.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct LampModel {
+    /// Its name in the rig.
+    pub name: String,
+    /// The value that says whether it is lit.
+    pub value: usize,
+    /// What is lit of it.
+    pub marks: Vec<MarkModel>,
+}
+
+/// How the keys of a face are asked for.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct KeysModel {
+    /// What is asked.
+    pub asks: Vec<AskModel>,
+    /// What is sent after that.
+    pub after: Vec<StepModel>,
+    /// How many bytes come back in all.
+    pub bytes: usize,
+    /// The keys that do something.
+    pub buttons: Vec<ButtonModel>,
+}
+
+impl KeysModel {
+    /// The names in the source of the faces on whose stopwatch or clock they act.
+    pub(super) fn acts_on(&self) -> Vec<String> {
+        let face = |action: &ActionModel| match action {
+            ActionModel::StartStop { face }
+            | ActionModel::Lap { face }
+            | ActionModel::SetHour { face }
+            | ActionModel::SetMinute { face }
+            | ActionModel::SetSecond { face } => Some(face.clone()),
+            _ => None,
+        };
+        let faces: BTreeSet<_> =
+            self.buttons.iter().flat_map(|button| &button.does).filter_map(face).collect();
+        faces.into_iter().collect()
+    }
+}
+
+/// A transfer to which the part answers.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct AskModel {
+    /// What is sent.
+    pub step: StepModel,
+    /// How many bytes come back.
+    pub reads: usize,
+}
+
+/// A key.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct ButtonModel {
+    /// Its name in the rig.
+    pub name: String,
+    /// Its name in the source.
+    pub id: String,
+    /// The same in capitals.
+    pub caps: String,
+    /// Which byte of the answer it is in.
+    pub byte: usize,
+    /// Which bits of that.
+    pub mask: u8,
+    /// What they are while it is down.
+    pub code: u8,
+    /// What it does.
+    pub does: Vec<ActionModel>,
+}
+
+/// What a key does.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum ActionModel {
+    /// A value becomes 1, or 0 again.
+    Toggle {
+        /// Which.
+        value: usize,
+    },
+    /// It is added to.
+    Add {
+        /// Which value.
+        value: usize,
+        /// What is added.
+        step: i64,
+        /// The value that says at which figure, where it is not the last one: 1 at the tens.
+        at: Option<usize>,
+        /// Below this it becomes that.
+        least: Option<(i64, i64)>,
+        /// Above this it becomes that.
+        most: Option<(i64, i64)>,
+    },
+    /// It is set.
+    Set {
+        /// Which value.
+        value: usize,
+        /// To what.
+        to: i64,
+    },
+    /// All acts are held, or go on.
+    Hold,
+    /// A stopwatch runs, or stops.
+    StartStop {
+        /// The name of its face in the source.
+        face: String,
+    },
+    /// It holds its figures, or is set back.
+    Lap {
+        /// The name of its face in the source.
+        face: String,
+    },
+    /// A clock is set an hour on.
+    SetHour {
+        /// The name of its face in the source.
+        face: String,
+    },
+    /// A minute on.
+    SetMinute {
+        /// The name of its face in the source.
+        face: String,
+    },
+    /// To the nearest full minute.
+    SetSecond {
+        /// The name of its face in the source.
+        face: String,
+    },
 }
 
 /// A line of the controller.
@@ -87,6 +239,14 @@ pub struct FaceModel {
     pub brightness: Vec<Vec<StepModel>>,
     /// What is sent again and again, where the rig asks for it.
     pub resend: Option<ResendModel>,
+    /// Its keys, where they do something.
+    pub keys: Option<KeysModel>,
+    /// Its lamps that keys switch.
+    pub lamps: Vec<LampModel>,
+    /// Whether what it shows is drawn again as values change.
+    pub follows: bool,
+    /// The names in the source of the other faces on whose stopwatch or clock its keys act, and its own where they act on that.
+    pub acts_on: Vec<String>,
 }
 
 /// What heals a part: transfers before the picture, the picture, and transfers behind it.
@@ -400,7 +560,80 @@ pub enum PassageModel {
         blinks: bool,
         /// How long all is shown; 0 for good.
         lasts: u32,
+        /// Whether keys set it.
+        is_set: bool,
     },
+    /// A value.
+    Value {
+        /// Which.
+        value: usize,
+        /// The figures.
+        set: usize,
+        /// Where they stand.
+        seats: SeatsModel,
+        /// How many are always written.
+        least: usize,
+        /// What else is lit.
+        marks: Vec<MarkModel>,
+        /// Whether there are negative numbers.
+        negative: bool,
+        /// How many bits a number takes in the source: 16 or 32; with its sign.
+        bits: u32,
+        /// The least number that is written, and which still is shown below it; none where none comes.
+        under: Option<(i64, usize)>,
+        /// The same of the most.
+        over: Option<(i64, usize)>,
+        /// What is shown stays until the value is farther away than this.
+        band: i64,
+        /// How often it is looked at; 0 where it is shown as it changes.
+        every: u32,
+        /// The value that says which figure blinks, and of the last of them which that is: 0 for the ones.
+        cursor: Option<(usize, i64)>,
+        /// How long it is shown; 0 for good.
+        lasts: u32,
+    },
+    /// A stopwatch.
+    Stopwatch {
+        /// The figures.
+        set: usize,
+        /// Where they stand.
+        seats: SeatsModel,
+        /// What else is lit.
+        marks: Vec<MarkModel>,
+        /// Whether it has hundredths.
+        hundredths: bool,
+        /// The milliseconds of its last figure.
+        unit: u32,
+        /// Which still is shown after 99 minutes.
+        over: usize,
+    },
+}
+
+impl Model {
+    /// Whether keys do something, or values are shown that are not known beforehand.
+    pub(super) fn has_actions(&self) -> bool {
+        !self.values.is_empty() || self.faces.iter().any(|face| face.keys.is_some())
+    }
+
+    fn buttons(&self) -> impl Iterator<Item = &ButtonModel> {
+        self.faces.iter().filter_map(|face| face.keys.as_ref()).flat_map(|keys| &keys.buttons)
+    }
+
+    /// Whether a key adds at another figure than the last one.
+    pub(super) fn steps_at_figures(&self) -> bool {
+        let mut actions = self.buttons().flat_map(|button| &button.does);
+        actions.any(|action| matches!(action, ActionModel::Add { at: Some(_), .. }))
+    }
+
+    /// How many bits hold a bit for each key of any face: 8, 16 or 32.
+    pub(super) fn key_bits(&self) -> u32 {
+        let keys = self.faces.iter().filter_map(|face| face.keys.as_ref());
+        match keys.map(|keys| keys.buttons.len()).max().unwrap_or(0) {
+            0..=8 => 8,
+            9..=16 => 16,
+            _ => 32,
+        }
+    }
 }
 
 impl BusModel {
@@ -411,6 +644,16 @@ impl BusModel {
 }
 
 impl PassageModel {
+    /// Whether it is drawn again as a value changes.
+    pub(super) fn follows(&self, values: &[ValueModel]) -> bool {
+        matches!(self, Self::Value { value, .. } if !values[*value].is_given)
+    }
+
+    /// Whether it changes the brightness.
+    pub(super) const fn dims(&self) -> bool {
+        matches!(self, Self::Film { dims: true, .. })
+    }
+
     /// The longest time for which one thing is shown, in milliseconds.
     fn longest(&self) -> u32 {
         match self {
@@ -418,6 +661,8 @@ impl PassageModel {
             Self::Moving { step, .. } => *step,
             Self::Count { every, hold, .. } => *every.max(hold),
             Self::Clock { tick, .. } => *tick,
+            Self::Value { every, lasts, .. } => *every.max(lasts),
+            Self::Stopwatch { unit, .. } => *unit,
         }
     }
 }

@@ -20,6 +20,10 @@ pub enum Passage {
     Count(Counting),
     /// A clock.
     Clock(Box<Telling>),
+    /// A value.
+    Value(Box<Valued>),
+    /// A stopwatch.
+    Stopwatch(Box<Stopping>),
 }
 
 /// Pictures one after another.
@@ -83,6 +87,44 @@ pub struct Figures {
     pub minus: Option<Pattern>,
 }
 
+/// A value that keys change, or the person's own code gives.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Valued {
+    /// The variable.
+    pub variable: String,
+    /// How many places after the point it has.
+    pub places: u32,
+    /// How it is written.
+    pub figures: Figures,
+    /// The least number that is written, in units of its last place.
+    pub from: i64,
+    /// The most.
+    pub to: i64,
+    /// What is shown below the least; none where it never is.
+    pub under: Option<Frame>,
+    /// The same above the most.
+    pub over: Option<Frame>,
+    /// What is shown stays until it is farther away than this.
+    pub band: i64,
+    /// How often it is looked at; none where it is shown as it changes.
+    pub every: Option<Millis>,
+    /// The variable that says which of its figures blinks.
+    pub cursor: Option<String>,
+    /// How long it is shown; none for good.
+    pub lasts: Option<Millis>,
+}
+
+/// A stopwatch, which keys let run and stop.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stopping {
+    /// Where its figures stand: two of the minutes, of the seconds, and perhaps of the hundredths.
+    pub field: Field,
+    /// Whether it has hundredths.
+    pub hundredths: bool,
+    /// What is shown after 99 minutes.
+    pub over: Frame,
+}
+
 /// A time that goes on.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Telling {
@@ -112,6 +154,8 @@ pub struct Telling {
     pub first_tick: Millis,
     /// How long it is shown; none for good.
     pub lasts: Option<Millis>,
+    /// Whether keys set it.
+    pub is_set: bool,
 }
 
 impl Telling {
@@ -151,6 +195,8 @@ impl Passage {
                 count.times.map(|times| run * u64::from(times))
             }
             Self::Clock(clock) => clock.lasts.map(u64::from),
+            Self::Value(value) => value.lasts.map(u64::from),
+            Self::Stopwatch(_) => None,
         }
     }
 }

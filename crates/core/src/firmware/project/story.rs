@@ -5,10 +5,14 @@
 
 use std::time::Duration;
 
+use jiff::Timestamp;
+
+use super::keys::hearings;
 use super::passage::{Film, Millis, Passage, Shown};
+use super::values::Lives;
 use crate::content::Canvas;
-use crate::face::Face;
-use crate::frame::Frame;
+use crate::face::{Element, Face};
+use crate::frame::{Frame, Level};
 use crate::plan::Mount;
 use crate::play::place::Placed;
 use crate::play::sequence::{Part, Sequence};
@@ -34,22 +38,35 @@ pub enum CannotWrite {
     Time(Duration),
     #[error("a clock as this one: {0}")]
     Clock(&'static str),
+    #[error("a stopwatch as this one: {0}")]
+    Stopwatch(&'static str),
     #[error("it goes by the clock on the wall, which a controller has not: say from when a clock goes")]
     Wall,
+    #[error("it shows {variable}: {why}")]
+    Value { variable: String, why: &'static str },
+    #[error("a key switches {lamp}, and an act lights it too")]
+    Lamp { lamp: String },
+    #[error("keys run a stopwatch or set a clock, and it is not all that plays on its face")]
+    Heard,
 }
 
 /// Draws on a part of the face, and gives the whole frame.
 pub(super) type Onto<'a> = dyn Fn(&dyn Fn(&mut Canvas<'_>)) -> Frame + 'a;
 
 impl Story {
-    /// What acts show on a face with these inputs, a later one over an earlier one.
+    /// What acts show on a face, a later one over an earlier one.
     ///
     /// # Errors
     /// When it cannot be written.
-    pub fn of(acts: &[&dyn Act], mount: &Mount, inputs: &Inputs) -> Result<Self, CannotWrite> {
-        let writing = Writing { mount, inputs };
+    pub fn of(acts: &[&dyn Act], writing: &Writing<'_>) -> Result<Self, CannotWrite> {
+        let is_heard = |act: &&dyn Act| !hearings(0, *act).is_empty();
         if let [act] = acts {
-            return writing.story(*act);
+            let story = writing.story(*act)?;
+            let is_alone = story.passages.len() == 1;
+            return if is_alone || !is_heard(act) { Ok(story) } else { Err(CannotWrite::Heard) };
+        }
+        if acts.iter().any(is_heard) {
+            return Err(CannotWrite::Heard);
         }
         let together = Together(acts.to_vec());
         let (film, again) = writing.film(&together, together.length(), common_period(acts))?;
@@ -58,14 +75,42 @@ impl Story {
 }
 
 /// An act being written.
-pub(super) struct Writing<'a> {
+pub struct Writing<'a> {
+    /// The face that it plays on.
     pub mount: &'a Mount,
     /// What variables are, and become as time goes.
     pub inputs: &'a Inputs,
+    /// The variables that the program keeps.
+    pub lives: &'a Lives,
+    /// When a clock begins that is not said to begin at another time.
+    pub begins: Option<Timestamp>,
+}
+
+impl Story {
+    /// Whether it ever lights an element.
+    pub(super) fn lights(&self, element: Element) -> bool {
+        let lit = |frame: &Frame| frame.levels().get(element.0).is_some_and(|level| *level != Level::OFF);
+        self.passages.iter().any(|passage| match passage {
+            Passage::Film(film) => film.shown.iter().any(|shown| lit(&shown.frame)),
+            Passage::Moving(_) => false,
+            Passage::Count(count) => count.figures.field.marks.contains(&element),
+            Passage::Clock(clock) => {
+                let afternoon = clock.twelve.iter();
+                { afternoon }
+                    .chain([&clock.field.marks, &clock.colon])
+                    .any(|lights| lights.contains(&element))
+            }
+            Passage::Value(value) => {
+                let beyond = [&value.under, &value.over].into_iter().flatten();
+                value.figures.field.marks.contains(&element) || { beyond }.any(lit)
+            }
+            Passage::Stopwatch(watch) => watch.field.marks.contains(&element) || lit(&watch.over),
+        })
+    }
 }
 
 impl Writing<'_> {
-    pub const fn face(&self) -> &Face {
+    pub(super) const fn face(&self) -> &Face {
         &self.mount.face
     }
 
@@ -138,7 +183,7 @@ impl Writing<'_> {
         Ok(Some(passages))
     }
 
-    pub fn whole(&self, draw: &dyn Fn(&mut Canvas<'_>)) -> Frame {
+    pub(super) fn whole(&self, draw: &dyn Fn(&mut Canvas<'_>)) -> Frame {
         let mut frame = self.face().blank();
         draw(&mut Canvas::whole(self.face(), &mut frame));
         frame
@@ -158,6 +203,20 @@ impl Writing<'_> {
                 // For a while it can be drawn.
                 Err(_) if length.is_some() => None,
                 Err(error) => return Err(error),
+            },
+            Kind::Reading(reading) => {
+                Some(Passage::Value(Box::new(self.value(reading, None, onto, length)?)))
+            }
+            Kind::Cursor(cursor) => {
+                let value = self.value(&cursor.reading, Some(&cursor.at), onto, length)?;
+                Some(Passage::Value(Box::new(value)))
+            }
+            Kind::Stopwatch(_) if length.is_some() => {
+                return Err(CannotWrite::Stopwatch("it is not shown for good"));
+            }
+            Kind::Stopwatch(watch) => match self.stopwatch(watch, onto) {
+                Some(stopping) => Some(Passage::Stopwatch(Box::new(stopping))),
+                None => return Err(CannotWrite::Stopwatch("its figures have no places of their own")),
             },
             Kind::Placed(placed) => {
                 self.counted(placed.inner().0, &within(placed, onto), (length, period))?

@@ -4,14 +4,15 @@ use std::collections::BTreeSet;
 use std::time::Duration;
 
 use super::field::{self, Columns, Field};
-use super::passage::{Millis, Runs, Telling};
+use super::passage::{Millis, Runs, Stopping, Telling};
 use super::story::{CannotWrite, Onto, Writing, millis};
 use crate::face::Element;
 use crate::frame::Frame;
 use crate::play::clock::{Clock, Colon, Shows, Speed};
+use crate::play::stopwatch::Stopwatch;
 
 impl Writing<'_> {
-    pub fn clock(
+    pub(super) fn clock(
         &self,
         clock: &Clock,
         onto: &Onto<'_>,
@@ -19,9 +20,12 @@ impl Writing<'_> {
     ) -> Result<Telling, CannotWrite> {
         const DAY: i128 = 86_400_000;
         let cannot = |why| Err(CannotWrite::Clock(why));
-        let Some(from) = clock.from else { return cannot("it needs the time at which it begins") };
-        if !clock.setters.is_empty() {
-            return cannot("it is set by keys");
+        let Some(from) = clock.from.map_or(self.begins, Some) else {
+            return cannot("it needs the time at which it begins");
+        };
+        let is_set = !clock.setters.is_empty();
+        if is_set && (length.is_some() || !matches!(clock.shows, Shows::Time)) {
+            return cannot("keys set it, and it is no time of day that is shown for good");
         }
         let style = &clock.style;
         // In thousandths of a second of its own time.
@@ -139,6 +143,30 @@ impl Writing<'_> {
             tick,
             first_tick: tick - over,
             lasts: length.map(millis).transpose()?,
+            is_set,
+        })
+    }
+
+    pub(super) fn stopwatch(&self, watch: &Stopwatch, onto: &Onto<'_>) -> Option<Stopping> {
+        let groups = if watch.hundredths { 3 } else { 2 };
+        let draw = |figures: &[u8]| {
+            let words = figures.chunks(2).map(|two| format!("{}{}", two[0], two[1])).collect::<Vec<_>>();
+            onto(&|canvas| watch.draw_groups(words.clone(), canvas))
+        };
+        let columns = Columns::of(self.face());
+        let field = Field::learn(&columns, 2 * groups, &draw)?;
+        let is_as_drawn = |(group, value): (usize, u8)| {
+            let mut figures = vec![8; 2 * groups];
+            (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
+            let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
+            let seated = field.seats.iter().copied().zip(patterns);
+            field.compose(&columns, seated) == field::lit(&draw(&figures))
+        };
+        let mut all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
+        all.all(is_as_drawn).then(|| Stopping {
+            hundredths: watch.hundredths,
+            over: onto(&|canvas| watch.draw_groups(vec!["--".to_owned(); groups], canvas)),
+            field,
         })
     }
 }

@@ -40,6 +40,7 @@ use super::gauge::{Bar, Gauge, Scale, Source};
 use super::place::{Part as PartOfFace, Placed};
 use super::sequence::{Part, Sequence};
 use super::{Act, Inputs, Reel, Track, Value};
+use crate::board::presses::Press;
 use crate::content::Region;
 use crate::content::number::Decimal;
 use crate::face::{Face, Layout};
@@ -67,6 +68,8 @@ pub struct Program {
     pub variables: BTreeMap<String, Value>,
     /// What they become, where that is known beforehand: when, which, and what.
     pub values: Vec<(Duration, String, Value)>,
+    /// Keys that are pressed, where that is known beforehand.
+    pub presses: Vec<Press>,
     /// How long it plays, where that is not as long as its tracks.
     pub length: Option<Duration>,
     /// What keys do.

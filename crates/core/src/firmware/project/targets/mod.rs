@@ -182,6 +182,15 @@ fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectErro
     }
 }
 
+/// Refuses keys and values that are not known beforehand.
+fn check_no_inputs(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+    if model.has_actions() {
+        let why = "it has no program that reads keys, or shows what is not known beforehand".to_owned();
+        return Err(ProjectError::Target { target, why });
+    }
+    Ok(())
+}
+
 /// Refuses a second face that the controller would scan, and greys.
 fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
     let mut scanned = model.faces.iter().filter(|face| face.scan.is_some());

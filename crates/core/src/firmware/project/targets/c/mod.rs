@@ -28,6 +28,13 @@ pub const TEMPLATES: Templates = &[
     ("c/moving.c.j2", include_str!("moving.c.j2")),
     ("c/count.c.j2", include_str!("count.c.j2")),
     ("c/clock.c.j2", include_str!("clock.c.j2")),
+    ("c/number.c.j2", include_str!("number.c.j2")),
+    ("c/value.c.j2", include_str!("value.c.j2")),
+    ("c/stopwatch.c.j2", include_str!("stopwatch.c.j2")),
+    ("c/keys.c.j2", include_str!("keys.c.j2")),
+    ("c/actions.h.j2", include_str!("actions.h.j2")),
+    ("c/actions.c.j2", include_str!("actions.c.j2")),
+    ("c/readings.c.j2", include_str!("readings.c.j2")),
 ];
 
 /// What the templates in C ask of a target.
@@ -81,13 +88,24 @@ impl Manner {
     }
 }
 
-/// The files of a project: those of the target by their names, and the source and the header of each face.
+/// The files of a project: those of the target by their names, and those in C.
 pub fn files(own: Templates, model: &Model) -> Vec<File> {
-    own.iter().map(|(name, _)| File::new(name, name)).chain(faces(model)).collect()
+    own.iter().map(|(name, _)| File::new(name, name)).chain(sources(model)).collect()
+}
+
+/// What keys do and the values that are shown, where there are any, and the source and the header of each face.
+pub fn sources(model: &Model) -> impl Iterator<Item = File> {
+    let is_given = model.values.iter().any(|value| value.is_given);
+    let actions = [("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")];
+    let readings = [("readings.c", "c/readings.c.j2")];
+    let actions = if model.has_actions() { &actions[..] } else { &[] };
+    let readings = if is_given { &readings[..] } else { &[] };
+    let inputs = [actions, readings].concat();
+    inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
 }
 
 /// The source and the header of each face.
-pub fn faces(model: &Model) -> impl Iterator<Item = File> {
+fn faces(model: &Model) -> impl Iterator<Item = File> {
     model.faces.iter().enumerate().flat_map(|(face, of)| {
         [("c", "c/face.c.j2"), ("h", "c/face.h.j2")].map(|(ending, template)| File {
             path: format!("{}.{ending}", of.id),

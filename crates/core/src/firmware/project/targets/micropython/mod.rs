@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Target, Templates, check_no_greys};
+use super::{File, Target, Templates, check_no_greys, check_no_inputs};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -182,6 +182,7 @@ impl Target for MicroPython {
     }
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        check_no_inputs(model, self.name())?;
         let cannot = |why: String| Err(ProjectError::Target { target: "micropython", why });
         if let Some(line) = model.lines.iter().find(|line| pin(line).is_none()) {
             return cannot(format!(

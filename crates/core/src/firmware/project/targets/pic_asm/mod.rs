@@ -13,7 +13,9 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{FaceModel, Model, PassageModel, Piece, StepModel};
-use super::{File, Size, Sizing, Target, Templates, check_controller, check_no_greys, check_ports};
+use super::{
+    File, Size, Sizing, Target, Templates, check_controller, check_no_greys, check_no_inputs, check_ports,
+};
 use crate::firmware::project::Written;
 use crate::firmware::project::filters::turns;
 use crate::firmware::project::names::of_file;
@@ -261,7 +263,10 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
                 most = most.max(figures + usize::from(*negative));
             }
             PassageModel::Moving { .. } => take(format!("at_{nth}"), 1, "where the window is"),
-            PassageModel::Film { .. } | PassageModel::Clock { .. } => {}
+            PassageModel::Film { .. }
+            | PassageModel::Clock { .. }
+            | PassageModel::Value { .. }
+            | PassageModel::Stopwatch { .. } => {}
         }
     }
     let width = face.scan.as_ref().map_or(1, |scan| scan.width);
@@ -342,6 +347,7 @@ impl Target for PicAsm {
         check_controller(model, self.name(), &["pic16f54"])?;
         check_ports(model, self.name())?;
         check_no_greys(model, self.name())?;
+        check_no_inputs(model, self.name())?;
         let [face] = &model.faces[..] else {
             return cannot(format!("it sees to one face, and {} of them show something", model.faces.len()));
         };

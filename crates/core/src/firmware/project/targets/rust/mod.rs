@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{BusModel, FaceModel, Line, Model, PassageModel};
-use super::{File, Target, Templates, check_one_scan};
+use super::{File, Target, Templates, check_no_inputs, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `rust`.
@@ -120,6 +120,7 @@ impl Target for Rust {
     }
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        check_no_inputs(model, self.name())?;
         let cells = cells(model);
         for face in model.faces.iter().filter(|face| face.scan.is_some()) {
             if let Some(line) = face.bus.lines.iter().find(|line| cells[line.number]) {

@@ -61,7 +61,7 @@ impl Target for SetupLoop {
             within(File::new(&format!("{id}.ino"), "sketch.ino")),
             within(File::new("hw.h", "hw.h")),
         ];
-        files.extend(c::faces(model).map(within));
+        files.extend(c::sources(model).map(within));
         files
     }
 

@@ -1,0 +1,94 @@
+//! Push buttons that are pressed at moments known beforehand, as a link around a board.
+
+use std::time::Duration;
+
+use super::Board;
+use super::link::{Link, LinkError, OnBoard, Standing};
+use crate::bus::{Op, Reply};
+use crate::plan::DeviceId;
+use crate::units::Nanos;
+
+/// A push button that is pressed, and let go again after [`PRESS`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Press {
+    /// The face, by its place in the rig.
+    pub face: usize,
+    /// The button, by its place on the face.
+    pub button: usize,
+    /// When, since playing began.
+    pub at: Duration,
+}
+
+/// How long a button is held down.
+pub const PRESS: Duration = Duration::from_millis(100);
+
+/// A link whose board has its buttons pressed.
+pub struct Presses<L> {
+    link: L,
+    /// What is still to come, the latest first: when, the face, the button, and whether it goes down.
+    to_come: Vec<(Duration, usize, usize, bool)>,
+    /// When playing began: with the first question for keys.
+    origin: Option<Nanos>,
+}
+
+impl<'b, L: OnBoard<'b>> Presses<L> {
+    /// These presses on the board behind a link.
+    #[must_use]
+    pub fn new(link: L, presses: &[Press]) -> Self {
+        let both = |press: &Press| {
+            let Press { face, button, at } = *press;
+            [(at, face, button, true), (at + PRESS, face, button, false)]
+        };
+        let mut to_come: Vec<_> = presses.iter().flat_map(both).collect();
+        to_come.sort_by_key(|(at, ..)| std::cmp::Reverse(*at));
+        Self { link, to_come, origin: None }
+    }
+
+    /// Does what is due before something is carried out.
+    fn come_to(&mut self, at: Nanos) {
+        let origin = *self.origin.get_or_insert(at);
+        let now = Duration::from(at - origin);
+        while let Some((_, face, button, down)) = self.to_come.pop_if(|(due, ..)| *due <= now) {
+            self.link.board().press(face, button, down);
+        }
+    }
+}
+
+impl<'b, L: OnBoard<'b>> Link for Presses<L> {
+    fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
+        if op.transfer.reads() > 0 {
+            self.come_to(op.not_before);
+        }
+        self.link.transfer(device, op)
+    }
+
+    fn free_at(&self, device: DeviceId) -> Nanos {
+        self.link.free_at(device)
+    }
+
+    fn pass(&mut self, now: Nanos) {
+        self.link.pass(now);
+    }
+
+    fn standing(&mut self, now: Nanos) -> Option<Standing> {
+        self.link.standing(now)
+    }
+
+    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
+        self.link.stands_as(then, now)
+    }
+
+    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
+        self.link.repeat(since, times, span);
+    }
+
+    fn answers_alike(&mut self) -> bool {
+        self.to_come.is_empty() && self.link.answers_alike()
+    }
+}
+
+impl<'b, L: OnBoard<'b>> OnBoard<'b> for Presses<L> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self.link.board()
+    }
+}

@@ -1,0 +1,191 @@
+//! Keys: how a program asks a part for them, and what they do.
+//!
+//! What the part answers is learnt from the sending side, as everything else is: each answer is tried, and the one that means a
+//! button alone is that button's.
+
+use super::making::ProjectError;
+use super::model::{ActionModel, AskModel, ButtonModel, KeysModel, StepModel, ValueModel};
+use super::names::Names;
+use super::sending::Step;
+use super::values::Lives;
+use crate::bus::{Ops, Transfer};
+use crate::content::number::Decimal;
+use crate::plan::{Mount, Rig};
+use crate::play::clock::Sets;
+use crate::play::reel::{Doing, Program};
+use crate::play::{Act, Kind};
+
+/// Something that a button of a face does to what plays.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Hearing {
+    /// The face of the button.
+    face: usize,
+    button: usize,
+    /// The face on which something happens, by its place in the rig.
+    on: usize,
+    does: Does,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Does {
+    StartStop,
+    Lap,
+    SetHour,
+    SetMinute,
+    SetSecond,
+}
+
+/// What buttons do to the acts of a face.
+pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
+    let mut found = Vec::new();
+    each_act(act, &mut |kind| match kind {
+        Kind::Stopwatch(watch) => {
+            let start = (watch.start, Does::StartStop);
+            let lap = watch.lap.map(|lap| (lap, Does::Lap));
+            let heard = [Some(start), lap].into_iter().flatten();
+            found.extend(heard.map(|(button, does)| Hearing { face: watch.keys_of, button, on, does }));
+        }
+        Kind::Clock(clock) => found.extend(clock.setters.iter().map(|setter| {
+            let does = match setter.sets {
+                Sets::Hour => Does::SetHour,
+                Sets::Minute => Does::SetMinute,
+                Sets::Second => Does::SetSecond,
+            };
+            Hearing { face: setter.face, button: setter.button, on, does }
+        })),
+        _ => {}
+    });
+    found
+}
+
+/// An act, and all that it is made of.
+pub(super) fn each_act<'a>(act: &'a dyn Act, take: &mut dyn FnMut(Kind<'a>)) {
+    match act.kind() {
+        Kind::Placed(placed) => each_act(placed.inner().0, take),
+        Kind::Sequence(sequence) => sequence.parts.iter().for_each(|part| each_act(&*part.act, take)),
+        kind => take(kind),
+    }
+}
+
+/// What is sent to ask a part for its keys: the questions, and what is sent after them.
+pub(super) fn asked(mount: &Mount) -> (Vec<(Step, usize)>, Vec<Step>) {
+    let mut ops = Ops::default();
+    mount.drive.display().driver().keys(&mut ops);
+    let reads = |transfer: &Transfer<'_>| transfer.reads();
+    let questions = ops.iter().filter(|op| reads(&op.transfer) > 0);
+    let after = ops.iter().filter(|op| reads(&op.transfer) == 0);
+    (
+        questions.map(|op| (Step::fixed(&op), reads(&op.transfer))).collect(),
+        after.map(|op| Step::fixed(&op)).collect(),
+    )
+}
+
+/// The answer that means a button alone: which byte, which bits of it, and what they are. None where it is no matter of one byte.
+fn answer_of(mount: &Mount, button: usize, bytes: usize) -> Option<(usize, u8, u8)> {
+    let display = mount.drive.display();
+    let means = |byte: usize, value: u8| {
+        let mut answer = vec![0; bytes];
+        answer[byte] = value;
+        display.buttons_down(&answer) == [button]
+    };
+    let bits = (0..bytes).flat_map(|byte| (0..8).map(move |bit| (byte, 1_u8 << bit)));
+    let bit = { bits }.find(|(byte, bit)| means(*byte, *bit)).map(|(byte, bit)| (byte, bit, bit));
+    bit.or_else(|| {
+        let codes = (0..bytes).flat_map(|byte| (0..=u8::MAX).map(move |code| (byte, code)));
+        { codes }.find(|(byte, code)| means(*byte, *code)).map(|(byte, code)| (byte, u8::MAX, code))
+    })
+}
+
+/// How a face's keys are asked for, and those of them that do something.
+pub(super) fn keys_model(
+    rig: &Rig,
+    face: usize,
+    (program, hearings): (&Program, &[Hearing]),
+    (lives, values): (&Lives, &[ValueModel]),
+    (ids, told, names): (&[String], &dyn Fn(&Step) -> StepModel, &mut Names),
+) -> Result<Option<KeysModel>, ProjectError> {
+    let mount = &rig.faces[face];
+    let cannot = |why: &'static str| ProjectError::Keys { face: mount.face.name.clone(), why };
+    let (questions, after) = asked(mount);
+    let bytes = questions.iter().map(|(_, reads)| reads).sum();
+    let mut buttons = Vec::new();
+    for (button, name) in mount.drive.display().button_names().iter().enumerate() {
+        let bound = program.bindings.iter().filter(|of| (of.face, of.button) == (face, button));
+        let bound = bound.map(|binding| action(&binding.doing, lives, values, &cannot));
+        let heard = hearings.iter().filter(|of| (of.face, of.button) == (face, button)).map(|hearing| {
+            let face = ids[hearing.on].clone();
+            Ok(match hearing.does {
+                Does::StartStop => ActionModel::StartStop { face },
+                Does::Lap => ActionModel::Lap { face },
+                Does::SetHour => ActionModel::SetHour { face },
+                Does::SetMinute => ActionModel::SetMinute { face },
+                Does::SetSecond => ActionModel::SetSecond { face },
+            })
+        });
+        let does = bound.chain(heard).collect::<Result<Vec<_>, _>>()?;
+        if does.is_empty() {
+            continue;
+        }
+        let (byte, mask, code) =
+            answer_of(mount, button, bytes).ok_or_else(|| cannot("its part answers in a way of its own"))?;
+        let id = names.make("key", &format!("{} {name}", ids[face]))?;
+        buttons.push(ButtonModel { name: name.clone(), caps: id.to_uppercase(), id, byte, mask, code, does });
+    }
+    if buttons.is_empty() {
+        return Ok(None);
+    }
+    if buttons.len() > 32 {
+        return Err(cannot("more than 32 of them do something"));
+    }
+    let asks = questions.iter().map(|(step, reads)| AskModel { step: told(step), reads: *reads });
+    Ok(Some(KeysModel { asks: asks.collect(), after: after.iter().map(told).collect(), bytes, buttons }))
+}
+
+fn action(
+    doing: &Doing,
+    lives: &Lives,
+    values: &[ValueModel],
+    cannot: &dyn Fn(&'static str) -> ProjectError,
+) -> Result<ActionModel, ProjectError> {
+    let of = |variable: &str| values.iter().position(|value| value.variable == variable);
+    let missing = || cannot("they change what is no number");
+    Ok(match doing {
+        Doing::Toggle { variable, .. } => ActionModel::Toggle { value: of(variable).ok_or_else(missing)? },
+        Doing::Add { variable, step, at, limits } => {
+            let places = lives.get(variable).map_or(0, |live| live.places);
+            let units = |number: Decimal| i64::try_from(number.in_units(places)).map_err(|_| missing());
+            let most_ten = at.as_ref().and_then(|at| lives.get(at)?.within).map_or(0, |(_, most)| most);
+            let step = units(*step)?;
+            let far =
+                step.unsigned_abs().checked_mul(10_u64.saturating_pow(u32::try_from(most_ten).unwrap_or(0)));
+            if far.is_none_or(|far| far >= 1 << 30) {
+                return Err(cannot("they add more than 32 bits hold"));
+            }
+            let least = limits.least.map(units).transpose()?;
+            let most = limits.most.map(units).transpose()?;
+            // Who goes round has no end where there is no other one.
+            let (below, above) = if limits.wrap { (most, least) } else { (least, most) };
+            // What never comes below one end is not looked at there, nor above the other.
+            let (lowest, highest) = lives.get(variable).and_then(|live| live.within).unzip();
+            let is_above = |least: i64| step >= 0 && lowest.is_some_and(|lowest| lowest >= least);
+            let is_below = |most: i64| step <= 0 && highest.is_some_and(|highest| highest <= most);
+            ActionModel::Add {
+                value: of(variable).ok_or_else(missing)?,
+                step,
+                at: at.as_ref().map(|at| of(at).ok_or_else(missing)).transpose()?,
+                least: least.zip(below).filter(|(least, _)| !is_above(*least)),
+                most: most.zip(above).filter(|(most, _)| !is_below(*most)),
+            }
+        }
+        Doing::Set { variable, value } => {
+            let number = value.number().ok_or_else(missing)?;
+            let places = lives.get(variable).map_or(0, |live| live.places);
+            let to = i64::try_from(number.in_units(places)).map_err(|_| missing())?;
+            ActionModel::Set { value: of(variable).ok_or_else(missing)?, to }
+        }
+        Doing::Pause => ActionModel::Hold,
+        Doing::Jump(_) => {
+            return Err(cannot("one of them jumps to another moment, and a program just goes on"));
+        }
+    })
+}

@@ -1,0 +1,169 @@
+//! Passages as a template reads them: pictures, strips and figures laid out as bytes of the image.
+
+use super::making::ProjectError;
+use super::model::{FaceModel, PassageModel, ValueModel};
+use super::passage::{Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
+use super::putting::{Putting, seats_model};
+use super::sending::Sending;
+use crate::face::Face;
+use crate::frame::Frame;
+
+/// The passages of a face being laid out.
+pub(super) struct Laying<'a> {
+    pub putting: Putting<'a>,
+    pub stills: Vec<Vec<u8>>,
+    pub strips: Vec<Vec<Vec<u8>>>,
+    values: &'a [ValueModel],
+}
+
+impl<'a> Laying<'a> {
+    /// Nothing yet.
+    pub fn of(face: &'a Face, sending: &'a Sending, values: &'a [ValueModel]) -> Self {
+        let putting = Putting { face, sending, sets: Vec::new(), patterns: Vec::new() };
+        Self { putting, stills: Vec::new(), strips: Vec::new(), values }
+    }
+
+    pub fn passage(&mut self, passage: &Passage) -> Result<PassageModel, ProjectError> {
+        let laid = match passage {
+            Passage::Film(film) => Some(self.film(film)),
+            Passage::Moving(moving) => self.moving(moving),
+            Passage::Count(count) => self.count(count),
+            Passage::Clock(clock) => self.clock(clock),
+            Passage::Value(value) => self.value(value),
+            Passage::Stopwatch(watch) => self.stopwatch(watch),
+        };
+        laid.ok_or_else(|| ProjectError::Mixed { face: self.putting.face.name.clone() })
+    }
+
+    /// The number of a still picture.
+    fn still(&mut self, frame: &Frame) -> usize {
+        let image = self.putting.sending.image(frame);
+        self.stills.iter().position(|still| *still == image).unwrap_or_else(|| {
+            self.stills.push(image);
+            self.stills.len() - 1
+        })
+    }
+
+    fn film(&mut self, film: &Film) -> PassageModel {
+        let shown = film.shown.iter();
+        let shown: Vec<_> = shown
+            .map(|shown| (self.still(&shown.frame), shown.lasts.unwrap_or(0), shown.brightness))
+            .collect();
+        PassageModel::Film { dims: shown.iter().any(|(.., light)| light.is_some()), shown }
+    }
+
+    fn moving(&mut self, moving: &Moving) -> Option<PassageModel> {
+        let columns = moving.strip.iter().map(|column| self.putting.column(*column, 0));
+        self.strips.push(columns.collect::<Option<Vec<_>>>()?);
+        let (windows, to_left, step) = (moving.windows, moving.to_left, moving.step);
+        Some(PassageModel::Moving { strip: self.strips.len() - 1, windows, to_left, step })
+    }
+
+    /// The set of a number's figures, and how many of them are always written.
+    fn number(&mut self, figures: &Figures) -> Option<(usize, usize)> {
+        let set = self.putting.set(&figures.field, figures.minus.as_ref())?;
+        Some((set, figures.least.min(figures.field.seats.len())))
+    }
+
+    fn count(&mut self, count: &Counting) -> Option<PassageModel> {
+        let to = count.from + count.step * (count.numbers - 1) as i64;
+        let (set, least) = self.number(&count.figures)?;
+        let field = &count.figures.field;
+        // One step further must be counted too.
+        let span = [count.from, to].into_iter().flat_map(|end| [end, end + count.step]);
+        let most = span.map(i64::unsigned_abs).max().unwrap_or(0);
+        Some(PassageModel::Count {
+            from: count.from,
+            to,
+            step: count.step,
+            every: count.every,
+            hold: count.hold,
+            times: count.times.unwrap_or(0),
+            set,
+            seats: seats_model(field),
+            least,
+            marks: self.putting.marks(&field.marks),
+            negative: count.figures.minus.is_some(),
+            bits: if most < 1 << 15 { 16 } else { 32 },
+        })
+    }
+
+    fn clock(&mut self, clock: &Telling) -> Option<PassageModel> {
+        let afternoon = clock.twelve.as_ref().map(|lights| self.putting.marks(lights));
+        Some(PassageModel::Clock {
+            set: self.putting.set(&clock.field, None)?,
+            seats: seats_model(&clock.field),
+            marks: self.putting.marks(&clock.field.marks),
+            colon: self.putting.marks(&clock.colon),
+            afternoon: afternoon.unwrap_or_default(),
+            twelve: clock.twelve.is_some(),
+            runs: match clock.runs {
+                Runs::Day => "day",
+                Runs::Up => "up",
+                Runs::Down => "down",
+            },
+            seconds: clock.seconds,
+            first: clock.first,
+            passed: clock.passed,
+            start: clock.start(),
+            ticks: clock.ticks,
+            ticked: clock.ticked,
+            tick: clock.tick,
+            first_tick: clock.first_tick,
+            blinks: clock.blinks,
+            lasts: clock.lasts.unwrap_or(0),
+            is_set: clock.is_set,
+        })
+    }
+
+    fn value(&mut self, value: &Valued) -> Option<PassageModel> {
+        let number_of = |variable: &str| self.values.iter().position(|of| of.variable == variable);
+        let own = number_of(&value.variable)?;
+        let cursor = value.cursor.as_deref().map(number_of);
+        // The figures after the point are counted, too.
+        let cursor = cursor.map(|cursor| Some((cursor?, i64::from(value.places))));
+        let (set, least) = self.number(&value.figures)?;
+        let field = &value.figures.field;
+        let under = value.under.as_ref().map(|frame| (value.from, self.still(frame)));
+        let over = value.over.as_ref().map(|frame| (value.to, self.still(frame)));
+        Some(PassageModel::Value {
+            value: own,
+            set,
+            seats: seats_model(field),
+            least,
+            marks: self.putting.marks(&field.marks),
+            negative: value.figures.minus.is_some(),
+            bits: self.values[own].bits,
+            under,
+            over,
+            band: value.band,
+            every: value.every.unwrap_or(0),
+            cursor: cursor.unwrap_or(None),
+            lasts: value.lasts.unwrap_or(0),
+        })
+    }
+
+    fn stopwatch(&mut self, watch: &Stopping) -> Option<PassageModel> {
+        Some(PassageModel::Stopwatch {
+            set: self.putting.set(&watch.field, None)?,
+            seats: seats_model(&watch.field),
+            marks: self.putting.marks(&watch.field.marks),
+            hundredths: watch.hundredths,
+            unit: if watch.hundredths { 10 } else { 1000 },
+            over: self.still(&watch.over),
+        })
+    }
+}
+
+impl FaceModel {
+    /// Whether it comes to something that stays until a key or a value changes it.
+    pub(super) fn comes_to_rest(passages: &[PassageModel]) -> bool {
+        passages.iter().any(|passage| match passage {
+            PassageModel::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
+            PassageModel::Value { every, lasts, cursor, .. } => {
+                *every == 0 && *lasts == 0 && cursor.is_none()
+            }
+            _ => false,
+        })
+    }
+}

@@ -1,0 +1,238 @@
+//! Values that are shown and are not known beforehand: keys change them, or the person's own code gives them.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::time::Duration;
+
+use super::keys::each_act;
+use super::passage::{Figures, Millis, Valued};
+use super::story::{CannotWrite, Onto, Writing, millis};
+use crate::content::number::{Decimal, NumberFormat, Radix};
+use crate::frame::Frame;
+use crate::plan::Rig;
+use crate::play::reading::{Of, Reading, Smooth};
+use crate::play::reel::{Doing, Program};
+use crate::play::{Kind, Value};
+
+/// A variable of a reel in a program.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Live {
+    /// What it is at first, in units of its last place.
+    pub first: i64,
+    /// How many places after the point it has.
+    pub places: u32,
+    /// The least and the most that keys make of it, where they keep within that; in the same units.
+    pub within: Option<(i64, i64)>,
+    /// Whether no key changes it, so that the person's own code gives it.
+    pub is_given: bool,
+    /// Whether a face that shows it has room for more than four figures.
+    pub is_wide: bool,
+}
+
+impl Live {
+    /// How many bits it takes, with its sign: 16 where keys keep it within them, or where it is given and four figures are shown of it.
+    #[must_use]
+    pub fn bits(&self) -> u32 {
+        let is_short = |number: i64| i16::try_from(number).is_ok();
+        let is_within = self
+            .within
+            .map_or(self.is_given && !self.is_wide, |(least, most)| is_short(least) && is_short(most));
+        if is_within && is_short(self.first) { 16 } else { 32 }
+    }
+}
+
+/// The variables that a program keeps, by name. All others stay what they are at first.
+pub type Lives = BTreeMap<String, Live>;
+
+/// How often a value that is given is asked for, where the reel does not say it.
+const LOOK_EVERY: Millis = 100;
+
+/// The variables that keys change, and those that are shown as numbers.
+///
+/// # Errors
+/// When one of them is no number that a program can keep.
+pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
+    let mut wide = BTreeSet::new();
+    let mut places: BTreeMap<&str, u32> = BTreeMap::new();
+    let mut shown = BTreeSet::new();
+    for track in &program.reel.tracks {
+        each_act(&*track.act, &mut |kind| {
+            let reading = match kind {
+                Kind::Reading(reading) => reading,
+                Kind::Cursor(cursor) => &cursor.reading,
+                _ => return,
+            };
+            shown.insert(reading.variable.as_str());
+            let face = &rig.faces[track.face].face;
+            if face.dots().is_some() || face.digits() > 4 {
+                wide.insert(reading.variable.as_str());
+            }
+            let own = places.entry(&reading.variable).or_default();
+            *own = (*own).max(reading.format.places.unwrap_or(0));
+        });
+    }
+    let mut changed: BTreeMap<&str, Vec<&Doing>> = BTreeMap::new();
+    for binding in &program.bindings {
+        if let Some(variable) = variable_of(&binding.doing) {
+            changed.entry(variable).or_default().push(&binding.doing);
+        }
+        if let Doing::Add { at: Some(at), .. } = &binding.doing {
+            changed.entry(at).or_default();
+        }
+    }
+    let names: BTreeSet<&str> = changed.keys().copied().chain(shown.iter().copied()).collect();
+    let live = |name: &str| {
+        let is_number = || CannotWrite::Value { variable: name.to_owned(), why: "it is no number" };
+        let first = program.variables.get(name).and_then(Value::number).ok_or_else(is_number)?;
+        let doings = changed.get(name).map_or(&[][..], Vec::as_slice);
+        let numbers = doings.iter().flat_map(|doing| numbers_of(doing)).chain([first]);
+        let own = places.get(name).copied().unwrap_or(0);
+        let places = numbers.map(Decimal::places).max().unwrap_or(0).max(own);
+        let units = |number: Decimal| i64::try_from(number.in_units(places)).ok();
+        let least = doings.iter().map(|doing| ends_of(doing).map(|(least, _)| least).and_then(units));
+        let most = doings.iter().map(|doing| ends_of(doing).map(|(_, most)| most).and_then(units));
+        let least = least.chain([units(first)]).try_fold(i64::MAX, |all, end| Some(all.min(end?)));
+        let most = most.chain([units(first)]).try_fold(i64::MIN, |all, end| Some(all.max(end?)));
+        let within = least.zip(most).filter(|_| changed.contains_key(name));
+        let first = units(first).filter(|first| i32::try_from(*first).is_ok()).ok_or_else(is_number)?;
+        Ok(Live {
+            first,
+            places,
+            within,
+            is_given: !changed.contains_key(name),
+            is_wide: wide.contains(name),
+        })
+    };
+    names.into_iter().map(|name| Ok((name.to_owned(), live(name)?))).collect()
+}
+
+/// The variable that a key changes.
+fn variable_of(doing: &Doing) -> Option<&str> {
+    match doing {
+        Doing::Toggle { variable, .. } | Doing::Add { variable, .. } | Doing::Set { variable, .. } => {
+            Some(variable)
+        }
+        Doing::Jump(_) | Doing::Pause => None,
+    }
+}
+
+/// The numbers that a key works with.
+fn numbers_of(doing: &Doing) -> Vec<Decimal> {
+    match doing {
+        Doing::Add { step, limits, .. } => {
+            [Some(*step), limits.least, limits.most].into_iter().flatten().collect()
+        }
+        Doing::Set { value, .. } => value.number().into_iter().collect(),
+        Doing::Toggle { .. } | Doing::Jump(_) | Doing::Pause => Vec::new(),
+    }
+}
+
+/// Between what a key leaves a variable; none where that has no end.
+fn ends_of(doing: &Doing) -> Option<(Decimal, Decimal)> {
+    match doing {
+        Doing::Toggle { .. } => Some((0.into(), 1.into())),
+        Doing::Add { limits, .. } => limits.least.zip(limits.most),
+        Doing::Set { value, .. } => value.number().map(|value| (value, value)),
+        Doing::Jump(_) | Doing::Pause => None,
+    }
+}
+
+impl Writing<'_> {
+    /// A variable as a number; a figure of it blinks where a cursor says which.
+    pub(super) fn value(
+        &self,
+        reading: &Reading,
+        cursor: Option<&str>,
+        onto: &Onto<'_>,
+        length: Option<Duration>,
+    ) -> Result<Valued, CannotWrite> {
+        let variable = &reading.variable;
+        let cannot = |why| Err(CannotWrite::Value { variable: variable.clone(), why });
+        let Some(live) = self.lives.get(variable) else { return cannot("it is no variable") };
+        if reading.smooth != Smooth::Not || reading.of != Of::Last || reading.stale.is_some() {
+            return cannot("it is smoothed, kept or given up: do that where you measure it");
+        }
+        let format = &reading.format;
+        if format.radix != Radix::Decimal || format.thousands || format.engineering || format.shortest {
+            return cannot("it is no plain decimal number");
+        }
+        if format.places.unwrap_or(0) < live.places {
+            return cannot("it has more places than are shown: say places");
+        }
+        let places = live.places;
+        let draw_with = |reading: &Reading, units: i128| {
+            onto(&|canvas| reading.draw_value(Some(Decimal::new(units, places)), canvas))
+        };
+        // Figures are learnt from numbers beyond its limits, too.
+        let unlimited =
+            Reading { format: NumberFormat { least: None, most: None, ..format.clone() }, ..reading.clone() };
+        let draw = |units: i128| draw_with(&unlimited, units);
+        let in_units = |end: Option<Decimal>| end.and_then(|end| i64::try_from(end.in_units(places)).ok());
+        let (least, most) = (in_units(format.least), in_units(format.most));
+        let clipped = |(from, to): (i64, i64)| {
+            let (low, high) = live.within.unwrap_or((i64::MIN, i64::MAX));
+            (from.max(low).max(least.unwrap_or(low)), to.min(high).min(most.unwrap_or(high)))
+        };
+        // From the most figures that there may be room for to the fewest; with and without those below 0.
+        let spans = (1..=9_u32).rev().flat_map(|figures| {
+            let most = 10_i64.pow(figures) - 1;
+            [(-(most / 10), most), (0, most)]
+        });
+        let learnt = spans.map(clipped).filter(|(from, to)| from <= to).find_map(|(from, to)| {
+            let numbers: Vec<i128> = some_between(from, to).collect();
+            Some(((from, to), Figures::learn(self.face(), &numbers, &draw, places as usize)?))
+        });
+        let Some(((from, to), figures)) = learnt else {
+            return cannot("its figures have no places of their own");
+        };
+        let is_all = live.within.is_some_and(|(low, high)| from <= low && high <= to);
+        let beyond = |end: i64, way: i128| {
+            let far = (0..6).map(|power| i128::from(end) + way * 10_i128.pow(power));
+            let frames: Vec<Frame> = far.map(|units| draw_with(reading, units)).collect();
+            frames.windows(2).all(|pair| pair[0] == pair[1]).then(|| frames[0].clone())
+        };
+        let (under, over) = match is_all {
+            true => (None, None),
+            false => match (beyond(from, -1), beyond(to, 1)) {
+                (Some(under), Some(over)) => (Some(under), Some(over)),
+                _ => return cannot("what does not fit is not always shown alike"),
+            },
+        };
+        if cursor.is_some() && !is_all {
+            return cannot("a cursor is on it, and it may not fit: give it limits, least and most");
+        }
+        let every = match reading.every {
+            Some(every) => Some(millis(every)?.max(1)),
+            None => live.is_given.then_some(LOOK_EVERY),
+        };
+        if reading.every.is_some() && cursor.is_some() {
+            return cannot("a cursor is on it, and it is looked at now and then");
+        }
+        Ok(Valued {
+            variable: variable.clone(),
+            places,
+            figures,
+            from,
+            to,
+            under,
+            over,
+            band: in_units(reading.band).unwrap_or(0),
+            every,
+            cursor: cursor.map(ToOwned::to_owned),
+            lasts: length.map(millis).transpose()?,
+        })
+    }
+}
+
+/// All between two numbers, or where they are very many some, with those around each further figure.
+fn some_between(from: i64, to: i64) -> impl Iterator<Item = i128> {
+    const MOST: i64 = 2000;
+    let step = ((to - from) / MOST).max(1);
+    let steps = (0..=(to - from) / step).map(move |nth| from + nth * step);
+    let powers = (0..10_u32).flat_map(|power| {
+        let ten = 10_i64.pow(power);
+        [-ten, -ten + 1, -1, 0, 1, ten - 1, ten]
+    });
+    let all: BTreeSet<i64> =
+        steps.chain(powers).chain([from, to]).filter(|n| (from..=to).contains(n)).collect();
+    all.into_iter().map(i128::from)
+}

@@ -1,6 +1,9 @@
 /* Runs a program for an AVR on the instruction-set simulator simavr, and writes what its pins do as a value change dump. It tells on
    standard output how many interrupts there were, and how many cycles the longest and all of them took.
 
+   Where the trace is -, it goes to standard output, and after each change the levels of all pins that are let go are asked for: a
+   comment `level` with the pin, to which 0 or 1 is the answer on standard input.
+
    cc -o avr avr.c -lsimavr -lelf
    avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd */
 #include <inttypes.h>
@@ -20,6 +23,8 @@ static FILE *trace;
 static uint8_t levels[PORTS];
 static uint8_t directions[PORTS];
 static char shown[PORTS][8];
+static avr_irq_t *pins[PORTS];
+static int is_asking;
 
 static uint64_t now_ns(void)
 {
@@ -33,8 +38,35 @@ static void sleep_at_once(avr_t *of, avr_cycle_count_t cycles)
     (void)cycles;
 }
 
+/* Asks for the levels of all pins that are let go. */
+static void ask(void)
+{
+    for (int port = 0; port < PORTS; port++) {
+        avr_ioport_external_t outside = { .name = 'A' + port, .mask = 0, .value = 0 };
+
+        for (int bit = 0; pins[port] != NULL && bit < 8; bit++) {
+            if (shown[port][bit] == 'z') {
+                unsigned level;
+
+                printf("$comment level %c%c $end\n", 'A' + port, '0' + bit);
+                fflush(stdout);
+                level = getchar() == '1';
+                outside.mask |= (unsigned)(1 << bit);
+                outside.value |= level << bit;
+                avr_raise_irq(pins[port] + bit, level);
+            }
+        }
+        /* What is outside is stronger than the pull-up inside. */
+        if (outside.mask != 0) {
+            avr_ioctl(avr, AVR_IOCTL_IOPORT_SET_EXTERNAL('A' + port), &outside);
+        }
+    }
+}
+
 static void show(int port)
 {
+    int changes = 0;
+
     for (int bit = 0; bit < 8; bit++) {
         int is_driven = directions[port] >> bit & 1;
         char level = is_driven ? (char)('0' + (levels[port] >> bit & 1)) : 'z';
@@ -43,7 +75,11 @@ static void show(int port)
         if (shown[port][bit] != level && (is_driven || shown[port][bit] != 'x')) {
             shown[port][bit] = level;
             fprintf(trace, "#%" PRIu64 "\n%c%c%c\n", now_ns(), level, 'A' + port, '0' + bit);
+            changes++;
         }
+    }
+    if (is_asking && changes > 0) {
+        ask();
     }
 }
 
@@ -67,7 +103,8 @@ int main(int count, char **arguments)
     uint64_t end, began = 0, worst = 0, all = 0, calls = 0;
     uint8_t was_on = 0;
 
-    if (count != 6 || (trace = fopen(arguments[5], "w")) == NULL) {
+    is_asking = count == 6 && strcmp(arguments[5], "-") == 0;
+    if (count != 6 || (trace = is_asking ? stdout : fopen(arguments[5], "w")) == NULL) {
         fprintf(stderr, "usage: avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd\n");
         return 2;
     }
@@ -92,6 +129,7 @@ int main(int count, char **arguments)
         if (level == NULL || direction == NULL) {
             continue;
         }
+        pins[port] = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('A' + port), IOPORT_IRQ_PIN0);
         avr_irq_register_notify(level, on_level, (void *)(intptr_t)port);
         avr_irq_register_notify(direction, on_direction, (void *)(intptr_t)port);
         for (int bit = 0; bit < 8; bit++) {
@@ -121,6 +159,9 @@ int main(int count, char **arguments)
         was_on = is_on;
     }
     fprintf(trace, "#%" PRIu64 "\n", now_ns());
+    if (is_asking) {
+        return 0;
+    }
     printf("\ninterrupts %" PRIu64 " longest %" PRIu64 " all %" PRIu64 "\n", calls, worst, all);
     return fclose(trace) == 0 ? 0 : 1;
 }

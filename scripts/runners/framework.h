@@ -50,6 +50,16 @@ static inline void digitalWrite(uint8_t pin, uint8_t value)
     show(pin);
 }
 
+/* The level of a pin is asked for on standard output and read from standard input: 0 or 1. */
+static inline int digitalRead(uint8_t pin)
+{
+    std::printf("#%llu\n$comment level p%d $end\n", (unsigned long long)now_ns, pin);
+    std::fflush(stdout);
+    int answer = std::getchar();
+    pass(500);
+    return answer == '1' ? HIGH : LOW;
+}
+
 static inline unsigned long micros()
 {
     pass(1000);

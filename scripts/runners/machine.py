@@ -5,6 +5,8 @@ What it writes to standard output are lines of a value change dump. The time end
 
 import sys
 
+import outside
+
 
 class End(Exception):
     """The time that was asked for is over."""
@@ -61,6 +63,12 @@ def _set(pin, level):
         print("#%d\n%sp%d" % (_now, level, pin))
 
 
+def _level(pin):
+    """The level of a pin that was let go, from whoever is outside."""
+    print("#%d\n$comment level p%d $end" % (_now, pin))
+    return outside.level()
+
+
 class Pin:
     IN = 0
     OUT = 1
@@ -73,8 +81,11 @@ class Pin:
         if value is not None:
             self(value)
 
-    def __call__(self, value):
-        """Sets the level. An open drain that is not low is let go."""
+    def __call__(self, value=None):
+        """Sets the level, or gives it. An open drain that is not low is let go."""
+        if value is None:
+            _pass(PIN_NS)
+            return _level(self._number)
         if self._mode not in (Pin.OUT, Pin.OPEN_DRAIN):
             raise ValueError("pin %d is no output" % self._number)
         _set(self._number, "0" if not value else "z" if self._mode == Pin.OPEN_DRAIN else "1")
@@ -113,18 +124,45 @@ class SoftI2C:
         _set(line, level)
         _pass(self._half)
 
-    def writeto(self, address, data):
-        """Nobody listens, and each byte passes as acknowledged."""
+    def _begin(self):
+        self._line(self._data, "z")
+        self._line(self._clock, "z")
         self._line(self._data, "0")
         self._line(self._clock, "0")
-        for byte in bytes((address << 1,)) + data:
+
+    def _end(self):
+        self._line(self._data, "0")
+        self._line(self._clock, "z")
+        self._line(self._data, "z")
+
+    def _write(self, data):
+        """Nobody listens, and each byte passes as acknowledged."""
+        for byte in data:
             for bit in range(9):
                 self._line(self._data, "z" if bit == 8 or byte << bit & 0x80 else "0")
                 self._line(self._clock, "z")
                 self._line(self._clock, "0")
-        self._line(self._data, "0")
-        self._line(self._clock, "z")
-        self._line(self._data, "z")
+
+    def writeto(self, address, data, stop=True):
+        self._begin()
+        self._write(bytes((address << 1,)) + data)
+        if stop:
+            self._end()
+
+    def readfrom(self, address, count):
+        self._begin()
+        self._write(bytes((address << 1 | 1,)))
+        data = bytearray(count)
+        for at in range(count):
+            for bit in range(9):
+                is_acknowledged = bit == 8 and at + 1 < count
+                self._line(self._data, "0" if is_acknowledged else "z")
+                self._line(self._clock, "z")
+                if bit < 8:
+                    data[at] |= _level(self._data) << 7 - bit
+                self._line(self._clock, "0")
+        self._end()
+        return data
 
 
 class Timer:

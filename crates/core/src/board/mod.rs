@@ -130,8 +130,10 @@ impl<'r> Board<'r> {
         self.outward.get(device.bus)?.get(device.device).map(Vec::as_slice)
     }
 
-    /// A program does something to one of the controller's [pins](Self::pins): it drives it, or lets it go.
+    /// A program does something to one of the controller's [pins](Self::pins): it drives it, or lets it go, and then its pull-up makes it
+    /// high where no part pulls it low.
     pub fn drive(&mut self, at: Nanos, pin: usize, level: Option<bool>) {
+        let level = if self.nets.is_answered(pin) { level } else { level.or(Some(true)) };
         Lines::new(&mut self.nets, &[pin]).drive(at, 0, level);
     }
 

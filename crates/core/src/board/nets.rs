@@ -155,6 +155,11 @@ impl<'r> Nets<'r> {
         }
     }
 
+    /// Whether a part answers on a net.
+    pub fn is_answered(&self, net: usize) -> bool {
+        self.nets.get(net).is_some_and(|net| !net.answered_by.is_empty())
+    }
+
     pub fn pins(&self) -> &[Pin] {
         &self.pins
     }

@@ -56,7 +56,8 @@ pub fn answered(command: &mut Command, run: &Running<'_>) {
     let mut answers = child.stdin.take().unwrap();
     let lines = BufReader::new(child.stdout.take().unwrap()).lines();
     let (mut trace, mut now, mut pins) = (String::new(), 0, BTreeMap::new());
-    for line in lines.map(Result::unwrap) {
+    // A simulator may say what it has loaded before.
+    for line in lines.map(Result::unwrap).skip_while(|line| !line.starts_with('$')) {
         let words: Vec<_> = line.split_whitespace().collect();
         match words[..] {
             ["$comment", "level", id, "$end"] => {

@@ -139,6 +139,27 @@ method = "ht16k33"
 pins = { data = "GP4", clock = "GP5" }
 "#;
 
+/// A key on each of two parts that answer in ways of their own.
+const KEYED: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+keys = [{ name = "up", node = "byte0.bit3" }]
+[face.gauge.drive]
+method = "ht16k33"
+pins = { data = "GP4", clock = "GP5" }
+[face.berth]
+kind = "seven-segment"
+digits = 2
+keys = [{ name = "down", node = "F3" }]
+[face.berth.drive]
+method = "tm1637"
+pins = { data = "GP6", clock = "GP7" }
+bus_volts = 5.0
+"#;
+
 pub const CASES: &[Case] = &[
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
@@ -391,23 +412,21 @@ text = { say = "BRENT", for = "500ms" }
     Case {
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
-        ms: 8000,
+        ms: 4500,
         presses: &[
+            ("desk.call8", 350),
             ("desk.call1", 600),
-            ("desk.call2", 1100),
+            ("desk.call2", 850),
+            ("desk.call4", 1100),
+            ("desk.call3", 1350),
             ("desk.call4", 1600),
-            ("desk.call3", 2100),
-            ("desk.call4", 2600),
-            ("desk.call1", 3100),
-            ("desk.call5", 3600),
-            ("desk.call6", 4100),
-            ("desk.call6", 4600),
-            ("desk.call7", 5100),
-            ("desk.call8", 5600),
-            ("desk.call1", 6400),
-            ("desk.call1", 6900),
-            ("desk.call8", 7300),
-            ("desk.call1", 7700),
+            ("desk.call1", 1850),
+            ("desk.call5", 2100),
+            ("desk.call6", 2350),
+            ("desk.call6", 2600),
+            ("desk.call7", 2850),
+            ("desk.call8", 3100),
+            ("desk.call1", 3600),
         ],
         reel: r#"
 [variables]
@@ -437,17 +456,17 @@ stopwatch = { start = "desk.call8", lap = "desk.call1", hundredths = false }
     Case {
         rig: include_str!("../../../../../demo/desk.toml"),
         faces: &["desk", "clock"],
-        ms: 6000,
+        ms: 4000,
         presses: &[
-            ("desk.call1", 500),
-            ("desk.call2", 1000),
-            ("desk.call2", 1400),
-            ("desk.call3", 1800),
-            ("desk.call3", 2800),
-            ("desk.call4", 3200),
-            ("desk.call2", 3600),
-            ("desk.call5", 4000),
-            ("desk.call2", 4400),
+            ("desk.call1", 350),
+            ("desk.call2", 600),
+            ("desk.call2", 850),
+            ("desk.call3", 1100),
+            ("desk.call3", 2100),
+            ("desk.call4", 2350),
+            ("desk.call2", 2600),
+            ("desk.call5", 2850),
+            ("desk.call2", 3350),
         ],
         reel: r#"
 [variables]
@@ -472,6 +491,41 @@ text = { say = "TIDE", for = "400ms" }
 face = "desk"
 [[track.act]]
 count = { from = 0, to = 99, every = "250ms" }
+"#,
+    },
+    Case {
+        rig: KEYED,
+        faces: &["gauge", "berth"],
+        ms: 4000,
+        presses: &[
+            ("gauge.up", 200),
+            ("gauge.up", 400),
+            ("berth.down", 600),
+            ("berth.down", 1100),
+            ("berth.down", 1300),
+            ("gauge.up", 1800),
+            ("berth.down", 2600),
+        ],
+        reel: r#"
+[variables]
+berth = 7
+tide = -0.4
+
+[keys]
+"gauge.up" = { to = "berth", add = 1, most = 8 }
+"berth.down" = { to = "berth", add = -2, least = 4 }
+
+[[track]]
+face = "gauge"
+loop = true
+[[track.act]]
+number = { value = "{berth}", zeros = true, for = "900ms" }
+[[track.act]]
+reading = { of = "tide", places = 1, every = "200ms", for = "600ms" }
+[[track]]
+face = "berth"
+[[track.act]]
+number = { value = "{berth}" }
 "#,
     },
 ];

@@ -138,7 +138,15 @@ pub(super) fn keys_model(
         return Err(cannot("more than 32 of them do something"));
     }
     let asks = questions.iter().map(|(step, reads)| AskModel { step: told(step), reads: *reads });
-    Ok(Some(KeysModel { asks: asks.collect(), after: after.iter().map(told).collect(), bytes, buttons }))
+    let does = || buttons.iter().flat_map(|button| &button.does);
+    Ok(Some(KeysModel {
+        asks: asks.collect(),
+        after: after.iter().map(told).collect(),
+        bytes,
+        changes: does().filter_map(ActionModel::changes).collect(),
+        acts_on: does().filter_map(ActionModel::acts_on).map(ToOwned::to_owned).collect(),
+        buttons,
+    }))
 }
 
 fn action(

@@ -7,7 +7,7 @@ use jiff::Timestamp;
 use super::keys::{Hearing, hearings, keys_model};
 use super::laying::Laying;
 use super::lines::bus_model;
-use super::model::{FaceModel, KeysModel, LampModel, Line, Model, ResendModel, ScanModel, ValueModel};
+use super::model::{FaceModel, LampModel, Line, Model, ResendModel, ScanModel, ValueModel};
 use super::names::Names;
 use super::sending::{Sending, Step, Unlearnt};
 use super::story::{CannotWrite, Story, Writing};
@@ -224,7 +224,6 @@ impl<'a> Making<'a> {
                 }
             }),
             follows: !lamps.is_empty() || passages_follow,
-            acts_on: keys.as_ref().map(KeysModel::acts_on).unwrap_or_default(),
             keys,
             lamps,
             bus,

@@ -156,7 +156,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
         uses => context! { release => releases, wait => waits, scan => scans, read => reads },
         inputs => context! {
             actions => model.has_actions(),
-            readings => model.values.iter().any(|value| value.is_given),
+            readings => model.has_readings(),
             figures => model.steps_at_figures(),
             key_bits => model.key_bits(),
         },

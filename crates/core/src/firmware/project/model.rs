@@ -72,23 +72,10 @@ pub struct KeysModel {
     pub bytes: usize,
     /// The keys that do something.
     pub buttons: Vec<ButtonModel>,
-}
-
-impl KeysModel {
+    /// The values that they change.
+    pub changes: BTreeSet<usize>,
     /// The names in the source of the faces on whose stopwatch or clock they act.
-    pub(super) fn acts_on(&self) -> Vec<String> {
-        let face = |action: &ActionModel| match action {
-            ActionModel::StartStop { face }
-            | ActionModel::Lap { face }
-            | ActionModel::SetHour { face }
-            | ActionModel::SetMinute { face }
-            | ActionModel::SetSecond { face } => Some(face.clone()),
-            _ => None,
-        };
-        let faces: BTreeSet<_> =
-            self.buttons.iter().flat_map(|button| &button.does).filter_map(face).collect();
-        faces.into_iter().collect()
-    }
+    pub acts_on: BTreeSet<String>,
 }
 
 /// A transfer to which the part answers.
@@ -245,8 +232,6 @@ pub struct FaceModel {
     pub lamps: Vec<LampModel>,
     /// Whether what it shows is drawn again as values change.
     pub follows: bool,
-    /// The names in the source of the other faces on whose stopwatch or clock its keys act, and its own where they act on that.
-    pub acts_on: Vec<String>,
 }
 
 /// What heals a part: transfers before the picture, the picture, and transfers behind it.
@@ -609,10 +594,37 @@ pub enum PassageModel {
     },
 }
 
+impl ActionModel {
+    /// The value that it changes.
+    pub(super) const fn changes(&self) -> Option<usize> {
+        match self {
+            Self::Toggle { value } | Self::Add { value, .. } | Self::Set { value, .. } => Some(*value),
+            _ => None,
+        }
+    }
+
+    /// The name in the source of the face on whose stopwatch or clock it acts.
+    pub(super) fn acts_on(&self) -> Option<&str> {
+        match self {
+            Self::StartStop { face }
+            | Self::Lap { face }
+            | Self::SetHour { face }
+            | Self::SetMinute { face }
+            | Self::SetSecond { face } => Some(face),
+            _ => None,
+        }
+    }
+}
+
 impl Model {
     /// Whether keys do something, or values are shown that are not known beforehand.
     pub(super) fn has_actions(&self) -> bool {
         !self.values.is_empty() || self.faces.iter().any(|face| face.keys.is_some())
+    }
+
+    /// Whether the person's own code gives values.
+    pub(super) fn has_readings(&self) -> bool {
+        self.values.iter().any(|value| value.is_given)
     }
 
     fn buttons(&self) -> impl Iterator<Item = &ButtonModel> {

@@ -88,11 +88,13 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let own = places.get(name).copied().unwrap_or(0);
         let places = numbers.map(Decimal::places).max().unwrap_or(0).max(own);
         let units = |number: Decimal| i64::try_from(number.in_units(places)).ok();
-        let least = doings.iter().map(|doing| ends_of(doing).map(|(least, _)| least).and_then(units));
-        let most = doings.iter().map(|doing| ends_of(doing).map(|(_, most)| most).and_then(units));
-        let least = least.chain([units(first)]).try_fold(i64::MAX, |all, end| Some(all.min(end?)));
-        let most = most.chain([units(first)]).try_fold(i64::MIN, |all, end| Some(all.max(end?)));
-        let within = least.zip(most).filter(|_| changed.contains_key(name));
+        let end = |way: Way, better: fn(i64, i64) -> i64| {
+            let mut ends =
+                doings.iter().filter_map(|doing| end_of(doing, way)).map(|end| end.and_then(units));
+            ends.try_fold(units(first)?, |all, end| Some(better(all, end?)))
+        };
+        let within = end(Way::Down, i64::min).zip(end(Way::Up, i64::max));
+        let within = within.filter(|_| changed.contains_key(name));
         let first = units(first).filter(|first| i32::try_from(*first).is_ok()).ok_or_else(is_number)?;
         Ok(Live {
             first,
@@ -126,12 +128,32 @@ fn numbers_of(doing: &Doing) -> Vec<Decimal> {
     }
 }
 
-/// Between what a key leaves a variable; none where that has no end.
-fn ends_of(doing: &Doing) -> Option<(Decimal, Decimal)> {
+/// A way that a value goes.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Way {
+    Down,
+    Up,
+}
+
+/// How far a key takes a variable at most: nowhere where it never goes that way, and where it has no end to no number.
+#[allow(clippy::option_option, reason = "no way and no end are two things")]
+fn end_of(doing: &Doing, way: Way) -> Option<Option<Decimal>> {
     match doing {
-        Doing::Toggle { .. } => Some((0.into(), 1.into())),
-        Doing::Add { limits, .. } => limits.least.zip(limits.most),
-        Doing::Set { value, .. } => value.number().map(|value| (value, value)),
+        Doing::Toggle { .. } => Some(Some(if way == Way::Down { 0.into() } else { 1.into() })),
+        Doing::Add { step, limits, .. } => {
+            let (goes, end, other) = match way {
+                Way::Down => (step.is_less(0.into()), limits.least, limits.most),
+                Way::Up => (!step.is_less(0.into()), limits.most, limits.least),
+            };
+            // Who begins again at the other end is there, too.
+            let is_round = limits.wrap && other.is_some();
+            match (goes, end) {
+                (true, end) => Some(end.filter(|_| !limits.wrap || is_round)),
+                (false, Some(end)) if is_round => Some(Some(end)),
+                (false, _) => None,
+            }
+        }
+        Doing::Set { value, .. } => Some(value.number()),
         Doing::Jump(_) | Doing::Pause => None,
     }
 }

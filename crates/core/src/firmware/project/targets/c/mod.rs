@@ -95,11 +95,10 @@ pub fn files(own: Templates, model: &Model) -> Vec<File> {
 
 /// What keys do and the values that are shown, where there are any, and the source and the header of each face.
 pub fn sources(model: &Model) -> impl Iterator<Item = File> {
-    let is_given = model.values.iter().any(|value| value.is_given);
     let actions = [("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")];
     let readings = [("readings.c", "c/readings.c.j2")];
     let actions = if model.has_actions() { &actions[..] } else { &[] };
-    let readings = if is_given { &readings[..] } else { &[] };
+    let readings = if model.has_readings() { &readings[..] } else { &[] };
     let inputs = [actions, readings].concat();
     inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
 }

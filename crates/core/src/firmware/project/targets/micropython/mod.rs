@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Target, Templates, check_no_greys, check_no_inputs};
+use super::{File, Target, Templates, check_no_greys};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -166,6 +166,12 @@ const PIECES: Templates = &[
     ("micropython/moving.py.j2", include_str!("moving.py.j2")),
     ("micropython/count.py.j2", include_str!("count.py.j2")),
     ("micropython/clock.py.j2", include_str!("clock.py.j2")),
+    ("micropython/number.py.j2", include_str!("number.py.j2")),
+    ("micropython/value.py.j2", include_str!("value.py.j2")),
+    ("micropython/stopwatch.py.j2", include_str!("stopwatch.py.j2")),
+    ("micropython/keys.py.j2", include_str!("keys.py.j2")),
+    ("micropython/actions.py.j2", include_str!("actions.py.j2")),
+    ("micropython/readings.py.j2", include_str!("readings.py.j2")),
 ];
 
 impl Target for MicroPython {
@@ -182,7 +188,6 @@ impl Target for MicroPython {
     }
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
-        check_no_inputs(model, self.name())?;
         let cannot = |why: String| Err(ProjectError::Target { target: "micropython", why });
         if let Some(line) = model.lines.iter().find(|line| pin(line).is_none()) {
             return cannot(format!(
@@ -215,7 +220,9 @@ impl Target for MicroPython {
             face: Some(face),
         };
         let own = OWN.iter().map(|(name, _)| File::new(name, name));
-        own.chain(model.faces.iter().enumerate().map(of_face)).collect()
+        let actions = model.has_actions().then(|| File::new("actions.py", "micropython/actions.py.j2"));
+        let readings = model.has_readings().then(|| File::new("readings.py", "micropython/readings.py.j2"));
+        own.chain(actions).chain(readings).chain(model.faces.iter().enumerate().map(of_face)).collect()
     }
 
     fn facts(&self, model: &Model) -> Value {

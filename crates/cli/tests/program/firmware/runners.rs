@@ -196,7 +196,7 @@ impl Runner {
     /// Whether its controllers can hold a case.
     pub fn takes(&self, case: &Case) -> bool {
         let pins = pins_of(case.rig);
-        let reads = ["c99", "avr", "setup-loop", "micropython"].contains(&self.target);
+        let reads = ["c99", "avr", "setup-loop", "micropython", "rust"].contains(&self.target);
         if !case.presses.is_empty() && !reads {
             return false;
         }
@@ -325,9 +325,7 @@ fn on_host_in_rust(run: &Running<'_>) {
     let uses = format!("--extern={name}=lib{name}.rlib");
     rustc(folder.path(project), &["--crate-type", "lib", "--crate-name", name, "src/lib.rs"]);
     rustc(folder.path(project), &["--crate-type", "bin", "--crate-name", "host", &uses, "examples/host.rs"]);
-    let trace = std::fs::File::create(folder.path("trace.vcd")).unwrap();
-    let status = Command::new(folder.path(project).join("host")).arg(ms.to_string()).stdout(trace).status();
-    assert!(status.unwrap().success());
+    answered(Command::new(folder.path(project).join("host")).arg(ms.to_string()), run);
 }
 
 /// Builds the program for an rp2040, has everything looked at by clippy, and runs what drives the crate here.

@@ -162,12 +162,20 @@ fn action(
         Doing::Add { variable, step, at, limits } => {
             let places = lives.get(variable).map_or(0, |live| live.places);
             let units = |number: Decimal| i64::try_from(number.in_units(places)).map_err(|_| missing());
-            let most_ten = at.as_ref().and_then(|at| lives.get(at)?.within).map_or(0, |(_, most)| most);
             let step = units(*step)?;
-            let far =
-                step.unsigned_abs().checked_mul(10_u64.saturating_pow(u32::try_from(most_ten).unwrap_or(0)));
-            if far.is_none_or(|far| far >= 1 << 30) {
-                return Err(cannot("they add more than 32 bits hold"));
+            if let Some(at) = at {
+                let ends = lives.get(at).and_then(|live| live.within);
+                let (low, high) = ends.ok_or_else(|| {
+                    cannot("the figure at which one adds has no end: say least and most of it")
+                })?;
+                let ten = |power: i64| 10_i64.checked_pow(u32::try_from(power.max(0)).ok()?);
+                let far = ten(high).and_then(|ten| step.checked_mul(ten));
+                if far.is_none_or(|far| far.unsigned_abs() >= 1 << 30) {
+                    return Err(cannot("one adds more than 32 bits hold"));
+                }
+                if ten(-low).is_none_or(|ten| step % ten != 0) {
+                    return Err(cannot("one adds behind the last place of its value: say places"));
+                }
             }
             let least = limits.least.map(units).transpose()?;
             let most = limits.most.map(units).transpose()?;

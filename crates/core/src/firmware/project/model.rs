@@ -603,6 +603,18 @@ impl ActionModel {
         }
     }
 
+    /// What it asks of a stopwatch or a clock, as a name in the source.
+    pub(super) const fn asks(&self) -> Option<&'static str> {
+        Some(match self {
+            Self::StartStop { .. } => "start_stop",
+            Self::Lap { .. } => "lap",
+            Self::SetHour { .. } => "set_hour",
+            Self::SetMinute { .. } => "set_minute",
+            Self::SetSecond { .. } => "set_second",
+            _ => return None,
+        })
+    }
+
     /// The name in the source of the face on whose stopwatch or clock it acts.
     pub(super) fn acts_on(&self) -> Option<&str> {
         match self {

@@ -1,13 +1,13 @@
 //! `rust`: a crate without the standard library over the traits of embedded-hal 1.0, and a whole program for the rp2040.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::making::ProjectError;
 use super::super::model::{BusModel, FaceModel, Line, Model, PassageModel};
-use super::{File, Target, Templates, check_no_inputs, check_one_scan};
+use super::{File, Target, Templates, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `rust`.
@@ -17,7 +17,7 @@ pub struct Rust;
 const RESERVED: &str = "abstract as async await become box break const continue crate do dyn else enum extern false final fn for gen if \
 impl in let loop macro match mod move mut override priv pub ref return self static struct super trait true try type typeof union \
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
-now_ms ms line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test";
+now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test";
 
 /// What the templates have to know.
 #[derive(Serialize)]
@@ -35,6 +35,12 @@ struct Facts {
     /// Whether each line is used by several faces, or by one that has such lines.
     cells: Vec<bool>,
     has_shared: bool,
+    /// Whether a bus over plain pins reads.
+    reads_i2c: bool,
+    /// What keys ask of the displays: the face's name in the source, and what.
+    asks: BTreeSet<(String, &'static str)>,
+    /// Whether keys change anything.
+    changes: bool,
     faces: BTreeMap<String, OfFace>,
 }
 
@@ -44,6 +50,17 @@ struct OfFace {
     kind: &'static str,
     /// Whether a blank is put on it.
     has_blank: bool,
+    /// What keys ask of it.
+    asks: Vec<&'static str>,
+    /// How its steps are given the values and what keys ask: not at all, to read, or to change.
+    takes: &'static str,
+}
+
+/// What keys ask of the displays of a model: the face's name in the source, and what.
+fn asks(model: &Model) -> BTreeSet<(String, &'static str)> {
+    let keys = model.faces.iter().filter_map(|face| face.keys.as_ref());
+    let actions = keys.flat_map(|keys| &keys.buttons).flat_map(|button| &button.does);
+    actions.filter_map(|action| Some((action.acts_on()?.to_owned(), action.asks()?))).collect()
 }
 
 /// What a face is given.
@@ -104,6 +121,12 @@ const PIECES: Templates = &[
     ("rust/moving.rs.j2", include_str!("moving.rs.j2")),
     ("rust/count.rs.j2", include_str!("count.rs.j2")),
     ("rust/clock.rs.j2", include_str!("clock.rs.j2")),
+    ("rust/number.rs.j2", include_str!("number.rs.j2")),
+    ("rust/value.rs.j2", include_str!("value.rs.j2")),
+    ("rust/stopwatch.rs.j2", include_str!("stopwatch.rs.j2")),
+    ("rust/keys.rs.j2", include_str!("keys.rs.j2")),
+    ("rust/due.rs.j2", include_str!("due.rs.j2")),
+    ("rust/actions.rs.j2", include_str!("actions.rs.j2")),
 ];
 
 impl Target for Rust {
@@ -120,7 +143,6 @@ impl Target for Rust {
     }
 
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
-        check_no_inputs(model, self.name())?;
         let cells = cells(model);
         for face in model.faces.iter().filter(|face| face.scan.is_some()) {
             if let Some(line) = face.bus.lines.iter().find(|line| cells[line.number]) {
@@ -145,17 +167,32 @@ impl Target for Rust {
             template: "rust/face.rs.j2",
             face: Some(face),
         };
-        own.chain(model.faces.iter().enumerate().map(of_face)).collect()
+        let actions = model.has_actions().then(|| File::new("src/actions.rs", "rust/actions.rs.j2"));
+        own.chain(actions).chain(model.faces.iter().enumerate().map(of_face)).collect()
     }
 
     fn facts(&self, model: &Model) -> Value {
         let has = |wanted: &str| model.faces.iter().any(|face| kind(&face.bus) == wanted);
         let has_blank = |passage: &PassageModel| {
-            matches!(passage, PassageModel::Count { .. } | PassageModel::Clock { twelve: true, .. })
+            matches!(
+                passage,
+                PassageModel::Count { .. }
+                    | PassageModel::Value { .. }
+                    | PassageModel::Clock { twelve: true, .. }
+            )
         };
+        let asked = asks(model);
         let of_face = |face: &FaceModel| {
-            let of = OfFace { kind: kind(&face.bus), has_blank: face.passages.iter().any(has_blank) };
-            (face.id.clone(), of)
+            let asks: Vec<_> = asked.iter().filter(|(of, _)| *of == face.id).map(|(_, what)| *what).collect();
+            let has_value = face.passages.iter().any(|of| matches!(of, PassageModel::Value { .. }));
+            let takes = match (face.keys.is_some() || !asks.is_empty(), has_value || face.follows) {
+                (true, _) => "&mut ",
+                (false, true) => "&",
+                (false, false) if model.holds => "&",
+                (false, false) => "",
+            };
+            let has_blank = face.passages.iter().any(has_blank);
+            (face.id.clone(), OfFace { kind: kind(&face.bus), has_blank, asks, takes })
         };
         let cells = cells(model);
         Value::from(Serde(&Facts {
@@ -169,6 +206,9 @@ impl Target for Rust {
             has_delay: model.faces.iter().any(|face| face.bus.kind != "pins"),
             has_shared: cells.contains(&true),
             cells,
+            reads_i2c: model.faces.iter().any(|face| face.keys.is_some() && kind(&face.bus) == "i2c"),
+            asks: asked.clone(),
+            changes: model.faces.iter().any(|face| face.keys.is_some()),
             faces: model.faces.iter().map(of_face).collect(),
         }))
     }

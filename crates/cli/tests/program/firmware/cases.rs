@@ -160,6 +160,20 @@ pins = { data = "GP6", clock = "GP7" }
 bus_volts = 5.0
 "#;
 
+/// The second of them alone.
+const UNTOUCHED: &str = r#"
+[controller]
+part = "rp2040"
+[face.berth]
+kind = "seven-segment"
+digits = 2
+keys = [{ name = "down", node = "F3" }]
+[face.berth.drive]
+method = "tm1637"
+pins = { data = "GP6", clock = "GP7" }
+bus_volts = 5.0
+"#;
+
 pub const CASES: &[Case] = &[
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
@@ -526,6 +540,28 @@ reading = { of = "tide", places = 1, every = "200ms", for = "600ms" }
 face = "berth"
 [[track.act]]
 number = { value = "{berth}" }
+"#,
+    },
+    // Nobody presses anything: what is not pulled low is no key.
+    Case {
+        rig: UNTOUCHED,
+        faces: &["berth"],
+        ms: 3000,
+        presses: &[],
+        reel: r#"
+[variables]
+berth = 7
+tide = -4
+
+[keys]
+"berth.down" = { to = "berth", add = -1, least = 0, most = 9, wrap = true }
+
+[[track]]
+loop = true
+[[track.act]]
+number = { value = "{berth}", for = "350ms" }
+[[track.act]]
+reading = { of = "tide", every = "100ms", for = "450ms" }
 "#,
     },
 ];

@@ -212,7 +212,7 @@ impl Runner {
         }
         // It has 25 bytes of memory: one face, what counts and moves on its digits, and nothing that is dimmed, healed or a clock.
         if self.target == "pic-asm" {
-            let asks_more = ["clock = {", "brightness"].iter().any(|word| case.reel.contains(word));
+            let asks_more = ["clock = {", "brightness", "[keys]"].iter().any(|word| case.reel.contains(word));
             let is_larger = case.faces.len() > 1 || ["board", "desk"].contains(&case.faces[0]);
             return !asks_more && !is_larger && !pins.is_empty() && pins.len() <= PIC_PINS.len();
         }

@@ -149,6 +149,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let more: usize = [releases, waits, scans, reads].map(usize::from).iter().sum();
     let calls = ["two", "three", "four", "five", "six"][more];
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
+    let is_set_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { is_set: true, .. });
     context! {
         program => texts.program,
         wiring => texts.wiring,
@@ -161,6 +162,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
             key_bits => model.key_bits(),
         },
         calls,
+        has_set_clock => model.faces.iter().any(|face| face.passages.iter().any(is_set_clock)),
         has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
         ..Value::from(Serde(model))
     }

@@ -229,8 +229,18 @@ fn count(face: &FaceModel, passage: &PassageModel) -> Option<Count> {
     Some(Count { powers, shown: shown.collect() })
 }
 
+/// What the variables of a bus are.
+const SENT: &str = "what is sent, and how many bits of it are left";
+
 /// The variables, one after another, and how many bytes they take.
 fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64) -> (Vec<Variable>, usize) {
+    let figures = |passage: &PassageModel| match passage {
+        PassageModel::Count { negative, .. } => {
+            count(face, passage).map_or(0, |count| count.powers.len() + 1) + usize::from(*negative)
+        }
+        _ => 0,
+    };
+    let most = face.passages.iter().map(figures).max().unwrap_or(0);
     let mut all = Vec::new();
     let mut at = FIRST_VARIABLE;
     let mut take = |name: String, bytes: usize, about: &'static str| {
@@ -242,8 +252,10 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     let is_bus = face.bus.kind != "pins";
     let states: usize = face.passages.iter().map(states).sum();
     take("directions".to_owned(), usize::from(has_open), "which lines of a port are let go");
-    take("byte".to_owned(), usize::from(is_bus), "what is sent, and how many bits of it are left");
-    take("bits".to_owned(), usize::from(is_bus), "");
+    // While figures are worked out nothing is sent.
+    let shares = is_bus && most >= 2;
+    take("byte".to_owned(), usize::from(is_bus && !shares), SENT);
+    take("bits".to_owned(), usize::from(is_bus && !shares), "");
     take("wait".to_owned(), counters(face.bus.longest_wait(), cycle_ns), "counts while the bus waits");
     for shadow in shadows {
         take(format!("shadow_{}", shadow.to_lowercase()), 1, "the levels of a port");
@@ -253,14 +265,11 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     take("left".to_owned(), 2, "how many turns what is shown still stays");
     take("state".to_owned(), usize::from(states > 1), "what is shown");
     take("slot".to_owned(), usize::from(face.scan.is_some()), "the first byte of the slot that is lit");
-    let mut most = 0;
     for (nth, passage) in face.passages.iter().enumerate() {
         match passage {
-            PassageModel::Count { times, negative, .. } => {
+            PassageModel::Count { times, .. } => {
                 take(format!("number_{nth}"), 2, "the number that is counted");
                 take(format!("times_{nth}"), usize::from(*times > 1), "how often it was counted to the end");
-                let figures = count(face, passage).map_or(0, |count| count.powers.len() + 1);
-                most = most.max(figures + usize::from(*negative));
             }
             PassageModel::Moving { .. } => take(format!("at_{nth}"), 1, "where the window is"),
             PassageModel::Film { .. }
@@ -277,6 +286,12 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     take("next_work".to_owned(), usize::from(most > 0), "");
     take("seats".to_owned(), most, "figures from the left");
     take("image".to_owned(), face.dark.len(), "what the display is to show");
+    if let Some(seats) =
+        all.iter().find(|variable| variable.name == "seats").map(|seats| seats.at).filter(|_| shares)
+    {
+        all.push(Variable { name: "byte".to_owned(), at: seats, about: SENT });
+        all.push(Variable { name: "bits".to_owned(), at: seats + 1, about: "" });
+    }
     (all, at - FIRST_VARIABLE)
 }
 

@@ -7,7 +7,7 @@ use super::making::ProjectError;
 use super::model::{ActionModel, AskModel, ButtonModel, KeysModel, StepModel, ValueModel};
 use super::names::Names;
 use super::sending::Step;
-use super::values::Lives;
+use super::values::{Live, Lives};
 use crate::bus::{Ops, Transfer};
 use crate::content::number::Decimal;
 use crate::plan::{Mount, Rig};
@@ -68,7 +68,7 @@ pub(super) fn each_act<'a>(act: &'a dyn Act, take: &mut dyn FnMut(Kind<'a>)) {
 }
 
 /// What is sent to ask a part for its keys: the questions, and what is sent after them.
-pub(super) fn asked(mount: &Mount) -> (Vec<(Step, usize)>, Vec<Step>) {
+fn asked(mount: &Mount) -> (Vec<(Step, usize)>, Vec<Step>) {
     let mut ops = Ops::default();
     mount.drive.display().driver().keys(&mut ops);
     let reads = |transfer: &Transfer<'_>| transfer.reads();
@@ -96,24 +96,69 @@ fn answer_of(mount: &Mount, button: usize, bytes: usize) -> Option<(usize, u8, u
     })
 }
 
-/// How a face's keys are asked for, and those of them that do something.
-pub(super) fn keys_model(
-    rig: &Rig,
-    face: usize,
-    (program, hearings): (&Program, &[Hearing]),
-    (lives, values): (&Lives, &[ValueModel]),
-    (ids, told, names): (&[String], &dyn Fn(&Step) -> StepModel, &mut Names),
-) -> Result<Option<KeysModel>, ProjectError> {
-    let mount = &rig.faces[face];
-    let cannot = |why: &'static str| ProjectError::Keys { face: mount.face.name.clone(), why };
-    let (questions, after) = asked(mount);
-    let bytes = questions.iter().map(|(_, reads)| reads).sum();
-    let mut buttons = Vec::new();
-    for (button, name) in mount.drive.display().button_names().iter().enumerate() {
-        let bound = program.bindings.iter().filter(|of| (of.face, of.button) == (face, button));
-        let bound = bound.map(|binding| action(&binding.doing, lives, values, &cannot));
-        let heard = hearings.iter().filter(|of| (of.face, of.button) == (face, button)).map(|hearing| {
-            let face = ids[hearing.on].clone();
+/// What there is to know of keys and of what they do.
+pub(super) struct Keys<'a> {
+    pub rig: &'a Rig,
+    pub program: &'a Program,
+    pub hearings: &'a [Hearing],
+    pub lives: &'a Lives,
+    pub values: &'a [ValueModel],
+    /// By face of the rig: its name in the source.
+    pub ids: &'a [String],
+}
+
+impl Keys<'_> {
+    /// How a face's keys are asked for, and those of them that do something.
+    pub fn of_face(
+        &self,
+        face: usize,
+        told: &dyn Fn(&Step) -> StepModel,
+        names: &mut Names,
+    ) -> Result<Option<KeysModel>, ProjectError> {
+        let mount = &self.rig.faces[face];
+        let cannot = |why: &'static str| ProjectError::Keys { face: mount.face.name.clone(), why };
+        let (questions, after) = asked(mount);
+        let bytes = questions.iter().map(|(_, reads)| reads).sum();
+        let mut buttons = Vec::new();
+        for (button, name) in mount.drive.display().button_names().iter().enumerate() {
+            let does = self.does((face, button), &cannot)?;
+            if does.is_empty() {
+                continue;
+            }
+            let answer = answer_of(mount, button, bytes);
+            let (byte, mask, code) = answer.ok_or_else(|| cannot("its part answers in a way of its own"))?;
+            let id = names.make("key", &format!("{} {name}", self.ids[face]))?;
+            let (name, caps) = (name.clone(), id.to_uppercase());
+            buttons.push(ButtonModel { name, caps, id, byte, mask, code, does });
+        }
+        if buttons.is_empty() {
+            return Ok(None);
+        }
+        if buttons.len() > 32 {
+            return Err(cannot("more than 32 of them do something"));
+        }
+        let asks = questions.iter().map(|(step, reads)| AskModel { step: told(step), reads: *reads });
+        let does = || buttons.iter().flat_map(|button| &button.does);
+        Ok(Some(KeysModel {
+            asks: asks.collect(),
+            after: after.iter().map(told).collect(),
+            bytes,
+            changes: does().filter_map(ActionModel::changes).collect(),
+            acts_on: does().filter_map(ActionModel::acts_on).map(ToOwned::to_owned).collect(),
+            buttons,
+        }))
+    }
+
+    /// What a button does.
+    fn does(
+        &self,
+        place: (usize, usize),
+        cannot: &dyn Fn(&'static str) -> ProjectError,
+    ) -> Result<Vec<ActionModel>, ProjectError> {
+        let bound = self.program.bindings.iter().filter(|of| (of.face, of.button) == place);
+        let bound = bound.map(|binding| self.action(&binding.doing, cannot));
+        let heard = self.hearings.iter().filter(|of| (of.face, of.button) == place).map(|hearing| {
+            let face = self.ids[hearing.on].clone();
             Ok(match hearing.does {
                 Does::StartStop => ActionModel::StartStop { face },
                 Does::Lap => ActionModel::Lap { face },
@@ -122,86 +167,73 @@ pub(super) fn keys_model(
                 Does::SetSecond => ActionModel::SetSecond { face },
             })
         });
-        let does = bound.chain(heard).collect::<Result<Vec<_>, _>>()?;
-        if does.is_empty() {
-            continue;
-        }
-        let (byte, mask, code) =
-            answer_of(mount, button, bytes).ok_or_else(|| cannot("its part answers in a way of its own"))?;
-        let id = names.make("key", &format!("{} {name}", ids[face]))?;
-        buttons.push(ButtonModel { name: name.clone(), caps: id.to_uppercase(), id, byte, mask, code, does });
+        bound.chain(heard).collect()
     }
-    if buttons.is_empty() {
-        return Ok(None);
+
+    fn action(
+        &self,
+        doing: &Doing,
+        cannot: &dyn Fn(&'static str) -> ProjectError,
+    ) -> Result<ActionModel, ProjectError> {
+        let missing = || cannot("they change what is no number");
+        let of = |variable: &str| {
+            let place = self.values.iter().position(|value| value.variable == variable);
+            Ok((place.ok_or_else(missing)?, self.lives.get(variable).ok_or_else(missing)?))
+        };
+        // In units of the variable's last place.
+        let units = |number: Decimal, live: &Live| {
+            let units = i32::try_from(number.in_units(live.places));
+            units.map(i64::from).map_err(|_| cannot("they change a value by more than 32 bits hold"))
+        };
+        Ok(match doing {
+            Doing::Toggle { variable, .. } => ActionModel::Toggle { value: of(variable)?.0 },
+            Doing::Add { variable, step, at, limits } => {
+                let (value, live) = of(variable)?;
+                let step = units(*step, live)?;
+                let at = at.as_ref().map(|at| of(at)).transpose()?;
+                if let Some((_, figure)) = at {
+                    check_figure(step, figure).map_err(cannot)?;
+                }
+                let end = |end: Option<Decimal>| end.map(|end| units(end, live)).transpose();
+                let (least, most) = (end(limits.least)?, end(limits.most)?);
+                // Who goes round has no end where there is no other one.
+                let (below, above) = if limits.wrap { (most, least) } else { (least, most) };
+                // What never comes below one end is not looked at there, nor above the other.
+                let (lowest, highest) = live.within.unzip();
+                let is_above = |least: i64| step >= 0 && lowest.is_some_and(|lowest| lowest >= least);
+                let is_below = |most: i64| step <= 0 && highest.is_some_and(|highest| highest <= most);
+                ActionModel::Add {
+                    value,
+                    step,
+                    at: at.map(|(at, _)| at),
+                    least: least.zip(below).filter(|(least, _)| !is_above(*least)),
+                    most: most.zip(above).filter(|(most, _)| !is_below(*most)),
+                }
+            }
+            Doing::Set { variable, value } => {
+                let (place, live) = of(variable)?;
+                ActionModel::Set { value: place, to: units(value.number().ok_or_else(missing)?, live)? }
+            }
+            Doing::Pause => ActionModel::Hold,
+            Doing::Jump(_) => {
+                return Err(cannot("one of them jumps to another moment, and a program just goes on"));
+            }
+        })
     }
-    if buttons.len() > 32 {
-        return Err(cannot("more than 32 of them do something"));
-    }
-    let asks = questions.iter().map(|(step, reads)| AskModel { step: told(step), reads: *reads });
-    let does = || buttons.iter().flat_map(|button| &button.does);
-    Ok(Some(KeysModel {
-        asks: asks.collect(),
-        after: after.iter().map(told).collect(),
-        bytes,
-        changes: does().filter_map(ActionModel::changes).collect(),
-        acts_on: does().filter_map(ActionModel::acts_on).map(ToOwned::to_owned).collect(),
-        buttons,
-    }))
 }
 
-fn action(
-    doing: &Doing,
-    lives: &Lives,
-    values: &[ValueModel],
-    cannot: &dyn Fn(&'static str) -> ProjectError,
-) -> Result<ActionModel, ProjectError> {
-    let of = |variable: &str| values.iter().position(|value| value.variable == variable);
-    let missing = || cannot("they change what is no number");
-    Ok(match doing {
-        Doing::Toggle { variable, .. } => ActionModel::Toggle { value: of(variable).ok_or_else(missing)? },
-        Doing::Add { variable, step, at, limits } => {
-            let places = lives.get(variable).map_or(0, |live| live.places);
-            let units = |number: Decimal| i64::try_from(number.in_units(places)).map_err(|_| missing());
-            let step = units(*step)?;
-            if let Some(at) = at {
-                let ends = lives.get(at).and_then(|live| live.within);
-                let (low, high) = ends.ok_or_else(|| {
-                    cannot("the figure at which one adds has no end: say least and most of it")
-                })?;
-                let ten = |power: i64| 10_i64.checked_pow(u32::try_from(power.max(0)).ok()?);
-                let far = ten(high).and_then(|ten| step.checked_mul(ten));
-                if far.is_none_or(|far| far.unsigned_abs() >= 1 << 30) {
-                    return Err(cannot("one adds more than 32 bits hold"));
-                }
-                if ten(-low).is_none_or(|ten| step % ten != 0) {
-                    return Err(cannot("one adds behind the last place of its value: say places"));
-                }
-            }
-            let least = limits.least.map(units).transpose()?;
-            let most = limits.most.map(units).transpose()?;
-            // Who goes round has no end where there is no other one.
-            let (below, above) = if limits.wrap { (most, least) } else { (least, most) };
-            // What never comes below one end is not looked at there, nor above the other.
-            let (lowest, highest) = lives.get(variable).and_then(|live| live.within).unzip();
-            let is_above = |least: i64| step >= 0 && lowest.is_some_and(|lowest| lowest >= least);
-            let is_below = |most: i64| step <= 0 && highest.is_some_and(|highest| highest <= most);
-            ActionModel::Add {
-                value: of(variable).ok_or_else(missing)?,
-                step,
-                at: at.as_ref().map(|at| of(at).ok_or_else(missing)).transpose()?,
-                least: least.zip(below).filter(|(least, _)| !is_above(*least)),
-                most: most.zip(above).filter(|(most, _)| !is_below(*most)),
-            }
-        }
-        Doing::Set { variable, value } => {
-            let number = value.number().ok_or_else(missing)?;
-            let places = lives.get(variable).map_or(0, |live| live.places);
-            let to = i64::try_from(number.in_units(places)).map_err(|_| missing())?;
-            ActionModel::Set { value: of(variable).ok_or_else(missing)?, to }
-        }
-        Doing::Pause => ActionModel::Hold,
-        Doing::Jump(_) => {
-            return Err(cannot("one of them jumps to another moment, and a program just goes on"));
-        }
-    })
+/// Whether a step can be added at every figure that a variable says: 0 for the ones, 1 for the tens.
+fn check_figure(step: i64, figure: &Live) -> Result<(), &'static str> {
+    let Some((low, high)) = figure.within.filter(|_| figure.places == 0) else {
+        return Err("the figure at which one adds has no end: say least and most of it");
+    };
+    let ten = |power: i64| 10_i64.checked_pow(u32::try_from(power.max(0)).ok()?);
+    let far = ten(high).and_then(|ten| step.checked_mul(ten));
+    if far.is_none_or(|far| far.unsigned_abs() >= 1 << 30) {
+        return Err("one adds more than 32 bits hold");
+    }
+    if ten(-low).is_none_or(|ten| step % ten != 0) {
+        return Err("one adds behind the last place of its value: say places");
+    }
+    Ok(())
 }

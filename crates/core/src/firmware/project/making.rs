@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use jiff::Timestamp;
 
-use super::keys::{Hearing, hearings, keys_model};
+use super::keys::{Hearing, Keys, hearings};
 use super::laying::Laying;
 use super::lines::bus_model;
 use super::model::{FaceModel, LampModel, Line, Model, ResendModel, ScanModel, ValueModel};
@@ -173,13 +173,9 @@ impl<'a> Making<'a> {
             Ok(LampModel { name, value, marks: laying.putting.marks(&BTreeSet::from([element])) })
         });
         let lamps = lamps.collect::<Result<Vec<_>, _>>()?;
-        let keys = keys_model(
-            rig,
-            place,
-            (program, &self.hearings),
-            (&self.lives, &self.values),
-            (&self.ids, &told, self.names),
-        )?;
+        let (hearings, lives) = (&self.hearings, &self.lives);
+        let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids };
+        let keys = known.of_face(place, &told, self.names)?;
         let Laying { putting, stills, strips, .. } = laying;
         let puts = !putting.sets.is_empty() || !strips.is_empty();
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));

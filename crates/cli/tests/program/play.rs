@@ -303,3 +303,50 @@ fn a_moving_svg_shows_what_stills_show() {
         }
     }
 }
+
+/// Keys that are pressed at moments do what keys do; what is not said well is refused.
+#[test]
+fn keys_are_pressed_at_their_moments() {
+    let folder = Folder::landing();
+    folder.write(
+        "call.reel.toml",
+        "[variables]\nminutes = 12\n[keys]\n\"desk.call1\" = { toggle = \"berth1\" }\n\
+         \"desk.call7\" = { to = \"minutes\", add = -1 }\n[[track]]\nface = \"desk\"\n[[track.act]]\nnumber = { value = \"{minutes}\" }\n",
+    );
+    let play = |rest: &str| format!("play call.reel.toml --rig desk.toml --face desk {rest}");
+    let pressed = "--press call7@1s,desk.call1@1500ms,call7@1100ms,call7@2s --for 3s";
+    let frames = folder.answer(&play(&format!("{pressed} --json")));
+    let told = frames.lines().map(|line| {
+        let frame: serde_json::Value = serde_json::from_str(line).unwrap();
+        let of = &frame["picture"];
+        let read: String =
+            of["digits"].as_array().unwrap().iter().filter_map(|digit| digit["reads"].as_str()).collect();
+        let lit =
+            of["extras"].as_array().unwrap().iter().filter(|lamp| lamp["light"].as_f64().unwrap() > 0.0);
+        let lit: Vec<_> = lit.map(|lamp| lamp["name"].as_str().unwrap()).collect();
+        format!("{} {} {}", frame["t_us"], read.trim(), lit.join(" ")).trim().to_owned()
+    });
+    // A key that is pressed again before it was let go has been pressed once.
+    insta::assert_snapshot!(told.collect::<Vec<_>>().join("\n"), @"
+    0.0 12
+    1030100.0 11
+    1530100.0 11 berth1
+    2030100.0 10 berth1
+    ");
+    // The same goes over the lines.
+    let ops = folder.answer(&play(&format!("{pressed} --ops")));
+    assert!(ops.contains("berth1"), "{ops}");
+    insta::assert_snapshot!(folder.complaint(&play("--press call9@1s --for 1s")), @"
+    error: the rig has no key 'call9'
+     │
+     ╰ help: its keys: desk.call1, desk.call2, desk.call3, desk.call4, desk.call5,
+             desk.call6, desk.call7, desk.call8
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint(&play("--press call7 --for 1s")), @"
+    error: invalid value 'call7' for '--press <KEY@TIME>': write a key and when, such as desk.call1@1.2s
+
+    For more information, try '--help'.
+    [status 2]
+    ");
+}

@@ -109,11 +109,18 @@ pub trait Playing<'p> {
     /// The next moment at which something is due.
     fn next_moment(&self) -> Option<Duration>;
 
-    /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+    /// Lets the eye watch what plays for as long as it takes to see it, whatever is due meanwhile. Returns when it has.
     ///
     /// # Errors
     /// When the board cannot be spoken to.
-    fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError>;
+    fn expose(&mut self) -> Result<Duration, LinkError>;
+
+    /// Lets the eye watch what plays until something else is due, but for what is due from `end` on. Whether it has seen all of it: a
+    /// part of a turn of a scan is nothing to tell of.
+    ///
+    /// # Errors
+    /// When the board cannot be spoken to.
+    fn watch(&mut self, end: Duration) -> Result<bool, LinkError>;
 
     /// What is seen of each face that plays.
     fn pictures(&mut self) -> Vec<Picture<'p>>;

@@ -345,7 +345,8 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(true)
     }
 
-    fn poll(&mut self, place: usize) -> Result<(), LinkError> {
+    /// Looks at the keys of a stage. Whether anything has happened to one.
+    fn poll(&mut self, place: usize) -> Result<bool, LinkError> {
         let face = self.stages[place].face;
         let down = self.scheduler.buttons(face)?;
         let (now, due_at, at) = (self.scheduler.now(), self.elapsed(), self.act_time());
@@ -369,7 +370,20 @@ impl<'p, L: Link> Player<'p, L> {
                 Wish::Pause => self.hold(!self.transport.is_held()),
             }
         }
-        Ok(())
+        Ok(happened)
+    }
+
+    /// Lets nothing happen but polls, up to a moment. Whether they found nothing.
+    fn poll_until(&mut self, until: Duration) -> Result<bool, LinkError> {
+        while let Some((at, Due::Poll, place)) = self.due().filter(|(at, ..)| *at < until) {
+            self.scheduler.run_until(self.moment(at))?;
+            if self.poll(place)? {
+                return Ok(false);
+            }
+            self.skip_polls(place, self.elapsed() - at, until);
+        }
+        self.scheduler.run_until(self.moment(until))?;
+        Ok(true)
     }
 
     /// Leaves out the polls that would find what the last one found, and be over before anything else is due: a board on which
@@ -403,22 +417,42 @@ impl<'p, L: Link> Player<'p, L> {
 }
 
 impl<'p, L: OnBoard<'p>> Player<'p, L> {
-    /// Lets the eye watch what plays for as long as it takes to see it, but not beyond `until`. Returns when it has.
+    /// Lets the eye watch what plays for as long as it takes to see it. Returns when it has.
     ///
-    /// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late where there is time.
+    /// A frame is shown from the next turn of a scan on, so that the eye is opened a turn late.
     ///
     /// # Errors
     /// When the board cannot be spoken to.
-    pub fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
-        let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
-        let turn = Duration::from(turns.max().unwrap_or_default());
-        let (opened, end) = exposure(self.elapsed(), turn, until);
-        let opened = self.moment(opened);
+    pub fn expose(&mut self) -> Result<Duration, LinkError> {
+        let (opened, end) = exposure(self.elapsed(), self.turn(), None);
+        let (opened, seen) = (self.moment(opened), self.moment(end));
         self.scheduler.run_until(opened)?;
         self.scheduler.link_mut().board().open_eyes_on_scans(opened);
-        let seen = self.moment(end);
         self.scheduler.run_until(seen)?;
         Ok(end)
+    }
+
+    /// The same until something else is due before `end`, though keys are looked at meanwhile. Whether it has seen a whole turn.
+    ///
+    /// # Errors
+    /// When the board cannot be spoken to.
+    pub fn watch(&mut self, end: Duration) -> Result<bool, LinkError> {
+        let others = self.dues().filter(|(at, due, _)| *due != Due::Poll && *at < end);
+        let next = others.map(|(at, ..)| at).min();
+        let turn = self.turn();
+        let (opened, seen) = exposure(self.elapsed(), turn, next);
+        if seen - opened < turn || !self.poll_until(opened)? {
+            return Ok(false);
+        }
+        let opened = self.scheduler.now();
+        self.scheduler.link_mut().board().open_eyes_on_scans(opened);
+        self.poll_until(seen)
+    }
+
+    /// The longest turn of a scan.
+    fn turn(&self) -> Duration {
+        let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
+        Duration::from(turns.max().unwrap_or_default())
     }
 
     /// What is seen of each face that plays.
@@ -438,8 +472,12 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
         Player::next_moment(self)
     }
 
-    fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
-        Player::expose(self, until)
+    fn expose(&mut self) -> Result<Duration, LinkError> {
+        Player::expose(self)
+    }
+
+    fn watch(&mut self, end: Duration) -> Result<bool, LinkError> {
+        Player::watch(self, end)
     }
 
     fn pictures(&mut self) -> Vec<Picture<'p>> {

@@ -244,6 +244,19 @@ impl<'p, L: Link> Replay<'p, L> {
     }
 }
 
+impl<'p, L: OnBoard<'p>> Replay<'p, L> {
+    fn expose_until(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
+        let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
+        let turn = turns.map(|scan| scan.turn).max().unwrap_or(Nanos(0));
+        let begin = Duration::from(self.now.max(self.log.begins) - self.log.begins);
+        let (opened, end) = exposure(begin, turn.into(), until);
+        self.advance(opened)?;
+        self.link.board().open_eyes_on_scans(self.now);
+        self.advance(end)?;
+        Ok(end)
+    }
+}
+
 impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
     fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
         let mut changed = self.now == Nanos(0) && self.sent == 0;
@@ -263,15 +276,13 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
         self.log.ops.get(self.sent).map(|op| (op.not_before.max(self.log.begins) - self.log.begins).into())
     }
 
-    fn expose(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
-        let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
-        let turn = turns.map(|scan| scan.turn).max().unwrap_or(Nanos(0));
-        let begin = Duration::from(self.now.max(self.log.begins) - self.log.begins);
-        let (opened, end) = exposure(begin, turn.into(), until);
-        self.advance(opened)?;
-        self.link.board().open_eyes_on_scans(self.now);
-        self.advance(end)?;
-        Ok(end)
+    fn expose(&mut self) -> Result<Duration, LinkError> {
+        self.expose_until(None)
+    }
+
+    fn watch(&mut self, end: Duration) -> Result<bool, LinkError> {
+        let next = self.next_moment().filter(|next| *next < end);
+        self.expose_until(next).map(|_| true)
     }
 
     fn pictures(&mut self) -> Vec<Picture<'p>> {

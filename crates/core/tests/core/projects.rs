@@ -4,8 +4,9 @@
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Link;
-use spare_tile_core::bus::{Op, Protocol, Transfer};
+use spare_tile_core::bus::{Op, Protocol, Role, Transfer};
 use spare_tile_core::face::Element;
+use spare_tile_core::firmware::project::model::Model;
 use spare_tile_core::firmware::project::names::{Names, harmless};
 use spare_tile_core::firmware::project::passage::{Passage, Valued};
 use spare_tile_core::firmware::project::sending::{Carried, Cell, Sending, Step, Unlearnt};
@@ -125,6 +126,56 @@ proptest! {
     fn a_text_stays_in_its_comment(text in ".{0,40}") {
         let harmless = harmless(&text);
         prop_assert!(harmless.chars().all(|c| (' '..='~').contains(&c) && !"*\\\"`".contains(c)), "{}", harmless);
+    }
+}
+
+/// A reel in which every key of a face lights its lamp, or else counts.
+fn all_keys(face: &str, keys: &[String]) -> String {
+    let binding = |key: &String| format!("\"{face}.{key}\" = {{ to = \"berth\", add = 1 }}\n");
+    let bindings: String = keys.iter().map(binding).collect();
+    format!(
+        "[variables]\nberth = 0\n[keys]\n{bindings}[[track]]\nface = \"{face}\"\n[[track.act]]\nblank = {{}}\n"
+    )
+}
+
+/// Which keys of the first face a program takes for down when those are, which the part says over its bus.
+fn heard(rig: &Rig, down: &[bool]) -> Vec<bool> {
+    let mount = &rig.faces[0];
+    let names = mount.drive.display().button_names();
+    let program = crate::reels::program(&all_keys(&mount.face.name, names), rig);
+    let model = Model::of(rig, (&program, ""), None, &mut Names::of("C", "")).unwrap();
+    let keys = model.faces[0].keys.as_ref().unwrap();
+    let mut board = Board::new(rig);
+    down.iter().enumerate().for_each(|(button, down)| board.press(0, button, *down));
+    let mut answer = Vec::new();
+    for ask in &keys.asks {
+        let (bytes, reads) = (&ask.step.bytes[..], ask.reads);
+        let transfer = match rig.protocol(mount).unwrap() {
+            Protocol::I2c(_) => Transfer::I2c { address: ask.step.address.unwrap(), bytes, reads },
+            Protocol::Strobe(_) => Transfer::Strobe { bytes, reads },
+            _ => Transfer::TwoWire { bytes, reads },
+        };
+        let op = Op { role: Role::Keys, transfer, not_before: Nanos(40_000_000) };
+        answer.extend(board.transfer(mount.device, &op).unwrap().bytes);
+    }
+    assert_eq!(answer.len(), keys.bytes);
+    keys.buttons.iter().map(|button| answer[button.byte] & button.mask == button.code).collect()
+}
+
+proptest! {
+    #[test]
+    fn the_keys_that_are_down_are_those_that_a_program_hears(down in prop::collection::vec(any::<bool>(), 8)) {
+        prop_assert_eq!(heard(&rig(include_str!("../../../../demo/desk.toml")), &down), &down[..], "a bit each");
+        let dispersed = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 12\n\
+            keys = [{ name = \"a\", node = \"byte0.bit0\" }, { name = \"b\", node = \"byte4.bit7\" }, { name = \"c\", node = \"byte6.bit3\" }]\n\
+            [face.gauge.drive]\nmethod = \"ht16k33\"\npins = { data = \"GP4\", clock = \"GP5\" }\n";
+        prop_assert_eq!(heard(&rig(dispersed), &down[..3]), &down[..3], "of two parts");
+        // A tm1637 tells of one key at a time.
+        let one: Vec<bool> = (0..3).map(|key| Some(key) == down.iter().position(|down| *down)).collect();
+        let coded = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\n\
+            keys = [{ name = \"a\", node = \"F7\" }, { name = \"b\", node = \"E8\" }, { name = \"c\", node = \"F0\" }]\n\
+            [face.gauge.drive]\nmethod = \"tm1637\"\npins = { data = \"GP4\", clock = \"GP5\" }\nbus_volts = 5.0\n";
+        prop_assert_eq!(heard(&rig(coded), &one), one, "a code each");
     }
 }
 

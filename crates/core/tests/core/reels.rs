@@ -201,7 +201,7 @@ fn acts_follow_one_another_in_tracks() {
     let mut reads = |millis| -> Vec<String> {
         let at = Duration::from_millis(millis);
         player.advance(at).unwrap();
-        player.expose(None).unwrap();
+        player.expose().unwrap();
         player.pictures().iter().map(|picture| picture.reading()).collect()
     };
     assert_eq!(reads(500), ["tEAL 12 ", "07:57", "       FERRY"]);
@@ -224,7 +224,7 @@ fn keys_do_what_the_reel_says() {
             player.scheduler_mut().link_mut().press(0, key, down);
         }
         player.advance(Duration::from_millis(at + 150)).unwrap();
-        player.expose(None).unwrap();
+        player.expose().unwrap();
         let pictures = player.pictures();
         (pictures[0].reading(), pictures[0].extra(0) > 0.0)
     };
@@ -250,7 +250,7 @@ fn typed(keys: &[usize], from_ms: u64, until_ms: u64) -> Vec<String> {
         }
     }
     player.advance(Duration::from_millis(until_ms)).unwrap();
-    player.expose(None).unwrap();
+    player.expose().unwrap();
     player.pictures()[..2].iter().map(|picture| picture.reading()).collect()
 }
 
@@ -334,7 +334,7 @@ fn a_stopwatch_is_run_by_keys() {
             player.scheduler_mut().link_mut().press(0, key, false);
             player.advance(Duration::from_millis(at + 150)).unwrap();
         }
-        player.expose(None).unwrap();
+        player.expose().unwrap();
         player.pictures().iter().map(|picture| picture.reading()).collect::<Vec<_>>().remove(1)
     };
     assert_eq!(reads(None, 3000), "00:00");
@@ -363,7 +363,7 @@ fn brightness_goes_up_and_follows_the_day() {
         }
         let light = |at: &u64| {
             player.advance(Duration::from_millis(*at)).unwrap();
-            player.expose(None).unwrap();
+            player.expose().unwrap();
             player.pictures()[0].light.iter().copied().fold(0.0, f32::max)
         };
         moments.iter().map(light).collect()

@@ -43,14 +43,16 @@ fn walk<'p>(
     mut seen: impl FnMut(&[Picture<'_>], Range<Duration>) -> Outcome,
 ) -> Outcome {
     let mut elapsed = Duration::ZERO;
+    let mut is_owed = false;
     loop {
-        let changed = player.advance(elapsed)?;
-        let next = player.next_moment().filter(|next| *next < length);
+        is_owed |= player.advance(elapsed)?;
         let mut pictures = Vec::new();
-        if changed {
-            player.expose(next)?;
+        // What nobody had the time to see is seen with what comes next.
+        if is_owed && player.watch(length)? {
             pictures = player.pictures();
+            is_owed = false;
         }
+        let next = player.next_moment().filter(|next| *next < length);
         seen(&pictures, elapsed..next.unwrap_or(length))?;
         match next {
             Some(next) => elapsed = next,
@@ -143,7 +145,7 @@ impl Frames {
         moments.sort_unstable();
         for at in moments {
             player.advance(at)?;
-            player.expose(None)?;
+            player.expose()?;
             for picture in player.pictures() {
                 self.write_one(&picture, at, session)?;
             }

@@ -47,7 +47,7 @@ pub fn run<'p, P: Playing<'p>>(
     loop {
         look_outside(player, live.elapsed());
         if player.advance(elapsed)? {
-            let seen = player.expose(None)?;
+            let seen = player.expose()?;
             live.draw(&drawing(player, session), session)?;
             elapsed = elapsed.max(seen);
         }
@@ -64,7 +64,7 @@ pub fn run<'p, P: Playing<'p>>(
         if let Some(stop) = stop {
             if !leaves {
                 player.off()?;
-                player.expose(None)?;
+                player.expose()?;
                 live.draw(&drawing(player, session), session)?;
             }
             live.end(session)?;

@@ -220,7 +220,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
                 break Some(End::Changed(self.player.act_time()));
             }
             if std::mem::take(&mut self.is_stale) {
-                self.player.expose(None)?;
+                self.player.expose()?;
                 self.pictures = self.player.pictures();
                 self.drawn = None;
             }

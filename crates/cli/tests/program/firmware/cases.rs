@@ -160,6 +160,46 @@ pins = { data = "GP6", clock = "GP7" }
 bus_volts = 5.0
 "#;
 
+/// Keys beside digits and lamps, dots, and digits that the controller scans.
+const MIXED: &str = r#"
+[controller]
+part = "rp2040"
+[face.desk]
+kind = "seven-segment"
+digits = 8
+lamps = [{ name = "berth1", node = "grid1.seg9" }, { name = "berth2", node = "grid2.seg9" }]
+keys = [
+    { name = "call1", node = "byte0.bit0" }, { name = "call2", node = "byte1.bit0" },
+    { name = "call3", node = "byte2.bit0" }, { name = "call4", node = "byte3.bit0" },
+    { name = "call5", node = "byte0.bit4" }, { name = "call6", node = "byte1.bit4" },
+]
+[face.desk.drive]
+method = "tm1638"
+pins = { strobe = "GP8", clock = "GP9", data = "GP10" }
+bus_volts = 5.0
+[face.board]
+kind = "dots"
+width = 32
+height = 8
+[face.board.drive]
+method = "max7219"
+pins = { data = "GP7", clock = "GP6", select = "GP5" }
+bus_volts = 5.0
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+common = "cathode"
+[face.gauge.drive]
+method = "shifted"
+pins = { data = "GP2", clock = "GP3", latch = "GP4" }
+segments = "dp g f e d c b a"
+digits = ["part1.QA", "part1.QB", "part1.QC", "part1.QD"]
+digit_switch = "npn"
+resistor = { ohms = 680, in = "segments" }
+refresh_hz = 125
+blanking = "30us"
+"#;
+
 /// The second of them alone.
 const UNTOUCHED: &str = r#"
 [controller]
@@ -562,6 +602,56 @@ loop = true
 number = { value = "{berth}", for = "350ms" }
 [[track.act]]
 reading = { of = "tide", every = "100ms", for = "450ms" }
+"#,
+    },
+    Case {
+        rig: MIXED,
+        faces: &["desk", "board", "gauge"],
+        ms: 4200,
+        presses: &[
+            ("desk.call1", 350),
+            ("desk.call4", 650),
+            ("desk.call2", 850),
+            ("desk.call5", 1100),
+            ("desk.call1", 1350),
+            ("desk.call6", 1600),
+            ("desk.call3", 2150),
+            ("desk.call6", 2600),
+            ("desk.call5", 2900),
+            ("desk.call4", 3400),
+            ("desk.call3", 3650),
+        ],
+        reel: r#"
+[variables]
+level = -0.4
+place = -1
+passengers = 99999990
+
+[keys]
+"desk.call1" = { toggle = "berth1" }
+"desk.call2" = { toggle = "berth2" }
+"desk.call3" = { to = "level", add = 1, at = "place", least = -2, most = 99.9 }
+"desk.call4" = { to = "place", add = 1, least = -1, most = 1, wrap = true }
+"desk.call5" = { to = "passengers", add = 7 }
+"desk.call6" = { pause = true }
+
+[[track]]
+face = "desk"
+loop = true
+[[track.act]]
+number = { value = "{passengers}", for = "1300ms" }
+[[track.act]]
+text = { say = "TEAL", for = "500ms" }
+
+[[track]]
+face = "board"
+[[track.act]]
+stopwatch = { start = "desk.call4", lap = "desk.call3", hundredths = false, look = { font = "small" } }
+
+[[track]]
+face = "gauge"
+[[track.act]]
+number = { value = "{level}", places = 1, cursor = "place" }
 "#,
     },
 ];

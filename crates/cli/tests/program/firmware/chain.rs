@@ -85,6 +85,14 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
     settled(seen.collect(), end_ms)
 }
 
+/// What `play` shows of a face at first, as if it came at a moment.
+pub fn picture_at(folder: &Folder, case: &Case, face: &str, at_ms: f64) -> Seen {
+    let frames = folder.answer("play this.reel.toml --rig this.toml --stills 0s --json");
+    let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
+    let frame = { frames }.find(|frame| frame["face"] == face).unwrap();
+    Seen { at_ms, ..seen(&frame["t_us"], &frame["picture"], case) }
+}
+
 /// What a board as built shows of a face when a recording of its lines comes in.
 pub fn recorded(folder: &Folder, case: &Case, face: &str, end_ms: f64, target: &str) -> Vec<Seen> {
     let run = folder.run(&format!("capture trace.vcd --rig this.toml --face {face} --json"));

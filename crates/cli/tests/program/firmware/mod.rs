@@ -4,6 +4,7 @@ mod answering;
 mod cases;
 mod chain;
 mod files;
+mod inputs;
 mod lists;
 mod runners;
 

@@ -1,0 +1,131 @@
+//! Keys, values and readings: what their sources say, what is refused, and what a person's own code shows.
+
+use super::cases::{CASES, Case};
+use super::chain::{difference, picture_at, recorded};
+use super::runners::{RUNNERS, Running};
+use crate::folder::Folder;
+
+fn keyed() -> &'static Case {
+    CASES.iter().find(|case| !case.presses.is_empty()).unwrap()
+}
+
+/// What keys do, in each language: who changes a template sees here what becomes of it.
+#[test]
+fn what_keys_do_reads_so() {
+    for (target, name) in [
+        ("c99", "actions.c"),
+        ("c99", "actions.h"),
+        ("micropython", "actions.py"),
+        ("rust", "src/actions.rs"),
+    ] {
+        let runner = RUNNERS.iter().find(|runner| runner.target == target).unwrap();
+        let folder = super::write(runner, keyed());
+        let snapshot = format!("keys_{}", name.replace(['/', '.'], "_"));
+        insta::assert_snapshot!(snapshot, folder.read(&format!("out/{name}")));
+    }
+}
+
+#[test]
+fn what_no_program_does_is_refused() {
+    let folder = Folder::landing();
+    let refused = |reel: &str| {
+        folder.write("this.reel.toml", reel);
+        folder.complaint("firmware --for c99 --rig desk.toml --reel this.reel.toml --out out")
+    };
+    let desk = |keys: &str, act: &str| {
+        format!(
+            "[variables]\nminutes = 12\nplace = 0\n[keys]\n{keys}\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"
+        )
+    };
+    insta::assert_snapshot!(refused(&desk("\"desk.call1\" = { jump = \"0s\" }", "count = {}")), @"
+    error: keys of face desk: one of them jumps to another moment, and a program
+           just goes on
+    [status 2]
+    ");
+    let without_end = "\"desk.call1\" = { to = \"place\", add = 1 }\n\
+                       \"desk.call2\" = { to = \"minutes\", add = 1, at = \"place\", least = 0, most = 99 }";
+    insta::assert_snapshot!(refused(&desk(without_end, "number = { value = \"{minutes}\" }")), @"
+    error: keys of face desk: the figure at which one adds has no end: say least and
+           most of it
+    [status 2]
+    ");
+    let lit = "\"desk.call1\" = { toggle = \"berth1\" }";
+    insta::assert_snapshot!(refused(&desk(lit, "lamps = { on = [\"berth1\"] }")), @"
+    error: face desk: a key switches berth1, and an act lights it too
+    [status 2]
+    ");
+    let after = "[[track]]\nface = \"desk\"\n[[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n[[track.act]]\n\
+                 stopwatch = { start = \"desk.call1\" }\n";
+    insta::assert_snapshot!(refused(after), @"
+    error: face desk: keys run a stopwatch or set a clock, and it is not all that
+           plays on its face
+    [status 2]
+    ");
+    let held = "number = { value = \"{minutes}\", cursor = \"place\" }";
+    insta::assert_snapshot!(refused(&desk("\"desk.call2\" = { to = \"minutes\", add = 1 }", held)), @"
+    error: face desk: it shows minutes: a cursor is on it, and it may not fit: give
+           it limits, least and most
+    [status 2]
+    ");
+    assert!(!folder.path("out").exists());
+}
+
+/// A clock that says none begins at the time that is said.
+#[test]
+fn a_clock_begins_when_it_is_written() {
+    let folder = Folder::landing();
+    folder.write(
+        "this.reel.toml",
+        "[[track]]\nface = \"clock\"\n[[track.act]]\nclock = { zone = \"+01:00\" }\n",
+    );
+    folder.answer("firmware --for c99 --rig desk.toml --reel this.reel.toml --at 11:58:30 --out out");
+    assert!(folder.read("out/clock.c").contains("time_0 = { 12, 58, 30, 0 };"), "an hour on, as its zone is");
+}
+
+/// What somebody's own code gives is shown as `play` shows it: what is nearer than the band stays, and what does not fit is dashes.
+#[test]
+fn what_is_read_is_shown() {
+    const SHOWN: [&str; 6] = ["1.0", "1.3", "-0.4", "1000.0", "-100.0", "99.9"];
+    const READ: &str = "
+    /* Tenths, for half a second each; the second one is too near to be shown. */
+    static const int16_t tide[] = { 10, 11, 13, -4, 10000, -1000, 999 };
+    uint32_t half = hw_now_ms() / 500;
+
+    return tide[half < 6 ? half : 6];
+";
+    let folder = Folder::landing();
+    let rig = folder.read("gauge.toml");
+    let reel = |first: &str| {
+        format!(
+            "[variables]\ntide = {first}\n[[track]]\n[[track.act]]\n\
+             reading = {{ of = \"tide\", places = 1, band = 0.2, every = \"50ms\" }}\n"
+        )
+    };
+    folder.write("this.toml", rig);
+    folder.write("this.reel.toml", reel("0.0"));
+    folder.answer("firmware --for c99 --rig this.toml --reel this.reel.toml --out out");
+    let own = folder
+        .read("out/readings.c")
+        .replace("\n    return 0;\n", READ)
+        .replace("#include", "#include \"hw.h\"\n#include");
+    folder.write("out/readings.c", own);
+    let runner = RUNNERS.iter().find(|runner| runner.target == "c99").unwrap();
+    (runner.run)(&Running { folder: &folder, project: "out", ms: 3600, presses: &[] });
+    let case = Case { rig: "", faces: &["gauge"], reel: "", ms: 3600, presses: &[] };
+    let seen = recorded(&folder, &case, "gauge", 3600.0, "c99");
+    // The second value of seven is not shown, so that the first one stands for a second.
+    let moments = [0.0, 1000.0, 1500.0, 2000.0, 2500.0, 3000.0];
+    let wanted: Vec<_> = SHOWN
+        .iter()
+        .zip(moments)
+        .map(|(value, at)| {
+            folder.write("this.reel.toml", reel(value));
+            picture_at(&folder, &case, "gauge", at)
+        })
+        .collect();
+    // Dashes for both that do not fit.
+    assert_eq!(wanted[3].picture, wanted[4].picture);
+    let wanted: Vec<_> =
+        wanted.into_iter().enumerate().filter(|(nth, _)| *nth != 4).map(|(_, seen)| seen).collect();
+    assert_eq!(difference(&wanted, &seen, 80.0), None);
+}

@@ -277,6 +277,7 @@ fn a_value_is_written_as_far_as_it_fits() {
         value("level = 0", "reading = { of = \"level\", least = -5, most = 40, under = \"LO\" }").unwrap();
     assert_eq!((limited.from, limited.to, limited.every), (-5, 40, Some(100)));
     assert!(limited.under != limited.over, "words for what is below, dashes for what is above");
+    assert_eq!(limited.lasts, None);
     let unit = value("level = 0", "number = { value = \"{level}\", unit = \"C\" }").unwrap();
     assert_eq!((unit.from, unit.to), (-99, 999));
     let held =
@@ -287,15 +288,19 @@ fn a_value_is_written_as_far_as_it_fits() {
 #[test]
 fn what_is_no_plain_number_is_no_value() {
     let why = |act: &str| value("level = 4.85\nboat = \"TEAL\"", act).unwrap_err();
-    assert_eq!(why("number = { value = \"{boat}\" }"), "it shows boat: it is no number");
-    let rounded = "it shows level: it has more places than are shown: say places";
+    assert_eq!(why("number = { value = \"{boat}\" }"), "variable boat: it is no number");
+    let rounded = "variable level: it has more places than are shown: say places";
     assert_eq!(why("number = { value = \"{level}\", places = 1 }"), rounded);
     for form in ["radix = \"hex\"", "thousands = true", "shortest = true", "engineering = true"] {
         let why = why(&format!("number = {{ value = \"{{level}}\", places = 2, {form} }}"));
-        assert_eq!(why, "it shows level: it is no plain decimal number");
+        assert_eq!(why, "variable level: it is no plain decimal number");
     }
+    assert_eq!(
+        why("number = { value = \"{level}\", places = 2, cursor = \"level\" }"),
+        "variable level: a cursor is on it, and no key moves that or changes the value"
+    );
     let smoothed = why("reading = { of = \"level\", places = 2, mean = \"3s\" }");
-    assert_eq!(smoothed, "it shows level: it is smoothed, kept or given up: do that where you measure it");
+    assert_eq!(smoothed, "variable level: it is smoothed, kept or given up: do that where you measure it");
 }
 
 /// A picture that shows a value beside something else is refused, since it would stay as the value is at first.
@@ -313,5 +318,5 @@ face = "desk"
 text = { say = "TEAL {minutes}" }
 "#;
     let why = written(&rig, &crate::reels::program(reel, &rig)).unwrap_err();
-    assert_eq!(why, "it shows minutes: it is shown otherwise than as a number that stands alone on its face");
+    assert_eq!(why, "variable minutes: it is shown otherwise than as a number that stands alone on its face");
 }

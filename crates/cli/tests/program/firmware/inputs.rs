@@ -63,8 +63,8 @@ fn what_no_program_does_is_refused() {
     ");
     let held = "number = { value = \"{minutes}\", cursor = \"place\" }";
     insta::assert_snapshot!(refused(&desk("\"desk.call2\" = { to = \"minutes\", add = 1 }", held)), @"
-    error: face desk: it shows minutes: a cursor is on it, and it may not fit: give
-           it limits, least and most
+    error: face desk: variable minutes: a cursor is on it, and no key moves that or
+           changes the value
     [status 2]
     ");
     assert!(!folder.path("out").exists());

@@ -7,6 +7,7 @@ use jiff::Timestamp;
 use super::field::{Columns, has_columns};
 use super::passage::{Film, Moving, Passage, Shown};
 use super::story::{CannotWrite, Writing, millis};
+use super::values::Live;
 use crate::content::number::Decimal;
 use crate::frame::Frame;
 use crate::play::{Act, Inputs, Value, duration};
@@ -34,12 +35,20 @@ impl Writing<'_> {
         if now != later {
             return Err(CannotWrite::Wall);
         }
-        // And whoever shows a value that the program keeps, something else with another one.
-        for (variable, live) in self.lives {
+        // And whoever shows values that the program keeps, something else with others.
+        let with_others = |lives: &mut dyn Iterator<Item = (&String, &Live)>| {
             let mut inputs = self.inputs.clone();
-            let other = Decimal::new(i128::from(live.first) + 1, live.places);
-            inputs.note(variable, Duration::ZERO, Value::Number(other));
-            if self.film_with(act, (length, period), &inputs)? != now {
+            for (variable, live) in lives {
+                let other = Decimal::new(i128::from(live.first) + 1, live.places);
+                inputs.note(variable, Duration::ZERO, Value::Number(other));
+            }
+            self.film_with(act, (length, period), &inputs)
+        };
+        if self.lives.is_empty() || with_others(&mut self.lives.iter())? == now {
+            return Ok(now);
+        }
+        for (variable, live) in self.lives {
+            if with_others(&mut std::iter::once((variable, live)))? != now {
                 let why = "it is shown otherwise than as a number that stands alone on its face";
                 return Err(CannotWrite::Value { variable: variable.clone(), why });
             }

@@ -199,7 +199,7 @@ impl Keys<'_> {
                 // Who goes round has no end where there is no other one.
                 let (below, above) = if limits.wrap { (most, least) } else { (least, most) };
                 // What never comes below one end is not looked at there, nor above the other.
-                let (lowest, highest) = live.within.unzip();
+                let (lowest, highest) = (live.least, live.most);
                 let is_above = |least: i64| step >= 0 && lowest.is_some_and(|lowest| lowest >= least);
                 let is_below = |most: i64| step <= 0 && highest.is_some_and(|highest| highest <= most);
                 ActionModel::Add {
@@ -224,7 +224,7 @@ impl Keys<'_> {
 
 /// Whether a step can be added at every figure that a variable says: 0 for the ones, 1 for the tens.
 fn check_figure(step: i64, figure: &Live) -> Result<(), &'static str> {
-    let Some((low, high)) = figure.within.filter(|_| figure.places == 0) else {
+    let Some((low, high)) = figure.within().filter(|_| figure.places == 0) else {
         return Err("the figure at which one adds has no end: say least and most of it");
     };
     let ten = |power: i64| 10_i64.checked_pow(u32::try_from(power.max(0)).ok()?);

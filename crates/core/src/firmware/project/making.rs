@@ -7,7 +7,7 @@ use jiff::Timestamp;
 use super::keys::{Hearing, Keys, hearings};
 use super::laying::Laying;
 use super::lines::bus_model;
-use super::model::{FaceModel, LampModel, Line, Model, ResendModel, ScanModel, ValueModel};
+use super::model::{FaceModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, ValueModel};
 use super::names::Names;
 use super::sending::{Sending, Step, Unlearnt};
 use super::story::{CannotWrite, Story, Writing};
@@ -179,6 +179,8 @@ impl<'a> Making<'a> {
         let Laying { putting, stills, strips, .. } = laying;
         let puts = !putting.sets.is_empty() || !strips.is_empty();
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
+        let is_heard = passages.iter().any(PassageModel::is_heard);
+        let has_beyond = passages.iter().any(PassageModel::has_beyond);
         let dims = passages.iter().any(|passage| passage.dims());
         let brightness = sending.brightness.iter().filter(|_| dims);
         let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
@@ -220,6 +222,8 @@ impl<'a> Making<'a> {
                 }
             }),
             follows: !lamps.is_empty() || passages_follow,
+            is_heard,
+            has_beyond,
             keys,
             lamps,
             bus,

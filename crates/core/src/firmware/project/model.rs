@@ -232,6 +232,10 @@ pub struct FaceModel {
     pub lamps: Vec<LampModel>,
     /// Whether what it shows is drawn again as values change.
     pub follows: bool,
+    /// Whether keys run or set what it shows.
+    pub is_heard: bool,
+    /// Whether there are pictures for what does not fit.
+    pub has_beyond: bool,
 }
 
 /// What heals a part: transfers before the picture, the picture, and transfers behind it.
@@ -671,6 +675,20 @@ impl PassageModel {
     /// Whether it is drawn again as a value changes.
     pub(super) fn follows(&self, values: &[ValueModel]) -> bool {
         matches!(self, Self::Value { value, .. } if !values[*value].is_given)
+    }
+
+    /// Whether keys run or set it.
+    pub(super) const fn is_heard(&self) -> bool {
+        matches!(self, Self::Stopwatch { .. } | Self::Clock { is_set: true, .. })
+    }
+
+    /// Whether there is a picture for what does not fit.
+    pub(super) const fn has_beyond(&self) -> bool {
+        match self {
+            Self::Value { under, over, .. } => under.is_some() || over.is_some(),
+            Self::Stopwatch { .. } => true,
+            _ => false,
+        }
     }
 
     /// Whether it changes the brightness.

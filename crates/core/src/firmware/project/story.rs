@@ -42,7 +42,7 @@ pub enum CannotWrite {
     Stopwatch(&'static str),
     #[error("it goes by the clock on the wall, which a controller has not: say from when a clock goes")]
     Wall,
-    #[error("it shows {variable}: {why}")]
+    #[error("variable {variable}: {why}")]
     Value { variable: String, why: &'static str },
     #[error("a key switches {lamp}, and an act lights it too")]
     Lamp { lamp: String },

@@ -20,8 +20,10 @@ pub struct Live {
     pub first: i64,
     /// How many places after the point it has.
     pub places: u32,
-    /// The least and the most that keys make of it, where they keep within that; in the same units.
-    pub within: Option<(i64, i64)>,
+    /// The least that keys make of it, in the same units; none where that has no end.
+    pub least: Option<i64>,
+    /// The most.
+    pub most: Option<i64>,
     /// Whether no key changes it, so that the person's own code gives it.
     pub is_given: bool,
     /// Whether a face that shows it has room for more than four figures.
@@ -29,12 +31,18 @@ pub struct Live {
 }
 
 impl Live {
+    /// The least and the most that keys make of it, where both have an end.
+    #[must_use]
+    pub fn within(&self) -> Option<(i64, i64)> {
+        self.least.zip(self.most)
+    }
+
     /// How many bits it takes, with its sign: 16 where keys keep it within them, or where it is given and four figures are shown of it.
     #[must_use]
     pub fn bits(&self) -> u32 {
         let is_short = |number: i64| i16::try_from(number).is_ok();
         let is_within = self
-            .within
+            .within()
             .map_or(self.is_given && !self.is_wide, |(least, most)| is_short(least) && is_short(most));
         if is_within && is_short(self.first) { 16 } else { 32 }
     }
@@ -88,21 +96,16 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let own = places.get(name).copied().unwrap_or(0);
         let places = numbers.map(Decimal::places).max().unwrap_or(0).max(own);
         let units = |number: Decimal| i64::try_from(number.in_units(places)).ok();
-        let end = |way: Way, better: fn(i64, i64) -> i64| {
+        let end_of_all = |way: Way, better: fn(i64, i64) -> i64| {
             let mut ends =
                 doings.iter().filter_map(|doing| end_of(doing, way)).map(|end| end.and_then(units));
             ends.try_fold(units(first)?, |all, end| Some(better(all, end?)))
         };
-        let within = end(Way::Down, i64::min).zip(end(Way::Up, i64::max));
-        let within = within.filter(|_| changed.contains_key(name));
+        let is_given = !changed.contains_key(name);
+        let end = |way, better| end_of_all(way, better).filter(|_| !is_given);
+        let (least, most) = (end(Way::Down, i64::min), end(Way::Up, i64::max));
         let first = units(first).filter(|first| i32::try_from(*first).is_ok()).ok_or_else(is_number)?;
-        Ok(Live {
-            first,
-            places,
-            within,
-            is_given: !changed.contains_key(name),
-            is_wide: wide.contains(name),
-        })
+        Ok(Live { first, places, least, most, is_given, is_wide: wide.contains(name) })
     };
     names.into_iter().map(|name| Ok((name.to_owned(), live(name)?))).collect()
 }
@@ -191,8 +194,8 @@ impl Writing<'_> {
         let in_units = |end: Option<Decimal>| end.and_then(|end| i64::try_from(end.in_units(places)).ok());
         let (least, most) = (in_units(format.least), in_units(format.most));
         let clipped = |(from, to): (i64, i64)| {
-            let (low, high) = live.within.unwrap_or((i64::MIN, i64::MAX));
-            (from.max(low).max(least.unwrap_or(low)), to.min(high).min(most.unwrap_or(high)))
+            let from = [live.least, least].into_iter().flatten().fold(from, i64::max);
+            (from, [live.most, most].into_iter().flatten().fold(to, i64::min))
         };
         // From the most figures that there may be room for to the fewest; with and without those below 0.
         let spans = (1..=9_u32).rev().flat_map(|figures| {
@@ -206,28 +209,34 @@ impl Writing<'_> {
         let Some(((from, to), figures)) = learnt else {
             return cannot("its figures have no places of their own");
         };
-        let is_all = live.within.is_some_and(|(low, high)| from <= low && high <= to);
+        let (is_under, is_over) =
+            (live.least.is_none_or(|least| least < from), live.most.is_none_or(|most| to < most));
         let beyond = |end: i64, way: i128| {
             let far = (0..6).map(|power| i128::from(end) + way * 10_i128.pow(power));
             let frames: Vec<Frame> = far.map(|units| draw_with(reading, units)).collect();
             frames.windows(2).all(|pair| pair[0] == pair[1]).then(|| frames[0].clone())
         };
-        let (under, over) = match is_all {
-            true => (None, None),
-            false => match (beyond(from, -1), beyond(to, 1)) {
-                (Some(under), Some(over)) => (Some(under), Some(over)),
-                _ => return cannot("what does not fit is not always shown alike"),
-            },
+        let alike = |frame: Option<Frame>| {
+            let why = "what does not fit is not always shown alike";
+            frame.ok_or_else(|| CannotWrite::Value { variable: variable.clone(), why })
         };
-        if cursor.is_some() && !is_all {
-            return cannot("a cursor is on it, and it may not fit: give it limits, least and most");
+        let under = is_under.then(|| alike(beyond(from, -1))).transpose()?;
+        let over = is_over.then(|| alike(beyond(to, 1))).transpose()?;
+        if let Some(at) = cursor {
+            let is_kept = |live: &Live| !live.is_given && live.places == 0;
+            if live.is_given || !self.lives.get(at).is_some_and(is_kept) {
+                return cannot("a cursor is on it, and no key moves that or changes the value");
+            }
+            if is_under || is_over {
+                return cannot("a cursor is on it, and it may not fit: give it limits, least and most");
+            }
         }
         let every = match reading.every {
             Some(every) => Some(millis(every)?.max(1)),
             None => live.is_given.then_some(LOOK_EVERY),
         };
-        if reading.every.is_some() && cursor.is_some() {
-            return cannot("a cursor is on it, and it is looked at now and then");
+        if !live.is_given && (reading.every.is_some() || reading.band.is_some()) {
+            return cannot("keys change it, and it is looked at now and then, or held: show it as a number");
         }
         Ok(Valued {
             variable: variable.clone(),

@@ -30,9 +30,9 @@ pub(super) struct Hearing {
 enum Does {
     StartStop,
     Lap,
-    SetHour,
-    SetMinute,
-    SetSecond,
+    HourOn,
+    MinuteOn,
+    NearestMinute,
 }
 
 /// What buttons do to the acts of a face.
@@ -47,9 +47,9 @@ pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
         }
         Kind::Clock(clock) => found.extend(clock.setters.iter().map(|setter| {
             let does = match setter.sets {
-                Sets::Hour => Does::SetHour,
-                Sets::Minute => Does::SetMinute,
-                Sets::Second => Does::SetSecond,
+                Sets::Hour => Does::HourOn,
+                Sets::Minute => Does::MinuteOn,
+                Sets::Second => Does::NearestMinute,
             };
             Hearing { face: setter.face, button: setter.button, on, does }
         })),
@@ -162,9 +162,9 @@ impl Keys<'_> {
             Ok(match hearing.does {
                 Does::StartStop => ActionModel::StartStop { face },
                 Does::Lap => ActionModel::Lap { face },
-                Does::SetHour => ActionModel::SetHour { face },
-                Does::SetMinute => ActionModel::SetMinute { face },
-                Does::SetSecond => ActionModel::SetSecond { face },
+                Does::HourOn => ActionModel::HourOn { face },
+                Does::MinuteOn => ActionModel::MinuteOn { face },
+                Does::NearestMinute => ActionModel::NearestMinute { face },
             })
         });
         bound.chain(heard).collect()

@@ -148,17 +148,17 @@ pub enum ActionModel {
         face: String,
     },
     /// A clock is set an hour on.
-    SetHour {
+    HourOn {
         /// The name of its face in the source.
         face: String,
     },
     /// A minute on.
-    SetMinute {
+    MinuteOn {
         /// The name of its face in the source.
         face: String,
     },
     /// To the nearest full minute.
-    SetSecond {
+    NearestMinute {
         /// The name of its face in the source.
         face: String,
     },
@@ -612,9 +612,9 @@ impl ActionModel {
         Some(match self {
             Self::StartStop { .. } => "start_stop",
             Self::Lap { .. } => "lap",
-            Self::SetHour { .. } => "set_hour",
-            Self::SetMinute { .. } => "set_minute",
-            Self::SetSecond { .. } => "set_second",
+            Self::HourOn { .. } => "hour_on",
+            Self::MinuteOn { .. } => "minute_on",
+            Self::NearestMinute { .. } => "nearest_minute",
             _ => return None,
         })
     }
@@ -624,9 +624,9 @@ impl ActionModel {
         match self {
             Self::StartStop { face }
             | Self::Lap { face }
-            | Self::SetHour { face }
-            | Self::SetMinute { face }
-            | Self::SetSecond { face } => Some(face),
+            | Self::HourOn { face }
+            | Self::MinuteOn { face }
+            | Self::NearestMinute { face } => Some(face),
             _ => None,
         }
     }

@@ -10,7 +10,7 @@ use crate::firmware::project::model::{Model, Piece};
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes asm near far \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes asm near far actions readings \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.

@@ -13,7 +13,7 @@ use jiff::Timestamp;
 use jiff::civil::Time;
 use jiff::tz::TimeZone;
 use serde::Serialize;
-use spare_tile_core::firmware::project::making::ProjectError;
+use spare_tile_core::firmware::project::error::ProjectError;
 use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
 use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;

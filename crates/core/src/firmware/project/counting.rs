@@ -3,9 +3,10 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
+use super::error::CannotWrite;
 use super::field::{self, Columns, Field};
 use super::passage::{Counting, Figures};
-use super::story::{CannotWrite, Onto, Writing, millis};
+use super::story::{Onto, Writing, millis};
 use crate::content::number::{Decimal, Radix};
 use crate::face::{Element, Face};
 use crate::frame::Frame;

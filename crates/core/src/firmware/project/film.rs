@@ -4,9 +4,10 @@ use std::time::Duration;
 
 use jiff::Timestamp;
 
+use super::error::CannotWrite;
 use super::field::{Columns, has_columns};
 use super::passage::{Film, Moving, Passage, Shown};
-use super::story::{CannotWrite, Writing, millis};
+use super::story::{Writing, millis};
 use super::values::Live;
 use crate::content::number::Decimal;
 use crate::frame::Frame;

@@ -3,7 +3,8 @@
 //! What the part answers is learnt from the sending side, as everything else is: each answer is tried, and the one that means a
 //! button alone is that button's.
 
-use super::making::ProjectError;
+use super::error::ProjectError;
+use super::hearing::{Does, Hearing};
 use super::model::{ActionModel, AskModel, ButtonModel, KeysModel, StepModel, ValueModel};
 use super::names::Names;
 use super::sending::Step;
@@ -11,61 +12,7 @@ use super::values::{Live, Lives};
 use crate::bus::{Ops, Transfer};
 use crate::content::number::Decimal;
 use crate::plan::{Mount, Rig};
-use crate::play::clock::Sets;
 use crate::play::reel::{Doing, Program};
-use crate::play::{Act, Kind};
-
-/// Something that a button of a face does to what plays.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Hearing {
-    /// The face of the button.
-    face: usize,
-    button: usize,
-    /// The face on which something happens, by its place in the rig.
-    on: usize,
-    does: Does,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Does {
-    StartStop,
-    Lap,
-    HourOn,
-    MinuteOn,
-    NearestMinute,
-}
-
-/// What buttons do to the acts of a face.
-pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
-    let mut found = Vec::new();
-    each_act(act, &mut |kind| match kind {
-        Kind::Stopwatch(watch) => {
-            let start = (watch.start, Does::StartStop);
-            let lap = watch.lap.map(|lap| (lap, Does::Lap));
-            let heard = [Some(start), lap].into_iter().flatten();
-            found.extend(heard.map(|(button, does)| Hearing { face: watch.keys_of, button, on, does }));
-        }
-        Kind::Clock(clock) => found.extend(clock.setters.iter().map(|setter| {
-            let does = match setter.sets {
-                Sets::Hour => Does::HourOn,
-                Sets::Minute => Does::MinuteOn,
-                Sets::Second => Does::NearestMinute,
-            };
-            Hearing { face: setter.face, button: setter.button, on, does }
-        })),
-        _ => {}
-    });
-    found
-}
-
-/// An act, and all that it is made of.
-pub(super) fn each_act<'a>(act: &'a dyn Act, take: &mut dyn FnMut(Kind<'a>)) {
-    match act.kind() {
-        Kind::Placed(placed) => each_act(placed.inner().0, take),
-        Kind::Sequence(sequence) => sequence.parts.iter().for_each(|part| each_act(&*part.act, take)),
-        kind => take(kind),
-    }
-}
 
 /// What is sent to ask a part for its keys: the questions, and what is sent after them.
 fn asked(mount: &Mount) -> (Vec<(Step, usize)>, Vec<Step>) {

@@ -1,6 +1,6 @@
 //! Passages as a template reads them: pictures, strips and figures laid out as bytes of the image.
 
-use super::making::ProjectError;
+use super::error::ProjectError;
 use super::model::{FaceModel, PassageModel, ValueModel};
 use super::passage::{Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
 use super::putting::{Putting, seats_model};

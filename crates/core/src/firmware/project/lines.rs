@@ -1,6 +1,6 @@
 //! The lines of a face and its bus, as a template reads them.
 
-use super::making::ProjectError;
+use super::error::ProjectError;
 use super::model::{BusLine, BusModel, Line};
 use super::names::Names;
 use crate::bus::Protocol;

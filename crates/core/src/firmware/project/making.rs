@@ -4,13 +4,15 @@ use std::collections::BTreeSet;
 
 use jiff::Timestamp;
 
-use super::keys::{Hearing, Keys, hearings};
+use super::error::{CannotWrite, ProjectError};
+use super::hearing::{Hearing, hearings};
+use super::keys::Keys;
 use super::laying::Laying;
 use super::lines::bus_model;
 use super::model::{FaceModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, ValueModel};
 use super::names::Names;
-use super::sending::{Sending, Step, Unlearnt};
-use super::story::{CannotWrite, Story, Writing};
+use super::sending::{Sending, Step};
+use super::story::{Story, Writing};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
 use crate::plan::Rig;
@@ -19,32 +21,6 @@ use crate::play::gauge::{Bar, Gauge, Source};
 use crate::play::reel::{Doing, Program};
 use crate::play::still::Blank;
 use crate::play::{Act, Inputs, Kind};
-
-/// Why there is no project.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[allow(missing_docs, reason = "the messages say what the fields are")]
-pub enum ProjectError {
-    #[error("face {face}: {why}")]
-    Drive { face: String, why: Unlearnt },
-    #[error("face {face}: {why}")]
-    Content { face: String, why: CannotWrite },
-    #[error("face {face}: figures are put on it one by one, and its digits or dots are not all wired alike")]
-    Mixed { face: String },
-    #[error("{found:?} is no name in {language}, whichever letters are left out: call the {what} otherwise")]
-    Name { what: &'static str, found: String, language: &'static str },
-    #[error("keys of face {face}: {why}")]
-    Keys { face: String, why: &'static str },
-    #[error("{0}")]
-    Value(CannotWrite),
-    #[error("face {face} is scanned, and a list is sent once")]
-    Scanned { face: String },
-    #[error("no lines that send a list are written for {target}")]
-    List { target: &'static str },
-    #[error("nothing plays on any face")]
-    Nothing,
-    #[error("{target} cannot hold it: {why}")]
-    Target { target: &'static str, why: String },
-}
 
 impl Model {
     /// The project of a rig and what plays on it, with names as a language has them. A clock that is not said to begin at a time

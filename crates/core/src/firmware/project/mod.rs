@@ -11,9 +11,11 @@
 //! in a language. Nothing is worked out in a template, and no source stands in Rust.
 
 mod counting;
+pub mod error;
 pub mod field;
 mod film;
 mod filters;
+mod hearing;
 mod keys;
 mod laying;
 mod lines;
@@ -30,6 +32,7 @@ pub mod targets;
 mod telling;
 mod transfers;
 pub mod values;
+mod valuing;
 
 use std::ops::Range;
 
@@ -42,7 +45,7 @@ use crate::plan::Rig;
 use crate::play::reel::Program;
 use crate::play::still::Blank;
 use crate::play::{Reel, Track};
-use making::ProjectError;
+use error::ProjectError;
 use model::{Model, PassageModel};
 use names::Names;
 use targets::{Load, READMES, Target};

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::making::ProjectError;
+use super::error::ProjectError;
 
 /// The names of one source.
 #[derive(Debug, Default)]

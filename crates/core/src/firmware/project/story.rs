@@ -7,7 +7,8 @@ use std::time::Duration;
 
 use jiff::Timestamp;
 
-use super::keys::hearings;
+use super::error::CannotWrite;
+use super::hearing::hearings;
 use super::passage::{Film, Millis, Passage, Shown};
 use super::values::Lives;
 use crate::content::Canvas;
@@ -26,28 +27,6 @@ pub struct Story {
     pub passages: Vec<Passage>,
     /// Whether they begin again after the last one.
     pub again: bool,
-}
-
-/// Why a track cannot be written as a program.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[allow(missing_docs, reason = "the messages say what the fields are")]
-pub enum CannotWrite {
-    #[error("it changes {most} times and more before it begins again, or never begins again")]
-    TooLong { most: usize },
-    #[error("it changes after {0:?}, and a program counts whole milliseconds up to three weeks")]
-    Time(Duration),
-    #[error("a clock as this one: {0}")]
-    Clock(&'static str),
-    #[error("a stopwatch as this one: {0}")]
-    Stopwatch(&'static str),
-    #[error("it goes by the clock on the wall, which a controller has not: say from when a clock goes")]
-    Wall,
-    #[error("variable {variable}: {why}")]
-    Value { variable: String, why: &'static str },
-    #[error("a key switches {lamp}, and an act lights it too")]
-    Lamp { lamp: String },
-    #[error("keys run a stopwatch or set a clock, and it is not all that plays on its face")]
-    Heard,
 }
 
 /// Draws on a part of the face, and gives the whole frame.

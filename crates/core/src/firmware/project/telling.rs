@@ -3,9 +3,10 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
+use super::error::CannotWrite;
 use super::field::{self, Columns, Field};
 use super::passage::{Millis, Runs, Stopping, Telling};
-use super::story::{CannotWrite, Onto, Writing, millis};
+use super::story::{Onto, Writing, millis};
 use crate::face::Element;
 use crate::frame::Frame;
 use crate::play::clock::{Clock, Colon, Shows, Speed};

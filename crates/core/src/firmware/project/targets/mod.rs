@@ -12,7 +12,7 @@ mod rust;
 mod setup_loop;
 
 use super::Written;
-use super::making::ProjectError;
+use super::error::ProjectError;
 use super::model::{FaceModel, Line, Model};
 
 /// Templates, or files by their templates: each with its name.

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
 use super::{File, Load, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
 use crate::firmware::project::names::of_file;

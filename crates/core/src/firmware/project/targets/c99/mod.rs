@@ -2,7 +2,7 @@
 
 use minijinja::value::{Serde, Value};
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::Model;
 use super::{File, Target, Templates, c, check_no_greys};
 

@@ -3,7 +3,7 @@
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::Model;
 use super::{File, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
 use crate::firmware::project::names::of_file;

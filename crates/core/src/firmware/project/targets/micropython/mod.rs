@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
 use super::{File, Target, Templates, check_no_greys};
 

@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Model, PassageModel, Piece, StepModel};
 use super::{
     File, Size, Sizing, Target, Templates, check_controller, check_no_greys, check_no_inputs, check_ports,

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Line, Model, PassageModel};
 use super::{File, Target, Templates, check_one_scan};
 use crate::firmware::project::names::of_file;

@@ -3,7 +3,7 @@
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
-use super::super::making::ProjectError;
+use super::super::error::ProjectError;
 use super::super::model::Model;
 use super::{File, Target, Templates, c, check_one_scan};
 use crate::firmware::project::names::of_file;

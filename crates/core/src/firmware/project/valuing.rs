@@ -1,0 +1,122 @@
+//! Numbers that a program draws again as their values change.
+
+use std::collections::BTreeSet;
+use std::time::Duration;
+
+use super::error::CannotWrite;
+use super::passage::{Figures, Millis, Valued};
+use super::story::{Onto, Writing, millis};
+use super::values::Live;
+use crate::content::number::{Decimal, NumberFormat, Radix};
+use crate::frame::Frame;
+use crate::play::reading::{Of, Reading, Smooth};
+
+/// How often a value that is given is asked for, where the reel does not say it.
+const LOOK_EVERY: Millis = 100;
+
+impl Writing<'_> {
+    /// A variable as a number; a figure of it blinks where a cursor says which.
+    pub(super) fn value(
+        &self,
+        reading: &Reading,
+        cursor: Option<&str>,
+        onto: &Onto<'_>,
+        length: Option<Duration>,
+    ) -> Result<Valued, CannotWrite> {
+        let variable = &reading.variable;
+        let cannot = |why| Err(CannotWrite::Value { variable: variable.clone(), why });
+        let Some(live) = self.lives.get(variable) else { return cannot("it is no variable") };
+        if reading.smooth != Smooth::Not || reading.of != Of::Last || reading.stale.is_some() {
+            return cannot("it is smoothed, kept or given up: do that where you measure it");
+        }
+        let format = &reading.format;
+        if format.radix != Radix::Decimal || format.thousands || format.engineering || format.shortest {
+            return cannot("it is no plain decimal number");
+        }
+        if format.places.unwrap_or(0) < live.places {
+            return cannot("it has more places than are shown: say places");
+        }
+        let places = live.places;
+        let draw_with = |reading: &Reading, units: i128| {
+            onto(&|canvas| reading.draw_value(Some(Decimal::new(units, places)), canvas))
+        };
+        // Figures are learnt from numbers beyond its limits, too.
+        let unlimited =
+            Reading { format: NumberFormat { least: None, most: None, ..format.clone() }, ..reading.clone() };
+        let draw = |units: i128| draw_with(&unlimited, units);
+        let in_units = |end: Option<Decimal>| end.and_then(|end| i64::try_from(end.in_units(places)).ok());
+        let (least, most) = (in_units(format.least), in_units(format.most));
+        let clipped = |(from, to): (i64, i64)| {
+            let from = [live.least, least].into_iter().flatten().fold(from, i64::max);
+            (from, [live.most, most].into_iter().flatten().fold(to, i64::min))
+        };
+        // From the most figures that there may be room for to the fewest; with and without those below 0.
+        let spans = (1..=9_u32).rev().flat_map(|figures| {
+            let most = 10_i64.pow(figures) - 1;
+            [(-(most / 10), most), (0, most)]
+        });
+        let learnt = spans.map(clipped).filter(|(from, to)| from <= to).find_map(|(from, to)| {
+            let numbers: Vec<i128> = some_between(from, to).collect();
+            Some(((from, to), Figures::learn(self.face(), &numbers, &draw, places as usize)?))
+        });
+        let Some(((from, to), figures)) = learnt else {
+            return cannot("its figures have no places of their own");
+        };
+        let (is_under, is_over) =
+            (live.least.is_none_or(|least| least < from), live.most.is_none_or(|most| to < most));
+        let beyond = |end: i64, way: i128| {
+            let far = (0..6).map(|power| i128::from(end) + way * 10_i128.pow(power));
+            let frames: Vec<Frame> = far.map(|units| draw_with(reading, units)).collect();
+            frames.windows(2).all(|pair| pair[0] == pair[1]).then(|| frames[0].clone())
+        };
+        let alike = |frame: Option<Frame>| {
+            let why = "what does not fit is not always shown alike";
+            frame.ok_or_else(|| CannotWrite::Value { variable: variable.clone(), why })
+        };
+        let under = is_under.then(|| alike(beyond(from, -1))).transpose()?;
+        let over = is_over.then(|| alike(beyond(to, 1))).transpose()?;
+        if let Some(at) = cursor {
+            let is_kept = |live: &Live| !live.is_given && live.places == 0;
+            if live.is_given || !self.lives.get(at).is_some_and(is_kept) {
+                return cannot("a cursor is on it, and no key moves that or changes the value");
+            }
+            if is_under || is_over {
+                return cannot("a cursor is on it, and it may not fit: give it limits, least and most");
+            }
+        }
+        let every = match reading.every {
+            Some(every) => Some(millis(every)?.max(1)),
+            None => live.is_given.then_some(LOOK_EVERY),
+        };
+        if !live.is_given && (reading.every.is_some() || reading.band.is_some()) {
+            return cannot("keys change it, and it is looked at now and then, or held: show it as a number");
+        }
+        Ok(Valued {
+            variable: variable.clone(),
+            places,
+            figures,
+            from,
+            to,
+            under,
+            over,
+            band: in_units(reading.band).unwrap_or(0),
+            every,
+            cursor: cursor.map(ToOwned::to_owned),
+            lasts: length.map(millis).transpose()?,
+        })
+    }
+}
+
+/// All between two numbers, or where they are very many some, with those around each further figure.
+fn some_between(from: i64, to: i64) -> impl Iterator<Item = i128> {
+    const MOST: i64 = 2000;
+    let step = ((to - from) / MOST).max(1);
+    let steps = (0..=(to - from) / step).map(move |nth| from + nth * step);
+    let powers = (0..10_u32).flat_map(|power| {
+        let ten = 10_i64.pow(power);
+        [-ten, -ten + 1, -1, 0, 1, ten - 1, ten]
+    });
+    let all: BTreeSet<i64> =
+        steps.chain(powers).chain([from, to]).filter(|n| (from..=to).contains(n)).collect();
+    all.into_iter().map(i128::from)
+}

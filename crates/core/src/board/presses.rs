@@ -22,42 +22,56 @@ pub struct Press {
 /// How long a button is held down.
 pub const PRESS: Duration = Duration::from_millis(100);
 
-/// A link whose board has its buttons pressed.
-pub struct Presses<L> {
-    link: L,
+/// What is done to the push buttons of a board, moment by moment.
+#[derive(Debug)]
+pub struct Fingers {
     /// What is still to come, the latest first: when, the face, the button, and whether it goes down.
     to_come: Vec<(Duration, usize, usize, bool)>,
     /// When playing began: with the first question for keys.
     origin: Option<Nanos>,
 }
 
-impl<'b, L: OnBoard<'b>> Presses<L> {
-    /// These presses on the board behind a link.
+impl Fingers {
+    /// Those that make these presses.
     #[must_use]
-    pub fn new(link: L, presses: &[Press]) -> Self {
+    pub fn of(presses: &[Press]) -> Self {
         let both = |press: &Press| {
             let Press { face, button, at } = *press;
             [(at, face, button, true), (at + PRESS, face, button, false)]
         };
         let mut to_come: Vec<_> = presses.iter().flat_map(both).collect();
         to_come.sort_by_key(|(at, ..)| std::cmp::Reverse(*at));
-        Self { link, to_come, origin: None }
+        Self { to_come, origin: None }
     }
 
-    /// Does what is due before something is carried out.
-    fn come_to(&mut self, at: Nanos) {
+    /// Does what is due before keys are asked for at a moment.
+    pub fn come_to(&mut self, at: Nanos, board: &mut Board<'_>) {
         let origin = *self.origin.get_or_insert(at);
         let now = Duration::from(at - origin);
         while let Some((_, face, button, down)) = self.to_come.pop_if(|(due, ..)| *due <= now) {
-            self.link.board().press(face, button, down);
+            board.press(face, button, down);
         }
+    }
+}
+
+/// A link whose board has its buttons pressed.
+pub struct Presses<L> {
+    link: L,
+    fingers: Fingers,
+}
+
+impl<L> Presses<L> {
+    /// These presses on the board behind a link.
+    #[must_use]
+    pub fn new(link: L, presses: &[Press]) -> Self {
+        Self { link, fingers: Fingers::of(presses) }
     }
 }
 
 impl<'b, L: OnBoard<'b>> Link for Presses<L> {
     fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
         if op.transfer.reads() > 0 {
-            self.come_to(op.not_before);
+            self.fingers.come_to(op.not_before, self.link.board());
         }
         self.link.transfer(device, op)
     }
@@ -83,7 +97,7 @@ impl<'b, L: OnBoard<'b>> Link for Presses<L> {
     }
 
     fn answers_alike(&mut self) -> bool {
-        self.to_come.is_empty() && self.link.answers_alike()
+        self.fingers.to_come.is_empty() && self.link.answers_alike()
     }
 }
 

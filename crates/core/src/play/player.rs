@@ -294,8 +294,7 @@ impl<'p, L: Link> Player<'p, L> {
                     false
                 }
                 Due::Poll => {
-                    self.poll(place)?;
-                    self.skip_polls(place, self.elapsed() - at, until);
+                    self.poll_at(place, at, until)?;
                     false
                 }
             };
@@ -373,14 +372,20 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(happened)
     }
 
+    /// A poll that is due, and what may be left out after it. Whether anything has happened to a key.
+    fn poll_at(&mut self, place: usize, at: Duration, until: Duration) -> Result<bool, LinkError> {
+        let happened = self.poll(place)?;
+        self.skip_polls(place, self.elapsed() - at, until);
+        Ok(happened)
+    }
+
     /// Lets nothing happen but polls, up to a moment. Whether they found nothing.
     fn poll_until(&mut self, until: Duration) -> Result<bool, LinkError> {
         while let Some((at, Due::Poll, place)) = self.due().filter(|(at, ..)| *at < until) {
             self.scheduler.run_until(self.moment(at))?;
-            if self.poll(place)? {
+            if self.poll_at(place, at, until)? {
                 return Ok(false);
             }
-            self.skip_polls(place, self.elapsed() - at, until);
         }
         self.scheduler.run_until(self.moment(until))?;
         Ok(true)

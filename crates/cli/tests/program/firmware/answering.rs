@@ -10,48 +10,28 @@ use std::process::{Command, Stdio};
 use std::time::Duration;
 
 use spare_tile_core::board::Board;
-use spare_tile_core::board::presses::PRESS;
+use spare_tile_core::board::presses::{self, Fingers};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::units::Nanos;
 
 use super::cases::Press;
 use super::runners::Running;
 
-/// The keys of a board, and what is still to be done to them.
-struct Fingers {
-    /// When in nanoseconds since the first question, the face, the key, and whether it goes down; the latest first.
-    to_come: Vec<(u64, usize, usize, bool)>,
-    origin: Option<u64>,
-}
-
-impl Fingers {
-    fn of(rig: &Rig, presses: &[Press]) -> Self {
-        let both = |(name, ms): &Press| {
-            let (face, button) = name.split_once('.').unwrap();
-            let face = rig.faces.iter().position(|mount| mount.face.name == face).unwrap();
-            let names = rig.faces[face].drive.display().button_names();
-            let button = names.iter().position(|known| known == button).unwrap();
-            let (at, end) = (Duration::from_millis(u64::from(*ms)), PRESS);
-            [(at.as_nanos() as u64, face, button, true), ((at + end).as_nanos() as u64, face, button, false)]
-        };
-        let mut to_come: Vec<_> = presses.iter().flat_map(both).collect();
-        to_come.sort_by_key(|(at, ..)| std::cmp::Reverse(*at));
-        Self { to_come, origin: None }
-    }
-
-    fn press(&mut self, board: &mut Board<'_>, now: u64) {
-        let origin = *self.origin.get_or_insert(now);
-        while let Some((_, face, button, down)) = self.to_come.pop_if(|(at, ..)| *at <= now - origin) {
-            board.press(face, button, down);
-        }
-    }
+/// A press of a case, on a rig.
+fn press(rig: &Rig, (name, ms): &Press) -> presses::Press {
+    let (face, button) = name.split_once('.').unwrap();
+    let face = rig.faces.iter().position(|mount| mount.face.name == face).unwrap();
+    let names = rig.faces[face].drive.display().button_names();
+    let button = names.iter().position(|known| known == button).unwrap();
+    presses::Press { face, button, at: Duration::from_millis(u64::from(*ms)) }
 }
 
 /// Runs a program, answers it, and writes what its lines did into `trace.vcd`.
 pub fn answered(command: &mut Command, run: &Running<'_>) {
     let rig = Rig::read(&run.folder.read("this.toml")).rig.unwrap();
     let mut board = Board::new(&rig);
-    let mut fingers = Fingers::of(&rig, run.presses);
+    let presses: Vec<_> = run.presses.iter().map(|of| press(&rig, of)).collect();
+    let mut fingers = Fingers::of(&presses);
     let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().unwrap();
     let mut answers = child.stdin.take().unwrap();
     let lines = BufReader::new(child.stdout.take().unwrap()).lines();
@@ -61,7 +41,7 @@ pub fn answered(command: &mut Command, run: &Running<'_>) {
         let words: Vec<_> = line.split_whitespace().collect();
         match words[..] {
             ["$comment", "level", id, "$end"] => {
-                fingers.press(&mut board, now);
+                fingers.come_to(Nanos(now), &mut board);
                 let level = pins.get(id).is_none_or(|pin| board.read(Nanos(now), *pin));
                 answers.write_all(if level { b"1" } else { b"0" }).unwrap();
                 answers.flush().unwrap();

@@ -1,7 +1,7 @@
 //! Passages as a template reads them: pictures, strips and figures laid out as bytes of the image.
 
 use super::error::ProjectError;
-use super::model::{FaceModel, PassageModel, ValueModel};
+use super::model::{PassageModel, ValueModel};
 use super::passage::{Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
 use super::putting::{Putting, seats_model};
 use super::sending::Sending;
@@ -151,19 +151,6 @@ impl<'a> Laying<'a> {
             hundredths: watch.hundredths,
             unit: if watch.hundredths { 10 } else { 1000 },
             over: self.still(&watch.over),
-        })
-    }
-}
-
-impl FaceModel {
-    /// Whether it comes to something that stays until a key or a value changes it.
-    pub(super) fn comes_to_rest(passages: &[PassageModel]) -> bool {
-        passages.iter().any(|passage| match passage {
-            PassageModel::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
-            PassageModel::Value { every, lasts, cursor, .. } => {
-                *every == 0 && *lasts == 0 && cursor.is_none()
-            }
-            _ => false,
         })
     }
 }

@@ -93,10 +93,6 @@ impl<'a> Making<'a> {
         for face in &playing {
             ids[*face] = names.make("face", &rig.faces[*face].face.name)?;
         }
-        let is_toggled = |variable: &str| {
-            let is_it = |doing: &Doing| matches!(doing, Doing::Toggle { variable: of, .. } if of == variable);
-            program.bindings.iter().any(|binding| is_it(&binding.doing))
-        };
         let value = |(variable, live): (&String, &values::Live)| {
             Ok(ValueModel {
                 id: names
@@ -105,7 +101,7 @@ impl<'a> Making<'a> {
                 places: live.places,
                 bits: live.bits(),
                 is_given: live.is_given,
-                is_lamp: is_toggled(variable),
+                is_lamp: is_toggled(variable, program),
                 variable: variable.clone(),
             })
         };
@@ -183,7 +179,7 @@ impl<'a> Making<'a> {
             sets: putting.sets,
             stills,
             strips,
-            has_end: FaceModel::comes_to_rest(&passages),
+            has_end: passages.iter().any(PassageModel::rests),
             passages,
             brightness,
             resend: mount.drive.display().resend_every().map(|every| {
@@ -213,7 +209,11 @@ fn switched_lamp<'a>(act: &'a dyn Act, program: &Program) -> Option<(usize, &'a 
     else {
         return None;
     };
+    lamps.first().filter(|_| is_toggled(variable, program)).map(|lamp| (*lamp, variable.as_str()))
+}
+
+/// Whether a key lights a lamp by a variable.
+fn is_toggled(variable: &str, program: &Program) -> bool {
     let is_it = |doing: &Doing| matches!(doing, Doing::Toggle { variable: of, .. } if of == variable);
-    let is_switched = program.bindings.iter().any(|binding| is_it(&binding.doing));
-    lamps.first().filter(|_| is_switched).map(|lamp| (*lamp, variable.as_str()))
+    program.bindings.iter().any(|binding| is_it(&binding.doing))
 }

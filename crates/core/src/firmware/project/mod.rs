@@ -145,7 +145,7 @@ fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, Proj
 /// What the templates are given.
 fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
-    let reads = model.faces.iter().any(|face| face.keys.is_some());
+    let reads = model.has_keys();
     let releases = releases || reads;
     let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
     let scans = model.faces.iter().any(|face| face.scan.is_some());

@@ -635,7 +635,7 @@ impl ActionModel {
 impl Model {
     /// Whether keys do something, or values are shown that are not known beforehand.
     pub(super) fn has_actions(&self) -> bool {
-        !self.values.is_empty() || self.faces.iter().any(|face| face.keys.is_some())
+        !self.values.is_empty() || self.has_keys()
     }
 
     /// Whether the person's own code gives values.
@@ -643,14 +643,20 @@ impl Model {
         self.values.iter().any(|value| value.is_given)
     }
 
-    fn buttons(&self) -> impl Iterator<Item = &ButtonModel> {
-        self.faces.iter().filter_map(|face| face.keys.as_ref()).flat_map(|keys| &keys.buttons)
+    /// Whether keys do something.
+    pub(super) fn has_keys(&self) -> bool {
+        self.faces.iter().any(|face| face.keys.is_some())
+    }
+
+    /// All that keys do.
+    pub(super) fn actions(&self) -> impl Iterator<Item = &ActionModel> {
+        let keys = self.faces.iter().filter_map(|face| face.keys.as_ref());
+        keys.flat_map(|keys| &keys.buttons).flat_map(|button| &button.does)
     }
 
     /// Whether a key adds at another figure than the last one.
     pub(super) fn steps_at_figures(&self) -> bool {
-        let mut actions = self.buttons().flat_map(|button| &button.does);
-        actions.any(|action| matches!(action, ActionModel::Add { at: Some(_), .. }))
+        self.actions().any(|action| matches!(action, ActionModel::Add { at: Some(_), .. }))
     }
 
     /// How many bits hold a bit for each key of any face: 8, 16 or 32.
@@ -672,6 +678,15 @@ impl BusModel {
 }
 
 impl PassageModel {
+    /// Whether it comes to something that stays until a key or a value changes it.
+    pub(super) fn rests(&self) -> bool {
+        match self {
+            Self::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
+            Self::Value { every, lasts, cursor, .. } => *every == 0 && *lasts == 0 && cursor.is_none(),
+            _ => false,
+        }
+    }
+
     /// Whether it is drawn again as a value changes.
     pub(super) fn follows(&self, values: &[ValueModel]) -> bool {
         matches!(self, Self::Value { value, .. } if !values[*value].is_given)

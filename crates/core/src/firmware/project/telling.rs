@@ -82,21 +82,9 @@ impl Writing<'_> {
         };
         let none = "its figures have no places of their own";
         let columns = Columns::of(self.face());
-        let learnt = Field::learn(&columns, 2 * groups, &|figures| draw(figures, false, false));
+        let learnt = of_groups(&columns, groups, &|figures| draw(figures, false, false));
         let Some(mut field) = learnt else { return cannot(none) };
         let eights = vec![8; 2 * groups];
-        // A figure may be cut off by the edge of the face: then it has no place.
-        let is_as_drawn = |(group, value): (usize, u8)| {
-            let mut figures = eights.clone();
-            (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
-            let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
-            let seated = field.seats.iter().copied().zip(patterns);
-            field.compose(&columns, seated) == field::lit(&draw(&figures, false, false))
-        };
-        let all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
-        if !{ all }.all(is_as_drawn) {
-            return cannot(none);
-        }
         let dark = field::lit(&draw(&eights, false, false));
         let more =
             |frame: Frame| -> BTreeSet<Element> { field::lit(&frame).difference(&dark).copied().collect() };
@@ -154,20 +142,25 @@ impl Writing<'_> {
             let words = figures.chunks(2).map(|two| format!("{}{}", two[0], two[1])).collect::<Vec<_>>();
             onto(&|canvas| watch.draw_groups(words.clone(), canvas))
         };
-        let columns = Columns::of(self.face());
-        let field = Field::learn(&columns, 2 * groups, &draw)?;
-        let is_as_drawn = |(group, value): (usize, u8)| {
-            let mut figures = vec![8; 2 * groups];
-            (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
-            let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
-            let seated = field.seats.iter().copied().zip(patterns);
-            field.compose(&columns, seated) == field::lit(&draw(&figures))
-        };
-        let mut all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
-        all.all(is_as_drawn).then(|| Stopping {
+        Some(Stopping {
+            field: of_groups(&Columns::of(self.face()), groups, &draw)?,
             hundredths: watch.hundredths,
             over: onto(&|canvas| watch.draw_groups(vec!["--".to_owned(); groups], canvas)),
-            field,
         })
     }
+}
+
+/// The field of groups of two figures each. `None` where they have no places of their own: a figure may be cut off by the edge of the
+/// face.
+fn of_groups(columns: &Columns<'_>, groups: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Field> {
+    let field = Field::learn(columns, 2 * groups, draw)?;
+    let is_as_drawn = |(group, value): (usize, u8)| {
+        let mut figures = vec![8; 2 * groups];
+        (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
+        let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
+        let seated = field.seats.iter().copied().zip(patterns);
+        field.compose(columns, seated) == field::lit(&draw(&figures))
+    };
+    let all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
+    { all }.all(is_as_drawn).then_some(field)
 }

@@ -35,6 +35,8 @@ pub const TEMPLATES: Templates = &[
     ("c/actions.h.j2", include_str!("actions.h.j2")),
     ("c/actions.c.j2", include_str!("actions.c.j2")),
     ("c/readings.c.j2", include_str!("readings.c.j2")),
+    ("c/units.j2", include_str!("units.j2")),
+    ("c/inputs.md.j2", include_str!("inputs.md.j2")),
 ];
 
 /// What the templates in C ask of a target.

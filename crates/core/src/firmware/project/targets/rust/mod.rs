@@ -39,8 +39,6 @@ struct Facts {
     reads_i2c: bool,
     /// What keys ask of the displays: the face's name in the source, and what.
     asks: BTreeSet<(String, &'static str)>,
-    /// Whether keys change anything.
-    changes: bool,
     faces: BTreeMap<String, OfFace>,
 }
 
@@ -58,9 +56,7 @@ struct OfFace {
 
 /// What keys ask of the displays of a model: the face's name in the source, and what.
 fn asks(model: &Model) -> BTreeSet<(String, &'static str)> {
-    let keys = model.faces.iter().filter_map(|face| face.keys.as_ref());
-    let actions = keys.flat_map(|keys| &keys.buttons).flat_map(|button| &button.does);
-    actions.filter_map(|action| Some((action.acts_on()?.to_owned(), action.asks()?))).collect()
+    model.actions().filter_map(|action| Some((action.acts_on()?.to_owned(), action.asks()?))).collect()
 }
 
 /// What a face is given.
@@ -208,7 +204,6 @@ impl Target for Rust {
             cells,
             reads_i2c: model.faces.iter().any(|face| face.keys.is_some() && kind(&face.bus) == "i2c"),
             asks: asked.clone(),
-            changes: model.faces.iter().any(|face| face.keys.is_some()),
             faces: model.faces.iter().map(of_face).collect(),
         }))
     }

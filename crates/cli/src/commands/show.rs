@@ -43,6 +43,9 @@ pub struct Show {
     drawing: DrawingFiles,
 }
 
+/// A dot at this level or above it is fully lit: a scan may be late by a little.
+const NEARLY_FULL: u8 = 250;
+
 /// A picture of a face in words.
 #[derive(Serialize)]
 pub struct PictureAnswer<'a> {
@@ -60,7 +63,8 @@ pub struct SeenAnswer<'a> {
     /// The rows of a face of dots, `#` for a lit one, or a letter for its colour.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     dots: Vec<String>,
-    /// Of dots with several lights: by row the level of each light as the eye judges it, `ff8000`.
+    /// Of dots with several lights, and of others where one is lit but not fully: by row the level of each light as the eye
+    /// judges it, `ff8000` or `80`.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     colours: Vec<Vec<String>>,
     /// The colons and lamps.
@@ -110,8 +114,14 @@ impl<'a> SeenAnswer<'a> {
             true => '#',
             false => '.',
         };
-        let colour = |x, y| picture.colour_of_dot(x, y).map(|level| format!("{level:02x}")).concat();
-        let rows = if has_colours { height } else { 0 };
+        let is_dim = |x, y| (1..NEARLY_FULL).contains(&picture.colour_of_dot(x, y)[0]);
+        let has_greys = !has_colours && (0..height).any(|y| (0..width).any(|x| is_dim(x, y)));
+        let lights = if has_colours { 3 } else { 1 };
+        let colour = |x, y| {
+            let levels = picture.colour_of_dot(x, y);
+            levels[..lights].iter().map(|level| format!("{level:02x}")).collect::<String>()
+        };
+        let rows = if has_colours || has_greys { height } else { 0 };
         Self {
             reads: picture.reading(),
             digits: (0..picture.face.digits()).map(digit).collect(),

@@ -287,13 +287,18 @@ impl<'r> Follower<'r> {
 
     /// Tells a picture that differs from the last one by more than an eye overlooks.
     fn tell(&mut self, at: Nanos, mut light: Vec<f32>) {
-        let full = self.end.mount().drive.display().full_duty();
+        let display = self.end.mount().drive.display();
+        let (full, greys) = (display.full_duty(), display.grey_steps());
+        // Parts of a turn and ghosts are no picture: a light is dark below a part of its least step.
+        let least = if greys > 1 { 0.5 / greys as f32 } else { 0.25 };
         if self.turn.is_some() {
-            // Parts of a turn and ghosts are no picture.
-            light.iter_mut().filter(|light| **light < 0.25 * full).for_each(|light| *light = 0.0);
+            light.iter_mut().filter(|light| **light < least * full).for_each(|light| *light = 0.0);
         }
-        let differs = light.iter().zip(&self.seen).any(|(now, before)| {
-            (*now > 0.0) != (*before > 0.0) || (self.turn.is_none() && (now - before).abs() > 1e-6)
+        let step =
+            |light: f32| if greys > 1 { (light / full * greys as f32).round() } else { light.signum() };
+        let differs = light.iter().zip(&self.seen).any(|(now, before)| match self.turn {
+            Some(_) => (*now > 0.0) != (*before > 0.0) || (*now > 0.0 && step(*now) != step(*before)),
+            None => (*now > 0.0) != (*before > 0.0) || (now - before).abs() > 1e-6,
         });
         if differs {
             self.seen.clone_from(&light);

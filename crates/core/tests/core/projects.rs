@@ -57,7 +57,7 @@ impl Program<'_> {
 /// What is lit on the board when a program shows a frame on a face.
 fn shown(rig: &Rig, face: usize, wanted: &[bool]) -> Vec<bool> {
     let mount = &rig.faces[face];
-    let sending = Sending::of(mount).unwrap();
+    let sending = Sending::of(mount, true).unwrap();
     let mut program = Program { board: Board::new(rig), mount, protocol: rig.protocol(mount).unwrap() };
     let mut now = program.send_all(&sending.power_up, &[], Nanos(0));
     let image = sending.image(&frame(wanted));
@@ -182,9 +182,9 @@ proptest! {
 #[test]
 fn characters_that_a_part_draws_from_codes_are_refused() {
     let decoding = max7219(4, "decode = \"code-b\"");
-    assert_eq!(Sending::of(&decoding.faces[0]), Err(Unlearnt::Codes));
+    assert_eq!(Sending::of(&decoding.faces[0], true), Err(Unlearnt::Codes));
     let panel = rig(include_str!("../../../../demo/departures.toml"));
-    assert_eq!(Sending::of(&panel.faces[0]), Err(Unlearnt::Panel));
+    assert_eq!(Sending::of(&panel.faces[0], true), Err(Unlearnt::Panel));
 }
 
 /// The story of an act on four digits.

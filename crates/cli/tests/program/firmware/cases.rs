@@ -23,6 +23,11 @@ impl Case {
         self.rig.contains("blanking") && self.faces.len() == 1
     }
 
+    /// Whether lights that are lit for a part of their time are part of the picture.
+    pub fn has_greys(&self) -> bool {
+        self.rig.contains("depth")
+    }
+
     /// Whether the brightness is part of the picture. Of a scanned face it is as long as each controller takes to darken it.
     pub fn has_brightness(&self) -> bool {
         self.reel.contains("brightness")
@@ -60,6 +65,45 @@ digit_switch = "npn"
 resistor = { ohms = 680, in = "segments" }
 refresh_hz = 125
 blanking = "30us"
+"#;
+
+/// Dots with greys, for more lines than most controllers have.
+const GREY_DOTS: &str = r#"
+[controller]
+part = "rp2040"
+[face.beacon]
+kind = "dots"
+width = 8
+height = 8
+common = "anode"
+[face.beacon.drive]
+method = "scanned"
+scan = "rows"
+rows = ["GP0", "GP1", "GP2", "GP3", "GP4", "GP5", "GP6", "GP7"]
+columns = ["GP8", "GP9", "GP10", "GP11", "GP12", "GP13", "GP14", "GP15"]
+resistor = { ohms = 330, in = "segments" }
+refresh_hz = 120
+blanking = "10us"
+depth = 3
+"#;
+
+/// Digits with greys, without blanking.
+const GREY_DIGITS: &str = r#"
+[controller]
+part = "rp2040"
+[face.gauge]
+kind = "seven-segment"
+digits = 2
+common = "cathode"
+[face.gauge.drive]
+method = "scanned"
+segments = { a = "GP2", b = "GP3", c = "GP4", d = "GP5", e = "GP6", f = "GP7", g = "GP8", dp = "GP9" }
+digits = ["GP10", "GP11"]
+digit_switch = "npn"
+resistor = { ohms = 680, in = "segments" }
+refresh_hz = 120
+blanking = "0us"
+depth = 2
 "#;
 
 /// Four digits behind a part that scans them, on a controller of any kind.
@@ -580,6 +624,35 @@ reading = { of = "tide", places = 1, every = "200ms", for = "600ms" }
 face = "berth"
 [[track.act]]
 number = { value = "{berth}" }
+"#,
+    },
+    // Figures between greys.
+    Case {
+        rig: GREY_DOTS,
+        faces: &["beacon"],
+        ms: 6000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = ["T", "K"], motion = "fade", look = { font = "small" }, for = "2s" }
+[[track.act]]
+count = { from = 3, to = 5, every = "300ms" }
+"#,
+    },
+    Case {
+        rig: GREY_DIGITS,
+        faces: &["gauge"],
+        ms: 4000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+count = { from = 8, to = 12, every = "200ms" }
+[[track.act]]
+text = { say = ["AB", "CD"], motion = "fade", for = "1s" }
 "#,
     },
     // Nobody presses anything: what is not pulled low is no key.

@@ -11,7 +11,22 @@ use crate::folder::Folder;
 pub struct Seen {
     pub at_ms: f64,
     pub picture: String,
+    /// Where greys are part of the picture: how bright the eye judges each light to be.
+    pub greys: Vec<u8>,
     pub is_dark: bool,
+}
+
+/// How far greys may differ: less than half of the least step between two of the cases' scans.
+const GREYS_DIFFER: u8 = 8;
+
+impl Seen {
+    /// Whether another looks the same.
+    fn is_like(&self, other: &Self) -> bool {
+        let pairs = || self.greys.iter().zip(&other.greys);
+        self.picture == other.picture
+            && self.greys.len() == other.greys.len()
+            && pairs().all(|(one, other)| one.abs_diff(*other) < GREYS_DIFFER)
+    }
 }
 
 /// Pictures that stand for less are on their way to the next one: a turn of a scan in which it changes has something of both.
@@ -37,6 +52,24 @@ fn picture(of: &Value, case: &Case) -> String {
     )
 }
 
+/// How bright the eye judges each light to be: dots one by one, and the brightest segment of each digit.
+fn greys(of: &Value) -> Vec<u8> {
+    let judged = |light: f64| (255.0 * light.clamp(0.0, 1.0).powf(1.0 / 2.2)).round() as u8;
+    let digits = of["digits"].as_array().into_iter().flatten();
+    let digits = digits.filter_map(|digit| digit["light"].as_f64()).map(judged);
+    let of_row = |row: &Value| match row.as_array() {
+        Some(levels) => {
+            levels.iter().map(|level| u8::from_str_radix(level.as_str().unwrap(), 16).unwrap()).collect()
+        }
+        None => {
+            row.as_str().unwrap().bytes().map(|dot| if dot == b'#' { 255 } else { 0 }).collect::<Vec<_>>()
+        }
+    };
+    // Levels are told where not all that is lit is lit fully.
+    let rows = of["colours"].as_array().or(of["dots"].as_array());
+    digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect()
+}
+
 /// How bright its brightest light is, in tenths.
 fn light(of: &Value) -> f64 {
     let of_digits = of["digits"].as_array().into_iter().flatten().filter_map(|digit| digit["light"].as_f64());
@@ -57,7 +90,8 @@ fn is_dark(of: &Value) -> bool {
 }
 
 fn seen(at: &Value, of: &Value, case: &Case) -> Seen {
-    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), is_dark: is_dark(of) }
+    let greys = if case.has_greys() { greys(of) } else { Vec::new() };
+    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), greys, is_dark: is_dark(of) }
 }
 
 /// Leaves out what stands too short to be seen and what is as before, and what is after the end.
@@ -66,7 +100,7 @@ fn settled(seen: Vec<Seen>, end_ms: f64) -> Vec<Seen> {
     let stands = seen.into_iter().zip(ends).filter(|(seen, ends)| ends - seen.at_ms >= SHORTEST_MS);
     let mut settled: Vec<Seen> = Vec::new();
     for (seen, _) in stands.filter(|(seen, _)| seen.at_ms < end_ms) {
-        if settled.last().is_none_or(|last| last.picture != seen.picture) {
+        if settled.last().is_none_or(|last| !last.is_like(&seen)) {
             settled.push(seen);
         }
     }
@@ -116,7 +150,7 @@ pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64) -> Option<St
     };
     let began = first.at_ms - wanted.at_ms;
     for (number, (wanted, found)) in played.iter().zip(&recorded).enumerate() {
-        if wanted.picture != found.picture {
+        if !wanted.is_like(found) {
             return Some(format!("picture {number}: {wanted:#?} is to be seen, and {found:#?} is"));
         }
         let late = found.at_ms - began - wanted.at_ms;

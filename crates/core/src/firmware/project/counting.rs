@@ -8,8 +8,9 @@ use super::field::{self, Columns, Field};
 use super::passage::{Counting, Figures};
 use super::story::{Onto, Writing, millis};
 use crate::content::number::{Decimal, Radix};
-use crate::face::{Element, Face};
+use crate::face::Element;
 use crate::frame::Frame;
+use crate::plan::Mount;
 use crate::play::count::Count;
 
 impl Writing<'_> {
@@ -55,7 +56,7 @@ impl Writing<'_> {
             return Ok(None);
         }
         let all: Vec<i128> = some_of(numbers).map(|n| plan.from + plan.step * i128::from(n)).collect();
-        let figures = Figures::learn(self.face(), &all, &draw, plan.places as usize);
+        let figures = Figures::learn(self.mount, &all, &draw, plan.places as usize);
         Ok(figures.map(|figures| Counting { from, step, numbers, every, hold, times, figures }))
     }
 }
@@ -64,7 +65,7 @@ impl Figures {
     /// Learns how numbers are written from whoever draws them, and checks it on these numbers. `None` where they are not written
     /// figure by figure from the right.
     pub(super) fn learn(
-        face: &Face,
+        mount: &Mount,
         numbers: &[i128],
         draw: &dyn Fn(i128) -> Frame,
         places: usize,
@@ -75,7 +76,7 @@ impl Figures {
         };
         let most = numbers.iter().map(seats_of).max()?;
         let value = |figures: &[u8]| figures.iter().fold(0, |value, figure| value * 10 + i128::from(*figure));
-        let columns = Columns::of(face);
+        let columns = Columns::of(mount);
         let of_seats = |count: usize| Field::learn(&columns, count, &|figures| draw(value(figures)));
         // Where numbers are filled up with zeros there are more seats than figures.
         let shortest = field::lit(&draw(1));
@@ -86,7 +87,7 @@ impl Figures {
             field.compose(&columns, zeros.chain(last)) == shortest
         };
         let filled_up =
-            (most + 1..=face.digits()).rev().find_map(|count| of_seats(count).filter(is_filled_up));
+            (most + 1..=mount.face.digits()).rev().find_map(|count| of_seats(count).filter(is_filled_up));
         let field = filled_up.or_else(|| of_seats(most))?;
         let minus = if numbers.iter().any(|number| *number < 0) {
             let lights = field::lit(&draw(-8 * 10_i128.pow(places as u32)));

@@ -9,6 +9,7 @@ use std::collections::BTreeSet;
 
 use crate::face::{Element, Face, Layout};
 use crate::frame::{Frame, Level};
+use crate::plan::Mount;
 
 /// Where one figure stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -43,21 +44,30 @@ pub fn lit(frame: &Frame) -> BTreeSet<Element> {
     lit.map(|(element, _)| Element(element)).collect()
 }
 
+/// Whether lights of a frame are between dark and full.
+pub(super) fn is_grey(frame: &Frame) -> bool {
+    frame.levels().iter().any(|level| ![Level::OFF, Level::FULL].contains(level))
+}
+
 /// A face in columns: digits, or columns of dots.
 pub(super) struct Columns<'f> {
     face: &'f Face,
+    /// Whether lights may be between dark and full.
+    has_greys: bool,
     width: usize,
     /// By element: its column and its bit there. Colons and lamps have none.
     places: Vec<(usize, usize)>,
 }
 
 impl<'f> Columns<'f> {
-    pub(super) fn of(face: &'f Face) -> Self {
+    pub(super) fn of(mount: &'f Mount) -> Self {
+        let face = &mount.face;
         let (width, count) = match face.layout {
             Layout::Digits { style, count } => (count, count * style.segment_count()),
             Layout::Dots(grid) => (grid.width, grid.element_count()),
         };
-        let mut columns = Self { face, width, places: vec![(0, 0); count] };
+        let has_greys = mount.drive.display().grey_steps() > 1;
+        let mut columns = Self { face, has_greys, width, places: vec![(0, 0); count] };
         for column in 0..width {
             for bit in 0..u32::BITS as usize {
                 if let Some(place) =
@@ -85,6 +95,11 @@ impl<'f> Columns<'f> {
 
     const fn are_digits(&self) -> bool {
         matches!(self.face.layout, Layout::Digits { .. })
+    }
+
+    /// Whether a frame lights anything but fully.
+    pub(super) fn is_grey(&self, frame: &Frame) -> bool {
+        self.has_greys && is_grey(frame)
     }
 
     /// A frame in columns: the pattern of each digit, or of each column of dots.
@@ -127,13 +142,17 @@ pub fn has_columns(face: &Face) -> bool {
 
 impl Field {
     /// Learns a field of so many figures from whoever draws them. `None` where they have no seats of their own: figures of unequal width,
-    /// or colours.
+    /// colours or greys.
     pub(super) fn learn(columns: &Columns<'_>, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
         if !has_columns(columns.face) {
             return None;
         }
         let eights = vec![8; count];
-        let base = lit(&draw(&eights));
+        let drawn = draw(&eights);
+        if columns.is_grey(&drawn) {
+            return None;
+        }
+        let base = lit(&drawn);
         let mut boxes = Vec::new();
         for seat in 0..count {
             let mut changing = BTreeSet::new();

@@ -110,7 +110,7 @@ impl Writing<'_> {
             Passage::Film(film) if has_columns(self.face()) => film,
             other => return vec![other],
         };
-        let of_face = Columns::of(self.face());
+        let of_face = Columns::of(self.mount);
         let columns: Vec<_> = film.shown.iter().map(|shown| of_face.of_frame(&shown.frame)).collect();
         let steps = |first: usize, to_left: bool| {
             let follows = |number: &usize| {
@@ -122,7 +122,7 @@ impl Writing<'_> {
             };
             1 + (first + 1..film.shown.len()).take_while(follows).count()
         };
-        let plain = |shown: &Shown| !of_face.has_extras(&shown.frame);
+        let plain = |shown: &Shown| !of_face.has_extras(&shown.frame) && !of_face.is_grey(&shown.frame);
         let (mut pieces, mut number) = (Vec::new(), 0);
         let mut stills: Vec<Shown> = Vec::new();
         while number < film.shown.len() {

@@ -46,10 +46,19 @@ impl<'a> Laying<'a> {
 
     fn film(&mut self, film: &Film) -> PassageModel {
         let shown = film.shown.iter();
-        let shown: Vec<_> = shown
-            .map(|shown| (self.still(&shown.frame), shown.lasts.unwrap_or(0), shown.brightness))
-            .collect();
-        PassageModel::Film { dims: shown.iter().any(|(.., light)| light.is_some()), shown }
+        let mut laid: Vec<(usize, u32, Option<u8>)> = Vec::new();
+        for (still, lasts, brightness) in
+            { shown }.map(|shown| (self.still(&shown.frame), shown.lasts.unwrap_or(0), shown.brightness))
+        {
+            match laid.last_mut() {
+                // Greys that differ by less than a step of the scan are one picture.
+                Some((before, length, _)) if *before == still && brightness.is_none() && *length > 0 => {
+                    *length = if lasts == 0 { 0 } else { *length + lasts };
+                }
+                _ => laid.push((still, lasts, brightness)),
+            }
+        }
+        PassageModel::Film { dims: laid.iter().any(|(.., light)| light.is_some()), shown: laid }
     }
 
     fn moving(&mut self, moving: &Moving) -> Option<PassageModel> {

@@ -9,9 +9,11 @@ use super::hearing::{Hearing, hearings};
 use super::keys::Keys;
 use super::laying::Laying;
 use super::lines::bus_model;
-use super::model::{FaceModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, ValueModel};
+use super::model::{
+    FaceModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, StepModel, ValueModel,
+};
 use super::names::Names;
-use super::sending::{Sending, Step};
+use super::sending::{Scan, Sending, Step};
 use super::story::{Story, Writing};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
@@ -125,8 +127,8 @@ impl<'a> Making<'a> {
         }
         let writing = Writing { mount, inputs: &self.inputs, lives: &self.lives, begins: self.begins };
         let story = Story::of(&acts, &writing).map_err(content)?;
-        let sending =
-            Sending::of(mount).map_err(|why| ProjectError::Drive { face: face.name.clone(), why })?;
+        let sending = Sending::of(mount, story.has_greys())
+            .map_err(|why| ProjectError::Drive { face: face.name.clone(), why })?;
         let id = self.ids[place].clone();
         let asks = program.heard.contains(&place);
         let bus = bus_model(rig, mount, &id, asks, (self.names, &mut self.lines))?;
@@ -164,15 +166,7 @@ impl<'a> Making<'a> {
             drive: mount.drive.display().summary(),
             power_up: sending.power_up.iter().map(told).collect(),
             frame: pieces(&sending, &told),
-            scan: sending.scan.as_ref().map(|scan| ScanModel {
-                slots: scan.slots,
-                width: scan.width,
-                refresh: 1e9 / scan.turn.0 as f64,
-                slot_ns: scan.turn.0 / scan.slots as u64,
-                blanking_ns: scan.blanking.0,
-                blank: scan.blank.iter().map(told).collect(),
-                depth: scan.depth,
-            }),
+            scan: sending.scan.as_ref().map(|scan| scan_model(scan, &told)),
             dark: sending.dark.clone(),
             digits: if puts { putting.digits() } else { None },
             dots: if puts { putting.dots() } else { None },
@@ -200,6 +194,21 @@ impl<'a> Making<'a> {
             lamps,
             bus,
         })
+    }
+}
+
+fn scan_model(scan: &Scan, told: &dyn Fn(&Step) -> StepModel) -> ScanModel {
+    let slot_ns = scan.turn.0 / scan.slots as u64;
+    let lit_ns = slot_ns - scan.blanking.0 * u64::from(scan.depth);
+    ScanModel {
+        slots: scan.slots,
+        width: scan.width,
+        refresh: 1e9 / scan.turn.0 as f64,
+        slot_ns,
+        blanking_ns: scan.blanking.0,
+        blank: scan.blank.iter().map(told).collect(),
+        depth: scan.depth,
+        unit_ns: lit_ns / ((1 << scan.depth) - 1),
     }
 }
 

@@ -35,16 +35,19 @@ pub mod values;
 mod valuing;
 
 use std::ops::Range;
+use std::time::Duration;
 
 use jiff::Timestamp;
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::{Serde, Value};
 use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior, context};
 
+use crate::content::Canvas;
+use crate::frame::Level;
 use crate::plan::Rig;
 use crate::play::reel::Program;
 use crate::play::still::Blank;
-use crate::play::{Reel, Track};
+use crate::play::{Act, Inputs, Reel, Track};
 use error::ProjectError;
 use model::{Model, PassageModel};
 use names::Names;
@@ -135,9 +138,29 @@ pub fn sender(
     Ok(environment(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
 }
 
-/// A project in which nothing is shown.
+/// Lights that are lit half.
+struct Glimmer;
+
+impl Act for Glimmer {
+    fn draw(&self, _: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
+        canvas.levels_mut().fill(Level(128));
+    }
+
+    fn next_change(&self, _: Duration, _: &Inputs) -> Option<Duration> {
+        None
+    }
+
+    fn length(&self) -> Option<Duration> {
+        None
+    }
+}
+
+/// A project in which nothing is shown, or on faces that have them greys.
 fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, ProjectError> {
-    let track = |face: usize| Track { face, act: Box::new(Blank) };
+    let act = |face: usize| -> Box<dyn Act> {
+        if rig.faces[face].drive.display().grey_steps() > 1 { Box::new(Glimmer) } else { Box::new(Blank) }
+    };
+    let track = |face: usize| Track { face, act: act(face) };
     let reel = Reel { tracks: faces.map(track).collect() };
     Model::of(rig, (&Program { reel, ..Program::default() }, ""), None, names)
 }

@@ -380,18 +380,20 @@ impl Run {
 pub struct ScanModel {
     /// How many slots.
     pub slots: usize,
-    /// How many bytes of the image each has.
+    /// How many bytes of the image each piece of a slot has.
     pub width: usize,
     /// How often a second each slot has its turn.
     pub refresh: f64,
     /// How long a slot is, in nanoseconds.
     pub slot_ns: u64,
-    /// How long it is dark at first.
+    /// How long each of its pieces is dark at first.
     pub blanking_ns: u64,
     /// Darkens.
     pub blank: Vec<StepModel>,
-    /// How many bits of light there are.
+    /// How many bits of light there are, and so pieces of a slot.
     pub depth: u8,
+    /// For how long the first piece is lit; each other one is for twice as long as the one before.
+    pub unit_ns: u64,
 }
 
 /// Where digits are in the image.
@@ -667,6 +669,19 @@ impl Model {
             9..=16 => 16,
             _ => 32,
         }
+    }
+}
+
+impl ScanModel {
+    /// The counts of a timer for each piece of a slot of so many, with its blanking; none where a slot is one piece. `None` where a
+    /// piece has less than one count of light.
+    pub(super) fn pieces(&self, slot: u32, blanking: u32) -> Option<Vec<u32>> {
+        if self.depth <= 1 {
+            return Some(Vec::new());
+        }
+        let steps = (1 << self.depth) - 1;
+        let unit = slot.checked_sub(blanking * u32::from(self.depth))? / steps;
+        (unit > 0).then(|| (0..self.depth).map(|bit| blanking + (unit << bit)).collect())
     }
 }
 

@@ -35,7 +35,7 @@ fn written(bare: &Bare, levels: &[bool]) -> Ops {
 }
 
 /// A bare display behind outputs.
-pub(super) fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
+pub(super) fn of_outputs(mount: &Mount, bare: &Bare, has_greys: bool) -> Sending {
     let circuit = &bare.circuit;
     let rest = circuit.rest();
     let dark = written(bare, &rest);
@@ -97,22 +97,20 @@ pub(super) fn of_outputs(mount: &Mount, bare: &Bare) -> Sending {
     }
     frame.retain(|step| !step.changes_nothing());
     let (width, slots) = (first_dark.len(), circuit.selects.len().max(1));
-    let depth = circuit.timing.map_or(1, |timing| timing.depth);
+    let depth = circuit.timing.filter(|_| has_greys).map_or(1, |timing| timing.depth);
     let mut image = Vec::new();
-    for _ in 0..depth {
-        for slot in 0..slots {
-            let mut of_slot = first_dark.clone();
-            if let Some((place, bit)) = circuit.selects.get(slot).and_then(|select| homes.get(select)) {
-                set(&mut of_slot[*place], *bit, circuit.select_switch.active);
-            }
-            image.extend(of_slot);
+    for slot in 0..slots {
+        let mut of_piece = first_dark.clone();
+        if let Some((place, bit)) = circuit.selects.get(slot).and_then(|select| homes.get(select)) {
+            set(&mut of_piece[*place], *bit, circuit.select_switch.active);
         }
+        (0..depth).for_each(|_| image.extend(&of_piece));
     }
     let places = (0..mount.face.element_count()).map(|element| {
         let node = mount.wiring.node(Element(element))?;
         let light = circuit.lights.get(node.0)?;
         let (place, bit) = *homes.get(&light.line?)?;
-        let byte = light.select.unwrap_or(0) * width + place;
+        let byte = light.select.unwrap_or(0) * usize::from(depth) * width + place;
         Some(Place { byte, bit, lit: light.active, in_all: light.select.is_none() && slots > 1 })
     });
     let places = places.collect();

@@ -153,10 +153,12 @@ impl Putting<'_> {
     /// The bits of the image that light these.
     pub fn marks(&self, lights: &BTreeSet<Element>) -> Vec<MarkModel> {
         let mut marks: BTreeMap<(usize, bool), u8> = BTreeMap::new();
-        let (slots, width) = self.sending.scan.as_ref().map_or((1, 0), |scan| (scan.slots, scan.width));
+        let [slots, slot, pieces, piece] = self.sending.strides();
         for Place { byte, bit, lit, in_all } in lights.iter().filter_map(|light| self.sending.place(*light)) {
-            for slot in 0..if in_all { slots } else { 1 } {
-                *marks.entry((byte + slot * width, lit)).or_default() |= 1 << bit;
+            for number in 0..if in_all { slots } else { 1 } {
+                for of_slot in 0..pieces {
+                    *marks.entry((byte + number * slot + of_slot * piece, lit)).or_default() |= 1 << bit;
+                }
             }
         }
         marks.into_iter().map(|((byte, lit), mask)| MarkModel { byte, mask, lit }).collect()

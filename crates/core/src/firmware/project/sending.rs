@@ -32,7 +32,7 @@ pub struct Sending {
     pub brightness: Vec<Vec<Step>>,
     /// How the controller scans, where it does.
     pub scan: Option<Scan>,
-    /// The image of a dark face: of a scanned one the slots one after another, and so for each bit of light.
+    /// The image of a dark face: of a scanned one the slots one after another, each with a piece for every bit of light.
     pub dark: Vec<u8>,
     /// By element: where in the image it is; none where it is not wired. Of a scanned one its lowest bit of light.
     pub places: Vec<Option<Place>>,
@@ -89,15 +89,15 @@ pub struct Place {
 pub struct Scan {
     /// How many slots.
     pub slots: usize,
-    /// How many bytes of the image each has.
+    /// How many bytes of the image each piece of a slot has.
     pub width: usize,
     /// How often each has its turn.
     pub turn: Nanos,
-    /// How long all is dark at the beginning of each.
+    /// How long all is dark at the beginning of each piece.
     pub blanking: Nanos,
     /// Darkens; nothing where a slot needs no blanking.
     pub blank: Vec<Step>,
-    /// How many bits of light an element has.
+    /// How many bits of light an element has: a slot has a piece for each, in which it is lit for twice as long as in the one before.
     pub depth: u8,
     /// The bits of every level.
     pub steps: Vec<u8>,
@@ -115,13 +115,13 @@ pub enum Unlearnt {
 }
 
 impl Sending {
-    /// Learns what the drive of a face sends.
+    /// Learns what the drive of a face sends; a scan that makes greys does so where the face `has_greys` to show.
     ///
     /// # Errors
     /// When its bytes cannot be told as bits of lights.
-    pub fn of(mount: &Mount) -> Result<Self, Unlearnt> {
+    pub fn of(mount: &Mount, has_greys: bool) -> Result<Self, Unlearnt> {
         match &mount.drive {
-            Drive::Bare(bare) => Ok(of_outputs(mount, bare)),
+            Drive::Bare(bare) => Ok(of_outputs(mount, bare, has_greys)),
             Drive::RgbPanel(_) => Err(Unlearnt::Panel),
             _ => of_part(mount),
         }
@@ -131,26 +131,28 @@ impl Sending {
     #[must_use]
     pub fn image(&self, frame: &Frame) -> Vec<u8> {
         let mut image = self.dark.clone();
-        let (depth, slots, width) =
-            self.scan.as_ref().map_or((1, 1, 0), |scan| (scan.depth, scan.slots, scan.width));
-        let plane = slots * width;
+        let [slots, slot, pieces, piece] = self.strides();
         for (place, level) in self.places.iter().zip(frame.levels()) {
             let Some(place) = place else { continue };
             let steps = match &self.scan {
                 Some(scan) => scan.steps[usize::from(level.0)],
                 None => u8::from(*level != Level::OFF),
             };
-            for bit in (0..depth).filter(|bit| steps >> bit & 1 == 1) {
-                for slot in 0..if place.in_all { slots } else { 1 } {
-                    set(
-                        &mut image[place.byte + slot * width + usize::from(bit) * plane],
-                        place.bit,
-                        place.lit,
-                    );
+            for bit in (0..pieces).filter(|bit| steps >> bit & 1 == 1) {
+                for number in 0..if place.in_all { slots } else { 1 } {
+                    set(&mut image[place.byte + number * slot + bit * piece], place.bit, place.lit);
                 }
             }
         }
         image
+    }
+
+    /// How many slots the image has and the bytes of each, how many pieces a slot has and the bytes of each.
+    pub(super) fn strides(&self) -> [usize; 4] {
+        self.scan.as_ref().map_or([1, 0, 1, 0], |scan| {
+            let pieces = usize::from(scan.depth);
+            [scan.slots, pieces * scan.width, pieces, scan.width]
+        })
     }
 
     /// The place of an element.

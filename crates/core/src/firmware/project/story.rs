@@ -8,6 +8,7 @@ use std::time::Duration;
 use jiff::Timestamp;
 
 use super::error::CannotWrite;
+use super::field::is_grey;
 use super::hearing::hearings;
 use super::passage::{Film, Millis, Passage, Shown};
 use super::values::Lives;
@@ -66,6 +67,14 @@ pub struct Writing<'a> {
 }
 
 impl Story {
+    /// Whether it ever lights anything but fully.
+    pub(super) fn has_greys(&self) -> bool {
+        // Figures and what moves are only learnt where they are fully lit.
+        self.passages.iter().any(
+            |passage| matches!(passage, Passage::Film(film) if film.shown.iter().any(|shown| is_grey(&shown.frame))),
+        )
+    }
+
     /// Whether it ever lights an element.
     pub(super) fn lights(&self, element: Element) -> bool {
         let lit = |frame: &Frame| frame.levels().get(element.0).is_some_and(|level| *level != Level::OFF);

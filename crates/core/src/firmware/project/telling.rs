@@ -81,7 +81,7 @@ impl Writing<'_> {
             onto(&|canvas| clock.draw_groups(words.clone(), (lit, afternoon), canvas))
         };
         let none = "its figures have no places of their own";
-        let columns = Columns::of(self.face());
+        let columns = Columns::of(self.mount);
         let learnt = of_groups(&columns, groups, &|figures| draw(figures, false, false));
         let Some(mut field) = learnt else { return cannot(none) };
         let eights = vec![8; 2 * groups];
@@ -143,7 +143,7 @@ impl Writing<'_> {
             onto(&|canvas| watch.draw_groups(words.clone(), canvas))
         };
         Some(Stopping {
-            field: of_groups(&Columns::of(self.face()), groups, &draw)?,
+            field: of_groups(&Columns::of(self.mount), groups, &draw)?,
             hundredths: watch.hundredths,
             over: onto(&|canvas| watch.draw_groups(vec!["--".to_owned(); groups], canvas)),
         })

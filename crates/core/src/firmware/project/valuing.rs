@@ -57,7 +57,7 @@ impl Writing<'_> {
         });
         let learnt = spans.map(clipped).filter(|(from, to)| from <= to).find_map(|(from, to)| {
             let numbers: Vec<i128> = some_between(from, to).collect();
-            Some(((from, to), Figures::learn(self.face(), &numbers, &draw, places as usize)?))
+            Some(((from, to), Figures::learn(self.mount, &numbers, &draw, places as usize)?))
         });
         let Some(((from, to), figures)) = learnt else {
             return cannot("its figures have no places of their own");

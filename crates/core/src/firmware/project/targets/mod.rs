@@ -107,6 +107,23 @@ pub struct Load {
     pub cycles: u64,
     /// The cycles of a slot.
     pub of: u64,
+    /// Where a slot has several pieces: what the interrupts of one take, and the cycles of the shortest.
+    pub shortest: Option<(u64, u64)>,
+}
+
+impl Load {
+    /// That of a face on which the interrupts of a piece of a slot take so many cycles of a clock; `None` where it is not scanned.
+    fn of(face: &FaceModel, cycles: u64, clock: u64) -> Option<Self> {
+        let scan = face.scan.as_ref()?;
+        let in_cycles = |nanos: u64| nanos * clock / 1_000_000_000;
+        let pieces = u64::from(scan.depth);
+        Some(Self {
+            face: face.name.clone(),
+            cycles: pieces * cycles,
+            of: in_cycles(scan.slot_ns),
+            shortest: (pieces > 1).then(|| (cycles, in_cycles(scan.blanking_ns + scan.unit_ns))),
+        })
+    }
 }
 
 /// How the size of a compiled project is told.
@@ -170,12 +187,12 @@ fn check_ports(model: &Model, target: &'static str) -> Result<(), ProjectError> 
     }
 }
 
-/// Refuses greys: the pieces of their scan are not of one length.
-fn check_no_greys(model: &Model, target: &'static str) -> Result<(), ProjectError> {
+/// Refuses greys, and says why the pieces of a slot cannot be of several lengths.
+fn check_no_greys(model: &Model, target: &'static str, because: &str) -> Result<(), ProjectError> {
     let has_greys = |face: &&FaceModel| face.scan.as_ref().is_some_and(|scan| scan.depth > 1);
     match model.faces.iter().find(has_greys) {
         Some(face) => {
-            let why = format!("face {} has greys, and its scan has one length of time", face.name);
+            let why = format!("face {} shows greys, and {because}", face.name);
             Err(ProjectError::Target { target, why })
         }
         None => Ok(()),
@@ -191,14 +208,33 @@ fn check_no_inputs(model: &Model, target: &'static str) -> Result<(), ProjectErr
     Ok(())
 }
 
-/// Refuses a second face that the controller would scan, and greys.
+/// Refuses a scan that leaves too little time for everything else, or takes longer than its shortest piece.
+fn check_loads(model: &Model, target: &dyn Target) -> Result<(), ProjectError> {
+    let cannot = |why| Err(ProjectError::Target { target: target.name(), why });
+    for Load { face, cycles, of, shortest } in target.loads(model) {
+        if let Some((cycles, of)) = shortest.filter(|(cycles, of)| cycles * 5 > of * 4) {
+            let why = format!(
+                "a piece of a slot of face {face} takes about {cycles} cycles, and the shortest one has {of}: lower depth or refresh_hz"
+            );
+            return cannot(why);
+        }
+        if cycles * 5 > of * 4 {
+            return cannot(format!(
+                "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
+            ));
+        }
+    }
+    Ok(())
+}
+
+/// Refuses a second face that the controller would scan.
 fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectError> {
     let mut scanned = model.faces.iter().filter(|face| face.scan.is_some());
     if let Some(second) = scanned.nth(1) {
         let why = format!("face {} is the second one that it would have to scan", second.name);
         return Err(ProjectError::Target { target, why });
     }
-    check_no_greys(model, target)
+    Ok(())
 }
 
 /// Templates of every target's README.

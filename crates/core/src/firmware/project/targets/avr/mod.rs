@@ -7,7 +7,10 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
-use super::{File, Load, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
+use super::{
+    File, Load, Size, Sizing, Target, Templates, c, check_controller, check_loads, check_one_scan,
+    check_ports,
+};
 use crate::firmware::project::names::of_file;
 
 /// The target `avr`.
@@ -91,6 +94,8 @@ struct Scan {
     clock_bits: String,
     slot_counts: u32,
     blanking_counts: u32,
+    /// The counts of each piece of a slot with its blanking; none where a slot is one piece.
+    pieces: Vec<u32>,
     ms_counts: u32,
     is_wide: bool,
     ask_ms: u32,
@@ -107,27 +112,31 @@ impl Scan {
         let slots = scan.refresh * scan.slots as f64;
         let timer = u32::from(is_wide);
         PRESCALERS.iter().find_map(|(prescaler, bits)| {
-            let counts = (f64::from(clock) / f64::from(*prescaler) / slots).round() as u64;
+            let in_counts = |nanos: u64| {
+                let counts = nanos as f64 * f64::from(clock) / f64::from(*prescaler) / 1e9;
+                if nanos == 0 { 0 } else { (counts.round() as u32).max(1) }
+            };
+            let blanking = in_counts(scan.blanking_ns);
+            let counts = (f64::from(clock) / f64::from(*prescaler) / slots).round() as u32;
+            let pieces = scan.pieces(counts, blanking)?;
+            let counts = if pieces.is_empty() { counts } else { pieces.iter().sum() };
+            let longest = u64::from(pieces.iter().copied().max().unwrap_or(counts));
             let per_ms = clock / prescaler / 1000;
             // What is left of a millisecond is added to a slot, in 16 bits.
-            let sum = counts + u64::from(per_ms);
-            if !(2..=most).contains(&counts)
-                || sum >= 1 << 16
+            if !(2..=most).contains(&longest)
+                || counts + per_ms >= 1 << 16
                 || per_ms == 0
                 || !clock.is_multiple_of(prescaler * 1000)
             {
                 return None;
             }
-            let in_counts = |nanos: u64| {
-                let counts = nanos as f64 * f64::from(clock) / f64::from(*prescaler) / 1e9;
-                if nanos == 0 { 0 } else { (counts.round() as u32).max(1) }
-            };
             let bits = bits.iter().map(|bit| format!("_BV(CS{timer}{bit})")).collect::<Vec<_>>().join(" | ");
             Some(Self {
                 prescaler: *prescaler,
                 clock_bits: if is_wide { format!(" | {bits}") } else { bits },
-                slot_counts: counts as u32,
-                blanking_counts: in_counts(scan.blanking_ns),
+                slot_counts: counts,
+                blanking_counts: blanking,
+                pieces,
                 ms_counts: per_ms,
                 is_wide,
                 ask_ms: (200 * scan.slot_ns / 1_000_000) as u32,
@@ -155,7 +164,10 @@ const OWN: Templates = &[
 ];
 
 /// What its files include.
-const PIECES: Templates = &[("avr/slot_begins.c.j2", include_str!("slot_begins.c.j2"))];
+const PIECES: Templates = &[
+    ("avr/slot_begins.c.j2", include_str!("slot_begins.c.j2")),
+    ("avr/pieces.c.j2", include_str!("pieces.c.j2")),
+];
 
 impl Target for Avr {
     fn name(&self) -> &'static str {
@@ -180,13 +192,7 @@ impl Target for Avr {
         {
             return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
         }
-        // What is left is for everything else.
-        if let Some(load) = self.loads(model).iter().find(|load| load.cycles * 5 > load.of * 4) {
-            let Load { face, cycles, of } = load;
-            return cannot(format!(
-                "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
-            ));
-        }
+        check_loads(model, self)?;
         check_ports(model, self.name())
     }
 
@@ -213,7 +219,7 @@ impl Target for Avr {
             let bytes = blank.chain(lit).map(|bytes| bytes as u64).sum::<u64>();
             let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
             let cycles = interrupts * INTERRUPT + bytes * byte_cycles(&face.bus, clock);
-            Some(Load { face: face.name.clone(), cycles, of: clock * scan.slot_ns / 1_000_000_000 })
+            Some(Load::of(face, cycles, clock)?)
         };
         model.faces.iter().filter_map(of_face).collect()
     }
@@ -258,6 +264,7 @@ impl Target for Avr {
                     .as_ref()
                     .map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
                 slot_begins: Some("avr/slot_begins.c.j2"),
+                pieces: Some("avr/pieces.c.j2"),
                 ..c::Manner::default()
             }
             .with_ports(model, |port| register(port, "PORT")),

@@ -10,7 +10,7 @@ use crate::firmware::project::model::{Model, Piece};
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes asm near far actions readings \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -53,6 +53,8 @@ pub struct Manner {
     pub light_interrupt: Option<String>,
     /// Templates of what is done as a slot begins, and as its blanking is over.
     pub slot_begins: Option<&'static str>,
+    /// What it needs for the pieces of a slot, where there are several.
+    pub pieces: Option<&'static str>,
     pub blanking_ends: Option<&'static str>,
     /// The register that sets each port, where ports are written whole.
     pub registers: BTreeMap<String, String>,
@@ -70,6 +72,7 @@ impl Default for Manner {
             blank_interrupt: None,
             light_interrupt: None,
             slot_begins: None,
+            pieces: None,
             blanking_ends: None,
             registers: BTreeMap::new(),
             writes_ports: false,

@@ -2,9 +2,8 @@
 
 use minijinja::value::{Serde, Value};
 
-use super::super::error::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, Templates, c, check_no_greys};
+use super::{File, Target, Templates, c};
 
 /// The target `c99`.
 pub struct C99;
@@ -29,10 +28,6 @@ impl Target for C99 {
 
     fn reserved(&self) -> (&'static str, &'static str) {
         ("C", c::RESERVED)
-    }
-
-    fn check(&self, model: &Model) -> Result<(), ProjectError> {
-        check_no_greys(model, self.name())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

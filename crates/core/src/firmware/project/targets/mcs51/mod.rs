@@ -34,10 +34,12 @@ struct Facts {
 }
 
 /// Times in counts of the timers.
-#[derive(Serialize, Clone, Copy)]
+#[derive(Serialize, Clone)]
 struct Counts {
     slot: u32,
     blanking: u32,
+    /// Those of each piece of a slot with its blanking; none where a slot is one piece.
+    pieces: Vec<u32>,
     /// Parts of a count, so that a millisecond has a whole number of them.
     scale: u32,
     ms: u32,
@@ -51,13 +53,15 @@ impl Counts {
         let slots = scan.map_or(TURNS, |scan| scan.refresh * scan.slots as f64);
         let slot = (cycles / slots).round() as u32;
         let blanking = scan.map_or(0, |scan| (scan.blanking_ns as f64 * cycles / 1e9).ceil() as u32);
+        let pieces = scan.map_or(Some(Vec::new()), |scan| scan.pieces(slot, blanking))?;
+        let slot = if pieces.is_empty() { slot } else { pieces.iter().sum() };
         let scale = (1..=30).find(|scale| {
             let parts = cycles * f64::from(*scale) / 1000.0;
             (parts - parts.round()).abs() < 1e-6
         })?;
         let ms = (cycles * f64::from(scale) / 1000.0).round() as u32;
         let fits = slot > 100 && slot < 1 << 16 && slot * scale + ms < 1 << 16;
-        fits.then_some(Self { slot, blanking, scale, ms })
+        fits.then_some(Self { slot, blanking, pieces, scale, ms })
     }
 }
 
@@ -82,6 +86,7 @@ const OWN: Templates = &[
 /// What its files include.
 const PIECES: Templates = &[
     ("mcs51/slot_begins.c.j2", include_str!("slot_begins.c.j2")),
+    ("mcs51/pieces.c.j2", include_str!("pieces.c.j2")),
     ("mcs51/blanking_ends.c.j2", include_str!("blanking_ends.c.j2")),
 ];
 
@@ -142,6 +147,7 @@ impl Target for Mcs51 {
                 blank_interrupt: interrupt("blank", "TF2_VECTOR"),
                 light_interrupt: interrupt("light", light),
                 slot_begins: Some("mcs51/slot_begins.c.j2"),
+                pieces: Some("mcs51/pieces.c.j2"),
                 blanking_ends: Some("mcs51/blanking_ends.c.j2"),
                 ..c::Manner::default()
             }

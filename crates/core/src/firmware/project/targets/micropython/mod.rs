@@ -210,7 +210,7 @@ impl Target for MicroPython {
                 ));
             }
         }
-        check_no_greys(model, self.name())
+        check_no_greys(model, self.name(), "its timers come too late for their short pieces of a slot")
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

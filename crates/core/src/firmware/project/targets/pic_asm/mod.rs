@@ -361,7 +361,7 @@ impl Target for PicAsm {
         let cannot = |why: String| Err(ProjectError::Target { target: "pic-asm", why });
         check_controller(model, self.name(), &["pic16f54"])?;
         check_ports(model, self.name())?;
-        check_no_greys(model, self.name())?;
+        check_no_greys(model, self.name(), "its memory holds no image for each bit of them")?;
         check_no_inputs(model, self.name())?;
         let [face] = &model.faces[..] else {
             return cannot(format!("it sees to one face, and {} of them show something", model.faces.len()));

@@ -105,8 +105,8 @@ pub struct Follower<'r> {
     seen: Vec<f32>,
     /// How long a turn is, where the controller scans: pictures are what the eye gets in one.
     turn: Option<Nanos>,
-    /// Whether it is a bare display, whose lights change by themselves.
-    is_bare: bool,
+    /// Whether lights follow the lines, as those of a bare display or a panel do.
+    follows_lines: bool,
     edges: Vec<Edge>,
     /// The level of each line while nothing is sent.
     idle: Vec<Option<bool>>,
@@ -135,7 +135,8 @@ impl<'r> Follower<'r> {
             changed: None,
             seen: vec![0.0; mount.face.element_count()],
             turn: end.turn(),
-            is_bare: mount.drive.display().circuit().is_some(),
+            follows_lines: mount.drive.display().circuit().is_some()
+                || mount.drive.display().scan().is_some(),
             levels: vec![None; mount.lines.len()],
             teller: Teller::new(mount),
             end,
@@ -219,13 +220,13 @@ impl<'r> Follower<'r> {
         }
     }
 
-    /// The lights of a bare display follow its lines in their own time; those of a part stand until it is told.
+    /// The lights of a bare display or a panel follow its lines in their own time; those of a part stand until it is told.
     fn take_edges(&mut self, edges: &[Edge]) {
-        if self.is_bare { self.end.take(edges) } else { self.end.take_unseen(edges) }
+        if self.follows_lines { self.end.take(edges) } else { self.end.take_unseen(edges) }
     }
 
     fn light(&self) -> Vec<f32> {
-        if self.is_bare { self.end.light() } else { self.end.light_of_model() }
+        if self.follows_lines { self.end.light() } else { self.end.light_of_model() }
     }
 
     /// Time passes until `now`: pictures that stood are told.
@@ -294,12 +295,16 @@ impl<'r> Follower<'r> {
         if self.turn.is_some() {
             light.iter_mut().filter(|light| **light < least * full).for_each(|light| *light = 0.0);
         }
-        let step =
-            |light: f32| if greys > 1 { (light / full * greys as f32).round() } else { light.signum() };
-        let differs = light.iter().zip(&self.seen).any(|(now, before)| match self.turn {
-            Some(_) => (*now > 0.0) != (*before > 0.0) || (*now > 0.0 && step(*now) != step(*before)),
-            None => (*now > 0.0) != (*before > 0.0) || (now - before).abs() > 1e-6,
-        });
+        // A turn is never just as long as that of the rig, so that it takes more than a half of a step to be another one.
+        let differing = match (self.turn, greys) {
+            (None, _) => 1e-6,
+            (Some(_), 1) => f32::INFINITY,
+            (Some(_), greys) => 0.75 * full / greys as f32,
+        };
+        let differs = light
+            .iter()
+            .zip(&self.seen)
+            .any(|(now, before)| (*now > 0.0) != (*before > 0.0) || (now - before).abs() > differing);
         if differs {
             self.seen.clone_from(&light);
             if self.wanted != Wanted::Last {

@@ -384,6 +384,8 @@ pub struct ScanTimes {
     pub blanking: Nanos,
     /// How long a light is lit in a turn.
     pub lit: Nanos,
+    /// How long before it is lit a row is shifted in: so much longer than a turn is something of the frame before seen.
+    pub ahead: Nanos,
     /// What connects them with the supply or ground, and how long it goes on conducting after it was told to stop.
     pub switch: (SwitchKind, Nanos),
 }
@@ -618,6 +620,7 @@ impl Display for Bare {
             slot: timing.piece(),
             blanking: timing.blanking,
             lit: timing.lit(),
+            ahead: Nanos(0),
             switch: (switch.kind, switch.turn_off),
         })
     }

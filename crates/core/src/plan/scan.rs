@@ -196,7 +196,10 @@ mod tests {
         let turn = Nanos(1_000_000_000 / u64::from(refresh));
         let (slot, blanking) = (Nanos(turn.0 / 4), Nanos(blanking));
         let switch = (kind, kind.usual_turn_off());
-        doubts(&ScanTimes { turn, slots: 4, slot, blanking, lit: slot - blanking, switch }, 0.01)
+        doubts(
+            &ScanTimes { turn, slots: 4, slot, blanking, lit: slot - blanking, ahead: Nanos(0), switch },
+            0.01,
+        )
     }
 
     #[test]

@@ -132,10 +132,14 @@ pub trait Playing<'p> {
     fn off(&mut self) -> Result<(), LinkError>;
 }
 
-/// For how long the eye watches from a moment on, as a frame is shown from the next turn of a scan on: from when, so that it is opened a
-/// turn late where there is time, and until when.
-fn exposure(begin: Duration, turn: Duration, until: Option<Duration>) -> (Duration, Duration) {
-    let end = begin + 2 * turn;
+/// For how long the eye watches from a moment on, as a frame is shown from the next turn of a scan on, or where rows are shifted in ahead of
+/// time from so much later: from when, so that it is opened late enough where there is time, and until when.
+fn exposure(
+    begin: Duration,
+    (turn, ahead): (Duration, Duration),
+    until: Option<Duration>,
+) -> (Duration, Duration) {
+    let end = begin + 2 * turn + ahead;
     let end = until.map_or(end, |until| end.min(until)).max(begin);
     (begin.max(end.saturating_sub(turn)), end)
 }

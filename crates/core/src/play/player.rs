@@ -444,9 +444,9 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
     pub fn watch(&mut self, end: Duration) -> Result<bool, LinkError> {
         let others = self.dues().filter(|(at, due, _)| *due != Due::Poll && *at < end);
         let next = others.map(|(at, ..)| at).min();
-        let turn = self.turn();
-        let (opened, seen) = exposure(self.elapsed(), turn, next);
-        if seen - opened < turn || !self.poll_until(opened)? {
+        let times = self.turn();
+        let (opened, seen) = exposure(self.elapsed(), times, next);
+        if seen - opened < times.0 || !self.poll_until(opened)? {
             return Ok(false);
         }
         let opened = self.scheduler.now();
@@ -454,10 +454,11 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
         self.poll_until(seen)
     }
 
-    /// The longest turn of a scan.
-    fn turn(&self) -> Duration {
-        let turns = self.stages.iter().filter_map(|stage| self.scheduler.turn(stage.face));
-        Duration::from(turns.max().unwrap_or_default())
+    /// The longest turn of a scan, and how much longer something of the frame before is seen.
+    fn turn(&self) -> (Duration, Duration) {
+        let scans = self.stages.iter().filter_map(|stage| self.scheduler.scan(stage.face));
+        let (turn, ahead) = scans.map(|scan| (scan.turn, scan.ahead)).max().unwrap_or_default();
+        (turn.into(), ahead.into())
     }
 
     /// What is seen of each face that plays.

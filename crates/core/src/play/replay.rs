@@ -247,9 +247,9 @@ impl<'p, L: Link> Replay<'p, L> {
 impl<'p, L: OnBoard<'p>> Replay<'p, L> {
     fn expose_until(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
         let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
-        let turn = turns.map(|scan| scan.turn).max().unwrap_or(Nanos(0));
+        let times = turns.map(|scan| (scan.turn, scan.ahead)).max().unwrap_or_default();
         let begin = Duration::from(self.now.max(self.log.begins) - self.log.begins);
-        let (opened, end) = exposure(begin, turn.into(), until);
+        let (opened, end) = exposure(begin, (times.0.into(), times.1.into()), until);
         self.advance(opened)?;
         self.link.board().open_eyes_on_scans(self.now);
         self.advance(end)?;

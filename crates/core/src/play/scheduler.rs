@@ -10,6 +10,7 @@ use crate::board::picture::Picture;
 use crate::bus::{Op, Ops, Reply, Role};
 use crate::driver::Driver;
 use crate::frame::{Frame, Level};
+use crate::part::ScanTimes;
 use crate::plan::{DeviceId, Mount, Rig};
 use crate::units::Nanos;
 
@@ -289,7 +290,13 @@ impl<'r, L: Link> Scheduler<'r, L> {
     /// How long a turn of a face's scan is, where the controller does the scan.
     #[must_use]
     pub fn turn(&self, face: usize) -> Option<Nanos> {
-        self.rig.faces.get(face)?.drive.display().scan().map(|scan| scan.turn)
+        self.scan(face).map(|scan| scan.turn)
+    }
+
+    /// The times of a face's scan, where the controller does the scan.
+    #[must_use]
+    pub fn scan(&self, face: usize) -> Option<ScanTimes> {
+        self.rig.faces.get(face)?.drive.display().scan()
     }
 
     /// Where only one face scans and nothing else comes for long, its turns are alike: one is sent, and where it comes full

@@ -183,8 +183,6 @@ proptest! {
 fn characters_that_a_part_draws_from_codes_are_refused() {
     let decoding = max7219(4, "decode = \"code-b\"");
     assert_eq!(Sending::of(&decoding.faces[0], true), Err(Unlearnt::Codes));
-    let panel = rig(include_str!("../../../../demo/departures.toml"));
-    assert_eq!(Sending::of(&panel.faces[0], true), Err(Unlearnt::Panel));
 }
 
 /// The story of an act on four digits.

@@ -23,9 +23,20 @@ impl Case {
         self.rig.contains("blanking") && self.faces.len() == 1
     }
 
-    /// Whether lights that are lit for a part of their time are part of the picture.
-    pub fn has_greys(&self) -> bool {
-        self.rig.contains("depth")
+    /// Whether its face is a colour panel.
+    pub fn has_panel(&self) -> bool {
+        self.rig.contains("rgb-panel")
+    }
+
+    /// How many bits of light its faces have.
+    pub fn depth(&self) -> u32 {
+        let depth = self.rig.lines().find_map(|line| line.strip_prefix("depth = "));
+        depth.map_or(1, |depth| depth.parse().unwrap())
+    }
+
+    /// How many steps of light its faces have above dark.
+    pub fn grey_steps(&self) -> u32 {
+        (1 << self.depth()) - 1
     }
 
     /// Whether the brightness is part of the picture. Of a scanned face it is as long as each controller takes to darken it.
@@ -654,6 +665,23 @@ count = { from = 8, to = 12, every = "200ms" }
 [[track.act]]
 text = { say = ["AB", "CD"], motion = "fade", for = "1s" }
 "#,
+    },
+    // A colour that is full, one that is not, and nothing.
+    Case {
+        rig: include_str!("../../../../../demo/departures.toml"),
+        faces: &["departures"],
+        ms: 1600,
+        presses: &[],
+        reel: r##"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "TEAL", look = { ink = "red" }, for = "300ms" }
+[[track.act]]
+text = { say = "07:58", look = { ink = "#FF8000" }, for = "400ms" }
+[[track.act]]
+blank = { for = "200ms" }
+"##,
     },
     // Nobody presses anything: what is not pulled low is no key.
     Case {

@@ -11,21 +11,20 @@ use crate::folder::Folder;
 pub struct Seen {
     pub at_ms: f64,
     pub picture: String,
-    /// Where greys are part of the picture: how bright the eye judges each light to be.
-    pub greys: Vec<u8>,
+    /// Where greys are part of the picture: the step of each light, dark being 0.
+    pub greys: Vec<u32>,
     pub is_dark: bool,
 }
 
-/// How far greys may differ: less than half of the least step between two of the cases' scans.
-const GREYS_DIFFER: u8 = 8;
-
 impl Seen {
     /// Whether another looks the same.
-    fn is_like(&self, other: &Self) -> bool {
-        let pairs = || self.greys.iter().zip(&other.greys);
+    fn is_like(&self, other: &Self, steps: u32) -> bool {
+        // A turn is not just as long as the board's.
+        let near = steps / 16;
+        let mut pairs = self.greys.iter().zip(&other.greys);
         self.picture == other.picture
             && self.greys.len() == other.greys.len()
-            && pairs().all(|(one, other)| one.abs_diff(*other) < GREYS_DIFFER)
+            && pairs.all(|(one, other)| one.abs_diff(*other) <= near)
     }
 }
 
@@ -52,22 +51,29 @@ fn picture(of: &Value, case: &Case) -> String {
     )
 }
 
-/// How bright the eye judges each light to be: dots one by one, and the brightest segment of each digit.
-fn greys(of: &Value) -> Vec<u8> {
-    let judged = |light: f64| (255.0 * light.clamp(0.0, 1.0).powf(1.0 / 2.2)).round() as u8;
+/// The steps of light above dark: of dots light by light, and of the brightest segment of each digit. A program shifts the rows of a panel
+/// in the dark, so that its lights are all darker by as much: they are told as shares of the brightest.
+fn greys(of: &Value, case: &Case) -> Vec<u32> {
     let digits = of["digits"].as_array().into_iter().flatten();
-    let digits = digits.filter_map(|digit| digit["light"].as_f64()).map(judged);
+    let digits = digits.filter_map(|digit| digit["light"].as_f64());
+    // Levels are told as the eye judges them.
+    let of_level = |two: &[u8]| {
+        let level = u8::from_str_radix(std::str::from_utf8(two).unwrap(), 16).unwrap();
+        (f64::from(level) / 255.0).powf(2.2)
+    };
     let of_row = |row: &Value| match row.as_array() {
-        Some(levels) => {
-            levels.iter().map(|level| u8::from_str_radix(level.as_str().unwrap(), 16).unwrap()).collect()
+        Some(dots) => {
+            let dots = dots.iter().flat_map(|dot| dot.as_str().unwrap().as_bytes().chunks(2));
+            dots.map(of_level).collect()
         }
-        None => {
-            row.as_str().unwrap().bytes().map(|dot| if dot == b'#' { 255 } else { 0 }).collect::<Vec<_>>()
-        }
+        None => row.as_str().unwrap().bytes().map(|dot| f64::from(u8::from(dot == b'#'))).collect::<Vec<_>>(),
     };
     // Levels are told where not all that is lit is lit fully.
     let rows = of["colours"].as_array().or(of["dots"].as_array());
-    digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect()
+    let lights: Vec<_> = digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect();
+    let brightest = lights.iter().copied().fold(0.0, f64::max);
+    let full = if case.has_panel() && brightest > 0.0 { brightest } else { 1.0 };
+    lights.into_iter().map(|light| (light / full * f64::from(case.grey_steps())).round() as u32).collect()
 }
 
 /// How bright its brightest light is, in tenths.
@@ -83,24 +89,22 @@ fn is_dark(of: &Value) -> bool {
     let dots = of["dots"].as_array().into_iter().flatten();
     let extras = of["extras"].as_array().into_iter().flatten();
     digits.into_iter().all(|digit| digit["lit"].as_array().is_some_and(Vec::is_empty))
-        && dots
-            .into_iter()
-            .all(|row| !row.to_string().contains(|c: char| c == '#' || ('1'..='9').contains(&c)))
+        && dots.into_iter().all(|row| row.as_str().is_some_and(|row| row.bytes().all(|dot| dot == b'.')))
         && extras.into_iter().all(|extra| none(&extra["light"]))
 }
 
 fn seen(at: &Value, of: &Value, case: &Case) -> Seen {
-    let greys = if case.has_greys() { greys(of) } else { Vec::new() };
+    let greys = if case.grey_steps() > 1 { greys(of, case) } else { Vec::new() };
     Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), greys, is_dark: is_dark(of) }
 }
 
 /// Leaves out what stands too short to be seen and what is as before, and what is after the end.
-fn settled(seen: Vec<Seen>, end_ms: f64) -> Vec<Seen> {
+fn settled(seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
     let ends = seen.iter().skip(1).map(|next| next.at_ms).chain([end_ms]).collect::<Vec<_>>();
     let stands = seen.into_iter().zip(ends).filter(|(seen, ends)| ends - seen.at_ms >= SHORTEST_MS);
     let mut settled: Vec<Seen> = Vec::new();
     for (seen, _) in stands.filter(|(seen, _)| seen.at_ms < end_ms) {
-        if settled.last().is_none_or(|last| !last.is_like(&seen)) {
+        if settled.last().is_none_or(|last| !last.is_like(&seen, steps)) {
             settled.push(seen);
         }
     }
@@ -116,7 +120,7 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let of_face = frames.filter(|frame| frame["face"] == face);
     let seen = of_face.map(|frame| seen(&frame["t_us"], &frame["picture"], case));
-    settled(seen.collect(), end_ms)
+    settled(seen.collect(), end_ms, case.grey_steps())
 }
 
 /// What `play` shows of a face at first, as if it came at a moment.
@@ -137,11 +141,12 @@ pub fn recorded(folder: &Folder, case: &Case, face: &str, end_ms: f64, target: &
     assert_eq!(told.iter().find(is_odd), None, "{target}, {face}: {}", case.rig);
     let pictures = told.iter().filter(|told| told["kind"] == "picture");
     let seen = pictures.map(|told| seen(&told["at_us"], told, case));
-    settled(seen.collect(), end_ms)
+    settled(seen.collect(), end_ms, case.grey_steps())
 }
 
 /// Where the two differ, in words; nothing where they are the same.
-pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64) -> Option<String> {
+/// `late_ms` is how late one may be, and `steps` how many steps of light there are.
+pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64, steps: u32) -> Option<String> {
     // A face is dark before the first picture.
     let played: Vec<_> = played.iter().skip_while(|seen| seen.is_dark).collect();
     let recorded: Vec<_> = recorded.iter().skip_while(|seen| seen.is_dark).collect();
@@ -150,7 +155,7 @@ pub fn difference(played: &[Seen], recorded: &[Seen], late_ms: f64) -> Option<St
     };
     let began = first.at_ms - wanted.at_ms;
     for (number, (wanted, found)) in played.iter().zip(&recorded).enumerate() {
-        if !wanted.is_like(found) {
+        if !wanted.is_like(found, steps) {
             return Some(format!("picture {number}: {wanted:#?} is to be seen, and {found:#?} is"));
         }
         let late = found.at_ms - began - wanted.at_ms;

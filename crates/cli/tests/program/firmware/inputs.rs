@@ -127,5 +127,5 @@ fn what_is_read_is_shown() {
     assert_eq!(wanted[3].picture, wanted[4].picture);
     let wanted: Vec<_> =
         wanted.into_iter().enumerate().filter(|(nth, _)| *nth != 4).map(|(_, seen)| seen).collect();
-    assert_eq!(difference(&wanted, &seen, 80.0), None);
+    assert_eq!(difference(&wanted, &seen, 80.0, 1), None);
 }

@@ -208,6 +208,15 @@ impl Runner {
         if self.target == "mcs51" && case.rig.contains("scan = \"rows\"") {
             return false;
         }
+        // What a panel asks for they have not.
+        if case.has_panel() && !["c99", "rust"].contains(&self.target) {
+            return false;
+        }
+        // The interpreter's timers come too late, and so do calls of a hundred times their length; and a 12-bit core has no memory.
+        let is_slow = ["micropython", "pic-asm", "setup-loop"].contains(&self.target);
+        if case.grey_steps() > 1 && is_slow && (self.target != "setup-loop" || case.faces[0] == "beacon") {
+            return false;
+        }
         // Where calls are slow, those of a slow bus take longer than a slot.
         if case.rig.contains("clock_hz = 40_000")
             && ["setup-loop", "mcs51", "micropython"].contains(&self.target)

@@ -5,13 +5,15 @@ use super::model::{PassageModel, ValueModel};
 use super::passage::{Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
 use super::putting::{Putting, seats_model};
 use super::sending::Sending;
-use crate::face::Face;
+use crate::face::{Face, Grid};
 use crate::frame::Frame;
 
 /// The passages of a face being laid out.
 pub(super) struct Laying<'a> {
     pub putting: Putting<'a>,
     pub stills: Vec<Vec<u8>>,
+    /// Colours that are shown, dark first; none where dots have one light.
+    pub colours: Vec<Vec<u8>>,
     pub strips: Vec<Vec<Vec<u8>>>,
     values: &'a [ValueModel],
 }
@@ -20,7 +22,7 @@ impl<'a> Laying<'a> {
     /// Nothing yet.
     pub fn of(face: &'a Face, sending: &'a Sending, values: &'a [ValueModel]) -> Self {
         let putting = Putting { face, sending, sets: Vec::new(), patterns: Vec::new() };
-        Self { putting, stills: Vec::new(), strips: Vec::new(), values }
+        Self { putting, stills: Vec::new(), colours: Vec::new(), strips: Vec::new(), values }
     }
 
     pub fn passage(&mut self, passage: &Passage) -> Result<PassageModel, ProjectError> {
@@ -37,11 +39,32 @@ impl<'a> Laying<'a> {
 
     /// The number of a still picture.
     fn still(&mut self, frame: &Frame) -> usize {
-        let image = self.putting.sending.image(frame);
+        let image = match self.putting.face.dots() {
+            Some(grid) if grid.channels.count() > 1 => self.painted(frame, grid),
+            _ => self.putting.sending.image(frame),
+        };
         self.stills.iter().position(|still| *still == image).unwrap_or_else(|| {
             self.stills.push(image);
             self.stills.len() - 1
         })
+    }
+
+    /// The colours of dots, row by row: how many there are of one, and its number.
+    fn painted(&mut self, frame: &Frame, grid: Grid) -> Vec<u8> {
+        let dots = (0..grid.height).flat_map(|y| (0..grid.width).map(move |x| (x, y)));
+        let mut runs: Vec<(u8, u8)> = Vec::new();
+        for colour in dots.map(|(x, y)| self.putting.colour(frame, x, y)) {
+            let known = self.colours.iter().position(|known| *known == colour).unwrap_or_else(|| {
+                self.colours.push(colour);
+                self.colours.len() - 1
+            });
+            let number = u8::try_from(known).unwrap_or(u8::MAX);
+            match runs.last_mut() {
+                Some((count, last)) if *last == number && *count < u8::MAX => *count += 1,
+                _ => runs.push((1, number)),
+            }
+        }
+        runs.into_iter().flat_map(|(count, colour)| [count, colour]).collect()
     }
 
     fn film(&mut self, film: &Film) -> PassageModel {

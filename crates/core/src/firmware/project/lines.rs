@@ -4,6 +4,7 @@ use super::error::ProjectError;
 use super::model::{BusLine, BusModel, Line};
 use super::names::Names;
 use crate::bus::Protocol;
+use crate::bus::panel::LATCH;
 use crate::plan::{Mount, Rig};
 use crate::rig::Pin;
 
@@ -102,7 +103,13 @@ pub(super) fn bus_model(
             };
             bus.ports = (0..pins.bits.byte_count()).map(of_byte).collect();
         }
-        Some(Protocol::Panel(_)) | None => {}
+        Some(Protocol::Panel(panel)) => {
+            (bus.kind, bus.half_ns) = ("panel", half(panel.clock));
+            // Latch, output enable and address lines are the bits of a byte.
+            bus.bits = (0..2 + panel.address_lines).map(|bit| (0, bit as u8, LATCH + bit)).collect();
+            bus.ports = vec![None];
+        }
+        None => {}
     }
     Ok(bus)
 }

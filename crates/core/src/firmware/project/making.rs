@@ -60,6 +60,9 @@ impl Model {
     }
 }
 
+/// Colours are numbered by a byte.
+const MOST_COLOURS: usize = 255;
+
 /// A project being made.
 struct Making<'a> {
     rig: &'a Rig,
@@ -150,12 +153,18 @@ impl<'a> Making<'a> {
         let (hearings, lives) = (&self.hearings, &self.lives);
         let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids };
         let keys = known.of_face(place, &told, self.names)?;
-        let Laying { putting, stills, strips, .. } = laying;
-        let puts = !putting.sets.is_empty() || !strips.is_empty();
+        let Laying { putting, stills, colours, strips, .. } = laying;
+        let puts = !putting.sets.is_empty() || !strips.is_empty() || !colours.is_empty();
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
         let is_heard = passages.iter().any(PassageModel::is_heard);
         let has_beyond = passages.iter().any(PassageModel::has_beyond);
         let dims = passages.iter().any(|passage| passage.dims());
+        if dims && bus.kind == "panel" {
+            return Err(content(CannotWrite::Brightness));
+        }
+        if colours.len() > MOST_COLOURS {
+            return Err(content(CannotWrite::Colours { most: MOST_COLOURS }));
+        }
         let brightness = sending.brightness.iter().filter(|_| dims);
         let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
         Ok(FaceModel {
@@ -172,6 +181,7 @@ impl<'a> Making<'a> {
             dots: if puts { putting.dots() } else { None },
             sets: putting.sets,
             stills,
+            colours,
             strips,
             has_end: passages.iter().any(PassageModel::rests),
             passages,
@@ -198,17 +208,15 @@ impl<'a> Making<'a> {
 }
 
 fn scan_model(scan: &Scan, told: &dyn Fn(&Step) -> StepModel) -> ScanModel {
-    let slot_ns = scan.turn.0 / scan.slots as u64;
-    let lit_ns = slot_ns - scan.blanking.0 * u64::from(scan.depth);
     ScanModel {
         slots: scan.slots,
         width: scan.width,
         refresh: 1e9 / scan.turn.0 as f64,
-        slot_ns,
+        slot_ns: scan.turn.0 / scan.slots as u64,
         blanking_ns: scan.blanking.0,
         blank: scan.blank.iter().map(told).collect(),
         depth: scan.depth,
-        unit_ns: lit_ns / ((1 << scan.depth) - 1),
+        unit_ns: scan.unit.0,
     }
 }
 

@@ -23,6 +23,7 @@ pub mod making;
 pub mod model;
 pub mod names;
 mod of_outputs;
+mod of_panel;
 mod of_part;
 pub mod passage;
 mod putting;

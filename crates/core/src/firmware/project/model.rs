@@ -214,8 +214,10 @@ pub struct FaceModel {
     pub dots: Option<DotsModel>,
     /// Figures that are put on it.
     pub sets: Vec<SetModel>,
-    /// Whole pictures.
+    /// Whole pictures: as the image has them, or of colours so many dots and their colour again and again, row by row.
     pub stills: Vec<Vec<u8>>,
+    /// By colour: for each piece of a slot which of a dot's three lights are lit, the lowest line in bit 0. None where dots have one light.
+    pub colours: Vec<Vec<u8>>,
     /// Moving strips, by column.
     pub strips: Vec<Vec<Vec<u8>>>,
     /// What it shows, one after another.
@@ -252,7 +254,7 @@ pub struct ResendModel {
 /// How a face is spoken to.
 #[derive(Debug, Clone, Serialize)]
 pub struct BusModel {
-    /// The kind: `spi`, `i2c`, `two_wire`, `strobe`, `shift`, `pins`.
+    /// The kind: `spi`, `i2c`, `two_wire`, `strobe`, `shift`, `pins`, `panel`.
     pub kind: &'static str,
     /// Its lines, as the protocol numbers them.
     pub lines: Vec<BusLine>,

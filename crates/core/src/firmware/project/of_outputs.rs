@@ -10,6 +10,7 @@ use crate::face::Element;
 use crate::frame::Level;
 use crate::part::Bare;
 use crate::plan::Mount;
+use crate::units::Nanos;
 
 /// A writer that knows nothing of what its outputs are.
 fn fresh(bare: &Bare) -> Box<dyn Writer> {
@@ -124,6 +125,7 @@ pub(super) fn of_outputs(mount: &Mount, bare: &Bare, has_greys: bool) -> Sending
         blanking: timing.blanking,
         blank: if timing.blanking.0 > 0 { reduced(fixed(&blanked(bare))) } else { Vec::new() },
         depth,
+        unit: Nanos((timing.slot().0 - timing.blanking.0 * u64::from(depth)) / ((1 << depth) - 1)),
         steps: if depth > 1 {
             Level::steps(depth, circuit.gamma).to_vec()
         } else {

@@ -6,6 +6,7 @@ use super::field::{Field, Pattern};
 use super::model::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
 use super::sending::{Place, Sending};
 use crate::face::{Element, Face, Layout};
+use crate::frame::Frame;
 
 /// What puts figures on the image of a face.
 pub(super) struct Putting<'a> {
@@ -130,9 +131,38 @@ impl Putting<'_> {
         })
     }
 
+    /// The place of a dot: of one with several lights that of its lowest line.
+    fn dot(&self, x: usize, y: usize) -> Option<Place> {
+        let Layout::Dots(grid) = self.face.layout else { return None };
+        let Element(first) = self.face.dot(x, y)?;
+        let lights = (first..first + grid.channels.count()).map(|light| self.sending.place(Element(light)));
+        lights.collect::<Option<Vec<_>>>()?.into_iter().min_by_key(|place| place.bit)
+    }
+
+    /// For each piece of a slot, which lights of a dot are lit, the lowest line in bit 0.
+    pub fn colour(&self, frame: &Frame, x: usize, y: usize) -> Vec<u8> {
+        let (Layout::Dots(grid), Some(Element(first))) = (self.face.layout, self.face.dot(x, y)) else {
+            return Vec::new();
+        };
+        let (lowest, scan) = (self.dot(x, y).map_or(0, |place| place.bit), self.sending.scan.as_ref());
+        let lights = (first..first + grid.channels.count()).filter_map(|light| {
+            let place = self.sending.place(Element(light))?;
+            let level = usize::from(frame.levels().get(light)?.0);
+            Some((place.bit - lowest, scan.map_or(0, |scan| scan.steps[level])))
+        });
+        let lights: Vec<_> = lights.collect();
+        let of_piece = |piece: u8| {
+            lights
+                .iter()
+                .filter(|(_, steps)| steps >> piece & 1 == 1)
+                .fold(0, |lit, (line, _)| lit | 1 << line)
+        };
+        (0..scan.map_or(1, |scan| scan.depth)).map(of_piece).collect()
+    }
+
     pub fn dots(&self) -> Option<DotsModel> {
         let Layout::Dots(grid) = self.face.layout else { return None };
-        let place = |x: usize, y: usize| self.sending.place(self.face.dot(x, y)?);
+        let place = |x: usize, y: usize| self.dot(x, y);
         let lit = place(0, 0)?.lit;
         let mut places = Vec::new();
         for x in 0..grid.width {

@@ -11,6 +11,7 @@
 //! ```
 
 use super::of_outputs::of_outputs;
+use super::of_panel::of_panel;
 use super::of_part::of_part;
 use crate::bus::{Op, Ops, Role, Transfer};
 use crate::face::Element;
@@ -99,6 +100,8 @@ pub struct Scan {
     pub blank: Vec<Step>,
     /// How many bits of light an element has: a slot has a piece for each, in which it is lit for twice as long as in the one before.
     pub depth: u8,
+    /// For how long the first piece of a slot is lit; each other one is for twice as long as the one before.
+    pub unit: Nanos,
     /// The bits of every level.
     pub steps: Vec<u8>,
 }
@@ -109,9 +112,15 @@ pub enum Unlearnt {
     /// Bytes that are no bits of lights.
     #[error("its part draws the characters itself, from codes: leave decode out of the drive")]
     Codes,
-    /// The colours of a panel.
-    #[error("a colour panel is scanned faster than a program for it is written here")]
+    /// Rows that are lit for no time between their shifts.
+    #[error("shifting its rows takes all the time that there is: lower depth or refresh_hz")]
+    Slow,
+    /// A scanner that does not go from row to row.
+    #[error("its rows do not have their turn one after another")]
     Panel,
+    /// A panel that is dark for a part of the time in which its rows could be lit.
+    #[error("a program lights a panel for all the time that it has: set brightness to 15")]
+    Dimmed,
 }
 
 impl Sending {
@@ -122,7 +131,10 @@ impl Sending {
     pub fn of(mount: &Mount, has_greys: bool) -> Result<Self, Unlearnt> {
         match &mount.drive {
             Drive::Bare(bare) => Ok(of_outputs(mount, bare, has_greys)),
-            Drive::RgbPanel(_) => Err(Unlearnt::Panel),
+            Drive::RgbPanel(panel) if Some(panel.brightness) < mount.drive.display().max_brightness() => {
+                Err(Unlearnt::Dimmed)
+            }
+            Drive::RgbPanel(panel) => of_panel(mount, panel, has_greys),
             _ => of_part(mount),
         }
     }

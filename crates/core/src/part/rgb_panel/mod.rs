@@ -257,6 +257,7 @@ impl Display for Plan {
             turn: self.times.turn(),
             slots: addresses * usize::from(depth),
             slot: self.times.slot(0),
+            ahead: self.times.slot(depth - 1),
             blanking: self.times.gap(),
             lit: Nanos((self.times.turn().0 as f64 * self.times.duty()).round() as u64),
             switch: (SwitchKind::Pmos, facts::ROW_TURN_OFF),

@@ -199,6 +199,20 @@ fn check_no_greys(model: &Model, target: &'static str, because: &str) -> Result<
     }
 }
 
+/// Refuses a colour panel, and says why.
+fn check_no_panel(model: &Model, target: &'static str, because: &str) -> Result<(), ProjectError> {
+    match model.faces.iter().find(|face| face.bus.kind == "panel") {
+        Some(face) => {
+            let why = format!("face {} is a colour panel, and {because}", face.name);
+            Err(ProjectError::Target { target, why })
+        }
+        None => Ok(()),
+    }
+}
+
+/// Why small controllers drive no panel.
+const TOO_SMALL: &str = "its memory and its speed are not enough for one";
+
 /// Refuses keys and values that are not known beforehand.
 fn check_no_inputs(model: &Model, target: &'static str) -> Result<(), ProjectError> {
     if model.has_actions() {

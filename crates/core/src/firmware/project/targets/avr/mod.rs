@@ -8,8 +8,8 @@ use serde::Serialize;
 use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
 use super::{
-    File, Load, Size, Sizing, Target, Templates, c, check_controller, check_loads, check_one_scan,
-    check_ports,
+    File, Load, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_loads, check_no_panel,
+    check_one_scan, check_ports,
 };
 use crate::firmware::project::names::of_file;
 
@@ -185,6 +185,7 @@ impl Target for Avr {
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let cannot = |why: String| Err(ProjectError::Target { target: "avr", why });
         check_controller(model, self.name(), &MCUS.map(|mcu| mcu.name))?;
+        check_no_panel(model, self.name(), TOO_SMALL)?;
         check_one_scan(model, self.name())?;
         let scanned = model.faces.iter().find(|face| face.scan.is_some());
         if let (Some(face), Some(mcu)) = (scanned, mcu(model))
@@ -219,7 +220,7 @@ impl Target for Avr {
             let bytes = blank.chain(lit).map(|bytes| bytes as u64).sum::<u64>();
             let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
             let cycles = interrupts * INTERRUPT + bytes * byte_cycles(&face.bus, clock);
-            Some(Load::of(face, cycles, clock)?)
+            Load::of(face, cycles, clock)
         };
         model.faces.iter().filter_map(of_face).collect()
     }

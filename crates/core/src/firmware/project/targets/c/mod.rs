@@ -20,6 +20,7 @@ pub const TEMPLATES: Templates = &[
     ("c/bus.c.j2", include_str!("bus.c.j2")),
     ("c/fixed.c.j2", include_str!("fixed.c.j2")),
     ("c/piece.c.j2", include_str!("piece.c.j2")),
+    ("c/columns.c.j2", include_str!("columns.c.j2")),
     ("c/sender.c.j2", include_str!("sender.c.j2")),
     ("c/list.c.j2", include_str!("list.c.j2")),
     ("c/putting.c.j2", include_str!("putting.c.j2")),

@@ -5,7 +5,10 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::Model;
-use super::{File, Size, Sizing, Target, Templates, c, check_controller, check_one_scan, check_ports};
+use super::{
+    File, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_no_panel, check_one_scan,
+    check_ports,
+};
 use crate::firmware::project::names::of_file;
 
 /// The target `mcs51`.
@@ -106,6 +109,7 @@ impl Target for Mcs51 {
     fn check(&self, model: &Model) -> Result<(), ProjectError> {
         let cannot = |why: String| Err(ProjectError::Target { target: "mcs51", why });
         check_controller(model, self.name(), &["mcs51"])?;
+        check_no_panel(model, self.name(), TOO_SMALL)?;
         check_one_scan(model, self.name())?;
         if Counts::of(model).is_none() {
             return cannot(

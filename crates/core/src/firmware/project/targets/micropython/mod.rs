@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Target, Templates, check_no_greys};
+use super::{File, Target, Templates, check_no_greys, check_no_panel};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -210,6 +210,7 @@ impl Target for MicroPython {
                 ));
             }
         }
+        check_no_panel(model, self.name(), "an interpreter shifts no row of it in time")?;
         check_no_greys(model, self.name(), "its timers come too late for their short pieces of a slot")
     }
 

@@ -14,7 +14,8 @@ use serde::Serialize;
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Model, PassageModel, Piece, StepModel};
 use super::{
-    File, Size, Sizing, Target, Templates, check_controller, check_no_greys, check_no_inputs, check_ports,
+    File, Size, Sizing, TOO_SMALL, Target, Templates, check_controller, check_no_greys, check_no_inputs,
+    check_no_panel, check_ports,
 };
 use crate::firmware::project::Written;
 use crate::firmware::project::filters::turns;
@@ -361,6 +362,7 @@ impl Target for PicAsm {
         let cannot = |why: String| Err(ProjectError::Target { target: "pic-asm", why });
         check_controller(model, self.name(), &["pic16f54"])?;
         check_ports(model, self.name())?;
+        check_no_panel(model, self.name(), TOO_SMALL)?;
         check_no_greys(model, self.name(), "its memory holds no image for each bit of them")?;
         check_no_inputs(model, self.name())?;
         let [face] = &model.faces[..] else {

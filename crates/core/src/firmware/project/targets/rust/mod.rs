@@ -109,6 +109,7 @@ const PIECES: Templates = &[
     ("rust/bus.rs.j2", include_str!("bus.rs.j2")),
     ("rust/step.rs.j2", include_str!("step.rs.j2")),
     ("rust/levels.rs.j2", include_str!("levels.rs.j2")),
+    ("rust/columns.rs.j2", include_str!("columns.rs.j2")),
     ("rust/piece.rs.j2", include_str!("piece.rs.j2")),
     ("rust/lines.rs.j2", include_str!("lines.rs.j2")),
     ("rust/content.rs.j2", include_str!("content.rs.j2")),

@@ -5,7 +5,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::Model;
-use super::{File, Target, Templates, c, check_one_scan};
+use super::{File, Target, Templates, c, check_no_panel, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `setup-loop`.
@@ -50,6 +50,11 @@ impl Target for SetupLoop {
                 format!("the usual board of an {} has no number for pin {}", model.controller, line.pin);
             return Err(ProjectError::Target { target: self.name(), why });
         }
+        check_no_panel(
+            model,
+            self.name(),
+            "the framework's calls take too long for its rows: c99 has a program for your own",
+        )?;
         check_one_scan(model, self.name())
     }
 

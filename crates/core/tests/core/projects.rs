@@ -4,6 +4,7 @@
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Link;
+use spare_tile_core::bus::panel::Controls;
 use spare_tile_core::bus::{Op, Protocol, Role, Transfer};
 use spare_tile_core::face::Element;
 use spare_tile_core::firmware::project::model::Model;
@@ -12,11 +13,12 @@ use spare_tile_core::firmware::project::passage::{Passage, Valued};
 use spare_tile_core::firmware::project::sending::{Carried, Cell, Sending, Step, Unlearnt};
 use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
+use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::{Inputs, reel};
 use spare_tile_core::units::Nanos;
 
-use crate::common::{LANDING, frame, lit, max7219, rig};
+use crate::common::{LANDING, frame, max7219, rig};
 
 /// What a program does with the lines of one face.
 struct Program<'r> {
@@ -52,42 +54,68 @@ impl Program<'_> {
     fn send_all(&mut self, steps: &[Step], image: &[u8], at: Nanos) -> Nanos {
         steps.iter().fold(at, |at, step| self.send(step, image, at))
     }
+
+    /// A piece of a scan begins, dark; a row of a panel is shifted in meanwhile.
+    fn darken(&mut self, sending: &Sending, piece: usize, image: &[u8], at: Nanos) {
+        let Some(scan) = &sending.scan else { return };
+        let Protocol::Panel(panel) = self.protocol else {
+            self.send_all(&scan.blank, &[], at);
+            return;
+        };
+        let controls = Controls { address_lines: panel.address_lines };
+        let address = (piece / usize::from(scan.depth)) as u8;
+        // Output enable is the bit above the data, and stays high.
+        let columns: Vec<u8> = image.iter().map(|lights| lights | 1 << 6).collect();
+        let set = |latch: bool| [controls.levels(latch, true, address)];
+        let all = [controls.all()];
+        let (latched, held) = (set(true), set(false));
+        let transfers = [
+            Transfer::Ports { mask: &all, levels: &held },
+            Transfer::Burst { columns: &columns },
+            Transfer::Ports { mask: &all, levels: &latched },
+            Transfer::Ports { mask: &all, levels: &held },
+        ];
+        for transfer in transfers {
+            let op = Op { role: Role::Frame, transfer, not_before: at };
+            self.board.transfer(self.mount.device, &op).unwrap();
+        }
+    }
 }
 
-/// What is lit on the board when a program shows a frame on a face.
-fn shown(rig: &Rig, face: usize, wanted: &[bool]) -> Vec<bool> {
+/// The light of each element on the board when a program shows a frame on a face.
+fn shown(rig: &Rig, face: usize, wanted: &Frame, has_greys: bool) -> Vec<f32> {
     let mount = &rig.faces[face];
-    let sending = Sending::of(mount, true).unwrap();
+    let sending = Sending::of(mount, has_greys).unwrap();
     let mut program = Program { board: Board::new(rig), mount, protocol: rig.protocol(mount).unwrap() };
     let mut now = program.send_all(&sending.power_up, &[], Nanos(0));
-    let image = sending.image(&frame(wanted));
+    let image = sending.image(wanted);
     let Some(scan) = &sending.scan else {
         now = program.send_all(&sending.frame, &image, now);
         program.board.open_eyes(now);
         let seen = now + Nanos(40_000_000);
-        return lit(&program.board.picture(face, seen).unwrap());
+        return program.board.picture(face, seen).unwrap().light;
     };
-    assert_eq!(scan.depth, 1);
-    let slot = Nanos(scan.turn.0 / scan.slots as u64);
-    let began = now + slot;
-    for number in 0..4 * scan.slots {
-        let begins = Nanos(began.0 + slot.0 * number as u64);
-        if number == 2 * scan.slots {
-            program.board.open_eyes_on_scans(begins);
+    let pieces = scan.slots * usize::from(scan.depth);
+    now = now + Nanos(1_000_000);
+    for number in 0..4 * pieces {
+        if number == 2 * pieces {
+            program.board.open_eyes_on_scans(now);
         }
-        let at = number % scan.slots * scan.width;
-        program.send_all(&scan.blank, &[], begins);
-        program.send_all(&sending.frame, &image[at..at + scan.width], begins + scan.blanking);
-        now = begins + slot;
+        let piece = number % pieces;
+        let of_piece = &image[piece * scan.width..(piece + 1) * scan.width];
+        program.darken(&sending, piece, of_piece, now);
+        let lit = now + scan.blanking;
+        program.send_all(&sending.frame, of_piece, lit);
+        now = lit + Nanos(scan.unit.0 << (piece % usize::from(scan.depth)));
     }
-    lit(&program.board.picture(face, now).unwrap())
+    program.board.picture(face, now).unwrap().light
 }
 
-/// Every face of the landing but the panel, each with its rig.
+/// Every face of the landing, each with its rig.
 fn faces() -> Vec<(Rig, usize)> {
     let rigs = LANDING.iter().map(|source| rig(source));
     let of_rig = |rig: Rig| (0..rig.faces.len()).map(move |face| (rig.clone(), face)).collect::<Vec<_>>();
-    rigs.flat_map(of_rig).filter(|(rig, face)| rig.faces[*face].method != "rgb-panel").collect()
+    rigs.flat_map(of_rig).collect()
 }
 
 proptest! {
@@ -105,7 +133,39 @@ proptest! {
         let wanted: Vec<bool> = (0..elements).map(|element| lights[element % lights.len()]).collect();
         let wired: Vec<bool> =
             wanted.iter().enumerate().map(|(element, lit)| *lit && mount.wiring.has(Element(element))).collect();
-        prop_assert_eq!(shown(rig, *face, &wanted), wired, "{}", mount.face.name);
+        let lights = shown(rig, *face, &frame(&wanted), false);
+        let lit: Vec<bool> = lights.into_iter().map(|light| light > 0.0).collect();
+        prop_assert_eq!(lit, wired, "{}", mount.face.name);
+    }
+
+    #[test]
+    fn every_grey_is_as_bright_as_its_step(
+        levels in prop::collection::vec(any::<u8>(), 60),
+        depth in 2..=5_u8,
+        is_panel in any::<bool>(),
+    ) {
+        let source = if is_panel {
+            include_str!("../../../../demo/departures.toml").replace("depth = 6", &format!("depth = {depth}"))
+        } else {
+            include_str!("../../../../demo/beacon.toml")
+                .replace("blanking = \"10us\"", &format!("blanking = \"10us\"\ndepth = {depth}"))
+        };
+        let rig = rig(&source);
+        let display = rig.faces[0].drive.display();
+        let mut wanted = Frame::dark(rig.faces[0].face.element_count());
+        let count = wanted.levels().len();
+        wanted.levels_mut().iter_mut().enumerate().for_each(|(element, level)| {
+            *level = Level(levels[element % levels.len()]);
+        });
+        wanted.levels_mut()[count - 1] = Level::FULL;
+        let lights = shown(&rig, 0, &wanted, true);
+        // A program lights a panel for less of its time than the board expects, every light alike.
+        let full = lights[count - 1];
+        prop_assert!(full > 0.5, "{}", full);
+        for (light, level) in lights.iter().zip(wanted.levels()) {
+            let expected = display.light_of(*level);
+            prop_assert!((light / full - expected).abs() < 0.25 / display.grey_steps() as f32, "{:?}: {}", level, light);
+        }
     }
 
     #[test]

@@ -69,6 +69,15 @@ struct LoadAnswer {
     face: String,
     slot_cycles: u64,
     of: u64,
+    /// Where a slot has several pieces.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    shortest_piece: Option<PieceAnswer>,
+}
+
+#[derive(Serialize)]
+struct PieceAnswer {
+    cycles: u64,
+    of: u64,
 }
 
 impl TargetAnswer {
@@ -76,7 +85,12 @@ impl TargetAnswer {
     fn of(check: &Check, rig: Option<&Rig>) -> Option<Self> {
         let target = target(check.target.as_deref()?)?;
         let (obstacles, loads) = project::outlook(rig?, target);
-        let load = |load: Load| LoadAnswer { face: load.face, slot_cycles: load.cycles, of: load.of };
+        let load = |Load { face, cycles, of, shortest }: Load| LoadAnswer {
+            face,
+            slot_cycles: cycles,
+            of,
+            shortest_piece: shortest.map(|(cycles, of)| PieceAnswer { cycles, of }),
+        };
         Some(Self {
             name: target.name(),
             obstacles: obstacles.iter().map(ToString::to_string).collect(),
@@ -97,12 +111,15 @@ impl TargetAnswer {
         if self.obstacles.is_empty() {
             writeln!(session.out, "{}: a program can drive it", self.name)?;
         }
-        for LoadAnswer { face, slot_cycles, of } in &self.scans {
+        for LoadAnswer { face, slot_cycles, of, shortest_piece } in &self.scans {
             let share = 100.0 * *slot_cycles as f64 / (*of).max(1) as f64;
             writeln!(
                 session.out,
                 "{face}: a slot of its scan takes about {slot_cycles} of {of} cycles ({share:.1} %)"
             )?;
+            if let Some(PieceAnswer { cycles, of }) = shortest_piece {
+                writeln!(session.out, "{face}: its shortest piece takes about {cycles} of {of} cycles")?;
+            }
         }
         Ok(())
     }

@@ -109,15 +109,20 @@ fn a_mistake_in_a_program_is_seen() {
 /// What a scan is said to take, and what its interrupts took on the simulator, differ by less than half.
 #[test]
 fn a_scan_takes_what_is_said() {
-    let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
+    for target in ["avr", "setup-loop"] {
+        scans_take_what_is_said(RUNNERS.iter().find(|runner| runner.target == target).unwrap());
+    }
+}
+
+fn scans_take_what_is_said(runner: &Runner) {
     for case in CASES.iter().filter(|case| case.is_scanned() && runner.is_there() && runner.takes(case)) {
         let folder = write(runner, case);
         // Whatever else there is to say of the rig.
-        let told: serde_json::Value =
-            serde_json::from_str(&folder.run("rig check --for avr --rig this.toml --json").out).unwrap();
+        let check = format!("rig check --for {} --rig this.toml --json", runner.target);
+        let told: serde_json::Value = serde_json::from_str(&folder.run(&check).out).unwrap();
         let scans = &told["target"]["scans"];
         let Some(said) = scans[0]["slot_cycles"].as_f64() else { panic!("{scans}") };
-        let (interrupts, cycles) = runners::interrupts(&folder, "out");
+        let (interrupts, cycles) = runners::interrupts(&folder, runner.target);
         // One darkens a piece of a slot where there is blanking, one lights it.
         let of_piece = if case.rig.contains("blanking = \"0us\"") { 1 } else { 2 };
         let took = f64::from(of_piece * case.depth()) * cycles as f64 / interrupts as f64;

@@ -381,17 +381,26 @@ fn on_avr(run: &Running<'_>) {
     simulate_avr(run, &only(&folder.path(project), "elf"), "atmega328p");
 }
 
-/// How many interrupts there are in a second of a program for an AVR, and how many cycles they take.
-pub fn interrupts(folder: &Folder, project: &str) -> (u64, u64) {
-    make(folder, project, &[]);
-    let program = only(&folder.path(project), "elf");
+/// How many interrupts of the scan there are in a second of a program for an AVR, and how many cycles they take.
+pub fn interrupts(folder: &Folder, target: &str) -> (u64, u64) {
+    let (program, ticks) = if target == "avr" {
+        make(folder, "out", &[]);
+        (only(&folder.path("out"), "elf"), 0)
+    } else {
+        (sketch(folder, "out", "atmega328p"), FRAMEWORK_TICKS)
+    };
     let trace = folder.path("trace.vcd");
     let run =
         Command::new(runner("avr")).arg(program).args(["atmega328p", "16000000", "1000"]).arg(trace).output();
     let said = String::from_utf8(run.unwrap().stdout).unwrap();
     let words: Vec<_> = said.lines().last().unwrap().split(' ').collect();
-    (words[1].parse().unwrap(), words[5].parse().unwrap())
+    let (interrupts, cycles): (u64, u64) = (words[1].parse().unwrap(), words[5].parse().unwrap());
+    (interrupts - ticks, cycles - ticks * FRAMEWORK_TICK_CYCLES)
 }
+
+/// The framework counts its milliseconds in an interrupt of its own: how often a second, and for how many cycles.
+const FRAMEWORK_TICKS: u64 = 976;
+const FRAMEWORK_TICK_CYCLES: u64 = 70;
 
 fn on_mega(run: &Running<'_>) {
     let Running { folder, project, .. } = *run;
@@ -419,10 +428,15 @@ fn simulate_avr(run: &Running<'_>, program: &Path, mcu: &str) {
 
 /// Compiles a sketch with the framework's own core, and runs it.
 fn on_board(run: &Running<'_>, mcu: &str) {
-    let Running { folder, project, .. } = *run;
+    let program = sketch(run.folder, run.project, mcu);
+    simulate_avr(run, &program, mcu);
+}
+
+/// Compiles a sketch with the framework's own core.
+fn sketch(folder: &Folder, project: &str, mcu: &str) -> PathBuf {
     let program = folder.path("sketch.elf");
     must(Command::new(script("setup-loop")).arg(folder.path(project)).arg(mcu).arg(&program));
-    simulate_avr(run, &program, mcu);
+    program
 }
 
 /// Compiles a sketch with calls that record, as for a board of any kind.

@@ -219,7 +219,8 @@ impl Target for Avr {
             });
             let bytes = blank.chain(lit).map(|bytes| bytes as u64).sum::<u64>();
             let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
-            let cycles = interrupts * INTERRUPT + bytes * byte_cycles(&face.bus, clock);
+            let paced = if scan.depth > 1 { PACED } else { 0 };
+            let cycles = interrupts * INTERRUPT + paced + bytes * byte_cycles(&face.bus, clock);
             Load::of(face, cycles, clock)
         };
         model.faces.iter().filter_map(of_face).collect()
@@ -290,6 +291,9 @@ impl Target for Avr {
 
 /// To enter and leave an interrupt, with the registers that it saves, and to find the slot.
 const INTERRUPT: u64 = 48;
+
+/// To say how long a piece of a slot is.
+const PACED: u64 = 36;
 
 /// The cycles for a byte: of a port one write, on a bus each bit with its waits.
 fn byte_cycles(bus: &BusModel, clock: u64) -> u64 {

@@ -4,8 +4,8 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::Model;
-use super::{File, Target, Templates, c, check_no_panel, check_one_scan};
+use super::super::model::{BusModel, FaceModel, Model, Piece, Run};
+use super::{File, Load, Target, Templates, c, check_loads, check_no_panel, check_one_scan};
 use crate::firmware::project::names::of_file;
 
 /// The target `setup-loop`.
@@ -31,6 +31,19 @@ const OWN: Templates = &[
     ("hw.h", include_str!("hw.h.j2")),
 ];
 
+/// What a call that sets a pin takes on an AVR board, and what it takes to enter and leave an interrupt, in cycles.
+const CALL: u64 = 100;
+const INTERRUPT: u64 = 60;
+
+/// How many pins are set to send levels of pins, or so many bytes.
+fn calls(bus: &BusModel, mask: Option<&[u8]>, bytes: usize) -> u64 {
+    let of_bit = if bus.kind == "i2c" { 4 } else { 3 };
+    match mask {
+        Some(mask) => mask.iter().map(|bits| u64::from(bits.count_ones())).sum(),
+        None => 8 * of_bit * bytes as u64 + 3,
+    }
+}
+
 impl Target for SetupLoop {
     fn name(&self) -> &'static str {
         "setup-loop"
@@ -55,7 +68,30 @@ impl Target for SetupLoop {
             self.name(),
             "the framework's calls take too long for its rows: c99 has a program for your own",
         )?;
-        check_one_scan(model, self.name())
+        check_one_scan(model, self.name())?;
+        check_loads(model, self)
+    }
+
+    fn loads(&self, model: &Model) -> Vec<Load> {
+        // What other boards take for a call nobody knows.
+        let Some(clock) = model.clock.filter(|_| model.controller.starts_with("at")) else {
+            return Vec::new();
+        };
+        let of_face = |face: &FaceModel| {
+            let scan = face.scan.as_ref()?;
+            let blank =
+                scan.blank.iter().map(|step| calls(&face.bus, step.mask.as_deref(), step.bytes.len()));
+            let lit = face.frame.iter().map(|piece| match piece {
+                Piece::Fixed { step } => calls(&face.bus, step.mask.as_deref(), step.bytes.len()),
+                Piece::Levels { mask, .. } => calls(&face.bus, Some(mask), 0),
+                Piece::Transfer { runs, .. } => calls(&face.bus, None, runs.iter().map(Run::bytes).sum()),
+                Piece::Registers { count, parts, .. } => calls(&face.bus, None, 2 * count * parts),
+            });
+            let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
+            let cycles = interrupts * INTERRUPT + blank.chain(lit).sum::<u64>() * CALL;
+            Load::of(face, cycles, u64::from(clock))
+        };
+        model.faces.iter().filter_map(of_face).collect()
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

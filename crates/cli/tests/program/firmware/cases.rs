@@ -98,6 +98,24 @@ blanking = "10us"
 depth = 3
 "#;
 
+/// A small panel, of a few colours.
+const PANEL: &str = r#"
+[controller]
+part = "rp2040"
+[face.departures]
+kind = "dots"
+width = 32
+height = 16
+[face.departures.drive]
+method = "rgb-panel"
+panel = "32x16"
+pins = { r1 = "GP0", g1 = "GP1", b1 = "GP2", r2 = "GP3", g2 = "GP4", b2 = "GP5", a = "GP6", b = "GP7", c = "GP8", clock = "GP10", latch = "GP11", enable = "GP12" }
+scan = "1/8"
+depth = 2
+clock_hz = 600_000
+bus_volts = 5.0
+"#;
+
 /// Digits with greys, without blanking.
 const GREY_DIGITS: &str = r#"
 [controller]
@@ -670,17 +688,34 @@ text = { say = ["AB", "CD"], motion = "fade", for = "1s" }
     Case {
         rig: include_str!("../../../../../demo/departures.toml"),
         faces: &["departures"],
-        ms: 1600,
+        ms: 450,
         presses: &[],
         reel: r##"
 [[track]]
 loop = true
 [[track.act]]
-text = { say = "TEAL", look = { ink = "red" }, for = "300ms" }
+text = { say = "TEAL", look = { ink = "red" }, for = "150ms" }
 [[track.act]]
-text = { say = "07:58", look = { ink = "#FF8000" }, for = "400ms" }
+text = { say = "07:58", look = { ink = "#FF8000" }, for = "150ms" }
 [[track.act]]
-blank = { for = "200ms" }
+blank = { for = "100ms" }
+"##,
+    },
+    // Figures and what moves in colours of their own.
+    Case {
+        rig: PANEL,
+        faces: &["departures"],
+        ms: 2000,
+        presses: &[],
+        reel: r##"
+[[track]]
+loop = true
+[[track.act]]
+count = { from = -1, to = 1, every = "150ms", look = { ink = "green" } }
+[[track.act]]
+clock = { from = "2026-11-28T14:59:59.5", look = { font = "small", ink = "red" }, for = "700ms" }
+[[track.act]]
+text = { say = "KNOT", move = "left", step = "50ms", look = { ink = "#FF8000" } }
 "##,
     },
     // Nobody presses anything: what is not pulled low is no key.

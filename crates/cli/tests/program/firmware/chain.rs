@@ -1,19 +1,30 @@
 //! The closed chain: a project is written, compiled and run, and what its lines did is given to the board as built. The pictures
 //! over time must be those that `play` shows of the same reel.
 
+use std::collections::BTreeSet;
+use std::fmt;
+
 use serde_json::Value;
 
 use super::cases::Case;
 use crate::folder::Folder;
 
 /// A picture of a face from a moment on: all that is lit, as the program tells it.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Clone, PartialEq)]
 pub struct Seen {
     pub at_ms: f64,
     pub picture: String,
     /// Where greys are part of the picture: the step of each light, dark being 0.
     pub greys: Vec<u32>,
     pub is_dark: bool,
+}
+
+impl fmt::Debug for Seen {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let steps: BTreeSet<_> = self.greys.iter().collect();
+        writeln!(f, "at {} ms, lights of steps {steps:?}:", self.at_ms)?;
+        f.write_str(&self.picture)
+    }
 }
 
 impl Seen {

@@ -178,9 +178,29 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for c99 --rig departures.toml --app count"), @"
-    error: face departures: it changes 20000 times and more before it begins again,
-           or never begins again
+    insta::assert_snapshot!(refused("--for micropython --rig departures.toml --app count"), @"
+    error: micropython cannot hold it: face departures is a colour panel, and an
+           interpreter shifts no row of it in time
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for rust --rig departures.toml --app count"), @"
+    error: rust cannot hold it: an rp2040 takes about 2 us to shift a column of face
+           departures in: set clock_hz to 625000 or less
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for setup-loop --rig departures.toml --app count"), @"
+    error: setup-loop cannot hold it: face departures is a colour panel, and the
+           framework's calls take too long for its rows: c99 has a program for your
+           own
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--for c99 --rig gauge.toml --app text"), @r#"

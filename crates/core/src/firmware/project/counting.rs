@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::time::Duration;
 
 use super::error::CannotWrite;
-use super::field::{self, Columns, Field};
+use super::field::{Columns, Field};
 use super::passage::{Counting, Figures};
 use super::story::{Onto, Writing, millis};
 use crate::content::number::{Decimal, Radix};
@@ -79,7 +79,7 @@ impl Figures {
         let columns = Columns::of(mount);
         let of_seats = |count: usize| Field::learn(&columns, count, &|figures| draw(value(figures)));
         // Where numbers are filled up with zeros there are more seats than figures.
-        let shortest = field::lit(&draw(1));
+        let shortest = columns.lit(&draw(1));
         let is_filled_up = |field: &Field| {
             let seats = field.seats.len();
             let zeros = field.seats[..seats - 1].iter().map(|seat| (*seat, &field.figures[0]));
@@ -90,8 +90,8 @@ impl Figures {
             (most + 1..=mount.face.digits()).rev().find_map(|count| of_seats(count).filter(is_filled_up));
         let field = filled_up.or_else(|| of_seats(most))?;
         let minus = if numbers.iter().any(|number| *number < 0) {
-            let lights = field::lit(&draw(-8 * 10_i128.pow(places as u32)));
-            let plain = field::lit(&draw(8 * 10_i128.pow(places as u32)));
+            let lights = columns.lit(&draw(-8 * 10_i128.pow(places as u32)));
+            let plain = columns.lit(&draw(8 * 10_i128.pow(places as u32)));
             let sign: BTreeSet<_> = lights.difference(&plain).copied().collect();
             // It stands in the seat before the first figure, where there is one.
             let before = field.seats.len().checked_sub(places + 2)?;
@@ -103,7 +103,11 @@ impl Figures {
             let figures = Self { field: field.clone(), least, minus: minus.clone() };
             numbers
                 .iter()
-                .all(|number| figures.compose(&columns, *number) == Some(field::lit(&draw(*number))))
+                .all(|number| {
+                    let drawn = draw(*number);
+                    columns.is_in(&drawn, &figures.field.ink)
+                        && figures.compose(&columns, *number) == Some(columns.lit(&drawn))
+                })
                 .then_some(figures)
         };
         fits(places + 1).or_else(|| fits(field.seats.len()))

@@ -36,17 +36,16 @@ pub struct Field {
     pub figures: Vec<Pattern>,
     /// What is lit beside them.
     pub marks: BTreeSet<Element>,
+    /// How all of that is lit.
+    pub ink: Ink,
 }
 
-/// Elements that are lit.
-pub fn lit(frame: &Frame) -> BTreeSet<Element> {
-    let lit = frame.levels().iter().enumerate().filter(|(_, level)| **level != Level::OFF);
-    lit.map(|(element, _)| Element(element)).collect()
-}
+/// The levels of the lights of every dot that is lit, or full light.
+pub type Ink = Vec<Level>;
 
-/// Whether lights of a frame are between dark and full.
-pub(super) fn is_grey(frame: &Frame) -> bool {
-    frame.levels().iter().any(|level| ![Level::OFF, Level::FULL].contains(level))
+/// Whether a light is between dark and full.
+pub(super) fn is_grey(level: Level) -> bool {
+    ![Level::OFF, Level::FULL].contains(&level)
 }
 
 /// A face in columns: digits, or columns of dots.
@@ -70,11 +69,9 @@ impl<'f> Columns<'f> {
         let mut columns = Self { face, has_greys, width, places: vec![(0, 0); count] };
         for column in 0..width {
             for bit in 0..u32::BITS as usize {
-                if let Some(place) =
-                    columns.element(column, bit).and_then(|Element(at)| columns.places.get_mut(at))
-                {
-                    *place = (column, bit);
-                }
+                let Some(Element(first)) = columns.element(column, bit) else { continue };
+                let lights = face.dots().map_or(1, |grid| grid.channels.count());
+                columns.places.iter_mut().skip(first).take(lights).for_each(|place| *place = (column, bit));
             }
         }
         columns
@@ -97,19 +94,46 @@ impl<'f> Columns<'f> {
         matches!(self.face.layout, Layout::Digits { .. })
     }
 
-    /// Whether a frame lights anything but fully.
-    pub(super) fn is_grey(&self, frame: &Frame) -> bool {
-        self.has_greys && is_grey(frame)
+    /// What is lit; a dot with several lights is told by its first one.
+    pub(super) fn lit(&self, frame: &Frame) -> BTreeSet<Element> {
+        let lit = frame.levels().iter().enumerate().filter(|(_, level)| **level != Level::OFF);
+        let first = |element: usize| match self.place(Element(element)) {
+            Some((column, bit)) => self.element(column, bit).unwrap_or(Element(element)),
+            None => Element(element),
+        };
+        lit.map(|(element, _)| first(element)).collect()
+    }
+
+    /// How all is lit that is lit in a frame: fully, or on dots with several lights each in the same colour. The inner one is `None` of a dark
+    /// frame, the outer one where lights differ.
+    pub(super) fn ink(&self, frame: &Frame) -> Option<Option<Ink>> {
+        let lights = self.face.dots().map_or(1, |grid| grid.channels.count());
+        if lights == 1 && !self.has_greys {
+            return Some(Some(vec![Level::FULL]));
+        }
+        let lit = frame.levels().chunks(lights).filter(|dot| dot.iter().any(|level| *level != Level::OFF));
+        let inks: BTreeSet<_> = lit.map(<[Level]>::to_vec).collect();
+        let mut inks = inks.into_iter();
+        match (inks.next(), inks.next()) {
+            (_, Some(_)) => None,
+            (Some(ink), None) if lights == 1 && ink != [Level::FULL] => None,
+            (ink, None) => Some(ink),
+        }
+    }
+
+    /// Whether a frame is lit as an ink says, or dark.
+    pub(super) fn is_in(&self, frame: &Frame, ink: &Ink) -> bool {
+        self.ink(frame).is_some_and(|of| of.is_none_or(|of| of == *ink))
     }
 
     /// A frame in columns: the pattern of each digit, or of each column of dots.
     pub(super) fn of_frame(&self, frame: &Frame) -> Vec<u32> {
-        self.cut(&lit(frame), (0, self.width)).columns
+        self.cut(&self.lit(frame), (0, self.width)).columns
     }
 
     /// Whether a frame lights anything but digits and dots.
     pub(super) fn has_extras(&self, frame: &Frame) -> bool {
-        lit(frame).iter().any(|element| self.place(*element).is_none())
+        self.lit(frame).iter().any(|element| self.place(*element).is_none())
     }
 
     /// What is lit in some columns.
@@ -134,25 +158,23 @@ impl<'f> Columns<'f> {
     }
 }
 
-/// Whether the columns of a face can be told: each light is lit or dark, and a column has at most 32.
+/// Whether the columns of a face can be told: one has at most 32 dots.
 #[must_use]
 pub fn has_columns(face: &Face) -> bool {
-    face.dots().is_none_or(|grid| grid.channels.count() == 1 && grid.height <= u32::BITS as usize)
+    face.dots().is_none_or(|grid| grid.height <= u32::BITS as usize)
 }
 
 impl Field {
     /// Learns a field of so many figures from whoever draws them. `None` where they have no seats of their own: figures of unequal width,
-    /// colours or greys.
+    /// several colours or greys.
     pub(super) fn learn(columns: &Columns<'_>, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
         if !has_columns(columns.face) {
             return None;
         }
         let eights = vec![8; count];
         let drawn = draw(&eights);
-        if columns.is_grey(&drawn) {
-            return None;
-        }
-        let base = lit(&drawn);
+        let ink = columns.ink(&drawn)??;
+        let base = columns.lit(&drawn);
         let mut boxes = Vec::new();
         for seat in 0..count {
             let mut changing = BTreeSet::new();
@@ -160,7 +182,7 @@ impl Field {
             for figure in 1..=9 {
                 let mut figures = eights.clone();
                 figures[seat] = figure;
-                let drawn = lit(&draw(&figures));
+                let drawn = columns.lit(&draw(&figures));
                 changing
                     .extend(base.symmetric_difference(&drawn).filter_map(|element| columns.place(*element)));
             }
@@ -177,7 +199,7 @@ impl Field {
         let figures = (0..=9).map(|figure| {
             let mut figures = eights.clone();
             *figures.last_mut()? = figure;
-            Some(columns.cut(&lit(&draw(&figures)), (last, width)))
+            Some(columns.cut(&columns.lit(&draw(&figures)), (last, width)))
         });
         let figures: Vec<_> = figures.collect::<Option<_>>()?;
         let eight = figures[8].clone();
@@ -190,7 +212,7 @@ impl Field {
         let seat = |(first, _): (usize, usize)| {
             if columns.are_digits() { Seat::Digit(first) } else { Seat::Column(first) }
         };
-        Some(Self { seats: boxes.into_iter().map(seat).collect(), figures, marks })
+        Some(Self { seats: boxes.into_iter().map(seat).collect(), figures, marks, ink })
     }
 
     /// How many columns a seat has.

@@ -1,5 +1,6 @@
 //! Acts as pictures: drawn now, and where they move by a column at a step, one long strip over which a window goes.
 
+use std::collections::BTreeSet;
 use std::time::Duration;
 
 use jiff::Timestamp;
@@ -122,7 +123,7 @@ impl Writing<'_> {
             };
             1 + (first + 1..film.shown.len()).take_while(follows).count()
         };
-        let plain = |shown: &Shown| !of_face.has_extras(&shown.frame) && !of_face.is_grey(&shown.frame);
+        let plain = |shown: &Shown| !of_face.has_extras(&shown.frame) && of_face.ink(&shown.frame).is_some();
         let (mut pieces, mut number) = (Vec::new(), 0);
         let mut stills: Vec<Shown> = Vec::new();
         while number < film.shown.len() {
@@ -130,8 +131,11 @@ impl Writing<'_> {
             let (windows, to_left) = if left >= right { (left, true) } else { (right, false) };
             let run = &film.shown[number..number + windows];
             let (first, step) = (&film.shown[number], film.shown[number].lasts);
+            let inks: BTreeSet<_> =
+                run.iter().filter_map(|shown| of_face.ink(&shown.frame).flatten()).collect();
             let Some(step) = step.filter(|_| {
                 windows >= FEWEST_WINDOWS
+                    && inks.len() <= 1
                     && columns[number].len() > 1
                     && first.brightness.is_none()
                     && run.iter().all(plain)
@@ -153,7 +157,13 @@ impl Writing<'_> {
                 entering.reverse();
                 entering.into_iter().chain(columns[number].iter().copied()).collect()
             };
-            pieces.push(Passage::Moving(Moving { strip, windows, to_left, step }));
+            pieces.push(Passage::Moving(Moving {
+                strip,
+                windows,
+                to_left,
+                step,
+                ink: inks.into_iter().next().unwrap_or_default(),
+            }));
             number += windows;
         }
         if !stills.is_empty() {

@@ -12,8 +12,6 @@ use crate::frame::Frame;
 pub(super) struct Laying<'a> {
     pub putting: Putting<'a>,
     pub stills: Vec<Vec<u8>>,
-    /// Colours that are shown, dark first; none where dots have one light.
-    pub colours: Vec<Vec<u8>>,
     pub strips: Vec<Vec<Vec<u8>>>,
     values: &'a [ValueModel],
 }
@@ -21,8 +19,8 @@ pub(super) struct Laying<'a> {
 impl<'a> Laying<'a> {
     /// Nothing yet.
     pub fn of(face: &'a Face, sending: &'a Sending, values: &'a [ValueModel]) -> Self {
-        let putting = Putting { face, sending, sets: Vec::new(), patterns: Vec::new() };
-        Self { putting, stills: Vec::new(), colours: Vec::new(), strips: Vec::new(), values }
+        let putting = Putting { face, sending, sets: Vec::new(), patterns: Vec::new(), colours: Vec::new() };
+        Self { putting, stills: Vec::new(), strips: Vec::new(), values }
     }
 
     pub fn passage(&mut self, passage: &Passage) -> Result<PassageModel, ProjectError> {
@@ -51,14 +49,9 @@ impl<'a> Laying<'a> {
 
     /// The colours of dots, row by row: how many there are of one, and its number.
     fn painted(&mut self, frame: &Frame, grid: Grid) -> Vec<u8> {
-        let dots = (0..grid.height).flat_map(|y| (0..grid.width).map(move |x| (x, y)));
         let mut runs: Vec<(u8, u8)> = Vec::new();
-        for colour in dots.map(|(x, y)| self.putting.colour(frame, x, y)) {
-            let known = self.colours.iter().position(|known| *known == colour).unwrap_or_else(|| {
-                self.colours.push(colour);
-                self.colours.len() - 1
-            });
-            let number = u8::try_from(known).unwrap_or(u8::MAX);
+        for dot in frame.levels().chunks(grid.channels.count()).take(grid.width * grid.height) {
+            let number = self.putting.ink(dot).and_then(|ink| u8::try_from(ink).ok()).unwrap_or(u8::MAX);
             match runs.last_mut() {
                 Some((count, last)) if *last == number && *count < u8::MAX => *count += 1,
                 _ => runs.push((1, number)),
@@ -88,7 +81,8 @@ impl<'a> Laying<'a> {
         let columns = moving.strip.iter().map(|column| self.putting.column(*column, 0));
         self.strips.push(columns.collect::<Option<Vec<_>>>()?);
         let (windows, to_left, step) = (moving.windows, moving.to_left, moving.step);
-        Some(PassageModel::Moving { strip: self.strips.len() - 1, windows, to_left, step })
+        let ink = self.putting.ink(&moving.ink);
+        Some(PassageModel::Moving { strip: self.strips.len() - 1, windows, to_left, step, ink })
     }
 
     /// The set of a number's figures, and how many of them are always written.
@@ -114,19 +108,19 @@ impl<'a> Laying<'a> {
             set,
             seats: seats_model(field),
             least,
-            marks: self.putting.marks(&field.marks),
+            marks: self.putting.marks(&field.marks, &field.ink),
             negative: count.figures.minus.is_some(),
             bits: if most < 1 << 15 { 16 } else { 32 },
         })
     }
 
     fn clock(&mut self, clock: &Telling) -> Option<PassageModel> {
-        let afternoon = clock.twelve.as_ref().map(|lights| self.putting.marks(lights));
+        let afternoon = clock.twelve.as_ref().map(|lights| self.putting.marks(lights, &clock.field.ink));
         Some(PassageModel::Clock {
             set: self.putting.set(&clock.field, None)?,
             seats: seats_model(&clock.field),
-            marks: self.putting.marks(&clock.field.marks),
-            colon: self.putting.marks(&clock.colon),
+            marks: self.putting.marks(&clock.field.marks, &clock.field.ink),
+            colon: self.putting.marks(&clock.colon, &clock.field.ink),
             afternoon: afternoon.unwrap_or_default(),
             twelve: clock.twelve.is_some(),
             runs: match clock.runs {
@@ -163,7 +157,7 @@ impl<'a> Laying<'a> {
             set,
             seats: seats_model(field),
             least,
-            marks: self.putting.marks(&field.marks),
+            marks: self.putting.marks(&field.marks, &field.ink),
             negative: value.figures.minus.is_some(),
             bits: self.values[own].bits,
             under,
@@ -179,7 +173,7 @@ impl<'a> Laying<'a> {
         Some(PassageModel::Stopwatch {
             set: self.putting.set(&watch.field, None)?,
             seats: seats_model(&watch.field),
-            marks: self.putting.marks(&watch.field.marks),
+            marks: self.putting.marks(&watch.field.marks, &watch.field.ink),
             hundredths: watch.hundredths,
             unit: if watch.hundredths { 10 } else { 1000 },
             over: self.still(&watch.over),

@@ -17,6 +17,7 @@ use super::sending::{Scan, Sending, Step};
 use super::story::{Story, Writing};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
+use crate::frame::Level;
 use crate::plan::Rig;
 use crate::plan::teller::Teller;
 use crate::play::gauge::{Bar, Gauge, Source};
@@ -147,14 +148,18 @@ impl<'a> Making<'a> {
                 return Err(content(CannotWrite::Lamp { lamp: name }));
             }
             let value = self.values.iter().position(|value| value.variable == variable).unwrap_or(0);
-            Ok(LampModel { name, value, marks: laying.putting.marks(&BTreeSet::from([element])) })
+            Ok(LampModel {
+                name,
+                value,
+                marks: laying.putting.marks(&BTreeSet::from([element]), &vec![Level::FULL]),
+            })
         });
         let lamps = lamps.collect::<Result<Vec<_>, _>>()?;
         let (hearings, lives) = (&self.hearings, &self.lives);
         let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids };
         let keys = known.of_face(place, &told, self.names)?;
-        let Laying { putting, stills, colours, strips, .. } = laying;
-        let puts = !putting.sets.is_empty() || !strips.is_empty() || !colours.is_empty();
+        let Laying { putting, stills, strips, .. } = laying;
+        let puts = !putting.sets.is_empty() || !strips.is_empty() || !putting.colours.is_empty();
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
         let is_heard = passages.iter().any(PassageModel::is_heard);
         let has_beyond = passages.iter().any(PassageModel::has_beyond);
@@ -162,7 +167,7 @@ impl<'a> Making<'a> {
         if dims && bus.kind == "panel" {
             return Err(content(CannotWrite::Brightness));
         }
-        if colours.len() > MOST_COLOURS {
+        if putting.colours.len() > MOST_COLOURS {
             return Err(content(CannotWrite::Colours { most: MOST_COLOURS }));
         }
         let brightness = sending.brightness.iter().filter(|_| dims);
@@ -181,7 +186,7 @@ impl<'a> Making<'a> {
             dots: if puts { putting.dots() } else { None },
             sets: putting.sets,
             stills,
-            colours,
+            colours: putting.colours,
             strips,
             has_end: passages.iter().any(PassageModel::rests),
             passages,

@@ -437,6 +437,8 @@ pub struct SetModel {
     pub width: usize,
     /// What each is, and its bytes, a list for each column.
     pub glyphs: Vec<GlyphModel>,
+    /// The number of its colour, where dots have several lights.
+    pub ink: Option<usize>,
 }
 
 /// A figure or sign.
@@ -489,6 +491,8 @@ pub enum PassageModel {
         to_left: bool,
         /// How long each is shown.
         step: u32,
+        /// The number of its colour, where dots have several lights.
+        ink: Option<usize>,
     },
     /// A count.
     Count {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::field::{Field, Pattern};
+use super::field::{Field, Ink, Pattern};
 use crate::face::Element;
 use crate::frame::Frame;
 
@@ -55,6 +55,8 @@ pub struct Moving {
     pub to_left: bool,
     /// How long each is shown.
     pub step: Millis,
+    /// How its lights are lit.
+    pub ink: Ink,
 }
 
 /// Numbers one after another.

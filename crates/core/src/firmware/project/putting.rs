@@ -2,11 +2,11 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::field::{Field, Pattern};
+use super::field::{Field, Ink, Pattern};
 use super::model::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
 use super::sending::{Place, Sending};
 use crate::face::{Element, Face, Layout};
-use crate::frame::Frame;
+use crate::frame::Level;
 
 /// What puts figures on the image of a face.
 pub(super) struct Putting<'a> {
@@ -14,6 +14,9 @@ pub(super) struct Putting<'a> {
     pub sending: &'a Sending,
     pub sets: Vec<SetModel>,
     pub patterns: Vec<Vec<Pattern>>,
+    /// Colours that are shown, dark first: for each piece of a slot which lights of a dot are lit, the lowest line in bit 0. None where dots
+    /// have one light.
+    pub colours: Vec<Vec<u8>>,
 }
 
 pub(super) fn seats_model(field: &Field) -> SeatsModel {
@@ -36,7 +39,12 @@ impl Putting<'_> {
         patterns.push(blank);
         patterns.extend(minus.cloned());
         // One that has a minus too does for another that has none.
-        let known = self.patterns.iter().position(|known| known.starts_with(&patterns));
+        let ink = self.ink(&field.ink);
+        let known = self
+            .patterns
+            .iter()
+            .zip(&self.sets)
+            .position(|(known, set)| known.starts_with(&patterns) && set.ink == ink);
         if let Some(known) = known {
             return Some(known);
         }
@@ -48,7 +56,7 @@ impl Putting<'_> {
         let glyphs = glyphs.collect::<Option<_>>()?;
         let number = self.sets.len();
         let id = if number == 0 { "figures".to_owned() } else { format!("figures_{}", number + 1) };
-        self.sets.push(SetModel { id, width: field.width(), glyphs });
+        self.sets.push(SetModel { id, width: field.width(), glyphs, ink });
         self.patterns.push(patterns);
         Some(number)
     }
@@ -139,16 +147,29 @@ impl Putting<'_> {
         lights.collect::<Option<Vec<_>>>()?.into_iter().min_by_key(|place| place.bit)
     }
 
-    /// For each piece of a slot, which lights of a dot are lit, the lowest line in bit 0.
-    pub fn colour(&self, frame: &Frame, x: usize, y: usize) -> Vec<u8> {
-        let (Layout::Dots(grid), Some(Element(first))) = (self.face.layout, self.face.dot(x, y)) else {
-            return Vec::new();
-        };
-        let (lowest, scan) = (self.dot(x, y).map_or(0, |place| place.bit), self.sending.scan.as_ref());
-        let lights = (first..first + grid.channels.count()).filter_map(|light| {
+    /// The number of a colour; nothing of it where dots have one light.
+    pub fn ink(&mut self, levels: &[Level]) -> Option<usize> {
+        let Layout::Dots(grid) = self.face.layout else { return None };
+        if grid.channels.count() == 1 {
+            return None;
+        }
+        if self.colours.is_empty() {
+            self.colours.push(self.pieces(&[]));
+        }
+        let colour = self.pieces(levels);
+        let known = self.colours.iter().position(|known| *known == colour);
+        Some(known.unwrap_or_else(|| {
+            self.colours.push(colour);
+            self.colours.len() - 1
+        }))
+    }
+
+    /// For each piece of a slot, which lights of a dot are lit at these levels, the lowest line in bit 0.
+    fn pieces(&self, levels: &[Level]) -> Vec<u8> {
+        let (lowest, scan) = (self.dot(0, 0).map_or(0, |place| place.bit), self.sending.scan.as_ref());
+        let lights = levels.iter().enumerate().filter_map(|(light, level)| {
             let place = self.sending.place(Element(light))?;
-            let level = usize::from(frame.levels().get(light)?.0);
-            Some((place.bit - lowest, scan.map_or(0, |scan| scan.steps[level])))
+            Some((place.bit - lowest, scan.map_or(0, |scan| scan.steps[usize::from(level.0)])))
         });
         let lights: Vec<_> = lights.collect();
         let of_piece = |piece: u8| {
@@ -181,9 +202,27 @@ impl Putting<'_> {
     }
 
     /// The bits of the image that light these.
-    pub fn marks(&self, lights: &BTreeSet<Element>) -> Vec<MarkModel> {
+    pub fn marks(&self, lights: &BTreeSet<Element>, ink: &Ink) -> Vec<MarkModel> {
         let mut marks: BTreeMap<(usize, bool), u8> = BTreeMap::new();
         let [slots, slot, pieces, piece] = self.sending.strides();
+        if let Layout::Dots(grid) = self.face.layout
+            && grid.channels.count() > 1
+        {
+            // A dot is told by its first light.
+            for Element(first) in lights {
+                for (light, level) in ink.iter().enumerate() {
+                    let steps = self.sending.scan.as_ref().map_or(0, |scan| scan.steps[usize::from(level.0)]);
+                    let Some(Place { byte, bit, lit, .. }) = self.sending.place(Element(first + light))
+                    else {
+                        continue;
+                    };
+                    for of_slot in (0..pieces).filter(|of_slot| steps >> of_slot & 1 == 1) {
+                        *marks.entry((byte + of_slot * piece, lit)).or_default() |= 1 << bit;
+                    }
+                }
+            }
+            return marks.into_iter().map(|((byte, lit), mask)| MarkModel { byte, mask, lit }).collect();
+        }
         for Place { byte, bit, lit, in_all } in lights.iter().filter_map(|light| self.sending.place(*light)) {
             for number in 0..if in_all { slots } else { 1 } {
                 for of_slot in 0..pieces {

@@ -8,7 +8,7 @@ use std::time::Duration;
 use jiff::Timestamp;
 
 use super::error::CannotWrite;
-use super::field::is_grey;
+use super::field::{Ink, is_grey};
 use super::hearing::hearings;
 use super::passage::{Film, Millis, Passage, Shown};
 use super::values::Lives;
@@ -69,10 +69,16 @@ pub struct Writing<'a> {
 impl Story {
     /// Whether it ever lights anything but fully.
     pub(super) fn has_greys(&self) -> bool {
-        // Figures and what moves are only learnt where they are fully lit.
-        self.passages.iter().any(
-            |passage| matches!(passage, Passage::Film(film) if film.shown.iter().any(|shown| is_grey(&shown.frame))),
-        )
+        let is_grey_ink = |ink: &Ink| ink.iter().any(|level| is_grey(*level));
+        let is_grey_frame = |frame: &Frame| frame.levels().iter().any(|level| is_grey(*level));
+        self.passages.iter().any(|passage| match passage {
+            Passage::Film(film) => film.shown.iter().any(|shown| is_grey_frame(&shown.frame)),
+            Passage::Moving(moving) => is_grey_ink(&moving.ink),
+            Passage::Count(count) => is_grey_ink(&count.figures.field.ink),
+            Passage::Clock(clock) => is_grey_ink(&clock.field.ink),
+            Passage::Value(value) => is_grey_ink(&value.figures.field.ink),
+            Passage::Stopwatch(watch) => is_grey_ink(&watch.field.ink),
+        })
     }
 
     /// Whether it ever lights an element.

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::time::Duration;
 
 use super::error::CannotWrite;
-use super::field::{self, Columns, Field};
+use super::field::{Columns, Field};
 use super::passage::{Millis, Runs, Stopping, Telling};
 use super::story::{Onto, Writing, millis};
 use crate::face::Element;
@@ -85,9 +85,9 @@ impl Writing<'_> {
         let learnt = of_groups(&columns, groups, &|figures| draw(figures, false, false));
         let Some(mut field) = learnt else { return cannot(none) };
         let eights = vec![8; 2 * groups];
-        let dark = field::lit(&draw(&eights, false, false));
+        let dark = columns.lit(&draw(&eights, false, false));
         let more =
-            |frame: Frame| -> BTreeSet<Element> { field::lit(&frame).difference(&dark).copied().collect() };
+            |frame: Frame| -> BTreeSet<Element> { columns.lit(&frame).difference(&dark).copied().collect() };
         let mut colon = more(draw(&eights, true, false));
         if style.colon == Colon::Steady {
             field.marks.extend(std::mem::take(&mut colon));
@@ -114,7 +114,7 @@ impl Writing<'_> {
                     .collect(),
                 _ => field.compose(&columns, seated),
             };
-            if field::lit(&blank) != expected {
+            if columns.lit(&blank) != expected {
                 return cannot(none);
             }
         }
@@ -159,7 +159,8 @@ fn of_groups(columns: &Columns<'_>, groups: usize, draw: &dyn Fn(&[u8]) -> Frame
         (figures[2 * group], figures[2 * group + 1]) = (value / 10, value % 10);
         let patterns = figures.iter().map(|figure| &field.figures[usize::from(*figure)]);
         let seated = field.seats.iter().copied().zip(patterns);
-        field.compose(columns, seated) == field::lit(&draw(&figures))
+        let drawn = draw(&figures);
+        columns.is_in(&drawn, &field.ink) && field.compose(columns, seated) == columns.lit(&drawn)
     };
     let all = (0..groups).flat_map(|group| (0..=99).map(move |value| (group, value)));
     { all }.all(is_as_drawn).then_some(field)

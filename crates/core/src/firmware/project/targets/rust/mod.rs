@@ -19,6 +19,9 @@ impl in let loop macro match mod move mut override priv pub ref return self stat
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
 now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test";
 
+/// Eight calls that set pins take so long on an rp2040, as near as can be said.
+const COLUMN_NS: u64 = 2000;
+
 /// What the templates have to know.
 #[derive(Serialize)]
 struct Facts {
@@ -148,6 +151,19 @@ impl Target for Rust {
                 return Err(ProjectError::Target { target: self.name(), why });
             }
         }
+        for face in model.faces.iter().filter(|face| is_rp2040(model) && face.bus.kind == "panel") {
+            let Some(scan) = &face.scan else { continue };
+            if scan.blanking_ns < COLUMN_NS * scan.width as u64 {
+                let why = format!(
+                    "an rp2040 takes about {} us to shift a column of face {} in: set clock_hz to {} or less",
+                    COLUMN_NS / 1000,
+                    face.name,
+                    // A quarter more than the clock says is waited for.
+                    1_250_000_000 / COLUMN_NS
+                );
+                return Err(ProjectError::Target { target: self.name(), why });
+            }
+        }
         check_one_scan(model, self.name())
     }
 
@@ -200,7 +216,7 @@ impl Target for Rust {
             has_spi: has("spi"),
             has_i2c: has("i2c"),
             has_pin_buses: has("spi") || has("i2c"),
-            has_delay: model.faces.iter().any(|face| face.bus.kind != "pins"),
+            has_delay: model.faces.iter().any(|face| !["pins", "panel"].contains(&face.bus.kind)),
             has_shared: cells.contains(&true),
             cells,
             reads_i2c: model.faces.iter().any(|face| face.keys.is_some() && kind(&face.bus) == "i2c"),

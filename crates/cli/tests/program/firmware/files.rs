@@ -131,6 +131,29 @@ pins = { data = "PB3", clock = "PB5", select = "PB1" }
     );
 }
 
+/// An image of more than 255 bytes, and more pictures than that.
+#[test]
+fn what_is_many_is_counted_by_wide_numbers() {
+    let folder = Folder::empty();
+    folder.write(
+        "wall.toml",
+        "[controller]\npart = \"rp2040\"\n[face.board]\nkind = \"dots\"\nwidth = 64\nheight = 40\n[face.board.drive]\n\
+         method = \"max7219\"\npins = { data = \"GP7\", clock = \"GP6\", select = \"GP5\" }\nbus_volts = 5.0\n",
+    );
+    folder.write(
+        "many.reel.toml",
+        "[[track]]\nloop = true\n[[track.act]]\ncount = { to = 300, every = \"40ms\", thousands = true }\n",
+    );
+    folder.answer("firmware --for c99 --rig wall.toml --reel many.reel.toml --out out");
+    assert!(folder.read("out/board.c").contains("stills[301]"));
+    super::runners::make(&folder, "out", &["trace.vcd", "MS=10435"]);
+    let told = |line: &str| -> serde_json::Value { serde_json::from_str(&folder.answer(line)).unwrap() };
+    let seen = told("capture out/trace.vcd --rig wall.toml --final --json")["dots"].clone();
+    let wanted = &told("play many.reel.toml --rig wall.toml --stills 10400ms --json")["picture"]["dots"];
+    assert!(seen.is_array());
+    assert_eq!(seen, *wanted, "260");
+}
+
 #[test]
 fn what_a_controller_cannot_do_is_said() {
     let folder = Folder::landing();
@@ -173,6 +196,27 @@ fn what_a_controller_cannot_do_is_said() {
     insta::assert_snapshot!(refused("--for micropython --rig small.toml --app count"), @"
     error: micropython cannot hold it: it knows pins by numbers, as GP2 and GPIO2
            are, and RB1 has none on pic16f54
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    let beacon = include_str!("../../../../../demo/beacon.toml").replace("blanking", "depth = 6\nblanking");
+    folder.write("grey.toml", beacon.replace("refresh_hz = 150", "refresh_hz = 500"));
+    let fade = "[[track]]\n[[track.act]]\ntext = { say = [\"T\", \"K\"], motion = \"fade\" }\n";
+    folder.write("grey.reel.toml", fade);
+    insta::assert_snapshot!(refused("--for rust --rig grey.toml --reel grey.reel.toml"), @"
+    error: rust cannot hold it: the shortest piece of a slot of face beacon is lit
+           for 3.015 us, and an rp2040's alarm is 5 us late: lower depth or
+           refresh_hz
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused("--for micropython --rig grey.toml --reel grey.reel.toml"), @"
+    error: micropython cannot hold it: face beacon shows greys, and its timers come
+           too late for their short pieces of a slot
      │
      ╰ help: other targets: c99 runs on anything; see the list in
              docs/guide/firmware.md

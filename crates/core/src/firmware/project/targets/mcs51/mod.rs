@@ -77,6 +77,10 @@ fn longest_wait(model: &Model) -> u64 {
     model.faces.iter().map(|face| face.bus.longest_wait()).max().unwrap_or(0)
 }
 
+/// What the interrupts of a piece of a slot take at most, in machine cycles, and a byte that is sent in them.
+const PIECE_CYCLES: u64 = 250;
+const BYTE_CYCLES: u64 = 150;
+
 /// Its files, each by its template.
 const OWN: Templates = &[
     ("README.md", include_str!("README.md.j2")),
@@ -115,6 +119,20 @@ impl Target for Mcs51 {
             return cannot(
                 "its timer does not count as long as a slot of the scan, or as a millisecond".to_owned(),
             );
+        }
+        for face in &model.faces {
+            let Some(scan) = face.scan.as_ref().filter(|scan| scan.depth > 1) else { continue };
+            let bytes = if face.bus.kind == "pins" { 0 } else { 2 * scan.width as u64 };
+            let (takes, has) = (
+                PIECE_CYCLES + bytes * BYTE_CYCLES,
+                (scan.blanking_ns + scan.unit_ns) / u64::from(cycle_ns(model)),
+            );
+            if has < takes {
+                return cannot(format!(
+                    "the shortest piece of a slot of face {} has {has} machine cycles, and its interrupts take about {takes}: lower depth or refresh_hz",
+                    face.name
+                ));
+            }
         }
         let most = 6 * u64::from(cycle_ns(model));
         if longest_wait(model) > most {

@@ -19,6 +19,9 @@ impl in let loop macro match mod move mut override priv pub ref return self stat
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
 now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test";
 
+/// So late an alarm of an rp2040 may come, as near as can be said.
+const ALARM_NS: u64 = 5000;
+
 /// Eight calls that set pins take so long on an rp2040, as near as can be said.
 const COLUMN_NS: u64 = 2000;
 
@@ -151,9 +154,18 @@ impl Target for Rust {
                 return Err(ProjectError::Target { target: self.name(), why });
             }
         }
-        for face in model.faces.iter().filter(|face| is_rp2040(model) && face.bus.kind == "panel") {
+        for face in model.faces.iter().filter(|_| is_rp2040(model)) {
             let Some(scan) = &face.scan else { continue };
-            if scan.blanking_ns < COLUMN_NS * scan.width as u64 {
+            if scan.depth > 1 && scan.unit_ns < ALARM_NS {
+                let why = format!(
+                    "the shortest piece of a slot of face {} is lit for {} us, and an rp2040's alarm is {} us late: lower depth or refresh_hz",
+                    face.name,
+                    scan.unit_ns as f64 / 1e3,
+                    ALARM_NS / 1000
+                );
+                return Err(ProjectError::Target { target: self.name(), why });
+            }
+            if face.bus.kind == "panel" && scan.blanking_ns < COLUMN_NS * scan.width as u64 {
                 let why = format!(
                     "an rp2040 takes about {} us to shift a column of face {} in: set clock_hz to {} or less",
                     COLUMN_NS / 1000,

@@ -94,10 +94,38 @@ fn a_mistake_in_a_program_is_seen() {
         // Every look at a key that is down counts.
         ("desk.c", "keys & (key_bits)~down", "keys"),
     ];
-    let keyed = CASES.iter().find(|case| !case.presses.is_empty()).unwrap();
+    // Of one that scans in pieces of a slot.
+    const OF_GREYS: [Mistake; 2] = [
+        // Each piece is as long as the one before.
+        ("beacon.c", "    return now;\n", "    return (uint8_t)(1 + 0 * now);\n"),
+        // A piece is shown in place of the next one.
+        ("beacon.c", "static uint8_t first = IMAGE_BYTES - PIECE_BYTES;", "static uint8_t first = 0;"),
+    ];
+    // Of one that drives a panel.
+    const OF_PANEL: [Mistake; 3] = [
+        // Red and green are swapped.
+        (
+            "departures.c",
+            "hw_write(DEPARTURES_R1, (lights & 0x01)",
+            "hw_write(DEPARTURES_R1, (lights & 0x02)",
+        ),
+        // A row is lit with another one's columns.
+        ("departures.c", "(PIECES * PIECE_BYTES) & 0x01) != 0", "(PIECES * PIECE_BYTES) & 0x01) == 0"),
+        // Nothing is latched.
+        ("departures.c", "    hw_write(DEPARTURES_LATCH, true); /* the row takes them */\n", ""),
+    ];
+    let case = |is_it: fn(&Case) -> bool| CASES.iter().find(|case| is_it(case)).unwrap();
+    let keyed = case(|case| !case.presses.is_empty());
+    let grey = case(|case| case.faces == ["beacon"] && case.depth() > 1);
+    let panel = case(|case| case.has_panel() && case.depth() == 2);
     let of_keys = OF_KEYS.iter().map(|mistake| (keyed, mistake));
+    let of_greys = OF_GREYS.iter().map(|mistake| (grey, mistake));
+    let of_panel = OF_PANEL.iter().map(|mistake| (panel, mistake));
+    let of_scans = of_greys.chain(of_panel);
     let runner = &RUNNERS[0];
-    for (case, (file, right, wrong)) in MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys) {
+    for (case, (file, right, wrong)) in
+        MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys).chain(of_scans)
+    {
         let folder = write(runner, case);
         let source = folder.read(&format!("out/{file}"));
         assert!(source.contains(right), "{file}: {right}\n{source}");

@@ -98,6 +98,20 @@ blanking = "10us"
 depth = 3
 "#;
 
+/// Dots with a red and a green light each.
+const TWO_COLOURS: &str = r#"
+[controller]
+part = "rp2040"
+[face.board]
+kind = "dots"
+width = 8
+height = 8
+colours = ["red", "green"]
+[face.board.drive]
+method = "ht16k33"
+pins = { data = "GP4", clock = "GP5" }
+"#;
+
 /// A small panel, of a few colours.
 const PANEL: &str = r#"
 [controller]
@@ -654,6 +668,21 @@ face = "berth"
 [[track.act]]
 number = { value = "{berth}" }
 "#,
+    },
+    // Dots of two lights each, behind a part.
+    Case {
+        rig: TWO_COLOURS,
+        faces: &["board"],
+        ms: 3000,
+        presses: &[],
+        reel: r##"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "T", look = { font = "small", ink = "red" }, for = "300ms" }
+[[track.act]]
+text = { say = "KN", move = "left", step = "60ms", look = { font = "small", ink = "green" } }
+"##,
     },
     // Figures between greys.
     Case {

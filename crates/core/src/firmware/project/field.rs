@@ -51,6 +51,8 @@ pub(super) fn is_grey(level: Level) -> bool {
 /// A face in columns: digits, or columns of dots.
 pub(super) struct Columns<'f> {
     face: &'f Face,
+    /// Whether they can be told.
+    are_told: bool,
     /// Whether lights may be between dark and full.
     has_greys: bool,
     width: usize,
@@ -66,7 +68,8 @@ impl<'f> Columns<'f> {
             Layout::Dots(grid) => (grid.width, grid.element_count()),
         };
         let has_greys = mount.drive.display().grey_steps() > 1;
-        let mut columns = Self { face, has_greys, width, places: vec![(0, 0); count] };
+        let are_told = has_columns(mount);
+        let mut columns = Self { face, are_told, has_greys, width, places: vec![(0, 0); count] };
         for column in 0..width {
             for bit in 0..u32::BITS as usize {
                 let Some(Element(first)) = columns.element(column, bit) else { continue };
@@ -158,17 +161,21 @@ impl<'f> Columns<'f> {
     }
 }
 
-/// Whether the columns of a face can be told: one has at most 32 dots.
+/// Whether the columns of a face can be told: its dots have one light, or those of a panel, and a column has at most 32 of them.
 #[must_use]
-pub fn has_columns(face: &Face) -> bool {
-    face.dots().is_none_or(|grid| grid.height <= u32::BITS as usize)
+pub fn has_columns(mount: &Mount) -> bool {
+    let is_panel = mount.drive.display().scan().is_some();
+    mount
+        .face
+        .dots()
+        .is_none_or(|grid| (grid.channels.count() == 1 || is_panel) && grid.height <= u32::BITS as usize)
 }
 
 impl Field {
     /// Learns a field of so many figures from whoever draws them. `None` where they have no seats of their own: figures of unequal width,
     /// several colours or greys.
     pub(super) fn learn(columns: &Columns<'_>, count: usize, draw: &dyn Fn(&[u8]) -> Frame) -> Option<Self> {
-        if !has_columns(columns.face) {
+        if !columns.are_told {
             return None;
         }
         let eights = vec![8; count];

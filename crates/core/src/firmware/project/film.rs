@@ -108,7 +108,7 @@ impl Writing<'_> {
     /// A film in pieces: those that move by a column at a step become strips.
     pub(super) fn with_windows(&self, passage: Passage) -> Vec<Passage> {
         let film = match passage {
-            Passage::Film(film) if has_columns(self.face()) => film,
+            Passage::Film(film) if has_columns(self.mount) => film,
             other => return vec![other],
         };
         let of_face = Columns::of(self.mount);

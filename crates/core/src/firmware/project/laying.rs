@@ -37,9 +37,9 @@ impl<'a> Laying<'a> {
 
     /// The number of a still picture.
     fn still(&mut self, frame: &Frame) -> usize {
-        let image = match self.putting.face.dots() {
-            Some(grid) if grid.channels.count() > 1 => self.painted(frame, grid),
-            _ => self.putting.sending.image(frame),
+        let image = match self.putting.panel() {
+            Some(grid) => self.painted(frame, grid),
+            None => self.putting.sending.image(frame),
         };
         self.stills.iter().position(|still| *still == image).unwrap_or_else(|| {
             self.stills.push(image);

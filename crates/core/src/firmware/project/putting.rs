@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::field::{Field, Ink, Pattern};
 use super::model::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
 use super::sending::{Place, Sending};
-use crate::face::{Element, Face, Layout};
+use crate::face::{Element, Face, Grid, Layout};
 use crate::frame::Level;
 
 /// What puts figures on the image of a face.
@@ -149,10 +149,7 @@ impl Putting<'_> {
 
     /// The number of a colour; nothing of it where dots have one light.
     pub fn ink(&mut self, levels: &[Level]) -> Option<usize> {
-        let Layout::Dots(grid) = self.face.layout else { return None };
-        if grid.channels.count() == 1 {
-            return None;
-        }
+        self.panel()?;
         if self.colours.is_empty() {
             self.colours.push(self.pieces(&[]));
         }
@@ -166,19 +163,24 @@ impl Putting<'_> {
 
     /// For each piece of a slot, which lights of a dot are lit at these levels, the lowest line in bit 0.
     fn pieces(&self, levels: &[Level]) -> Vec<u8> {
-        let (lowest, scan) = (self.dot(0, 0).map_or(0, |place| place.bit), self.sending.scan.as_ref());
+        let lowest = self.dot(0, 0).map_or(0, |place| place.bit);
         let lights = levels.iter().enumerate().filter_map(|(light, level)| {
-            let place = self.sending.place(Element(light))?;
-            Some((place.bit - lowest, scan.map_or(0, |scan| scan.steps[usize::from(level.0)])))
+            Some((self.sending.place(Element(light))?.bit - lowest, self.steps(*level)))
         });
         let lights: Vec<_> = lights.collect();
-        let of_piece = |piece: u8| {
-            lights
-                .iter()
-                .filter(|(_, steps)| steps >> piece & 1 == 1)
-                .fold(0, |lit, (line, _)| lit | 1 << line)
-        };
-        (0..scan.map_or(1, |scan| scan.depth)).map(of_piece).collect()
+        let [.., pieces, _] = self.sending.strides();
+        let is_lit = |piece: usize| lights.iter().filter(move |(_, steps)| steps >> piece & 1 == 1);
+        (0..pieces).map(|piece| is_lit(piece).fold(0, |lit, (line, _)| lit | 1 << line)).collect()
+    }
+
+    /// The pieces of a slot in which a light of this level is lit.
+    fn steps(&self, level: Level) -> u8 {
+        self.sending.scan.as_ref().map_or(0, |scan| scan.steps[usize::from(level.0)])
+    }
+
+    /// The dots of a colour panel; nothing of another face.
+    pub fn panel(&self) -> Option<Grid> {
+        self.face.dots().filter(|grid| grid.channels.count() > 1 && self.sending.scan.is_some())
     }
 
     pub fn dots(&self) -> Option<DotsModel> {
@@ -205,20 +207,18 @@ impl Putting<'_> {
     pub fn marks(&self, lights: &BTreeSet<Element>, ink: &Ink) -> Vec<MarkModel> {
         let mut marks: BTreeMap<(usize, bool), u8> = BTreeMap::new();
         let [slots, slot, pieces, piece] = self.sending.strides();
-        if let Layout::Dots(grid) = self.face.layout
-            && grid.channels.count() > 1
-        {
+        if self.panel().is_some() {
             // A dot is told by its first light.
-            for Element(first) in lights {
-                for (light, level) in ink.iter().enumerate() {
-                    let steps = self.sending.scan.as_ref().map_or(0, |scan| scan.steps[usize::from(level.0)]);
-                    let Some(Place { byte, bit, lit, .. }) = self.sending.place(Element(first + light))
-                    else {
-                        continue;
-                    };
-                    for of_slot in (0..pieces).filter(|of_slot| steps >> of_slot & 1 == 1) {
-                        *marks.entry((byte + of_slot * piece, lit)).or_default() |= 1 << bit;
-                    }
+            let of_dot = |Element(first): &Element| {
+                let first = *first;
+                let place = move |light: usize| self.sending.place(Element(first + light));
+                ink.iter()
+                    .enumerate()
+                    .filter_map(move |(light, level)| Some((place(light)?, self.steps(*level))))
+            };
+            for (Place { byte, bit, lit, .. }, steps) in lights.iter().flat_map(of_dot) {
+                for of_slot in (0..pieces).filter(|of_slot| steps >> of_slot & 1 == 1) {
+                    *marks.entry((byte + of_slot * piece, lit)).or_default() |= 1 << bit;
                 }
             }
             return marks.into_iter().map(|((byte, lit), mask)| MarkModel { byte, mask, lit }).collect();

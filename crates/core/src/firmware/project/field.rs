@@ -114,14 +114,11 @@ impl<'f> Columns<'f> {
         if lights == 1 && !self.has_greys {
             return Some(Some(vec![Level::FULL]));
         }
-        let lit = frame.levels().chunks(lights).filter(|dot| dot.iter().any(|level| *level != Level::OFF));
-        let inks: BTreeSet<_> = lit.map(<[Level]>::to_vec).collect();
-        let mut inks = inks.into_iter();
-        match (inks.next(), inks.next()) {
-            (_, Some(_)) => None,
-            (Some(ink), None) if lights == 1 && ink != [Level::FULL] => None,
-            (ink, None) => Some(ink),
-        }
+        let mut lit =
+            frame.levels().chunks(lights).filter(|dot| dot.iter().any(|level| *level != Level::OFF));
+        let Some(ink) = lit.next() else { return Some(None) };
+        let is_full = lights > 1 || ink == [Level::FULL];
+        (is_full && lit.all(|dot| dot == ink)).then(|| Some(ink.to_vec()))
     }
 
     /// Whether a frame is lit as an ink says, or dark.

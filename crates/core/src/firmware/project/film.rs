@@ -16,6 +16,8 @@ use crate::play::{Act, Inputs, Value, duration};
 
 /// More pictures than the memory of any of these controllers holds.
 const MOST_SHOWN: usize = 20_000;
+/// All pictures together have at most so many lights: each takes a byte until they are stored.
+const MOST_LEVELS: usize = 50_000_000;
 /// A moving strip of fewer windows is no shorter than its pictures.
 const FEWEST_WINDOWS: usize = 4;
 
@@ -67,6 +69,7 @@ impl Writing<'_> {
         let end = length.or(period);
         let period = if length.is_some() { period } else { None };
         let mut shown: Vec<(Duration, Frame, Option<u8>)> = Vec::new();
+        let most = MOST_SHOWN.min(MOST_LEVELS / self.face().element_count().max(1));
         let mut now = Duration::ZERO;
         let stays = loop {
             if end.is_some_and(|end| now >= end) {
@@ -81,8 +84,8 @@ impl Writing<'_> {
             if is_new {
                 shown.push((now, frame, light));
             }
-            if shown.len() > MOST_SHOWN {
-                return Err(CannotWrite::TooLong { most: MOST_SHOWN });
+            if shown.len() > most {
+                return Err(CannotWrite::TooLong { most });
             }
             let next = act.next_change(within, &inputs.since(now - within)).map(|next| now - within + next);
             let again = period.map(|period| now - within + period);

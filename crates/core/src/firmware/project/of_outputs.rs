@@ -3,11 +3,10 @@
 
 use std::collections::BTreeMap;
 
-use super::sending::{Carried, Cell, Place, Scan, Sending, Step, carried, fixed, set};
+use super::sending::{Carried, Cell, Place, Scan, Sending, Step, carried, fixed, set, steps};
 use crate::bus::{Ops, Role};
 use crate::driver::Writer;
 use crate::face::Element;
-use crate::frame::Level;
 use crate::part::Bare;
 use crate::plan::Mount;
 use crate::units::Nanos;
@@ -126,11 +125,7 @@ pub(super) fn of_outputs(mount: &Mount, bare: &Bare, has_greys: bool) -> Sending
         blank: if timing.blanking.0 > 0 { reduced(fixed(&blanked(bare))) } else { Vec::new() },
         depth,
         unit: Nanos((timing.slot().0 - timing.blanking.0 * u64::from(depth)) / ((1 << depth) - 1)),
-        steps: if depth > 1 {
-            Level::steps(depth, circuit.gamma).to_vec()
-        } else {
-            (0..=u8::MAX).map(|level| u8::from(level > 0)).collect()
-        },
+        steps: steps(depth, circuit.gamma),
     });
     Sending {
         power_up: reduced(fixed(&power_up)),

@@ -4,20 +4,29 @@
 //! all of them. A program keeps what the scanner shifts in, piece by piece, and lights each row between two shifts instead of during the
 //! next: so it needs no clock that goes on while it does something else.
 
-use super::sending::{Carried, Cell, Place, Scan, Sending, Step, Unlearnt, fixed};
-use crate::bus::panel::Controls;
+use super::sending::{Carried, Cell, Place, Scan, Sending, Step, Unlearnt, fixed, steps};
+use crate::bus::panel::{ADDRESS, Controls};
 use crate::bus::{Ops, Role, Transfer};
 use crate::driver::Driver;
 use crate::face::Element;
 use crate::frame::Level;
+use crate::part::Display;
 use crate::part::rgb_panel::Plan;
 use crate::plan::Mount;
 use crate::units::Nanos;
 
+/// The data lines of a connector.
+const LINES: usize = 6;
+
+/// To set the lines beside clock and data, and to enter an interrupt.
+const LATCHING: Nanos = Nanos(2_000);
+
+/// A shorter piece is lost between two interrupts.
+const SHORTEST: Nanos = Nanos(500);
+
 /// What the first piece of each row shifts in for a picture, row by row, in the order of the rows' addresses.
 fn rows(plan: &Plan, nodes: &[Level], controls: Controls) -> Option<Vec<Vec<u8>>> {
-    let display: &dyn crate::part::Display = plan;
-    let mut driver = display.driver();
+    let mut driver = plan.driver();
     let mut ops = Ops::default();
     driver.power_up(&mut ops);
     driver.frame(nodes, &mut ops);
@@ -52,27 +61,16 @@ fn next_row(driver: &mut dyn Driver, ops: &mut Ops) -> Option<(Vec<u8>, u8)> {
     Some((bursts.last()?, levels.last().unwrap_or_default()))
 }
 
-/// A chain of colour panels.
-pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Sending, Unlearnt> {
-    let times = plan.times;
-    let count = mount.wiring.node_count();
-    let controls = Controls { address_lines: mount.lines.len() - crate::bus::panel::ADDRESS - LINES };
-    let width = times.columns;
-    // Where only full colours are shown one piece does, for as long as all of them.
-    let depth = if has_greys { times.depth } else { 1 };
-    let turn = times.turn();
-    // A quarter more than the clock says, for what a controller does between two columns.
-    let shift = Nanos(times.period().0 * width as u64 * 5 / 4 + times.blanking.0 + LATCHING.0);
-    let lit = (turn.0 / times.addresses as u64).checked_sub(shift.0 * u64::from(depth));
-    let unit = lit.map(|lit| Nanos(lit / ((1 << depth) - 1))).filter(|unit| *unit >= SHORTEST);
-    let unit = unit.ok_or(Unlearnt::Slow)?;
+/// Where each node is in the image, whose rows are `row` bytes long.
+fn homes(mount: &Mount, plan: &Plan, row: usize) -> Option<Vec<Option<Place>>> {
+    let (count, width) = (mount.wiring.node_count(), plan.times.columns);
+    let controls = Controls { address_lines: mount.lines.len() - ADDRESS - LINES };
     // The number of each node, from 1 on, bit by bit; 0 of what is no light.
-    let mut numbers = vec![0_usize; times.addresses * width * LINES];
+    let mut numbers = vec![0_usize; plan.times.addresses * width * LINES];
     for bit in 0..usize::BITS - count.leading_zeros() {
         let nodes: Vec<_> =
             (1..=count).map(|node| if node >> bit & 1 == 1 { Level::FULL } else { Level::OFF }).collect();
-        let rows = rows(plan, &nodes, controls).ok_or(Unlearnt::Panel)?;
-        for (number, column) in numbers.chunks_exact_mut(LINES).zip(rows.concat()) {
+        for (number, column) in numbers.chunks_exact_mut(LINES).zip(rows(plan, &nodes, controls)?.concat()) {
             for (line, number) in number.iter_mut().enumerate() {
                 *number |= usize::from(column >> line & 1) << bit;
             }
@@ -81,49 +79,48 @@ pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Se
     let mut homes = vec![None; count];
     for (at, number) in numbers.into_iter().enumerate().filter(|(_, number)| *number > 0) {
         let (column, line) = (at / LINES, at % LINES);
-        let (row, column) = (column / width, column % width);
-        let byte = row * usize::from(depth) * width + column;
-        let place = Place { byte, bit: line as u8, lit: true, in_all: false };
-        *homes.get_mut(number - 1).ok_or(Unlearnt::Panel)? = Some(place);
+        let byte = column / width * row + column % width;
+        *homes.get_mut(number - 1)? = Some(Place { byte, bit: line as u8, lit: true, in_all: false });
     }
+    Some(homes)
+}
+
+/// A chain of colour panels.
+pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Sending, Unlearnt> {
+    let (times, turn) = (plan.times, plan.times.turn());
+    let (slots, width) = (times.addresses, times.columns);
+    // Where only full colours are shown one piece does, for as long as all of them.
+    let depth = if has_greys { times.depth } else { 1 };
+    // A quarter more than the clock says, for what a controller does between two columns.
+    let shift = Nanos(times.period().0 * width as u64 * 5 / 4 + times.blanking.0 + LATCHING.0);
+    let lit = (turn.0 / slots as u64).checked_sub(shift.0 * u64::from(depth));
+    let unit = lit.map(|lit| Nanos(lit / ((1 << depth) - 1))).filter(|unit| *unit >= SHORTEST);
+    let row = usize::from(depth) * width;
+    let homes = homes(mount, plan, row).ok_or(Unlearnt::Panel)?;
     let place = |element| homes.get(mount.wiring.node(Element(element))?.0).copied().flatten();
     let places = (0..mount.face.element_count()).map(place).collect();
     let mut power_up = Ops::default();
     mount.drive.display().driver().power_up(&mut power_up);
     // What ends the dark is the output enable alone.
-    let enable = controls.levels(false, true, 0);
-    let frame =
-        vec![Step { role: Role::Frame, carried: Carried::Levels(vec![enable]), cells: vec![Cell::Fixed(0)] }];
-    let steps = if depth > 1 {
-        Level::steps(depth, plan.gamma).to_vec()
-    } else {
-        (0..=u8::MAX).map(|level| u8::from(level > 0)).collect()
+    let enable = Carried::Levels(vec![Controls { address_lines: 0 }.levels(false, true, 0)]);
+    let frame = vec![Step { role: Role::Frame, carried: enable, cells: vec![Cell::Fixed(0)] }];
+    let scan = Scan {
+        slots,
+        width,
+        turn,
+        blanking: shift,
+        blank: Vec::new(),
+        depth,
+        unit: unit.ok_or(Unlearnt::Slow)?,
+        steps: steps(depth, plan.gamma),
     };
     Ok(Sending {
         power_up: fixed(&power_up),
         resend: frame.clone(),
         frame,
         brightness: Vec::new(),
-        scan: Some(Scan {
-            slots: times.addresses,
-            width,
-            turn,
-            blanking: shift,
-            blank: Vec::new(),
-            depth,
-            unit,
-            steps,
-        }),
-        dark: vec![0; times.addresses * usize::from(depth) * width],
+        scan: Some(scan),
+        dark: vec![0; slots * row],
         places,
     })
 }
-
-/// To set the lines beside clock and data, and to enter an interrupt.
-const LATCHING: Nanos = Nanos(2_000);
-
-/// A shorter piece is lost between two interrupts.
-const SHORTEST: Nanos = Nanos(500);
-
-/// The data lines of a connector.
-const LINES: usize = 6;

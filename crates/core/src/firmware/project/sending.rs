@@ -208,3 +208,12 @@ pub(super) fn fixed(ops: &Ops) -> Vec<Step> {
 pub(super) fn set(byte: &mut u8, bit: u8, level: bool) {
     *byte = if level { *byte | 1 << bit } else { *byte & !(1 << bit) };
 }
+
+/// The pieces of a slot in which a light of each level is lit, bit by bit.
+pub(super) fn steps(depth: u8, gamma: f64) -> Vec<u8> {
+    if depth > 1 {
+        Level::steps(depth, gamma).to_vec()
+    } else {
+        (0..=u8::MAX).map(|level| u8::from(level > 0)).collect()
+    }
+}

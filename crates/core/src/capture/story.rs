@@ -135,8 +135,7 @@ impl<'r> Follower<'r> {
             changed: None,
             seen: vec![0.0; mount.face.element_count()],
             turn: end.turn(),
-            follows_lines: mount.drive.display().circuit().is_some()
-                || mount.drive.display().scan().is_some(),
+            follows_lines: mount.drive.display().follows_lines(),
             levels: vec![None; mount.lines.len()],
             teller: Teller::new(mount),
             end,

@@ -322,6 +322,11 @@ pub trait Display: Part {
         1
     }
 
+    /// Whether its lights follow its lines, as those of a bare display or a panel do, and no memory.
+    fn follows_lines(&self) -> bool {
+        self.circuit().is_some() || self.scan().is_some()
+    }
+
     /// How the controller scans the lights, where it does.
     fn scan(&self) -> Option<ScanTimes> {
         None

@@ -225,9 +225,7 @@ impl Ending<'_> {
             return gaps;
         }
         // A bare display or a panel has no bus whose transfers could be missed.
-        let display = self.mount.drive.display();
-        let is_lit_by_lines = display.circuit().is_some() || display.scan().is_some();
-        let has_bus = !is_lit_by_lines || *said > 0 || pending.is_some();
+        let has_bus = !self.mount.drive.display().follows_lines() || *said > 0 || pending.is_some();
         if *said == 0 && has_bus {
             let changes: Vec<_> = lines
                 .clone()

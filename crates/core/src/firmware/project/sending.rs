@@ -119,7 +119,7 @@ pub enum Unlearnt {
     #[error("its rows do not have their turn one after another")]
     Panel,
     /// A panel that is dark for a part of the time in which its rows could be lit.
-    #[error("a program lights a panel for all the time that it has: set brightness to 15")]
+    #[error("a program lights a panel for all the time that it has: write brightness = 15")]
     Dimmed,
 }
 

@@ -13,7 +13,7 @@ mod setup_loop;
 
 use super::Written;
 use super::error::ProjectError;
-use super::model::{FaceModel, Line, Model};
+use super::model::{FaceModel, Line, Model, Piece, Run, ScanModel, StepModel};
 
 /// Templates, or files by their templates: each with its name.
 pub type Templates = &'static [(&'static str, &'static str)];
@@ -220,6 +220,26 @@ fn check_no_inputs(model: &Model, target: &'static str) -> Result<(), ProjectErr
         return Err(ProjectError::Target { target, why });
     }
     Ok(())
+}
+
+/// What a piece of a slot takes in all: its interrupts so much each, and what is sent in them by what levels of pins, of these bits, or
+/// so many bytes take.
+fn piece_cycles(
+    face: &FaceModel,
+    scan: &ScanModel,
+    interrupt: u64,
+    takes: impl Fn(Option<&[u8]>, usize) -> u64,
+) -> u64 {
+    let of_step = |step: &StepModel| takes(step.mask.as_deref(), step.bytes.len());
+    let of_piece = |piece: &Piece| match piece {
+        Piece::Fixed { step } => of_step(step),
+        Piece::Levels { mask, .. } => takes(Some(mask), 0),
+        Piece::Transfer { runs, .. } => takes(None, runs.iter().map(Run::bytes).sum()),
+        Piece::Registers { count, parts, .. } => takes(None, 2 * count * parts),
+    };
+    let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
+    let sent: u64 = scan.blank.iter().map(of_step).chain(face.frame.iter().map(of_piece)).sum();
+    interrupts * interrupt + sent
 }
 
 /// Refuses a scan that leaves too little time for everything else, or takes longer than its shortest piece.

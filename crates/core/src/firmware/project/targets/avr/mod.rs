@@ -6,10 +6,10 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::{BusModel, FaceModel, Model, Piece, Run, StepModel};
+use super::super::model::{BusModel, FaceModel, Model};
 use super::{
     File, Load, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_loads, check_no_panel,
-    check_one_scan, check_ports,
+    check_one_scan, check_ports, piece_cycles,
 };
 use crate::firmware::project::names::of_file;
 
@@ -208,19 +208,11 @@ impl Target for Avr {
         let clock = u64::from(model.clock.unwrap_or(USUAL_HZ));
         let of_face = |face: &FaceModel| {
             let scan = face.scan.as_ref()?;
+            let of_byte = byte_cycles(&face.bus, clock);
             let set = |mask: &[u8]| mask.iter().filter(|bits| **bits != 0).count();
-            let of_step = |step: &StepModel| step.mask.as_ref().map_or(step.bytes.len(), |mask| set(mask));
-            let blank = scan.blank.iter().map(of_step);
-            let lit = face.frame.iter().map(|piece| match piece {
-                Piece::Fixed { step } => of_step(step),
-                Piece::Transfer { runs, .. } => runs.iter().map(Run::bytes).sum(),
-                Piece::Levels { mask, .. } => set(mask),
-                Piece::Registers { count, parts, .. } => 2 * count * parts,
-            });
-            let bytes = blank.chain(lit).map(|bytes| bytes as u64).sum::<u64>();
-            let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
+            let takes = |mask: Option<&[u8]>, bytes| mask.map_or(bytes, set) as u64 * of_byte;
             let paced = if scan.depth > 1 { PACED } else { 0 };
-            let cycles = interrupts * INTERRUPT + paced + bytes * byte_cycles(&face.bus, clock);
+            let cycles = paced + piece_cycles(face, scan, INTERRUPT, takes);
             Load::of(face, cycles, clock)
         };
         model.faces.iter().filter_map(of_face).collect()

@@ -4,8 +4,8 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::{BusModel, FaceModel, Model, Piece, Run};
-use super::{File, Load, Target, Templates, c, check_loads, check_no_panel, check_one_scan};
+use super::super::model::{BusModel, FaceModel, Model};
+use super::{File, Load, Target, Templates, c, check_loads, check_no_panel, check_one_scan, piece_cycles};
 use crate::firmware::project::names::of_file;
 
 /// The target `setup-loop`.
@@ -79,16 +79,8 @@ impl Target for SetupLoop {
         };
         let of_face = |face: &FaceModel| {
             let scan = face.scan.as_ref()?;
-            let blank =
-                scan.blank.iter().map(|step| calls(&face.bus, step.mask.as_deref(), step.bytes.len()));
-            let lit = face.frame.iter().map(|piece| match piece {
-                Piece::Fixed { step } => calls(&face.bus, step.mask.as_deref(), step.bytes.len()),
-                Piece::Levels { mask, .. } => calls(&face.bus, Some(mask), 0),
-                Piece::Transfer { runs, .. } => calls(&face.bus, None, runs.iter().map(Run::bytes).sum()),
-                Piece::Registers { count, parts, .. } => calls(&face.bus, None, 2 * count * parts),
-            });
-            let interrupts = if scan.blanking_ns > 0 { 2 } else { 1 };
-            let cycles = interrupts * INTERRUPT + blank.chain(lit).sum::<u64>() * CALL;
+            let takes = |mask: Option<&[u8]>, bytes| calls(&face.bus, mask, bytes) * CALL;
+            let cycles = piece_cycles(face, scan, INTERRUPT, takes);
             Load::of(face, cycles, u64::from(clock))
         };
         model.faces.iter().filter_map(of_face).collect()

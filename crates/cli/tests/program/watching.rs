@@ -1,5 +1,7 @@
 //! Playing on the whole screen of a pseudo-terminal: the faces, and keys to hold, step, hurry, press and leave.
 
+use std::time::Duration;
+
 use rexpect::process::Signal;
 
 use crate::folder::Folder;
@@ -83,7 +85,7 @@ fn keys_of_the_face_are_pressed() {
     window.see("desk.call2");
     window.see("o berth2");
     // Until the key is up again.
-    std::thread::sleep(std::time::Duration::from_millis(300));
+    std::thread::sleep(Duration::from_millis(300));
     window.press("2");
     window.see(". berth2");
     window.press("q");
@@ -201,6 +203,23 @@ fn the_demo_is_the_morning_with_its_keys() {
     window.see("held");
     window.press("7");
     window.see("as time goes");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
+/// A key that is pressed again is let go in between, for as long as it takes to be seen, whenever the keyboard is struck.
+#[test]
+fn a_key_may_be_struck_again_at_any_moment() {
+    let folder = Folder::empty();
+    let mut window = Window::open(&folder, (34, 120), "demo --ascii");
+    window.see("a morning at Quillmoor");
+    for pause in (30..100).step_by(7) {
+        window.press("7");
+        window.see("held");
+        std::thread::sleep(Duration::from_millis(pause));
+        window.press("7");
+        window.see("as time goes");
+    }
     window.press("q");
     assert_eq!(window.status(), 0);
 }

@@ -169,13 +169,15 @@ pub fn run(
     stage.run(session)
 }
 
-/// What will be done to a key of a face.
+/// A key of a face that was pressed by hand.
 struct Finger {
-    /// When, in the time of playing.
-    at: Duration,
     face: usize,
     button: usize,
-    down: bool,
+    is_down: bool,
+    /// Until when it stays as it is, in the time of playing.
+    stays_until: Duration,
+    /// How often it is still to be moved, down or up.
+    moves: usize,
 }
 
 /// A player and how it is watched.
@@ -193,7 +195,7 @@ struct Stage<'p, L: OnBoard<'p>> {
     drawn: Option<(Buffer, String)>,
     has_panel: bool,
     speed: Speed,
-    /// What will be done to keys of faces, the first first.
+    /// The keys of faces that were pressed, each once.
     fingers: Vec<Finger>,
     /// The brightness step of each face that was set by hand.
     brightness: Vec<Option<u8>>,
@@ -205,8 +207,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let mut screen = WholeScreen::take(&mut session.out)?;
         let began = Instant::now();
         let end = loop {
+            self.move_fingers();
             let now = began.elapsed();
-            self.move_fingers(now);
             follow_wall(&mut self.player, now);
             if let Some(wrong) = take_values(&mut self.player, self.view.feed, now) {
                 self.message = wrong;
@@ -229,8 +231,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             let pause = if self.view.feed.is_some() { LOOK_AT_FEED } else { LOOK };
             // Looking took the buses ahead: they wait until time has come up.
             let least = (began.elapsed() + LEAST_PAUSE).max(self.player.elapsed());
-            let next =
-                self.player.next_moment().map_or(least + pause, |next| next.max(least).min(least + pause));
+            let due = self.player.next_moment().into_iter().chain(self.next_finger()).min();
+            let next = due.map_or(least + pause, |due| due.clamp(least, least + pause));
             let left = || Some(next.saturating_sub(began.elapsed()));
             match screen.hear(left)? {
                 None | Some(Heard::Mouse(_) | Heard::Redraw) => {}
@@ -239,14 +241,14 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
                 Some(Heard::Key(key)) if matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) => {
                     break Some(End::Over);
                 }
-                Some(Heard::Key(key)) => self.key(key, began.elapsed())?,
+                Some(Heard::Key(key)) => self.key(key)?,
             }
         };
         self.player.off()?;
         end.ok_or_else(Failure::interrupted)
     }
 
-    fn key(&mut self, key: KeyEvent, now: Duration) -> Outcome {
+    fn key(&mut self, key: KeyEvent) -> Outcome {
         self.message.clear();
         match key.code {
             KeyCode::Char(' ') => self.player.hold(!self.player.transport().is_held()),
@@ -272,7 +274,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             KeyCode::Up => self.brighten(1)?,
             KeyCode::Down => self.brighten(-1)?,
             KeyCode::Char('o') => self.has_panel = !self.has_panel,
-            KeyCode::Char(digit @ '1'..='8') => self.press(usize::from(digit as u8 - b'1'), now),
+            KeyCode::Char(digit @ '1'..='8') => self.press(usize::from(digit as u8 - b'1')),
             _ => {}
         }
         Ok(())
@@ -314,7 +316,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     }
 
     /// Presses a key of the first face that has any.
-    fn press(&mut self, button: usize, now: Duration) {
+    fn press(&mut self, button: usize) {
         let rig = self.player.scheduler().rig();
         let mut faces = rig.faces.iter().enumerate();
         let found = faces.find(|(_, mount)| !mount.drive.display().button_names().is_empty());
@@ -328,24 +330,32 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             return;
         };
         self.message = format!("{}.{name}", mount.face.name);
-        let known = self.fingers.iter().rfind(|finger| (finger.face, finger.button) == (face, button));
-        let at = known.map_or(now, |finger| now.max(finger.at + PRESS));
-        for (at, down) in [(at, true), (at + PRESS, false)] {
-            self.fingers.push(Finger { at, face, button, down });
-        }
-        self.move_fingers(now);
+        let known = self.fingers.iter().position(|finger| (finger.face, finger.button) == (face, button));
+        let place = known.unwrap_or_else(|| {
+            self.fingers.push(Finger { face, button, is_down: false, stays_until: Duration::ZERO, moves: 0 });
+            self.fingers.len() - 1
+        });
+        self.fingers[place].moves += 2;
+        self.move_fingers();
     }
 
-    /// Presses keys and lets them go when it is time. Each stays as it is for long enough, however late that comes.
-    fn move_fingers(&mut self, now: Duration) {
+    /// Presses keys and lets them go when it is time. Each stays as it is for long enough, however late that comes: in the time of
+    /// playing, which is what the controller sees of it.
+    fn move_fingers(&mut self) {
+        let now = self.player.elapsed();
         let board = self.player.scheduler_mut().link_mut().board();
-        while let Some(place) = self.fingers.iter().position(|finger| finger.at <= now) {
-            let Finger { face, button, down, .. } = self.fingers.remove(place);
-            board.press(face, button, down);
-            let of_key = |finger: &&mut Finger| (finger.face, finger.button) == (face, button);
-            let later = self.fingers.iter_mut().filter(of_key);
-            later.zip(1..).for_each(|(finger, count)| finger.at = finger.at.max(now + count * PRESS));
+        for finger in self.fingers.iter_mut().filter(|finger| finger.moves > 0 && finger.stays_until <= now) {
+            finger.is_down = !finger.is_down;
+            finger.moves -= 1;
+            finger.stays_until = now + PRESS;
+            board.press(finger.face, finger.button, finger.is_down);
         }
+    }
+
+    /// When a key is to be moved next.
+    fn next_finger(&self) -> Option<Duration> {
+        let to_move = self.fingers.iter().filter(|finger| finger.moves > 0);
+        to_move.map(|finger| finger.stays_until).min()
     }
 
     fn draw(&mut self, window: Rect, buffer: &mut Buffer) {

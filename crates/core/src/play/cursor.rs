@@ -54,6 +54,10 @@ impl Act for Cursor {
         None
     }
 
+    fn variables(&self) -> Vec<&str> {
+        vec![&self.reading.variable, &self.at]
+    }
+
     fn kind(&self) -> Kind<'_> {
         Kind::Cursor(self)
     }

@@ -50,6 +50,13 @@ impl Source {
         }
     }
 
+    fn variable(&self) -> Option<&str> {
+        match self {
+            Self::Fixed(_) => None,
+            Self::Variable(name) => Some(name),
+        }
+    }
+
     fn next_after(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
         match self {
             Self::Fixed(_) => None,
@@ -115,6 +122,10 @@ impl Act for Gauge {
         None
     }
 
+    fn variables(&self) -> Vec<&str> {
+        self.source.variable().into_iter().collect()
+    }
+
     fn kind(&self) -> Kind<'_> {
         Kind::Gauge(self)
     }
@@ -153,6 +164,10 @@ impl Act for Plot {
         let every = self.every.as_nanos().max(1);
         let next = (elapsed.as_nanos() / every + 1) * every;
         Some(Duration::from_nanos(u64::try_from(next).ok()?))
+    }
+
+    fn variables(&self) -> Vec<&str> {
+        self.source.variable().into_iter().collect()
     }
 
     fn length(&self) -> Option<Duration> {

@@ -76,6 +76,11 @@ pub trait Act {
         None
     }
 
+    /// The variables that it shows.
+    fn variables(&self) -> Vec<&str> {
+        Vec::new()
+    }
+
     /// What it is, for whoever writes it down as a program in place of playing it.
     fn kind(&self) -> Kind<'_> {
         Kind::Drawn

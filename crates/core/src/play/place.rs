@@ -102,6 +102,10 @@ impl Placed {
 }
 
 impl Act for Placed {
+    fn variables(&self) -> Vec<&str> {
+        self.act.variables()
+    }
+
     fn kind(&self) -> Kind<'_> {
         Kind::Placed(self)
     }

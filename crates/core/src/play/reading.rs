@@ -205,6 +205,10 @@ impl Act for Reading {
         None
     }
 
+    fn variables(&self) -> Vec<&str> {
+        vec![&self.variable]
+    }
+
     fn kind(&self) -> Kind<'_> {
         Kind::Reading(self)
     }

@@ -58,6 +58,10 @@ impl Sequence {
 }
 
 impl Act for Sequence {
+    fn variables(&self) -> Vec<&str> {
+        self.parts.iter().flat_map(|part| part.act.variables()).collect()
+    }
+
     fn kind(&self) -> Kind<'_> {
         Kind::Sequence(self)
     }

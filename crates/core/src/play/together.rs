@@ -23,6 +23,10 @@ impl<A: Deref<Target: Act>> Act for Together<A> {
         longest(self.0.iter().map(|act| act.length()))
     }
 
+    fn variables(&self) -> Vec<&str> {
+        self.0.iter().flat_map(|act| act.variables()).collect()
+    }
+
     fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
         self.0.iter().rev().find_map(|act| act.brightness(elapsed, inputs))
     }

@@ -276,6 +276,7 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
             Passage::Count(_) => "count",
             Passage::Clock(_) => "clock",
             Passage::Value(_) => "value",
+            Passage::Chosen(_) => "chosen",
             Passage::Stopwatch(_) => "stopwatch",
         });
         names.collect::<Vec<_>>().join(" ")

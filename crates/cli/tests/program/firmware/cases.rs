@@ -691,8 +691,13 @@ text = { say = "KN", move = "left", step = "60ms", look = { font = "small", ink 
         ms: 6000,
         presses: &[],
         reel: r#"
+[variables]
+tide = 1.5
+
 [[track]]
 loop = true
+[[track.act]]
+gauge = { value = "{tide}", from = -1, to = 3, move = "up", for = "350ms" }
 [[track.act]]
 text = { say = ["T", "K"], motion = "fade", look = { font = "small" }, for = "2s" }
 [[track.act]]
@@ -751,7 +756,7 @@ text = { say = "KNOT", move = "left", step = "50ms", look = { ink = "#FF8000" } 
     Case {
         rig: UNTOUCHED,
         faces: &["berth"],
-        ms: 3000,
+        ms: 3300,
         presses: &[],
         reel: r#"
 [variables]
@@ -767,6 +772,58 @@ loop = true
 number = { value = "{berth}", for = "350ms" }
 [[track.act]]
 reading = { of = "tide", every = "100ms", for = "450ms" }
+[[track.act]]
+text = { say = "P{berth}", for = "250ms" }
+"#,
+    },
+    // A picture for each value: beside a number of the same value, in a text that has its turn, and as a text alone.
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock", "sign"],
+        ms: 4000,
+        presses: &[
+            ("desk.call1", 350),
+            ("desk.call1", 650),
+            ("desk.call2", 1000),
+            ("desk.call2", 1150),
+            ("desk.call2", 1600),
+            ("desk.call2", 1850),
+            ("desk.call1", 2400),
+            ("desk.call3", 2800),
+            ("desk.call3", 3100),
+            ("desk.call3", 3400),
+        ],
+        reel: r#"
+[variables]
+berth = 2
+level = 0.5
+
+[keys]
+"desk.call1" = { to = "berth", add = 1, least = 1, most = 3, wrap = true }
+"desk.call2" = { to = "berth", add = -1, least = 1, most = 3, wrap = true }
+"desk.call3" = { to = "level", add = 40.5 }
+
+[[track]]
+face = "desk"
+[[track.act]]
+number = { value = "{berth}" }
+[[track]]
+face = "desk"
+[[track.act]]
+gauge = { value = "{berth}", from = 0, to = 8, lamps = ["berth1", "berth2", "berth3", "berth4", "berth5", "berth6", "berth7", "berth8"] }
+
+[[track]]
+face = "clock"
+loop = true
+[[track.act]]
+text = { say = "AT {berth}", for = "1300ms" }
+[[track.act]]
+text = { say = "PIER", for = "500ms" }
+
+[[track]]
+face = "sign"
+[[track.act]]
+text = { say = "BERTH {berth}" }
 "#,
     },
     Case {

@@ -129,9 +129,11 @@ impl Figures {
     }
 }
 
-/// All of so many, or where they are very many the first, the last and some between.
+/// All of so many, or where they are very many the first, the last and some between, of which each figure changes from one to the next.
 fn some_of(count: u64) -> impl Iterator<Item = u64> {
-    const MOST: u64 = 4000;
-    let step = count.div_ceil(MOST).max(1);
-    (0..count).step_by(usize::try_from(step).unwrap_or(usize::MAX)).chain([count - 1])
+    const MOST: u64 = 1000;
+    // Two strides of ten differ in no last figure.
+    let step = (count.div_ceil(MOST).max(1)..).find(|step| step % 2 > 0 && step % 5 > 0);
+    let step = step.and_then(|step| usize::try_from(step).ok()).unwrap_or(usize::MAX);
+    (0..count).step_by(step).chain([count - 1])
 }

@@ -2,7 +2,7 @@
 
 use super::error::ProjectError;
 use super::model::{PassageModel, ValueModel};
-use super::passage::{Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
+use super::passage::{Chosen, Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
 use super::putting::{Putting, seats_model};
 use super::sending::Sending;
 use crate::face::{Face, Grid};
@@ -30,6 +30,7 @@ impl<'a> Laying<'a> {
             Passage::Count(count) => self.count(count),
             Passage::Clock(clock) => self.clock(clock),
             Passage::Value(value) => self.value(value),
+            Passage::Chosen(chosen) => self.chosen(chosen),
             Passage::Stopwatch(watch) => self.stopwatch(watch),
         };
         laid.ok_or_else(|| ProjectError::Mixed { face: self.putting.face.name.clone() })
@@ -143,9 +144,8 @@ impl<'a> Laying<'a> {
     }
 
     fn value(&mut self, value: &Valued) -> Option<PassageModel> {
-        let number_of = |variable: &str| self.values.iter().position(|of| of.variable == variable);
-        let own = number_of(&value.variable)?;
-        let cursor = value.cursor.as_deref().map(number_of);
+        let own = self.number_of(&value.variable)?;
+        let cursor = value.cursor.as_deref().map(|cursor| self.number_of(cursor));
         // The figures after the point are counted, too.
         let cursor = cursor.map(|cursor| Some((cursor?, i64::from(value.places))));
         let (set, least) = self.number(&value.figures)?;
@@ -167,6 +167,23 @@ impl<'a> Laying<'a> {
             cursor: cursor.unwrap_or(None),
             lasts: value.lasts.unwrap_or(0),
         })
+    }
+
+    fn chosen(&mut self, chosen: &Chosen) -> Option<PassageModel> {
+        let value = self.number_of(&chosen.variable)?;
+        let pictures = chosen.pictures.iter().map(|(from, frame)| (*from, self.still(frame)));
+        Some(PassageModel::Chosen {
+            value,
+            pictures: pictures.collect(),
+            bits: self.values[value].bits,
+            every: chosen.every.unwrap_or(0),
+            lasts: chosen.lasts.unwrap_or(0),
+        })
+    }
+
+    /// The number of a variable's value.
+    fn number_of(&self, variable: &str) -> Option<usize> {
+        self.values.iter().position(|of| of.variable == variable)
     }
 
     fn stopwatch(&mut self, watch: &Stopping) -> Option<PassageModel> {

@@ -10,6 +10,7 @@
 //! program can play, [`making`] lays both out as a [`model`], plain data with names of the language, and a [target](targets) says it
 //! in a language. Nothing is worked out in a template, and no source stands in Rust.
 
+mod choosing;
 mod counting;
 pub mod error;
 pub mod field;

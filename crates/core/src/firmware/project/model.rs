@@ -589,6 +589,19 @@ pub enum PassageModel {
         /// How long it is shown; 0 for good.
         lasts: u32,
     },
+    /// Pictures of which a value chooses one.
+    Chosen {
+        /// Which value.
+        value: usize,
+        /// From which value on each still is shown; the first one below that, too.
+        pictures: Vec<(i64, usize)>,
+        /// How many bits the value takes in the source: 16 or 32; with its sign.
+        bits: u32,
+        /// How often it is looked at; 0 where it is shown as it changes.
+        every: u32,
+        /// How long it is shown; 0 for good.
+        lasts: u32,
+    },
     /// A stopwatch.
     Stopwatch {
         /// The figures.
@@ -704,13 +717,22 @@ impl PassageModel {
         match self {
             Self::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
             Self::Value { every, lasts, cursor, .. } => *every == 0 && *lasts == 0 && cursor.is_none(),
+            Self::Chosen { every, lasts, .. } => *every == 0 && *lasts == 0,
             _ => false,
         }
     }
 
     /// Whether it is drawn again as a value changes.
     pub(super) fn follows(&self, values: &[ValueModel]) -> bool {
-        matches!(self, Self::Value { value, .. } if !values[*value].is_given)
+        self.value().is_some_and(|value| !values[value].is_given)
+    }
+
+    /// The value that it shows.
+    pub(super) const fn value(&self) -> Option<usize> {
+        match self {
+            Self::Value { value, .. } | Self::Chosen { value, .. } => Some(*value),
+            _ => None,
+        }
     }
 
     /// Whether keys run or set it.
@@ -739,7 +761,7 @@ impl PassageModel {
             Self::Moving { step, .. } => *step,
             Self::Count { every, hold, .. } => *every.max(hold),
             Self::Clock { tick, .. } => *tick,
-            Self::Value { every, lasts, .. } => *every.max(lasts),
+            Self::Value { every, lasts, .. } | Self::Chosen { every, lasts, .. } => *every.max(lasts),
             Self::Stopwatch { unit, .. } => *unit,
         }
     }

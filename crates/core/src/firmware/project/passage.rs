@@ -20,8 +20,10 @@ pub enum Passage {
     Count(Counting),
     /// A clock.
     Clock(Box<Telling>),
-    /// A value.
+    /// A value, written as a number.
     Value(Box<Valued>),
+    /// A value, shown as pictures.
+    Chosen(Box<Chosen>),
     /// A stopwatch.
     Stopwatch(Box<Stopping>),
 }
@@ -116,6 +118,19 @@ pub struct Valued {
     pub lasts: Option<Millis>,
 }
 
+/// Pictures of which a value chooses one.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Chosen {
+    /// The variable.
+    pub variable: String,
+    /// From which value on each is shown, in units of its last place; the first below that, too.
+    pub pictures: Vec<(i64, Frame)>,
+    /// How often the value is looked at; none where it is shown as it changes.
+    pub every: Option<Millis>,
+    /// How long it is shown; none for good.
+    pub lasts: Option<Millis>,
+}
+
 /// A stopwatch, which keys let run and stop.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stopping {
@@ -198,6 +213,7 @@ impl Passage {
             }
             Self::Clock(clock) => clock.lasts.map(u64::from),
             Self::Value(value) => value.lasts.map(u64::from),
+            Self::Chosen(chosen) => chosen.lasts.map(u64::from),
             Self::Stopwatch(_) => None,
         }
     }

@@ -48,9 +48,9 @@ impl Story {
         if acts.iter().any(is_heard) {
             return Err(CannotWrite::Heard);
         }
-        let together = Together(acts.to_vec());
-        let (film, again) = writing.film(&together, together.length(), common_period(acts))?;
-        Ok(writing.ended(vec![Passage::Film(film)], again, None))
+        let length = Together(acts.to_vec()).length();
+        let (passage, again) = writing.drawn(acts, length, common_period(acts))?;
+        Ok(writing.ended(vec![passage], again, None))
     }
 }
 
@@ -77,6 +77,7 @@ impl Story {
             Passage::Count(count) => is_grey_ink(&count.figures.field.ink),
             Passage::Clock(clock) => is_grey_ink(&clock.field.ink),
             Passage::Value(value) => is_grey_ink(&value.figures.field.ink),
+            Passage::Chosen(chosen) => chosen.pictures.iter().any(|(_, frame)| is_grey_frame(frame)),
             Passage::Stopwatch(watch) => is_grey_ink(&watch.field.ink),
         })
     }
@@ -98,6 +99,7 @@ impl Story {
                 let beyond = [&value.under, &value.over].into_iter().flatten();
                 value.figures.field.marks.contains(&element) || { beyond }.any(lit)
             }
+            Passage::Chosen(chosen) => chosen.pictures.iter().any(|(_, frame)| lit(frame)),
             Passage::Stopwatch(watch) => watch.field.marks.contains(&element) || lit(&watch.over),
         })
     }
@@ -114,8 +116,22 @@ impl Writing<'_> {
         {
             return Ok(self.ended(passages, sequence.again.is_some(), sequence.again));
         }
-        let (film, again) = self.film(act, act.length(), period_of(act))?;
-        Ok(self.ended(vec![Passage::Film(film)], again, None))
+        let (passage, again) = self.drawn(&[act], act.length(), period_of(act))?;
+        Ok(self.ended(vec![passage], again, None))
+    }
+
+    /// Acts as pictures, by the time or by a value; whether they then begin again.
+    fn drawn(
+        &self,
+        acts: &[&dyn Act],
+        length: Option<Duration>,
+        period: Option<Duration>,
+    ) -> Result<(Passage, bool), CannotWrite> {
+        if let Some(passage) = self.chosen(acts, length)? {
+            return Ok((passage, false));
+        }
+        let (film, again) = self.film(&Together(acts.to_vec()), length, period)?;
+        Ok((Passage::Film(film), again))
     }
 
     /// What comes after the end: all again, after a time in the dark where it is due later, or darkness.
@@ -146,8 +162,10 @@ impl Writing<'_> {
             return Ok(None);
         }
         let length = |part: &Part| part.ends.map(|ends| ends - part.begins);
-        let counted =
-            |part: &Part| self.counted(&*part.act, &|draw| self.whole(draw), (length(part), part.period));
+        let counted = |part: &Part| {
+            let counted = self.counted(&*part.act, &|draw| self.whole(draw), (length(part), part.period))?;
+            if counted.is_some() { Ok(counted) } else { self.chosen(&[&*part.act], length(part)) }
+        };
         let counted = sequence.parts.iter().map(counted).collect::<Result<Vec<_>, _>>()?;
         if counted.iter().all(Option::is_none) {
             return Ok(None);

@@ -6,6 +6,7 @@ use super::error::CannotWrite;
 use super::hearing::each_act;
 use crate::content::number::Decimal;
 use crate::plan::Rig;
+use crate::play::gauge::{Gauge, Source};
 use crate::play::reel::{Doing, Program};
 use crate::play::{Kind, Value};
 
@@ -22,7 +23,7 @@ pub struct Live {
     pub most: Option<i64>,
     /// Whether no key changes it, so that the person's own code gives it.
     pub is_given: bool,
-    /// Whether a face that shows it has room for more than four figures.
+    /// Whether a face that shows it has room for more than four figures, or a bar of it goes as far.
     pub is_wide: bool,
 }
 
@@ -53,6 +54,7 @@ pub type Lives = BTreeMap<String, Live>;
 /// When one of them is no number that a program can keep.
 pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
     let mut wide = BTreeSet::new();
+    let mut ends: Vec<(&str, Decimal)> = Vec::new();
     let mut places: BTreeMap<&str, u32> = BTreeMap::new();
     let mut shown = BTreeSet::new();
     for track in &program.reel.tracks {
@@ -60,6 +62,11 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
             let reading = match kind {
                 Kind::Reading(reading) => reading,
                 Kind::Cursor(cursor) => &cursor.reading,
+                Kind::Gauge(Gauge { source: Source::Variable(variable), scale, .. }) => {
+                    shown.insert(variable.as_str());
+                    ends.extend([scale.from, scale.to].map(|end| (variable.as_str(), end)));
+                    return;
+                }
                 _ => return,
             };
             shown.insert(reading.variable.as_str());
@@ -85,7 +92,8 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let is_number = || CannotWrite::Value { variable: name.to_owned(), why: "it is no number" };
         let first = program.variables.get(name).and_then(Value::number).ok_or_else(is_number)?;
         let doings = changed.get(name).map_or(&[][..], Vec::as_slice);
-        let numbers = doings.iter().flat_map(|doing| numbers_of(doing)).chain([first]);
+        let ends = ends.iter().filter(|(of, _)| *of == name).map(|(_, end)| *end);
+        let numbers = doings.iter().flat_map(|doing| numbers_of(doing)).chain([first]).chain(ends.clone());
         let own = places.get(name).copied().unwrap_or(0);
         let places = numbers.map(Decimal::places).max().unwrap_or(0).max(own);
         let units = |number: Decimal| i64::try_from(number.in_units(places)).ok();
@@ -98,7 +106,8 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let end = |way, better| end_of_all(way, better).filter(|_| !is_given);
         let (least, most) = (end(Way::Down, i64::min), end(Way::Up, i64::max));
         let first = units(first).filter(|first| i32::try_from(*first).is_ok()).ok_or_else(is_number)?;
-        Ok(Live { first, places, least, most, is_given, is_wide: wide.contains(name) })
+        let is_wide = wide.contains(name) || { ends }.any(|end| i16::try_from(end.in_units(places)).is_err());
+        Ok(Live { first, places, least, most, is_given, is_wide })
     };
     names.into_iter().map(|name| Ok((name.to_owned(), live(name)?))).collect()
 }

@@ -12,7 +12,7 @@ use crate::frame::Frame;
 use crate::play::reading::{Of, Reading, Smooth};
 
 /// How often a value that is given is asked for, where the reel does not say it.
-const LOOK_EVERY: Millis = 100;
+pub(super) const LOOK_EVERY: Millis = 100;
 
 impl Writing<'_> {
     /// A variable as a number; a figure of it blinks where a cursor says which.

@@ -238,6 +238,10 @@ impl Act for Varying {
         own.into_iter().chain(values).min()
     }
 
+    fn variables(&self) -> Vec<&str> {
+        self.names.iter().map(String::as_str).collect()
+    }
+
     fn length(&self) -> Option<Duration> {
         self.with(Duration::ZERO, &Inputs::default(), |act| act.length()).flatten()
     }

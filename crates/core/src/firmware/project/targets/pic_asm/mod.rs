@@ -276,6 +276,7 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
             PassageModel::Film { .. }
             | PassageModel::Clock { .. }
             | PassageModel::Value { .. }
+            | PassageModel::Chosen { .. }
             | PassageModel::Stopwatch { .. } => {}
         }
     }

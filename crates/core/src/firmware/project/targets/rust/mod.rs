@@ -125,6 +125,8 @@ const PIECES: Templates = &[
     ("rust/count.rs.j2", include_str!("count.rs.j2")),
     ("rust/clock.rs.j2", include_str!("clock.rs.j2")),
     ("rust/number.rs.j2", include_str!("number.rs.j2")),
+    ("rust/chosen.rs.j2", include_str!("chosen.rs.j2")),
+    ("rust/follow.rs.j2", include_str!("follow.rs.j2")),
     ("rust/value.rs.j2", include_str!("value.rs.j2")),
     ("rust/stopwatch.rs.j2", include_str!("stopwatch.rs.j2")),
     ("rust/keys.rs.j2", include_str!("keys.rs.j2")),
@@ -209,7 +211,7 @@ impl Target for Rust {
         let asked = asks(model);
         let of_face = |face: &FaceModel| {
             let asks: Vec<_> = asked.iter().filter(|(of, _)| *of == face.id).map(|(_, what)| *what).collect();
-            let has_value = face.passages.iter().any(|of| matches!(of, PassageModel::Value { .. }));
+            let has_value = face.passages.iter().any(|of| of.value().is_some());
             let takes = match (face.keys.is_some() || !asks.is_empty(), has_value || face.follows) {
                 (true, _) => "&mut ",
                 (false, true) => "&",

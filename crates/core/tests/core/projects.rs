@@ -6,6 +6,7 @@ use spare_tile_core::board::Board;
 use spare_tile_core::board::link::Link;
 use spare_tile_core::bus::panel::Controls;
 use spare_tile_core::bus::{Op, Protocol, Role, Transfer};
+use spare_tile_core::content::number::Decimal;
 use spare_tile_core::face::Element;
 use spare_tile_core::firmware::project::model::Model;
 use spare_tile_core::firmware::project::names::{Names, harmless};
@@ -15,6 +16,7 @@ use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::play::gauge::Scale;
 use spare_tile_core::play::{Inputs, reel};
 use spare_tile_core::units::Nanos;
 
@@ -362,20 +364,100 @@ fn what_is_no_plain_number_is_no_value() {
     assert_eq!(smoothed, "variable level: it is smoothed, kept or given up: do that where you measure it");
 }
 
-/// A picture that shows a value beside something else is refused, since it would stay as the value is at first.
+/// The story of all that plays on the first face of a reel, with variables and what keys of the desk do to them.
+fn keyed(rig: &Rig, keys: &str, tracks: &[&str]) -> Result<Story, String> {
+    let tracks = tracks.iter().map(|act| {
+        let face = &rig.faces[0].face.name;
+        format!("[[track]]\nface = \"{face}\"\n[[track.act]]\n{act}\n")
+    });
+    let reel =
+        format!("[variables]\nminutes = 12\nplace = 0\ntide = 1.5\n{keys}\n{}", tracks.collect::<String>());
+    let program = crate::reels::program(&reel, rig);
+    let mut inputs = Inputs::default();
+    program.begin(&mut inputs);
+    let lives = lives(rig, &program).map_err(|error| error.to_string())?;
+    let writing = Writing { mount: &rig.faces[0], inputs: &inputs, lives: &lives, begins: None };
+    let acts: Vec<_> = program.reel.tracks.iter().map(|track| &*track.act).collect();
+    Story::of(&acts, &writing).map_err(|error| error.to_string())
+}
+
+const WITHIN: &str =
+    "[keys]\n\"desk.call1\" = { to = \"minutes\", add = 1, least = 8, most = 14, wrap = true }";
+
+/// Values within texts, bars, and numbers that are not written figure by figure have a picture each.
 #[test]
-fn a_value_that_is_drawn_into_a_picture_is_refused() {
-    let rig = rig(include_str!("../../../../demo/desk.toml"));
-    let reel = r#"
-[variables]
-minutes = 12
-[keys]
-"desk.call1" = { to = "minutes", add = 1 }
-[[track]]
-face = "desk"
-[[track.act]]
-text = { say = "TEAL {minutes}" }
-"#;
-    let why = written(&rig, &crate::reels::program(reel, &rig)).unwrap_err();
-    assert_eq!(why, "variable minutes: it is shown otherwise than as a number that stands alone on its face");
+fn a_value_that_is_no_figures_has_its_pictures() {
+    let desk = rig(include_str!("../../../../demo/desk.toml"));
+    let from = |tracks: &[&str]| {
+        let story = keyed(&desk, WITHIN, tracks).unwrap();
+        let [Passage::Chosen(chosen)] = &story.passages[..] else { panic!("{story:?}") };
+        assert_eq!((chosen.variable.as_str(), chosen.every, chosen.lasts), ("minutes", None, None));
+        chosen.pictures.iter().map(|(from, _)| *from).collect::<Vec<_>>()
+    };
+    let all: Vec<_> = (8..=14).collect();
+    assert_eq!(from(&["text = { say = \"TEAL {minutes}\" }"]), all);
+    assert_eq!(from(&["number = { value = \"{minutes}\", radix = \"hex\" }"]), all);
+    let lamps = "gauge = { value = \"{minutes}\", from = 0, to = 16, lamps = [\"berth1\", \"berth2\", \"berth3\", \"berth4\"] }";
+    assert_eq!(from(&[lamps]), [8, 10, 14], "a half rounds up");
+    assert_eq!(from(&["number = { value = \"{minutes}\" }", lamps]), all, "a number beside its bar");
+    assert_eq!(from(&["text = { say = \"TEAL\" }", lamps]), [8, 10, 14]);
+    // Where it makes no difference there is one picture.
+    let one = keyed(
+        &desk,
+        WITHIN,
+        &["gauge = { value = \"{minutes}\", from = 20, to = 30, lamps = [\"berth1\"] }"],
+    );
+    assert!(matches!(one.unwrap().passages[..], [Passage::Film(_)]));
+}
+
+#[test]
+fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
+    let desk = rig(include_str!("../../../../demo/desk.toml"));
+    let why = |keys: &str, tracks: &[&str]| keyed(&desk, keys, tracks).unwrap_err();
+    let text = "text = { say = \"TEAL {minutes}\" }";
+    let endless = WITHIN.replace(", least = 8, most = 14, wrap = true", "");
+    assert_eq!(
+        why(&endless, &[text]),
+        "variable minutes: a text has a picture for each of its values: let keys keep it within limits"
+    );
+    assert_eq!(
+        why(&WITHIN.replace("most = 14", "most = 400"), &[text]),
+        "variable minutes: it has more than 256 pictures: show it as a number"
+    );
+    let both = format!("{WITHIN}\n\"desk.call2\" = {{ to = \"place\", add = 1, least = 0, most = 1 }}");
+    assert_eq!(
+        why(&both, &["text = { say = \"{minutes} {place}\" }"]),
+        "variable minutes: it is shown together with another one that changes: give each its own face"
+    );
+    let moves = "variable minutes: what shows it changes with the time, too";
+    assert_eq!(why(WITHIN, &["text = { say = \"TEAL {minutes}\", move = \"left\" }"]), moves);
+    assert_eq!(why(WITHIN, &[text, "count = { from = 0, to = 9 }"]), moves);
+    assert_eq!(why(WITHIN, &[text, "brightness = { from = \"10%\", to = \"80%\", over = \"2s\" }"]), moves);
+    assert_eq!(
+        why(WITHIN, &["reading = { of = \"minutes\", mean = \"3s\" }", "lamps = { on = [\"berth1\"] }"]),
+        "variable minutes: it is smoothed, held or given up, and shown together with something else"
+    );
+}
+
+proptest! {
+    /// What a program picks for any value is what the bar looks like, beyond its ends and whichever way it goes.
+    #[test]
+    fn the_picture_of_a_value_is_what_its_bar_looks_like(
+        (from, to) in (-300_i32..300, -300_i32..300),
+        values in prop::collection::vec(-4000_i64..4000, 8),
+    ) {
+        prop_assume!(from != to);
+        let board = rig(include_str!("../../../../demo/board.toml"));
+        let tenths = |units: i32| f64::from(units) / 10.0;
+        let act = format!("gauge = {{ value = \"{{tide}}\", from = {:.1}, to = {:.1} }}", tenths(from), tenths(to));
+        let story = keyed(&board, "", &[&act]).unwrap();
+        let [Passage::Chosen(chosen)] = &story.passages[..] else { panic!("{story:?}") };
+        let scale = Scale { from: Decimal::new(from.into(), 1), to: Decimal::new(to.into(), 1) };
+        for value in values {
+            let picked = chosen.pictures.iter().rev().find(|(first, _)| *first <= value);
+            let (_, frame) = picked.unwrap_or(&chosen.pictures[0]);
+            let lit = frame.levels().iter().filter(|level| **level == Level::FULL).count();
+            prop_assert_eq!(lit, 8 * scale.steps(Decimal::new(value.into(), 1), 32), "{} of {} to {}", value, from, to);
+        }
+    }
 }

@@ -162,10 +162,7 @@ impl Writing<'_> {
             return Ok(None);
         }
         let length = |part: &Part| part.ends.map(|ends| ends - part.begins);
-        let counted = |part: &Part| {
-            let counted = self.counted(&*part.act, &|draw| self.whole(draw), (length(part), part.period))?;
-            if counted.is_some() { Ok(counted) } else { self.chosen(&[&*part.act], length(part)) }
-        };
+        let counted = |part: &Part| self.told(&*part.act, (length(part), part.period));
         let counted = sequence.parts.iter().map(counted).collect::<Result<Vec<_>, _>>()?;
         if counted.iter().all(Option::is_none) {
             return Ok(None);
@@ -193,6 +190,20 @@ impl Writing<'_> {
             now = part.ends.unwrap_or(Duration::MAX);
         }
         Ok(Some(passages))
+    }
+
+    /// An act that is more than pictures one after another; `None` of others.
+    fn told(
+        &self,
+        act: &dyn Act,
+        (length, period): (Option<Duration>, Option<Duration>),
+    ) -> Result<Option<Passage>, CannotWrite> {
+        match self.counted(act, &|draw| self.whole(draw), (length, period)) {
+            Ok(Some(passage)) => Ok(Some(passage)),
+            Ok(None) => self.chosen(&[act], length),
+            // A number that is not written figure by figure may have a picture for each of its values.
+            Err(error) => self.chosen(&[act], length).ok().flatten().map(Some).ok_or(error),
+        }
     }
 
     pub(super) fn whole(&self, draw: &dyn Fn(&mut Canvas<'_>)) -> Frame {

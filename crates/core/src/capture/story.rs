@@ -288,7 +288,7 @@ impl<'r> Follower<'r> {
     /// Tells a picture that differs from the last one by more than an eye overlooks.
     fn tell(&mut self, at: Nanos, mut light: Vec<f32>) {
         let display = self.end.mount().drive.display();
-        let (full, greys) = (display.full_duty(), display.grey_steps());
+        let (full, greys) = (display.full_duty() * display.usual_light(), display.grey_steps());
         // Parts of a turn and ghosts are no picture: a light is dark below a part of its least step.
         let least = if greys > 1 { 0.5 / greys as f32 } else { 0.25 };
         if self.turn.is_some() {

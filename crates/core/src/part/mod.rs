@@ -266,6 +266,11 @@ pub trait Display: Part {
     /// exposed for: more than 0, at most 1.
     fn full_duty(&self) -> f32;
 
+    /// The light of an element that has greys, fully lit at the brightness of power-up, 1 being that at the highest.
+    fn usual_light(&self) -> f32 {
+        1.0
+    }
+
     /// The buttons that are down, told from what the part answered; places in [`Self::button_names`].
     fn buttons_down(&self, answer: &[u8]) -> Vec<usize> {
         let _ = answer;

@@ -11,7 +11,7 @@ use spare_tile_core::face::Element;
 use spare_tile_core::firmware::project::model::Model;
 use spare_tile_core::firmware::project::names::{Names, harmless};
 use spare_tile_core::firmware::project::passage::{Passage, Valued};
-use spare_tile_core::firmware::project::sending::{Carried, Cell, Sending, Step, Unlearnt};
+use spare_tile_core::firmware::project::sending::{Carried, Cell, Scan, Sending, Step, Unlearnt};
 use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
 use spare_tile_core::frame::{Frame, Level};
@@ -239,6 +239,24 @@ proptest! {
             [face.gauge.drive]\nmethod = \"tm1637\"\npins = { data = \"GP4\", clock = \"GP5\" }\nbus_volts = 5.0\n";
         prop_assert_eq!(heard(&rig(coded), &one), one, "a code each");
     }
+}
+
+/// A panel at a lower brightness step is lit for less of a turn that is as long.
+#[test]
+fn a_dimmer_panel_is_lit_for_less_of_its_turn() {
+    let scan = |brightness: &str| {
+        let departures = include_str!("../../../../demo/departures.toml");
+        let rig =
+            rig(&departures
+                .replace("method = \"rgb-panel\"", &format!("method = \"rgb-panel\"\n{brightness}")));
+        Sending::of(&rig.faces[0], true).unwrap().scan.unwrap()
+    };
+    let (bright, dim) = (scan(""), scan("brightness = 3"));
+    let slot = |scan: &Scan| scan.blanking.0 * u64::from(scan.depth) + scan.unit.0 * ((1 << scan.depth) - 1);
+    assert_eq!((bright.turn, bright.slots), (dim.turn, dim.slots));
+    assert!(slot(&bright).abs_diff(slot(&dim)) < 100, "{} and {} ns", slot(&bright), slot(&dim));
+    let share = dim.unit.0 as f64 / bright.unit.0 as f64;
+    assert!((share - 4.0 / 16.0).abs() < 0.001, "four sixteenths, {share}");
 }
 
 #[test]

@@ -126,6 +126,7 @@ panel = "32x16"
 pins = { r1 = "GP0", g1 = "GP1", b1 = "GP2", r2 = "GP3", g2 = "GP4", b2 = "GP5", a = "GP6", b = "GP7", c = "GP8", clock = "GP10", latch = "GP11", enable = "GP12" }
 scan = "1/8"
 depth = 2
+brightness = 11
 clock_hz = 600_000
 bus_volts = 5.0
 "#;

@@ -93,8 +93,15 @@ pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Se
     let depth = if has_greys { times.depth } else { 1 };
     // A quarter more than the clock says, for what a controller does between two columns.
     let shift = Nanos(times.period().0 * width as u64 * 5 / 4 + times.blanking.0 + LATCHING.0);
-    let lit = (turn.0 / slots as u64).checked_sub(shift.0 * u64::from(depth));
-    let unit = lit.map(|lit| Nanos(lit / ((1 << depth) - 1))).filter(|unit| *unit >= SHORTEST);
+    let pieces = u64::from(depth);
+    let bright = (turn.0 / slots as u64).checked_sub(shift.0 * pieces).ok_or(Unlearnt::Slow)?;
+    // At a lower brightness step it is dark for longer before each piece.
+    let lit = (bright as f64 * f64::from(plan.usual_light())) as u64;
+    let blanking = Nanos(shift.0 + (bright - lit) / pieces);
+    let unit = Nanos(lit / ((1 << depth) - 1));
+    if unit < SHORTEST {
+        return Err(Unlearnt::Slow);
+    }
     let row = usize::from(depth) * width;
     let homes = homes(mount, plan, row).ok_or(Unlearnt::Panel)?;
     let place = |element| homes.get(mount.wiring.node(Element(element))?.0).copied().flatten();
@@ -108,10 +115,10 @@ pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Se
         slots,
         width,
         turn,
-        blanking: shift,
+        blanking,
         blank: Vec::new(),
         depth,
-        unit: unit.ok_or(Unlearnt::Slow)?,
+        unit,
         steps: steps(depth, plan.gamma),
     };
     Ok(Sending {

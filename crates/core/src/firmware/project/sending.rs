@@ -113,14 +113,13 @@ pub enum Unlearnt {
     #[error("its part draws the characters itself, from codes: leave decode out of the drive")]
     Codes,
     /// Rows that are lit for no time between their shifts.
-    #[error("shifting its rows takes all the time that there is: lower depth or refresh_hz")]
+    #[error(
+        "shifting its rows takes all the time that there is: lower depth or refresh_hz, or light it more"
+    )]
     Slow,
     /// A scanner that does not go from row to row.
     #[error("its rows do not have their turn one after another")]
     Panel,
-    /// A panel that is dark for a part of the time in which its rows could be lit.
-    #[error("a program lights a panel for all the time that it has: write brightness = 15")]
-    Dimmed,
 }
 
 impl Sending {
@@ -131,9 +130,6 @@ impl Sending {
     pub fn of(mount: &Mount, has_greys: bool) -> Result<Self, Unlearnt> {
         match &mount.drive {
             Drive::Bare(bare) => Ok(of_outputs(mount, bare, has_greys)),
-            Drive::RgbPanel(panel) if Some(panel.brightness) < mount.drive.display().max_brightness() => {
-                Err(Unlearnt::Dimmed)
-            }
             Drive::RgbPanel(panel) => of_panel(mount, panel, has_greys),
             _ => of_part(mount),
         }

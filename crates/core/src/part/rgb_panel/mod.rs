@@ -220,6 +220,10 @@ impl Display for Plan {
         self.times.duty() as f32
     }
 
+    fn usual_light(&self) -> f32 {
+        self.step_light(self.brightness)
+    }
+
     fn draws(&self, lights: usize) -> Option<Milliamps> {
         let own = facts::OWN_CURRENT * self.layout.panels() as f64;
         Some(Milliamps(own.0 + mean_current(self, lights, self.column, self.brightness).0))
@@ -228,7 +232,7 @@ impl Display for Plan {
     fn draws_showing(&self, levels: &[Level]) -> Option<Milliamps> {
         let own = facts::OWN_CURRENT * self.layout.panels() as f64;
         let light: f64 = levels.iter().map(|level| f64::from(self.light_of(*level))).sum();
-        let share = self.times.duty() * f64::from(self.step_light(self.brightness));
+        let share = self.times.duty() * f64::from(self.usual_light());
         Some(Milliamps(own.0 + self.column.0 * light * share))
     }
 

@@ -10,7 +10,7 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::face::Element;
 use spare_tile_core::firmware::project::model::Model;
 use spare_tile_core::firmware::project::names::{Names, harmless};
-use spare_tile_core::firmware::project::passage::{Passage, Valued};
+use spare_tile_core::firmware::project::passage::{Passage, Steadied, Valued};
 use spare_tile_core::firmware::project::sending::{Carried, Cell, Scan, Sending, Step, Unlearnt};
 use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
@@ -361,7 +361,19 @@ fn a_value_is_written_as_far_as_it_fits() {
     assert_eq!((unit.from, unit.to), (-99, 999));
     let held =
         value("level = 0.0", "reading = { of = \"level\", places = 1, band = 0.3, every = \"2s\" }").unwrap();
-    assert_eq!((held.band, held.every), (3, Some(2000)));
+    assert_eq!((held.band, held.every, held.steadied), (3, Some(2000), None));
+    let steadied = |way: &str| {
+        value("level = 0.0", &format!("reading = {{ of = \"level\", places = 1, {way} }}")).unwrap().steadied
+    };
+    assert_eq!(
+        steadied("mean = \"450ms\""),
+        Some(Steadied::Mean(5)),
+        "a look each 100 ms, those of the last 450 ms"
+    );
+    assert_eq!(steadied("mean = \"500ms\""), Some(Steadied::Mean(5)));
+    assert_eq!(steadied("median = \"2s\", every = \"250ms\""), Some(Steadied::Median(8)));
+    assert_eq!(steadied("show = \"least\""), Some(Steadied::Least));
+    assert_eq!(steadied("show = \"most\", band = 0.3"), Some(Steadied::Most));
 }
 
 #[test]
@@ -378,8 +390,26 @@ fn what_is_no_plain_number_is_no_value() {
         why("number = { value = \"{level}\", places = 2, cursor = \"level\" }"),
         "variable level: a cursor is on it, and no key moves that or changes the value"
     );
-    let smoothed = why("reading = { of = \"level\", places = 2, mean = \"3s\" }");
-    assert_eq!(smoothed, "variable level: it is smoothed, kept or given up: do that where you measure it");
+    for (form, reason) in [
+        ("stale = \"9s\"", "it is given up after a time, and a program asks for it whenever it looks"),
+        ("mean = \"4s\"", "it is smoothed over more than 32 looks: say how often it is looked at, every"),
+        ("mean = \"1s\", band = 0.3", "it is smoothed by a mean and held: let it be one of them"),
+        (
+            "median = \"1s\", show = \"most\"",
+            "it is the least or the most of what is smoothed: let it be one of them",
+        ),
+        (
+            "median = \"1s\", for = \"9s\"",
+            "it is made of what came before, and shown for a time: show it for good",
+        ),
+    ] {
+        let smoothed = why(&format!("reading = {{ of = \"level\", places = 2, {form} }}"));
+        assert_eq!(smoothed, format!("variable level: {reason}"));
+    }
+    assert_eq!(
+        value("level = 4", "reading = { of = \"level\", mean = \"1s\" }").unwrap_err(),
+        "variable level: a mean has more places than are shown: say places"
+    );
 }
 
 /// The story of all that plays on the first face of a reel, with variables and what keys of the desk do to them.

@@ -1,5 +1,11 @@
 //! Keys, values and readings: what their sources say, what is refused, and what a person's own code shows.
 
+use std::time::Duration;
+
+use spare_tile_core::content::number::Decimal;
+use spare_tile_core::play::reading::{Of, Reading, Smooth};
+use spare_tile_core::play::{Inputs, Value};
+
 use super::cases::{CASES, Case};
 use super::chain::{difference, picture_at, recorded};
 use super::runners::{RUNNERS, Running};
@@ -67,8 +73,33 @@ fn what_no_program_does_is_refused() {
            changes the value
     [status 2]
     ");
+    folder.write("wide.toml", WIDE);
+    folder.write(
+        "this.reel.toml",
+        "[variables]\ntide = 1\n[[track]]\n[[track.act]]\nreading = { of = \"tide\", places = 1, mean = \"1s\" }\n",
+    );
+    insta::assert_snapshot!(folder.complaint("firmware --for mcs51 --rig wide.toml --reel this.reel.toml --out out"), @"
+    error: mcs51 cannot hold it: the mean of a value of more than 16 bits asks for a
+           division of 64 bits, which its compiler has not: show the median
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
     assert!(!folder.path("out").exists());
 }
+
+/// Six figures on an 8051.
+const WIDE: &str = r#"
+[controller]
+part = "mcs51"
+[face.gauge]
+kind = "seven-segment"
+digits = 6
+[face.gauge.drive]
+method = "tm1637"
+pins = { data = "P1.0", clock = "P1.1" }
+"#;
 
 /// A clock that says none begins at the time that is said.
 #[test]
@@ -128,4 +159,87 @@ fn what_is_read_is_shown() {
     let wanted: Vec<_> =
         wanted.into_iter().enumerate().filter(|(nth, _)| *nth != 4).map(|(_, seen)| seen).collect();
     assert_eq!(difference(&wanted, &seen, 80.0, 1), None);
+}
+
+/// What is made of the values of several looks is what `play` makes of values that come as often, in every language.
+#[test]
+fn what_is_read_is_made_steady() {
+    /// Tenths, one at each look.
+    const TIDE: [i64; 14] = [10, 31, -20, -25, 12, 12, 90, 14, -3, -60, 48, 5, 5, 5];
+    const GAUGE: &str = include_str!("../../../../../demo/gauge.toml");
+    const LOOK: Duration = Duration::from_millis(100);
+    let told = TIDE.map(|tenths| tenths.to_string()).join(", ");
+    // What somebody writes in place of the value that is always the same: file, what stands there, what they make of it.
+    let own = [
+        (
+            "c99",
+            "readings.c",
+            "    return 0;\n",
+            format!(
+                "    static const int16_t tide[] = {{ {told} }};\n    static uint8_t look;\n\n\
+                 \x20   return tide[look < 13 ? look++ : 13];\n"
+            ),
+        ),
+        (
+            "rust",
+            "src/actions.rs",
+            "read_tide: || 0,",
+            format!(
+                "read_tide: || {{\n                static LOOK: core::sync::atomic::AtomicUsize = core::sync::atomic::AtomicUsize::new(0);\n\
+                 \x20               [{told}][LOOK.fetch_add(1, core::sync::atomic::Ordering::Relaxed).min(13)]\n            }},"
+            ),
+        ),
+        (
+            "micropython",
+            "readings.py",
+            "    return 0\n",
+            format!("    return next(tide)\n\n\ntide = iter(({told}) + 99 * (5,))\n"),
+        ),
+    ];
+    let window = Duration::from_millis(450);
+    let ways = [
+        ("mean = \"450ms\"", Of::Last, Smooth::Mean(window)),
+        ("median = \"450ms\"", Of::Last, Smooth::Median(window)),
+        ("show = \"least\"", Of::Least, Smooth::Not),
+        ("show = \"most\"", Of::Most, Smooth::Not),
+    ];
+    for runner in RUNNERS.iter().filter(|runner| runner.is_there()) {
+        let Some((_, file, always, own)) = own.iter().find(|(target, ..)| *target == runner.target) else {
+            continue;
+        };
+        for (way, of, smooth) in ways {
+            let folder = Folder::landing();
+            let case = Case { rig: GAUGE, faces: &["gauge"], reel: "", ms: 1350, presses: &[] };
+            folder.write("this.toml", runner.rig(&case));
+            let reel = |first: &str, way: &str| {
+                let act = format!("reading = {{ of = \"tide\", places = 1, every = \"100ms\", {way} }}");
+                format!("[variables]\ntide = {first}\n[[track]]\n[[track.act]]\n{act}\n")
+            };
+            folder.write("this.reel.toml", reel("0.0", way));
+            folder.answer(&format!(
+                "firmware --for {} --rig this.toml --reel this.reel.toml --out out",
+                runner.target
+            ));
+            let source = folder.read(&format!("out/{file}"));
+            assert!(source.contains(always), "{source}");
+            folder.write(&format!("out/{file}"), source.replace(always, own));
+            (runner.run)(&Running { folder: &folder, project: "out", ms: case.ms, presses: &[] });
+            let seen = recorded(&folder, &case, "gauge", f64::from(case.ms), runner.target);
+            let (mut inputs, mut wanted) = (Inputs::default(), Vec::new());
+            let reading = Reading { of, smooth, ..Reading::of("tide".to_owned()) };
+            for (look, tenths) in (0..).zip(TIDE) {
+                let at = look * LOOK;
+                inputs.note("tide", at, Value::Number(Decimal::new(tenths.into(), 1)));
+                let shown = reading.value_at(at, &inputs).unwrap().in_units(1);
+                let sign = if shown < 0 { "-" } else { "" };
+                let first = format!("{sign}{}.{}", shown.abs() / 10, shown.abs() % 10);
+                folder.write("this.reel.toml", reel(&first, ""));
+                wanted.push(picture_at(&folder, &case, "gauge", at.as_secs_f64() * 1e3));
+            }
+            wanted.dedup_by(|next, before| next.picture == before.picture);
+            wanted.retain(|wanted| wanted.at_ms < f64::from(case.ms));
+            assert!(wanted.len() > 2, "{way}: {wanted:?}");
+            assert_eq!(difference(&wanted, &seen, 40.0, 1), None, "{}, {way}", runner.target);
+        }
+    }
 }

@@ -61,6 +61,15 @@ pub struct LampModel {
     pub marks: Vec<MarkModel>,
 }
 
+/// What is made of the values of several looks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+pub struct SteadiedModel {
+    /// `least` or `most` of all so far, `mean` or `median` of the last ones.
+    pub how: &'static str,
+    /// How many those are; 0 where it is all.
+    pub looks: usize,
+}
+
 /// How the keys of a face are asked for.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct KeysModel {
@@ -580,6 +589,8 @@ pub enum PassageModel {
         under: Option<(i64, usize)>,
         /// The same of the most.
         over: Option<(i64, usize)>,
+        /// What is made of the values of several looks before that is shown.
+        steadied: Option<SteadiedModel>,
         /// What is shown stays until the value is farther away than this.
         band: i64,
         /// How often it is looked at; 0 where it is shown as it changes.

@@ -108,6 +108,8 @@ pub struct Valued {
     pub under: Option<Frame>,
     /// The same above the most.
     pub over: Option<Frame>,
+    /// What is made of the values that came before it is shown.
+    pub steadied: Option<Steadied>,
     /// What is shown stays until it is farther away than this.
     pub band: i64,
     /// How often it is looked at; none where it is shown as it changes.
@@ -116,6 +118,19 @@ pub struct Valued {
     pub cursor: Option<String>,
     /// How long it is shown; none for good.
     pub lasts: Option<Millis>,
+}
+
+/// What is made of the values of several looks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Steadied {
+    /// The least so far.
+    Least,
+    /// The most so far.
+    Most,
+    /// The mean of the last ones, so many of them.
+    Mean(usize),
+    /// The one in the middle of so many; of an even count the lower of the two.
+    Median(usize),
 }
 
 /// Pictures of which a value chooses one.

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::time::Duration;
 
 use super::error::CannotWrite;
-use super::passage::{Figures, Millis, Valued};
+use super::passage::{Figures, Millis, Steadied, Valued};
 use super::story::{Onto, Writing, millis};
 use super::values::Live;
 use crate::content::number::{Decimal, NumberFormat, Radix};
@@ -13,6 +13,9 @@ use crate::play::reading::{Of, Reading, Smooth};
 
 /// How often a value that is given is asked for, where the reel does not say it.
 pub(super) const LOOK_EVERY: Millis = 100;
+
+/// Of more looks a small controller does not keep the values.
+const MOST_LOOKS: usize = 32;
 
 impl Writing<'_> {
     /// A variable as a number; a figure of it blinks where a cursor says which.
@@ -26,8 +29,8 @@ impl Writing<'_> {
         let variable = &reading.variable;
         let cannot = |why| Err(CannotWrite::Value { variable: variable.clone(), why });
         let Some(live) = self.lives.get(variable) else { return cannot("it is no variable") };
-        if reading.smooth != Smooth::Not || reading.of != Of::Last || reading.stale.is_some() {
-            return cannot("it is smoothed, kept or given up: do that where you measure it");
+        if reading.stale.is_some() {
+            return cannot("it is given up after a time, and a program asks for it whenever it looks");
         }
         let format = &reading.format;
         if format.radix != Radix::Decimal || format.thousands || format.engineering || format.shortest {
@@ -88,8 +91,13 @@ impl Writing<'_> {
             Some(every) => Some(millis(every)?.max(1)),
             None => live.is_given.then_some(LOOK_EVERY),
         };
-        if !live.is_given && (reading.every.is_some() || reading.band.is_some()) {
+        let steadied = steadied(reading, every.unwrap_or(LOOK_EVERY));
+        let steadied = steadied.map_err(|why| CannotWrite::Value { variable: variable.clone(), why })?;
+        if !live.is_given && (reading.every.is_some() || reading.band.is_some() || steadied.is_some()) {
             return cannot("keys change it, and it is looked at now and then, or held: show it as a number");
+        }
+        if steadied.is_some() && length.is_some() {
+            return cannot("it is made of what came before, and shown for a time: show it for good");
         }
         Ok(Valued {
             variable: variable.clone(),
@@ -99,12 +107,38 @@ impl Writing<'_> {
             to,
             under,
             over,
-            band: in_units(reading.band).unwrap_or(0),
+            steadied,
+            // The least and the most go one way, and are not held.
+            band: in_units(reading.band).filter(|_| reading.of == Of::Last).unwrap_or(0),
             every,
             cursor: cursor.map(ToOwned::to_owned),
             lasts: length.map(millis).transpose()?,
         })
     }
+}
+
+/// What a reading makes of the values of several looks, of which there is one so often.
+fn steadied(reading: &Reading, every: Millis) -> Result<Option<Steadied>, &'static str> {
+    let looks = |window: Duration| {
+        let looks = window.as_nanos().div_ceil(u128::from(every) * 1_000_000).max(1);
+        let looks = usize::try_from(looks).ok().filter(|looks| *looks <= MOST_LOOKS);
+        looks.ok_or("it is smoothed over more than 32 looks: say how often it is looked at, every")
+    };
+    Ok(match (reading.of, reading.smooth) {
+        (Of::Last, Smooth::Not) => None,
+        (Of::Last, Smooth::Mean(_)) if reading.format.places.is_none() => {
+            return Err("a mean has more places than are shown: say places");
+        }
+        // It would be held by what is rounded, and is by what is not.
+        (Of::Last, Smooth::Mean(_)) if reading.band.is_some() => {
+            return Err("it is smoothed by a mean and held: let it be one of them");
+        }
+        (Of::Last, Smooth::Mean(window)) => Some(Steadied::Mean(looks(window)?)),
+        (Of::Last, Smooth::Median(window)) => Some(Steadied::Median(looks(window)?)),
+        (Of::Least, Smooth::Not) => Some(Steadied::Least),
+        (Of::Most, Smooth::Not) => Some(Steadied::Most),
+        _ => return Err("it is the least or the most of what is smoothed: let it be one of them"),
+    })
 }
 
 /// All between two numbers, or where they are very many some, with those around each further figure.

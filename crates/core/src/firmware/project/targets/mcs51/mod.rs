@@ -4,7 +4,7 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::Model;
+use super::super::model::{Model, PassageModel, SteadiedModel};
 use super::{
     File, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_no_panel, check_one_scan,
     check_ports,
@@ -120,6 +120,9 @@ impl Target for Mcs51 {
                 "its timer does not count as long as a slot of the scan, or as a millisecond".to_owned(),
             );
         }
+        if model.faces.iter().flat_map(|face| &face.passages).any(is_wide_mean) {
+            return cannot("the mean of a value of more than 16 bits asks for a division of 64 bits, which its compiler has not: show the median".to_owned());
+        }
         for face in &model.faces {
             let Some(scan) = face.scan.as_ref().filter(|scan| scan.depth > 1) else { continue };
             let bytes = if face.bus.kind == "pins" { 0 } else { 2 * scan.width as u64 };
@@ -203,6 +206,11 @@ fn read(said: &str) -> Option<Size> {
     let stack = u64::from_str_radix(word_after("Stack starts at: 0x", 0)?, 16).ok()?;
     let flash = word_after("ROM/EPROM/FLASH", 2)?.parse().ok()?;
     Some(Size { flash, ram: stack.checked_sub(REGISTERS)? })
+}
+
+/// Whether it is the mean of values whose sum takes more than 32 bits.
+fn is_wide_mean(passage: &PassageModel) -> bool {
+    matches!(passage, PassageModel::Value { bits: 32, steadied: Some(SteadiedModel { how: "mean", .. }), .. })
 }
 
 #[cfg(test)]

@@ -127,6 +127,7 @@ const PIECES: Templates = &[
     ("rust/number.rs.j2", include_str!("number.rs.j2")),
     ("rust/chosen.rs.j2", include_str!("chosen.rs.j2")),
     ("rust/follow.rs.j2", include_str!("follow.rs.j2")),
+    ("rust/steady.rs.j2", include_str!("steady.rs.j2")),
     ("rust/value.rs.j2", include_str!("value.rs.j2")),
     ("rust/stopwatch.rs.j2", include_str!("stopwatch.rs.j2")),
     ("rust/keys.rs.j2", include_str!("keys.rs.j2")),

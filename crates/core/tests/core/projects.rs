@@ -449,6 +449,9 @@ fn a_value_that_is_no_figures_has_its_pictures() {
     assert_eq!(from(&[lamps]), [8, 10, 14], "a half rounds up");
     assert_eq!(from(&["number = { value = \"{minutes}\" }", lamps]), all, "a number beside its bar");
     assert_eq!(from(&["text = { say = \"TEAL\" }", lamps]), [8, 10, 14]);
+    // Two bars that go against each other look alike at both ends, and not between.
+    let back = lamps.replace("from = 0, to = 16", "from = 22, to = 0");
+    assert_eq!(from(&[lamps, &back]), [8, 9, 10, 14], "3, 2, 3 and 4 lamps");
     // Where it makes no difference there is one picture.
     let one = keyed(
         &desk,
@@ -466,7 +469,7 @@ fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
     let endless = WITHIN.replace(", least = 8, most = 14, wrap = true", "");
     assert_eq!(
         why(&endless, &[text]),
-        "variable minutes: a text has a picture for each of its values: let keys keep it within limits"
+        "variable minutes: it has a picture for each of its values: let keys keep it within limits"
     );
     assert_eq!(
         why(&WITHIN.replace("most = 14", "most = 400"), &[text]),

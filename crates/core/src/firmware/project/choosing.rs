@@ -11,7 +11,7 @@ use super::values::Live;
 use super::valuing::LOOK_EVERY;
 use crate::content::number::Decimal;
 use crate::frame::Frame;
-use crate::play::gauge::{Gauge, Source};
+use crate::play::gauge::{Gauge, Scale, Source};
 use crate::play::reading::{Of, Reading, Smooth};
 use crate::play::together::Together;
 use crate::play::{Act, Kind, Value};
@@ -35,32 +35,30 @@ impl Writing<'_> {
         if lives.next().is_some() {
             return Err(cannot("it is shown together with another one that changes: give each its own face"));
         }
-        let (mut scales, mut is_text, mut is_plain) = (Vec::new(), false, true);
+        let (mut scales, mut is_plain) = (Vec::new(), true);
         acts.iter().for_each(|act| {
             each_act(*act, &mut |kind| match kind {
-                Kind::Gauge(Gauge { source: Source::Variable(_), scale, .. }) => scales.push(*scale),
-                Kind::Reading(reading) => (is_text, is_plain) = (true, is_plain && shows_at_once(reading)),
-                Kind::Cursor(_) | Kind::Drawn => is_text = true,
+                Kind::Gauge(Gauge { source: Source::Variable(of), scale, .. }) if of == variable => {
+                    scales.push(*scale);
+                }
+                Kind::Reading(reading) => is_plain &= shows_at_once(reading),
                 _ => {}
             });
         });
         if !is_plain {
             return Err(cannot("it is smoothed, held or given up, and shown together with something else"));
         }
-        let ends = scales.iter().flat_map(|scale| [scale.from, scale.to]);
-        let ends = ends.filter_map(|end| i64::try_from(end.in_units(live.places)).ok());
-        let of_scales = { ends }.fold(None, |ends: Option<(i64, i64)>, end| {
-            Some(ends.map_or((end, end), |(least, most)| (least.min(end), most.max(end))))
-        });
-        // Beyond its ends a bar stays as it is there.
-        let span = live.within().or(if is_text { None } else { of_scales });
-        let Some((from, to)) = span.filter(|(from, to)| !is_text || to - from <= MOST_VALUES) else {
-            return Err(cannot(
-                "a text has a picture for each of its values: let keys keep it within limits",
-            ));
+        let shown = acts.iter().flat_map(|act| act.variables()).filter(|of| of == variable).count();
+        let bar = match scales[..] {
+            [scale] if shown == 1 => Some(scale),
+            _ => None,
         };
+        let (from, to) =
+            span(live, bar).filter(|(from, to)| bar.is_some() || to - from <= MOST_VALUES).ok_or_else(
+                || cannot("it has a picture for each of its values: let keys keep it within limits"),
+            )?;
         let draw = |units: i64| self.picture(acts, length, (variable, live, units)).map_err(cannot);
-        let pictures = if is_text { each(from, to, &draw)? } else { where_changed(from, to, &draw)? };
+        let pictures = if bar.is_some() { where_changed(from, to, &draw)? } else { each(from, to, &draw)? };
         if pictures.len() > MOST_PICTURES {
             return Err(cannot("it has more than 256 pictures: show it as a number"));
         }
@@ -89,6 +87,19 @@ impl Writing<'_> {
             _ => Err("what shows it changes with the time, too"),
         }
     }
+}
+
+/// The least and the most of a value that look different, in units of its last place: as far as keys take it, or as a bar goes. `None`
+/// where neither has an end.
+fn span(live: &Live, bar: Option<Scale>) -> Option<(i64, i64)> {
+    // Programs keep no more than 32 bits.
+    let of_bar = |bar: Scale| {
+        let [from, to] = [bar.from, bar.to].map(|end| end.in_units(live.places));
+        let within = |end: i128| end.clamp(i128::from(-i32::MAX), i128::from(i32::MAX)) as i64;
+        (within(from.min(to)), within(from.max(to)))
+    };
+    let of_keys = live.within().filter(|ends| [ends.0, ends.1].iter().all(|end| i32::try_from(*end).is_ok()));
+    of_keys.or(bar.map(of_bar))
 }
 
 /// Whether a reading shows what came last as soon as it has come.

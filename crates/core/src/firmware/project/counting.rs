@@ -129,10 +129,10 @@ impl Figures {
     }
 }
 
-/// All of so many, or where they are very many the first, the last and some between, of which each figure changes from one to the next.
+/// All of so many, or where they are very many the first, the last and some between, whose last figures are all there are.
 fn some_of(count: u64) -> impl Iterator<Item = u64> {
     const MOST: u64 = 1000;
-    // Two strides of ten differ in no last figure.
+    // Strides of ten, of two or of five would leave some out.
     let step = (count.div_ceil(MOST).max(1)..).find(|step| step % 2 > 0 && step % 5 > 0);
     let step = step.and_then(|step| usize::try_from(step).ok()).unwrap_or(usize::MAX);
     (0..count).step_by(step).chain([count - 1])

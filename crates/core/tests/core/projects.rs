@@ -310,6 +310,14 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
     assert_eq!(kind("text = { say = \"TEAL\" }"), "film");
 }
 
+/// What may change for ever, even where nothing is seen of it, is not looked at for ever.
+#[test]
+fn what_never_ends_is_refused() {
+    let board = rig(include_str!("../../../../demo/board.toml"));
+    let why = story_on(&board, "plot = { value = 3, from = 0, to = 9, every = \"1s\" }").unwrap_err();
+    assert!(why.contains("never begins again"), "{why}");
+}
+
 #[test]
 fn what_goes_by_the_clock_on_the_wall_is_refused() {
     assert_eq!(story("clock = {}").unwrap_err(), "a clock as this one: it needs the time at which it begins");

@@ -14,6 +14,8 @@ use crate::play::{Act, Inputs, duration};
 
 /// More pictures than the memory of any of these controllers holds.
 const MOST_SHOWN: usize = 20_000;
+/// An act that is looked at so often, and may still change, goes on for ever.
+const MOST_LOOKS: usize = 100_000;
 /// All pictures together have at most so many lights: each takes a byte until they are stored.
 const MOST_LEVELS: usize = 50_000_000;
 /// A moving strip of fewer windows is no shorter than its pictures.
@@ -48,8 +50,9 @@ impl Writing<'_> {
         let period = if length.is_some() { period } else { None };
         let mut shown: Vec<(Duration, Frame, Option<u8>)> = Vec::new();
         let most = MOST_SHOWN.min(MOST_LEVELS / self.face().element_count().max(1));
-        let mut now = Duration::ZERO;
+        let (mut now, mut looks) = (Duration::ZERO, 0);
         let stays = loop {
+            looks += 1;
             if end.is_some_and(|end| now >= end) {
                 break false;
             }
@@ -62,7 +65,7 @@ impl Writing<'_> {
             if is_new {
                 shown.push((now, frame, light));
             }
-            if shown.len() > most {
+            if shown.len() > most || looks > MOST_LOOKS {
                 return Err(CannotWrite::TooLong { most });
             }
             let next = act.next_change(within, &inputs.since(now - within)).map(|next| now - within + next);

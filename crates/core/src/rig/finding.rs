@@ -137,6 +137,7 @@ impl Trouble for Problem {
     fn fix(&self) -> Option<String> {
         Some(match self {
             Self::UnknownKey { found, allowed } => suggestion(found, allowed.iter().copied(), "keys here"),
+            Self::UnknownName { allowed, .. } if allowed.is_empty() => "there is none here".to_owned(),
             Self::UnknownName { found, allowed, .. } => {
                 suggestion(found, allowed.iter().map(String::as_str), "allowed")
             }

@@ -175,6 +175,16 @@ fn wrong(source: &str) -> Vec<String> {
     findings.iter().map(|finding| format!("{}: {}", &source[finding.span.clone()], finding.trouble)).collect()
 }
 
+/// Where there is nothing to choose from, that is said.
+#[test]
+fn a_name_among_none_is_told_so() {
+    let reel =
+        "[keys]\n\"sign.call1\" = { pause = true }\n[[track]]\nface = \"sign\"\n[[track.act]]\ncount = {}\n";
+    let (_, findings) = read(reel, &rig(DESK), &OneSprite, &[]);
+    let fixes: Vec<_> = findings.iter().map(|finding| finding.trouble.fix()).collect();
+    assert_eq!(fixes, [Some("there is none here".to_owned())]);
+}
+
 #[test]
 fn acts_follow_one_another_in_tracks() {
     let rig = rig(DESK);

@@ -14,8 +14,8 @@ use crate::play::{Act, Inputs, duration};
 
 /// More pictures than the memory of any of these controllers holds.
 const MOST_SHOWN: usize = 20_000;
-/// An act that is looked at so often, and may still change, goes on for ever.
-const MOST_LOOKS: usize = 100_000;
+/// An act that is looked at so often, and may still change, goes on for ever: more often than each second of two days.
+const MOST_LOOKS: usize = 200_000;
 /// All pictures together have at most so many lights: each takes a byte until they are stored.
 const MOST_LEVELS: usize = 50_000_000;
 /// A moving strip of fewer windows is no shorter than its pictures.

@@ -185,8 +185,12 @@ fn what_is_read_is_made_steady() {
             "src/actions.rs",
             "read_tide: || 0,",
             format!(
-                "read_tide: || {{\n                static LOOK: core::sync::atomic::AtomicUsize = core::sync::atomic::AtomicUsize::new(0);\n\
-                 \x20               [{told}][LOOK.fetch_add(1, core::sync::atomic::Ordering::Relaxed).min(13)]\n            }},"
+                // The rp2040 has no atomic addition.
+                "read_tide: || {{\n                use core::sync::atomic::{{AtomicUsize, Ordering::Relaxed}};\n\
+                 \x20               static LOOK: AtomicUsize = AtomicUsize::new(0);\n\
+                 \x20               let look = LOOK.load(Relaxed);\n\
+                 \x20               LOOK.store(look + 1, Relaxed);\n\
+                 \x20               [{told}][look.min(13)]\n            }},"
             ),
         ),
         (

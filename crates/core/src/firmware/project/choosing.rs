@@ -25,10 +25,11 @@ impl Writing<'_> {
     /// What acts show together, a picture for each value of the one variable that they look at; `None` where they look at none.
     pub(super) fn chosen(
         &self,
-        acts: &[&dyn Act],
+        acts: &Together<&dyn Act>,
         length: Option<Duration>,
     ) -> Result<Option<Passage>, CannotWrite> {
-        let variables: BTreeSet<&str> = acts.iter().flat_map(|act| act.variables()).collect();
+        let shown = acts.variables();
+        let variables: BTreeSet<&str> = shown.iter().copied().collect();
         let mut lives = { variables }.into_iter().filter_map(|variable| self.lives.get_key_value(variable));
         let Some((variable, live)) = lives.next() else { return Ok(None) };
         let cannot = |why| CannotWrite::Value { variable: variable.clone(), why };
@@ -36,7 +37,7 @@ impl Writing<'_> {
             return Err(cannot("it is shown together with another one that changes: give each its own face"));
         }
         let (mut scales, mut is_plain) = (Vec::new(), true);
-        acts.iter().for_each(|act| {
+        acts.0.iter().for_each(|act| {
             each_act(*act, &mut |kind| match kind {
                 Kind::Gauge(Gauge { source: Source::Variable(of), scale, .. }) if of == variable => {
                     scales.push(*scale);
@@ -48,9 +49,9 @@ impl Writing<'_> {
         if !is_plain {
             return Err(cannot("it is smoothed, held or given up, and shown together with something else"));
         }
-        let shown = acts.iter().flat_map(|act| act.variables()).filter(|of| of == variable).count();
+        let times = shown.iter().filter(|of| *of == variable).count();
         let bar = match scales[..] {
-            [scale] if shown == 1 => Some(scale),
+            [scale] if times == 1 => Some(scale),
             _ => None,
         };
         let (from, to) =
@@ -74,14 +75,14 @@ impl Writing<'_> {
     /// The one picture of a value, in units of its last place.
     fn picture(
         &self,
-        acts: &[&dyn Act],
+        acts: &Together<&dyn Act>,
         length: Option<Duration>,
         (variable, live, units): (&str, &Live, i64),
     ) -> Result<Frame, &'static str> {
         let mut inputs = self.inputs.clone();
         let value = Decimal::new(i128::from(units), live.places);
         inputs.note(variable, Duration::ZERO, Value::Number(value));
-        let film = self.film_with(&Together(acts.to_vec()), (length, None), &inputs);
+        let film = self.film_with(acts, (length, None), &inputs);
         match film.map(|(film, _)| film.shown) {
             Ok(mut shown) if shown.len() == 1 && shown[0].brightness.is_none() => Ok(shown.remove(0).frame),
             _ => Err("what shows it changes with the time, too"),

@@ -1,10 +1,8 @@
 //! Passages as a template reads them: pictures, strips and figures laid out as bytes of the image.
 
 use super::error::ProjectError;
-use super::model::{PassageModel, SteadiedModel, ValueModel};
-use super::passage::{
-    Chosen, Counting, Figures, Film, Moving, Passage, Runs, Steadied, Stopping, Telling, Valued,
-};
+use super::model::{PassageModel, ValueModel};
+use super::passage::{Chosen, Counting, Figures, Film, Moving, Passage, Runs, Stopping, Telling, Valued};
 use super::putting::{Putting, seats_model};
 use super::sending::Sending;
 use crate::face::{Face, Grid};
@@ -164,12 +162,7 @@ impl<'a> Laying<'a> {
             bits: self.values[own].bits,
             under,
             over,
-            steadied: value.steadied.map(|steadied| match steadied {
-                Steadied::Least => SteadiedModel { how: "least", looks: 0 },
-                Steadied::Most => SteadiedModel { how: "most", looks: 0 },
-                Steadied::Mean(looks) => SteadiedModel { how: "mean", looks },
-                Steadied::Median(looks) => SteadiedModel { how: "median", looks },
-            }),
+            steadied: value.steadied,
             band: value.band,
             every: value.every.unwrap_or(0),
             cursor: cursor.unwrap_or(None),

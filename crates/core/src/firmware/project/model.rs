@@ -4,6 +4,8 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
+use super::passage::Steadied;
+
 /// The whole project.
 #[derive(Debug, Clone, Serialize)]
 pub struct Model {
@@ -59,15 +61,6 @@ pub struct LampModel {
     pub value: usize,
     /// What is lit of it.
     pub marks: Vec<MarkModel>,
-}
-
-/// What is made of the values of several looks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-pub struct SteadiedModel {
-    /// `least` or `most` of all so far, `mean` or `median` of the last ones.
-    pub how: &'static str,
-    /// How many those are; 0 where it is all.
-    pub looks: usize,
 }
 
 /// How the keys of a face are asked for.
@@ -590,7 +583,7 @@ pub enum PassageModel {
         /// The same of the most.
         over: Option<(i64, usize)>,
         /// What is made of the values of several looks before that is shown.
-        steadied: Option<SteadiedModel>,
+        steadied: Option<Steadied>,
         /// What is shown stays until the value is farther away than this.
         band: i64,
         /// How often it is looked at; 0 where it is shown as it changes.

@@ -2,6 +2,8 @@
 
 use std::collections::BTreeSet;
 
+use serde::Serialize;
+
 use super::field::{Field, Ink, Pattern};
 use crate::face::Element;
 use crate::frame::Frame;
@@ -120,8 +122,9 @@ pub struct Valued {
     pub lasts: Option<Millis>,
 }
 
-/// What is made of the values of several looks.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+/// What is made of the values of several looks; templates read how, and of how many.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(tag = "how", content = "looks", rename_all = "snake_case")]
 pub enum Steadied {
     /// The least so far.
     Least,

@@ -48,8 +48,8 @@ impl Story {
         if acts.iter().any(is_heard) {
             return Err(CannotWrite::Heard);
         }
-        let length = Together(acts.to_vec()).length();
-        let (passage, again) = writing.drawn(acts, length, common_period(acts))?;
+        let together = Together(acts.to_vec());
+        let (passage, again) = writing.drawn(&together, together.length(), common_period(acts))?;
         Ok(writing.ended(vec![passage], again, None))
     }
 }
@@ -116,21 +116,21 @@ impl Writing<'_> {
         {
             return Ok(self.ended(passages, sequence.again.is_some(), sequence.again));
         }
-        let (passage, again) = self.drawn(&[act], act.length(), period_of(act))?;
+        let (passage, again) = self.drawn(&Together(vec![act]), act.length(), period_of(act))?;
         Ok(self.ended(vec![passage], again, None))
     }
 
     /// Acts as pictures, by the time or by a value; whether they then begin again.
     fn drawn(
         &self,
-        acts: &[&dyn Act],
+        acts: &Together<&dyn Act>,
         length: Option<Duration>,
         period: Option<Duration>,
     ) -> Result<(Passage, bool), CannotWrite> {
         if let Some(passage) = self.chosen(acts, length)? {
             return Ok((passage, false));
         }
-        let (film, again) = self.film(&Together(acts.to_vec()), length, period)?;
+        let (film, again) = self.film(acts, length, period)?;
         Ok((Passage::Film(film), again))
     }
 
@@ -200,9 +200,9 @@ impl Writing<'_> {
     ) -> Result<Option<Passage>, CannotWrite> {
         match self.counted(act, &|draw| self.whole(draw), (length, period)) {
             Ok(Some(passage)) => Ok(Some(passage)),
-            Ok(None) => self.chosen(&[act], length),
+            Ok(None) => self.chosen(&Together(vec![act]), length),
             // A number that is not written figure by figure may have a picture for each of its values.
-            Err(error) => self.chosen(&[act], length).ok().flatten().map(Some).ok_or(error),
+            Err(error) => self.chosen(&Together(vec![act]), length).ok().flatten().map(Some).ok_or(error),
         }
     }
 

@@ -4,7 +4,8 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::{Model, PassageModel, SteadiedModel};
+use super::super::model::{Model, PassageModel};
+use super::super::passage::Steadied;
 use super::{
     File, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_no_panel, check_one_scan,
     check_ports,
@@ -210,7 +211,7 @@ fn read(said: &str) -> Option<Size> {
 
 /// Whether it is the mean of values whose sum takes more than 32 bits.
 fn is_wide_mean(passage: &PassageModel) -> bool {
-    matches!(passage, PassageModel::Value { bits: 32, steadied: Some(SteadiedModel { how: "mean", .. }), .. })
+    matches!(passage, PassageModel::Value { bits: 32, steadied: Some(Steadied::Mean(_)), .. })
 }
 
 #[cfg(test)]

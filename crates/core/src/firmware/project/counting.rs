@@ -131,9 +131,12 @@ impl Figures {
 
 /// All of so many, or where they are very many the first, the last and some between, whose last figures are all there are.
 fn some_of(count: u64) -> impl Iterator<Item = u64> {
-    const MOST: u64 = 1000;
-    // Strides of ten, of two or of five would leave some out.
-    let step = (count.div_ceil(MOST).max(1)..).find(|step| step % 2 > 0 && step % 5 > 0);
-    let step = step.and_then(|step| usize::try_from(step).ok()).unwrap_or(usize::MAX);
+    let step = usize::try_from(stride(count, 1000)).unwrap_or(usize::MAX);
     (0..count).step_by(step).chain([count - 1])
+}
+
+/// How far to go at a time through so many numbers, so that about `most` of them are met and all last figures among them: strides of ten,
+/// of two or of five would leave some out.
+pub(super) fn stride(count: u64, most: u64) -> u64 {
+    (1..=count / most).rev().find(|step| step % 2 > 0 && step % 5 > 0).unwrap_or(1)
 }

@@ -3,6 +3,7 @@
 use std::collections::BTreeSet;
 use std::time::Duration;
 
+use super::counting::stride;
 use super::error::CannotWrite;
 use super::passage::{Figures, Millis, Steadied, Valued};
 use super::story::{Onto, Writing, millis};
@@ -143,8 +144,7 @@ fn steadied(reading: &Reading, every: Millis) -> Result<Option<Steadied>, &'stat
 
 /// All between two numbers, or where they are very many some, with those around each further figure.
 fn some_between(from: i64, to: i64) -> impl Iterator<Item = i128> {
-    const MOST: i64 = 2000;
-    let step = ((to - from) / MOST).max(1);
+    let step = stride((to - from).unsigned_abs(), 2000) as i64;
     let steps = (0..=(to - from) / step).map(move |nth| from + nth * step);
     let powers = (0..10_u32).flat_map(|power| {
         let ten = 10_i64.pow(power);

@@ -248,12 +248,33 @@ fn a_dump_of_what_plays_is_read_back() {
             serde_json::from_str(&folder.answer(&format!("capture play.vcd {line} --final --json"))).unwrap();
         assert_eq!(told["reads"], reads, "{face}: {told}");
     }
-    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --face clock --for 2m --vcd play.vcd"), @"
+    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --face clock --for 2m --gif play.gif --vcd play.vcd"), @"
     error: a dump of 120 s is too long
      │
      ╰ help: say how long: --for 10s; a minute at most
     [status 2]
     ");
+    assert!(!folder.names().contains(&"play.gif".to_owned()), "all is refused before anything is written");
+}
+
+/// The time as it is begins when it is said to, and goes on beside what takes turns with it.
+#[test]
+fn a_reel_begins_at_a_time() {
+    let folder = Folder::landing();
+    let reel = "[[track]]\nface = \"clock\"\nloop = true\n[[track.act]]\nclock = { colon = \"steady\", for = \"1s\" }\n\
+                [[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n";
+    folder.write("turns.reel.toml", reel);
+    let line = "play turns.reel.toml --rig desk.toml --face clock --at 07:57:58 --for 4s --json";
+    let frames = folder.answer(line);
+    let of_clock = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+    let of_clock = of_clock.filter(|frame| frame["face"] == "clock");
+    let told = of_clock.map(|frame| format!("{} us {}\n", frame["t_us"], frame["picture"]["reads"]));
+    insta::assert_snapshot!(told.collect::<String>(), @r#"
+    0.0 us "07:57"
+    1000000.0 us "tEAL"
+    2000000.0 us "07:58"
+    3000000.0 us "tEAL"
+    "#);
 }
 
 #[test]

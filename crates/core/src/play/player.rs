@@ -32,6 +32,7 @@ pub struct Player<'p, L> {
     transport: Transport,
     /// Since when the acts are held, in the time of playing.
     held_at: Option<Duration>,
+    has_own_wall: bool,
 }
 
 /// One face that plays.
@@ -102,6 +103,7 @@ impl<'p, L: Link> Player<'p, L> {
             bindings: &[],
             transport: Transport::default(),
             held_at: None,
+            has_own_wall: false,
         })
     }
 
@@ -113,6 +115,7 @@ impl<'p, L: Link> Player<'p, L> {
         let mut player = Self::of_faces(rig, &program.reel, &program.heard, link)?;
         program.begin(&mut player.inputs);
         player.bindings = &program.bindings;
+        player.has_own_wall = program.begins.is_some();
         program.heard.iter().for_each(|face| player.poll_keys(*face, POLL));
         Ok(player)
     }
@@ -130,6 +133,12 @@ impl<'p, L: Link> Player<'p, L> {
         if let Some(stage) = self.stages.iter_mut().find(|stage| stage.face == face && names > 0) {
             stage.poll = Some((begin, every.max(Duration::from_nanos(1)), keyboard));
         }
+    }
+
+    /// Whether the clock on the wall goes on from a time that the program says, whatever time it is.
+    #[must_use]
+    pub const fn has_own_wall(&self) -> bool {
+        self.has_own_wall
     }
 
     /// What came in from outside.

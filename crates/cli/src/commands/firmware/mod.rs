@@ -19,6 +19,7 @@ use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 
+use super::play::outside::today_at;
 use super::play::reel;
 use super::rig::wires;
 use crate::failure::{Failure, Outcome};
@@ -107,10 +108,8 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
 impl Firmware {
     /// When clocks begin that do not say it: today, at the second that it is or is said to be.
     fn begins(&self) -> Timestamp {
-        let now = TimeZone::UTC.to_datetime(Timestamp::now());
-        let time = self.at.unwrap_or(now.time()).with().subsec_nanosecond(0).build();
-        let begins = now.date().to_datetime(time.unwrap_or(Time::midnight()));
-        TimeZone::UTC.to_timestamp(begins).unwrap_or_default()
+        let time = self.at.unwrap_or_else(|| TimeZone::UTC.to_datetime(Timestamp::now()).time());
+        today_at(time.with().subsec_nanosecond(0).build().unwrap_or(time))
     }
 
     /// The rig, what plays on it, and what that is in words.

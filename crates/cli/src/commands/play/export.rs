@@ -52,6 +52,15 @@ pub fn sheet<'p>(
     files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
 }
 
+/// Whether what the lines do for so long can be written.
+pub fn check_dump(length: Duration) -> Outcome {
+    if length > LONGEST_DUMP {
+        let message = format!("a dump of {} s is too long", length.as_secs());
+        return Err(Failure::unusable(message, "say how long: --for 10s; a minute at most"));
+    }
+    Ok(())
+}
+
 /// Writes what the lines of a face do, from power-up on.
 pub fn dump(
     (rig, built): (&Rig, &Rig),
@@ -60,10 +69,6 @@ pub fn dump(
     (face, path): (usize, &Path),
     session: &mut Session<'_>,
 ) -> Outcome {
-    if length > LONGEST_DUMP {
-        let message = format!("a dump of {} s is too long", length.as_secs());
-        return Err(Failure::unusable(message, "say how long: --for 10s; a minute at most"));
-    }
     let mount = &rig.faces[face];
     let mut board = Board::built_as(rig, built).at_rest();
     let levels = board.levels_of(mount);

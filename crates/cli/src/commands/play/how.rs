@@ -233,6 +233,8 @@ pub fn play_fed(
         return Err(too_long("for more than a day"));
     }
     if how.has_film() || how.vcd.is_some() {
+        // Before anything is written.
+        how.vcd.iter().try_for_each(|_| export::check_dump(length))?;
         let place = file.place(rig)?;
         let new: &New<'_, '_> = &|| Ok(Box::new(new_player()?));
         write_films(new, &rig.faces[place].face.name, length, how, session)?;

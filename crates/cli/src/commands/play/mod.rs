@@ -12,7 +12,7 @@ mod how;
 mod inline;
 mod number;
 mod ops;
-mod outside;
+pub mod outside;
 pub mod reel;
 mod sprite;
 mod test;
@@ -23,6 +23,7 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::{Args, Subcommand};
+use jiff::civil::Time;
 use spare_tile_core::play::Value;
 use spare_tile_core::units::parse_duration;
 
@@ -66,6 +67,11 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --press desk.call1@1.2s,desk.call1@3s
     #[arg(long, value_name = "KEY@TIME", value_delimiter = ',', value_parser = press, conflicts_with = "check")]
     press: Vec<(String, Duration)>,
+    /// The time, in UTC, at which the reel begins [default: the one it is]
+    ///
+    /// Example: spare-tile play morning.reel.toml --at 07:57:50
+    #[arg(long, value_name = "TIME", conflicts_with = "check")]
+    at: Option<Time>,
     /// Take values of variables from standard input as they come, a line NAME=VALUE each
     ///
     /// Example: spare-tile play morning.reel.toml --feed
@@ -117,9 +123,10 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
         (None, Some(file)) => {
-            let Play { rig, how, settings, press, check, watch, feed, .. } = play;
+            let Play { rig, how, settings, press, check, watch, at, feed, .. } = play;
             let (checks, watches, is_fed) = (*check, *watch, *feed);
-            let asked = reel::Asked { rig, how, settings, presses: press, checks, watches, is_fed };
+            let begins = at.map(outside::today_at);
+            let asked = reel::Asked { rig, how, settings, presses: press, begins, checks, watches, is_fed };
             reel::run(file, &asked, session)
         }
         (None, None) => Ok(()),

@@ -3,6 +3,8 @@
 use std::time::Duration;
 
 use jiff::Timestamp;
+use jiff::civil::Time;
+use jiff::tz::TimeZone;
 use spare_tile_core::board::link::{Link, LinkError, OnBoard};
 use spare_tile_core::board::presses::Presses;
 use spare_tile_core::plan::Rig;
@@ -53,10 +55,16 @@ pub fn take_values<L: Link>(
 /// How often the clock of this computer is looked at.
 pub const LOOK_AT_WALL: Duration = Duration::from_secs(1);
 
+/// A time of today, in UTC.
+pub fn today_at(time: Time) -> Timestamp {
+    let today = TimeZone::UTC.to_datetime(Timestamp::now()).date();
+    TimeZone::UTC.to_timestamp(today.to_datetime(time)).unwrap_or_default()
+}
+
 /// Takes note of the clock of this computer, when playing begins and whenever it was set since. While the acts are held or hurried
-/// their time is not ours.
+/// their time is not ours, and neither is that of a program which begins at a time of its own.
 pub fn follow_wall<L: Link>(player: &mut Player<'_, L>, now: Duration) {
-    if !player.transport().is_true() {
+    if !player.transport().is_true() || player.has_own_wall() {
         return;
     }
     let (act, time) = (player.transport().act_time(now), Timestamp::now());

@@ -7,6 +7,7 @@ use std::rc::Rc;
 use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
+use jiff::Timestamp;
 use serde::Serialize;
 use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
@@ -117,6 +118,7 @@ struct Files<'f> {
     rig: &'f FaceOfRig,
     settings: &'f [(String, Value)],
     presses: &'f [(String, Duration)],
+    begins: Option<Timestamp>,
     seen: Seen,
 }
 
@@ -145,6 +147,7 @@ impl Files<'_> {
         }
         let presses = self.presses.iter().map(|(key, at)| press(&rig, key, *at));
         program.presses = presses.collect::<Result<_, _>>()?;
+        program.begins = self.begins;
         Ok((rig, program, complaints))
     }
 }
@@ -186,7 +189,7 @@ pub fn load(
     rig: &FaceOfRig,
     session: &Session<'_>,
 ) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
-    Files { reel: path, rig, settings: &[], presses: &[], seen: Seen::default() }.read(session)
+    Files { reel: path, rig, settings: &[], presses: &[], begins: None, seen: Seen::default() }.read(session)
 }
 
 /// A reel that somebody has written just now, in which no files are named.
@@ -202,6 +205,8 @@ pub struct Asked<'a> {
     pub settings: &'a [(String, Value)],
     /// Keys that are pressed, and when.
     pub presses: &'a [(String, Duration)],
+    /// The time at which it begins, where that is not now.
+    pub begins: Option<Timestamp>,
     /// Whether it is just told what plays when.
     pub checks: bool,
     /// Whether files are read again when they change.
@@ -222,8 +227,8 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
         let message = "on the whole screen keys are pressed by hand";
         return Err(Failure::unusable(message, "leave out --press, or draw with --inline or --frames"));
     }
-    let Asked { rig, settings, presses, .. } = *asked;
-    let files = Files { reel: path, rig, settings, presses, seen: Seen::default() };
+    let Asked { rig, settings, presses, begins, .. } = *asked;
+    let files = Files { reel: path, rig, settings, presses, begins, seen: Seen::default() };
     let (rig, program, complaints) = files.read(session)?;
     session.warn(&complaints);
     if asked.checks {
@@ -257,9 +262,13 @@ fn feed(path: &Path, program: &Program, how: &How, session: &Session<'_>) -> Res
 
 /// Plays operations that were written down, of which a reel's options ask nothing.
 fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
-    if asked.checks || asked.watches || asked.is_fed || !asked.settings.is_empty() {
+    let is_of_reels = !asked.settings.is_empty() || !asked.presses.is_empty() || asked.begins.is_some();
+    if asked.checks || asked.watches || asked.is_fed || is_of_reels {
         let message = format!("{} has operations in it, and is no reel", path.display());
-        return Err(Failure::unusable(message, "leave out --check, --watch, --set and --feed"));
+        return Err(Failure::unusable(
+            message,
+            "leave out --check, --watch, --set, --press, --at and --feed",
+        ));
     }
     ops::play_again(path, asked.rig, asked.how, session)
 }

@@ -877,4 +877,118 @@ face = "gauge"
 number = { value = "{level}", places = 1, cursor = "place" }
 "#,
     },
+    // The time as it is goes on while something else is shown.
+    Case {
+        rig: include_str!("../../../../../demo/gauge.toml"),
+        faces: &["gauge"],
+        ms: 6000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "TEAL", for = "800ms" }
+[[track.act]]
+clock = { for = "700ms" }
+"#,
+    },
+    // Keys jump: into a count, a window, and a film; while what plays is held; round a loop.
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock", "sign"],
+        ms: 4500,
+        presses: &[
+            ("desk.call2", 350),
+            ("desk.call1", 650),
+            ("desk.call3", 1000),
+            ("desk.call2", 1250),
+            ("desk.call3", 1500),
+            ("desk.call2", 3070),
+        ],
+        reel: r#"
+[keys]
+"desk.call1" = { jump = "0s" }
+"desk.call2" = { jump = "2300ms" }
+"desk.call3" = { pause = true }
+
+[[track]]
+face = "desk"
+loop = true
+[[track.act]]
+count = { from = 0, to = 5, every = "250ms", times = 2 }
+[[track.act]]
+text = { say = "TEAL", for = "500ms" }
+
+[[track]]
+face = "clock"
+[[track.act]]
+clock = { from = "2026-11-28T07:58:58.25", for = "3s" }
+[[track.act]]
+text = { say = ["KNOT", "BOAT"], step = "500ms" }
+
+[[track]]
+face = "sign"
+loop = true
+[[track.act]]
+text = { say = "DUNLIN AT PIER", move = "left", step = "500ms" }
+"#,
+    },
+    // They leave values and the time as it is alone.
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["desk", "clock", "sign"],
+        ms: 4500,
+        presses: &[("desk.call2", 350), ("desk.call1", 2100), ("desk.call4", 2700), ("desk.call2", 3700)],
+        reel: r#"
+[variables]
+berth = 2
+
+[keys]
+"desk.call1" = { jump = "0s" }
+"desk.call2" = { jump = "800ms" }
+"desk.call4" = { to = "berth", add = 1, most = 5 }
+
+[[track]]
+face = "desk"
+loop = true
+[[track.act]]
+clock = { seconds = true, for = "1300ms" }
+[[track.act]]
+text = { say = "KNOT", for = "500ms" }
+
+[[track]]
+face = "clock"
+[[track.act]]
+clock = {}
+
+[[track]]
+face = "sign"
+loop = true
+[[track.act]]
+number = { value = "{berth}", for = "900ms" }
+[[track.act]]
+text = { say = "PIER", for = "600ms" }
+"#,
+    },
+    // The time goes on while what plays is held.
+    Case {
+        rig: include_str!("../../../../../demo/desk.toml"),
+        faces: &["clock", "desk"],
+        ms: 3000,
+        presses: &[("desk.call3", 350), ("desk.call3", 1650)],
+        reel: r#"
+[keys]
+"desk.call3" = { pause = true }
+
+[[track]]
+face = "clock"
+[[track.act]]
+clock = {}
+
+[[track]]
+face = "desk"
+[[track.act]]
+count = { from = 0, to = 99, every = "250ms" }
+"#,
+    },
 ];

@@ -6,6 +6,7 @@ use std::fmt;
 
 use serde_json::Value;
 
+use super::BEGINS;
 use super::cases::Case;
 use crate::folder::Folder;
 
@@ -126,8 +127,9 @@ fn settled(seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
 pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen> {
     let presses = case.presses.iter().map(|(key, at)| format!("{key}@{at}ms")).collect::<Vec<_>>();
     let presses = if presses.is_empty() { String::new() } else { format!("--press {}", presses.join(",")) };
-    let frames =
-        folder.answer(&format!("play this.reel.toml --rig this.toml --for {end_ms}ms {presses} --json"));
+    let frames = folder.answer(&format!(
+        "play this.reel.toml --rig this.toml --at {BEGINS} --for {end_ms}ms {presses} --json"
+    ));
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let of_face = frames.filter(|frame| frame["face"] == face);
     let seen = of_face.map(|frame| seen(&frame["t_us"], &frame["picture"], case));

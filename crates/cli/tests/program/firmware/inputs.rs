@@ -31,6 +31,22 @@ fn what_keys_do_reads_so() {
     }
 }
 
+/// How a face goes on from where a key jumps to, and with the time that went on meanwhile.
+#[test]
+fn a_jump_reads_so() {
+    let case = CASES.iter().find(|case| case.reel.contains("jump = \"800ms\"")).unwrap();
+    let mut told = String::new();
+    for (target, name) in [("c99", "desk.c"), ("micropython", "desk.py"), ("rust", "src/desk.rs")] {
+        let runner = RUNNERS.iter().find(|runner| runner.target == target).unwrap();
+        let source = super::write(runner, case).read(&format!("out/{name}"));
+        // All paragraphs that speak of it, and of the tick that the clock is at.
+        let speaks = |paragraph: &&str| paragraph.contains("jump_800") || paragraph.contains("next_tick_0");
+        let of_it = source.split("\n\n").filter(speaks).collect::<Vec<_>>().join("\n\n");
+        told.push_str(&format!("-- {name}\n{of_it}\n"));
+    }
+    insta::assert_snapshot!(told);
+}
+
 #[test]
 fn what_no_program_does_is_refused() {
     let folder = Folder::landing();
@@ -43,9 +59,20 @@ fn what_no_program_does_is_refused() {
             "[variables]\nminutes = 12\nplace = 0\n[keys]\n{keys}\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"
         )
     };
-    insta::assert_snapshot!(refused(&desk("\"desk.call1\" = { jump = \"0s\" }", "count = {}")), @"
-    error: keys of face desk: one of them jumps to another moment, and a program
-           just goes on
+    let jump = "\"desk.call1\" = { jump = \"1500ms\" }";
+    insta::assert_snapshot!(refused(&desk(jump, "stopwatch = { start = \"desk.call2\" }")), @"
+    error: face desk: keys run or set what is shown, and a key jumps to another
+           moment of it
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused(&desk(jump, "reading = { of = \"minutes\", median = \"1s\" }")), @"
+    error: face desk: a key jumps to another moment, and a reading is made of
+           several looks
+    [status 2]
+    ");
+    insta::assert_snapshot!(refused(&desk(jump, "reading = { of = \"minutes\", band = 2 }")), @"
+    error: face desk: a key jumps to the middle of a reading that stays within a
+           band
     [status 2]
     ");
     let without_end = "\"desk.call1\" = { to = \"place\", add = 1 }\n\

@@ -16,13 +16,18 @@ use cases::{CASES, Case};
 use chain::{difference, played, recorded};
 use runners::{RUNNERS, Runner, Running};
 
+/// When a clock begins that shows the time as it is: a full hour comes soon.
+const BEGINS: &str = "07:59:57";
+
 /// Writes a case's project into the folder `out`.
 fn write(runner: &Runner, case: &Case) -> Folder {
     let folder = Folder::landing();
     folder.write("this.toml", runner.rig(case));
     folder.write("this.reel.toml", case.reel);
-    folder
-        .answer(&format!("firmware --for {} --rig this.toml --reel this.reel.toml --out out", runner.target));
+    let target = runner.target;
+    folder.answer(&format!(
+        "firmware --for {target} --rig this.toml --reel this.reel.toml --at {BEGINS} --out out"
+    ));
     folder
 }
 

@@ -54,4 +54,6 @@ pub enum CannotWrite {
     Colours { most: usize },
     #[error("keys run a stopwatch or set a clock, and it is not all that plays on its face")]
     Heard,
+    #[error("{0}")]
+    Jump(&'static str),
 }

@@ -23,6 +23,19 @@ pub(super) enum Does {
     NearestMinute,
 }
 
+impl Does {
+    /// It, as a name in the source.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::StartStop => "start_stop",
+            Self::Lap => "lap",
+            Self::HourOn => "hour_on",
+            Self::MinuteOn => "minute_on",
+            Self::NearestMinute => "nearest_minute",
+        }
+    }
+}
+
 /// What buttons do to the acts of a face.
 pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
     let mut found = Vec::new();

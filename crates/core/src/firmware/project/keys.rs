@@ -4,8 +4,11 @@
 //! button alone is that button's.
 
 use super::error::ProjectError;
-use super::hearing::{Does, Hearing};
-use super::model::{ActionModel, AskModel, ButtonModel, KeysModel, StepModel, ValueModel};
+use super::hearing::Hearing;
+use super::jumping;
+use super::model::{
+    ActionModel, AskModel, ButtonModel, FaceModel, KeysModel, PassageModel, StepModel, ValueModel,
+};
 use super::names::Names;
 use super::sending::Step;
 use super::values::{Live, Lives};
@@ -52,6 +55,8 @@ pub(super) struct Keys<'a> {
     pub values: &'a [ValueModel],
     /// By face of the rig: its name in the source.
     pub ids: &'a [String],
+    /// The faces that play, and what they show.
+    pub faces: &'a [FaceModel],
 }
 
 impl Keys<'_> {
@@ -91,7 +96,7 @@ impl Keys<'_> {
             after: after.iter().map(told).collect(),
             bytes,
             changes: does().filter_map(ActionModel::changes).collect(),
-            acts_on: does().filter_map(ActionModel::acts_on).map(ToOwned::to_owned).collect(),
+            asks_of: does().filter_map(ActionModel::asks).map(|(face, _)| face.to_owned()).collect(),
             buttons,
         }))
     }
@@ -103,25 +108,20 @@ impl Keys<'_> {
         cannot: &dyn Fn(&'static str) -> ProjectError,
     ) -> Result<Vec<ActionModel>, ProjectError> {
         let bound = self.program.bindings.iter().filter(|of| (of.face, of.button) == place);
-        let bound = bound.map(|binding| self.action(&binding.doing, cannot));
+        let bound = bound.map(|binding| self.actions(&binding.doing, cannot));
         let heard = self.hearings.iter().filter(|of| (of.face, of.button) == place).map(|hearing| {
-            let face = self.ids[hearing.on].clone();
-            Ok(match hearing.does {
-                Does::StartStop => ActionModel::StartStop { face },
-                Does::Lap => ActionModel::Lap { face },
-                Does::HourOn => ActionModel::HourOn { face },
-                Does::MinuteOn => ActionModel::MinuteOn { face },
-                Does::NearestMinute => ActionModel::NearestMinute { face },
-            })
+            let (face, what) = (self.ids[hearing.on].clone(), hearing.does.name().to_owned());
+            Ok(vec![ActionModel::Ask { face, what }])
         });
-        bound.chain(heard).collect()
+        let all: Vec<_> = bound.chain(heard).collect::<Result<_, _>>()?;
+        Ok(all.concat())
     }
 
-    fn action(
+    fn actions(
         &self,
         doing: &Doing,
         cannot: &dyn Fn(&'static str) -> ProjectError,
-    ) -> Result<ActionModel, ProjectError> {
+    ) -> Result<Vec<ActionModel>, ProjectError> {
         let missing = || cannot("they change what is no number");
         let of = |variable: &str| {
             let place = self.values.iter().position(|value| value.variable == variable);
@@ -132,7 +132,7 @@ impl Keys<'_> {
             let units = i32::try_from(number.in_units(live.places));
             units.map(i64::from).map_err(|_| cannot("they change a value by more than 32 bits hold"))
         };
-        Ok(match doing {
+        Ok(vec![match doing {
             Doing::Toggle { variable, .. } => ActionModel::Toggle { value: of(variable)?.0 },
             Doing::Add { variable, step, at, limits } => {
                 let (value, live) = of(variable)?;
@@ -161,11 +161,22 @@ impl Keys<'_> {
                 let (place, live) = of(variable)?;
                 ActionModel::Set { value: place, to: units(value.number().ok_or_else(missing)?, live)? }
             }
-            Doing::Pause => ActionModel::Hold,
-            Doing::Jump(_) => {
-                return Err(cannot("one of them jumps to another moment, and a program just goes on"));
+            Doing::Pause => {
+                let goes_on =
+                    |passage: &PassageModel| matches!(passage, PassageModel::Clock { goes_on: true, .. });
+                let clocks =
+                    self.faces.iter().filter(|face| matches!(&face.passages[..], [only] if goes_on(only)));
+                let what = "look_again".to_owned();
+                let again = clocks.map(|face| ActionModel::Ask { face: face.id.clone(), what: what.clone() });
+                return Ok([ActionModel::Hold].into_iter().chain(again).collect());
             }
-        })
+            Doing::Jump(to) => {
+                let what = jumping::name(*to);
+                let jumps = |face: &&FaceModel| face.jumps.iter().any(|jump| jump.what == what);
+                let ask = |face: &FaceModel| ActionModel::Ask { face: face.id.clone(), what: what.clone() };
+                return Ok(self.faces.iter().filter(jumps).map(ask).collect());
+            }
+        }])
     }
 }
 

@@ -140,6 +140,8 @@ impl<'a> Laying<'a> {
             blinks: clock.blinks,
             lasts: clock.lasts.unwrap_or(0),
             is_set: clock.is_set,
+            is_wall: clock.is_wall,
+            goes_on: false,
         })
     }
 

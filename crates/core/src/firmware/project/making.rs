@@ -1,25 +1,28 @@
 //! From a rig and what plays on it to the model of a project.
 
 use std::collections::BTreeSet;
+use std::time::Duration;
 
 use jiff::Timestamp;
 
 use super::error::{CannotWrite, ProjectError};
 use super::hearing::{Hearing, hearings};
+use super::jumping;
 use super::keys::Keys;
 use super::laying::Laying;
 use super::lines::bus_model;
 use super::model::{
-    FaceModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, StepModel, ValueModel,
+    FaceModel, JumpModel, KeysModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, StepModel,
+    ValueModel,
 };
 use super::names::Names;
 use super::sending::{Scan, Sending, Step};
-use super::story::{Story, Writing};
+use super::story::{Story, Writing, millis};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
 use crate::frame::Level;
-use crate::plan::Rig;
 use crate::plan::teller::Teller;
+use crate::plan::{Mount, Rig};
 use crate::play::gauge::{Bar, Gauge, Source};
 use crate::play::reel::{Doing, Program};
 use crate::play::still::Blank;
@@ -39,11 +42,12 @@ impl Model {
     ) -> Result<Self, ProjectError> {
         let mut making = Making::of(rig, program, begins, names)?;
         let faces = making.playing.clone().into_iter().map(|face| making.face(face));
-        let faces = faces.collect::<Result<Vec<_>, _>>()?;
+        let mut faces = faces.collect::<Result<Vec<_>, _>>()?;
         if faces.is_empty() {
             return Err(ProjectError::Nothing);
         }
-        let holds = program.bindings.iter().any(|binding| binding.doing == Doing::Pause);
+        let keys = making.keys(&faces)?;
+        faces.iter_mut().zip(keys).for_each(|(face, keys)| face.keys = keys);
         let facts = rig.controller.facts.as_ref();
         Ok(Self {
             title: rig.name.clone().unwrap_or_else(|| "display".to_owned()),
@@ -52,11 +56,11 @@ impl Model {
             clock: facts.and_then(|facts| facts.clock_hz),
             flash: facts.and_then(|facts| facts.flash_bytes),
             ram: facts.and_then(|facts| facts.ram_bytes),
-            lines: making.lines,
             long_times: faces.iter().any(FaceModel::has_long_times),
             faces,
+            holds: making.holds(),
+            lines: making.lines,
             values: making.values,
-            holds,
         })
     }
 }
@@ -140,7 +144,9 @@ impl<'a> Making<'a> {
         let told = |step: &Step| step_model(step, &bus, &teller);
         let mut laying = Laying::of(face, &sending, &self.values);
         let passages = story.passages.iter().map(|passage| laying.passage(passage));
-        let passages = passages.collect::<Result<Vec<_>, _>>()?;
+        let mut passages = passages.collect::<Result<Vec<_>, _>>()?;
+        let keeps_time = passages.len() > 1 || self.holds();
+        passages.iter_mut().for_each(|passage| passage.keep_time(keeps_time));
         let lamps = switched.iter().filter_map(|act| switched_lamp(*act, program)).map(|(lamp, variable)| {
             let name = face.extras[lamp].name.clone();
             let element = face.extra(lamp);
@@ -155,9 +161,6 @@ impl<'a> Making<'a> {
             })
         });
         let lamps = lamps.collect::<Result<Vec<_>, _>>()?;
-        let (hearings, lives) = (&self.hearings, &self.lives);
-        let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids };
-        let keys = known.of_face(place, &told, self.names)?;
         let Laying { putting, stills, strips, .. } = laying;
         let puts = !putting.sets.is_empty() || !strips.is_empty() || !putting.colours.is_empty();
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
@@ -170,6 +173,7 @@ impl<'a> Making<'a> {
         if putting.colours.len() > MOST_COLOURS {
             return Err(content(CannotWrite::Colours { most: MOST_COLOURS }));
         }
+        let jumps = self.jumps(&acts, mount, &passages).map_err(content)?;
         let brightness = sending.brightness.iter().filter(|_| dims);
         let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
         Ok(FaceModel {
@@ -205,10 +209,47 @@ impl<'a> Making<'a> {
             follows: !lamps.is_empty() || passages_follow,
             is_heard,
             has_beyond,
-            keys,
+            keys: None,
+            jumps,
             lamps,
             bus,
         })
+    }
+
+    /// Whether a key holds what plays.
+    fn holds(&self) -> bool {
+        self.program.bindings.iter().any(|binding| binding.doing == Doing::Pause)
+    }
+
+    /// The moments from which keys let a face go on.
+    fn jumps(
+        &self,
+        acts: &[&dyn Act],
+        mount: &Mount,
+        passages: &[PassageModel],
+    ) -> Result<Vec<JumpModel>, CannotWrite> {
+        let moments = self.program.bindings.iter().filter_map(|binding| match &binding.doing {
+            Doing::Jump(to) => Some(*to),
+            _ => None,
+        });
+        let moments: BTreeSet<_> = moments.collect();
+        let jump = |to: Duration| {
+            let lights = acts.iter().rev().filter_map(|act| act.brightness(to, &self.inputs));
+            let light = lights.map(|light| light.step(mount)).next().flatten();
+            jumping::jump(passages, millis(to)?, light).map_err(CannotWrite::Jump)
+        };
+        moments.into_iter().filter_map(|to| jump(to).transpose()).collect()
+    }
+
+    /// By face of these: its keys, where they do something.
+    fn keys(&mut self, faces: &[FaceModel]) -> Result<Vec<Option<KeysModel>>, ProjectError> {
+        let (rig, program, hearings, lives) = (self.rig, self.program, &self.hearings, &self.lives);
+        let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids, faces };
+        let of_face = |(place, face): (&usize, &FaceModel)| {
+            let teller = Teller::new(&rig.faces[*place]);
+            known.of_face(*place, &|step| step_model(step, &face.bus, &teller), self.names)
+        };
+        self.playing.iter().zip(faces).map(of_face).collect()
     }
 }
 

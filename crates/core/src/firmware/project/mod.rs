@@ -17,6 +17,7 @@ pub mod field;
 mod film;
 mod filters;
 mod hearing;
+mod jumping;
 mod keys;
 mod laying;
 mod lines;

@@ -76,8 +76,8 @@ pub struct KeysModel {
     pub buttons: Vec<ButtonModel>,
     /// The values that they change.
     pub changes: BTreeSet<usize>,
-    /// The names in the source of the faces on whose stopwatch or clock they act.
-    pub acts_on: BTreeSet<String>,
+    /// The names in the source of the faces of which they ask something.
+    pub asks_of: BTreeSet<String>,
 }
 
 /// A transfer to which the part answers.
@@ -139,31 +139,68 @@ pub enum ActionModel {
     },
     /// All acts are held, or go on.
     Hold,
-    /// A stopwatch runs, or stops.
-    StartStop {
-        /// The name of its face in the source.
+    /// Something happens on a face: its stopwatch runs, its clock is set, it goes on from another moment.
+    Ask {
+        /// The face's name in the source.
         face: String,
+        /// What, as a name in the source: `start_stop`.
+        what: String,
     },
-    /// It holds its figures, or is set back.
-    Lap {
-        /// The name of its face in the source.
-        face: String,
+}
+
+/// A moment from which a key lets a face go on.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct JumpModel {
+    /// What goes on from there, as a name in the source: `jump_4000`.
+    pub what: String,
+    /// It, in milliseconds.
+    pub to: u32,
+    /// The passage that is shown then.
+    pub passage: usize,
+    /// How far each passage has come: this one to that moment, those that are not shown to their beginning.
+    pub states: Vec<StateModel>,
+    /// For how long what is shown then still stays; none for good.
+    pub left: Option<u32>,
+    /// The brightness step that is set then.
+    pub brightness: Option<u8>,
+}
+
+/// How far a passage has come, as it is kept while it is not shown.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(untagged)]
+pub enum StateModel {
+    /// Pictures, or a window along a strip.
+    At {
+        /// Which one is next.
+        at: usize,
     },
-    /// A clock is set an hour on.
-    HourOn {
-        /// The name of its face in the source.
-        face: String,
+    /// A count.
+    Count {
+        /// The next number.
+        number: i64,
+        /// How often all came.
+        done: u64,
     },
-    /// A minute on.
-    MinuteOn {
-        /// The name of its face in the source.
-        face: String,
+    /// A clock, which begins anew.
+    Clock {
+        /// The time, in seconds; with those of a minute where they are not shown.
+        time: u32,
+        /// The same as hours, minutes and seconds as it keeps them.
+        parts: [u32; 3],
+        /// Ticks of the second.
+        tick: u32,
+        /// How long it is still shown after its first tick, and that tick as it is at the very beginning; 0 for good.
+        left: u32,
     },
-    /// To the nearest full minute.
-    NearestMinute {
-        /// The name of its face in the source.
-        face: String,
+    /// A value.
+    Value {
+        /// How long it is still shown from the next look on; 0 for good.
+        left: u32,
+        /// Whether the figure that the cursor is on was lit.
+        was_lit: bool,
     },
+    /// Nothing that one could go on from.
+    None,
 }
 
 /// A line of the controller.
@@ -232,6 +269,8 @@ pub struct FaceModel {
     pub resend: Option<ResendModel>,
     /// Its keys, where they do something.
     pub keys: Option<KeysModel>,
+    /// The moments from which a key lets it go on.
+    pub jumps: Vec<JumpModel>,
     /// Its lamps that keys switch.
     pub lamps: Vec<LampModel>,
     /// Whether what it shows is drawn again as values change.
@@ -561,6 +600,10 @@ pub enum PassageModel {
         lasts: u32,
         /// Whether keys set it.
         is_set: bool,
+        /// Whether it shows the time as it is, and not one that begins with the reel.
+        is_wall: bool,
+        /// Whether that is kept while something else is shown, or what plays is held.
+        goes_on: bool,
     },
     /// A value.
     Value {
@@ -632,26 +675,10 @@ impl ActionModel {
         }
     }
 
-    /// What it asks of a stopwatch or a clock, as a name in the source.
-    pub(super) const fn asks(&self) -> Option<&'static str> {
-        Some(match self {
-            Self::StartStop { .. } => "start_stop",
-            Self::Lap { .. } => "lap",
-            Self::HourOn { .. } => "hour_on",
-            Self::MinuteOn { .. } => "minute_on",
-            Self::NearestMinute { .. } => "nearest_minute",
-            _ => return None,
-        })
-    }
-
-    /// The name in the source of the face on whose stopwatch or clock it acts.
-    pub(super) fn acts_on(&self) -> Option<&str> {
+    /// What it asks of which face, both as names in the source.
+    pub(super) fn asks(&self) -> Option<(&str, &str)> {
         match self {
-            Self::StartStop { face }
-            | Self::Lap { face }
-            | Self::HourOn { face }
-            | Self::MinuteOn { face }
-            | Self::NearestMinute { face } => Some(face),
+            Self::Ask { face, what } => Some((face, what)),
             _ => None,
         }
     }
@@ -726,6 +753,13 @@ impl PassageModel {
         }
     }
 
+    /// Lets a clock that shows the time as it is go on while it is not drawn, where that ever comes.
+    pub(super) fn keep_time(&mut self, where_needed: bool) {
+        if let Self::Clock { is_wall: true, goes_on, .. } = self {
+            *goes_on = where_needed;
+        }
+    }
+
     /// Whether it is drawn again as a value changes.
     pub(super) fn follows(&self, values: &[ValueModel]) -> bool {
         self.value().is_some_and(|value| !values[value].is_given)
@@ -781,6 +815,8 @@ impl FaceModel {
     pub(super) fn has_long_times(&self) -> bool {
         let resends = self.resend.as_ref().map(|resend| resend.every);
         let clocks = self.passages.iter().filter_map(|passage| match passage {
+            // The time as it is goes on however long something else is shown.
+            PassageModel::Clock { goes_on: true, .. } => Some(u32::MAX),
             PassageModel::Clock { lasts, .. } => Some(*lasts),
             _ => None,
         });

@@ -191,6 +191,8 @@ pub struct Telling {
     pub lasts: Option<Millis>,
     /// Whether keys set it.
     pub is_set: bool,
+    /// Whether it shows the time as it is, and not one that begins with the reel.
+    pub is_wall: bool,
 }
 
 impl Telling {

@@ -133,6 +133,7 @@ impl Writing<'_> {
             first_tick: tick - over,
             lasts: length.map(millis).transpose()?,
             is_set,
+            is_wall: clock.from.is_none(),
         })
     }
 

@@ -31,6 +31,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::time::Duration;
 
+use jiff::Timestamp;
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
@@ -70,6 +71,8 @@ pub struct Program {
     pub values: Vec<(Duration, String, Value)>,
     /// Keys that are pressed, where that is known beforehand.
     pub presses: Vec<Press>,
+    /// When it begins by the clock on the wall, where that is not the time at which it is played.
+    pub begins: Option<Timestamp>,
     /// How long it plays, where that is not as long as its tracks.
     pub length: Option<Duration>,
     /// What keys do.
@@ -87,8 +90,9 @@ impl Program {
         self.length.or(self.reel.length())
     }
 
-    /// Notes what its variables are at first, and what they become.
+    /// Notes what its variables are at first, what they become, and when it begins.
     pub fn begin(&self, inputs: &mut Inputs) {
+        self.begins.into_iter().for_each(|time| inputs.set_wall(Duration::ZERO, time));
         self.variables.iter().for_each(|(name, value)| inputs.note(name, Duration::ZERO, value.clone()));
         self.values.iter().for_each(|(at, name, value)| inputs.note(name, *at, value.clone()));
     }

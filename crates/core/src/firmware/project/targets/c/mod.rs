@@ -35,6 +35,7 @@ pub const TEMPLATES: Templates = &[
     ("c/steady.c.j2", include_str!("steady.c.j2")),
     ("c/value.c.j2", include_str!("value.c.j2")),
     ("c/stopwatch.c.j2", include_str!("stopwatch.c.j2")),
+    ("c/jump.c.j2", include_str!("jump.c.j2")),
     ("c/keys.c.j2", include_str!("keys.c.j2")),
     ("c/actions.h.j2", include_str!("actions.h.j2")),
     ("c/actions.c.j2", include_str!("actions.c.j2")),

@@ -172,6 +172,7 @@ const PIECES: Templates = &[
     ("micropython/steady.py.j2", include_str!("steady.py.j2")),
     ("micropython/value.py.j2", include_str!("value.py.j2")),
     ("micropython/stopwatch.py.j2", include_str!("stopwatch.py.j2")),
+    ("micropython/jump.py.j2", include_str!("jump.py.j2")),
     ("micropython/keys.py.j2", include_str!("keys.py.j2")),
     ("micropython/actions.py.j2", include_str!("actions.py.j2")),
     ("micropython/readings.py.j2", include_str!("readings.py.j2")),

@@ -6,7 +6,7 @@ use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::{BusModel, FaceModel, Line, Model, PassageModel};
+use super::super::model::{ActionModel, BusModel, FaceModel, Line, Model, PassageModel};
 use super::{File, Target, Templates, check_one_scan};
 use crate::firmware::project::names::of_file;
 
@@ -44,7 +44,7 @@ struct Facts {
     /// Whether a bus over plain pins reads.
     reads_i2c: bool,
     /// What keys ask of the displays: the face's name in the source, and what.
-    asks: BTreeSet<(String, &'static str)>,
+    asks: BTreeSet<(String, String)>,
     faces: BTreeMap<String, OfFace>,
 }
 
@@ -55,14 +55,15 @@ struct OfFace {
     /// Whether a blank is put on it.
     has_blank: bool,
     /// What keys ask of it.
-    asks: Vec<&'static str>,
+    asks: Vec<String>,
     /// How its steps are given the values and what keys ask: not at all, to read, or to change.
     takes: &'static str,
 }
 
 /// What keys ask of the displays of a model: the face's name in the source, and what.
-fn asks(model: &Model) -> BTreeSet<(String, &'static str)> {
-    model.actions().filter_map(|action| Some((action.acts_on()?.to_owned(), action.asks()?))).collect()
+fn asks(model: &Model) -> BTreeSet<(String, String)> {
+    let asks = model.actions().filter_map(ActionModel::asks);
+    asks.map(|(face, what)| (face.to_owned(), what.to_owned())).collect()
 }
 
 /// What a face is given.
@@ -130,6 +131,7 @@ const PIECES: Templates = &[
     ("rust/steady.rs.j2", include_str!("steady.rs.j2")),
     ("rust/value.rs.j2", include_str!("value.rs.j2")),
     ("rust/stopwatch.rs.j2", include_str!("stopwatch.rs.j2")),
+    ("rust/jump.rs.j2", include_str!("jump.rs.j2")),
     ("rust/keys.rs.j2", include_str!("keys.rs.j2")),
     ("rust/due.rs.j2", include_str!("due.rs.j2")),
     ("rust/actions.rs.j2", include_str!("actions.rs.j2")),
@@ -211,7 +213,8 @@ impl Target for Rust {
         };
         let asked = asks(model);
         let of_face = |face: &FaceModel| {
-            let asks: Vec<_> = asked.iter().filter(|(of, _)| *of == face.id).map(|(_, what)| *what).collect();
+            let asks: Vec<_> =
+                asked.iter().filter(|(of, _)| *of == face.id).map(|(_, what)| what.clone()).collect();
             let has_value = face.passages.iter().any(|of| of.value().is_some());
             let takes = match (face.keys.is_some() || !asks.is_empty(), has_value || face.follows) {
                 (true, _) => "&mut ",

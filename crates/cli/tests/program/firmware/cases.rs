@@ -991,4 +991,28 @@ face = "desk"
 count = { from = 0, to = 99, every = "250ms" }
 "#,
     },
+    // Clocks: over noon, over midnight, and to a moment.
+    Case {
+        rig: include_str!("../../../../../demo/gauge.toml"),
+        faces: &["gauge"],
+        ms: 4000,
+        presses: &[],
+        reel: "[[track]]\n[[track.act]]\nclock = { from = \"2026-11-28T11:59:58\", twelve = true }\n",
+    },
+    Case {
+        rig: DRIVEN,
+        faces: &["gauge"],
+        ms: 6000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+clock = { from = "2026-11-28T23:59:59", for = "1700ms" }
+[[track.act]]
+clock = { from = "2026-11-28T07:59:59", until = "2026-11-28T08:02", colon = "steady", for = "1400ms" }
+[[track.act]]
+text = { say = "TEAL", for = "400ms" }
+"#,
+    },
 ];

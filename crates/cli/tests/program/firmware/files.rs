@@ -198,6 +198,18 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
+    folder.write("small.toml", rig(""));
+    let turns = "[[track]]\nloop = true\n[[track.act]]\nclock = { for = \"1s\" }\n[[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n";
+    folder.write("turns.reel.toml", turns);
+    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel turns.reel.toml"), @"
+    error: pic-asm cannot hold it: face gauge shows the time as it is and then
+           something else, and it does not count on meanwhile: say from when its
+           clock goes
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
+    [status 2]
+    ");
     insta::assert_snapshot!(refused("--for micropython --rig small.toml --app count"), @"
     error: micropython cannot hold it: it knows pins by numbers, as GP2 and GPIO2
            are, and RB1 has none on pic16f54

@@ -224,9 +224,11 @@ impl Runner {
         {
             return false;
         }
-        // It has 25 bytes of memory: one face, what counts and moves on its digits, and nothing that is dimmed, healed or a clock.
+        // It has 25 bytes of memory: one face, what counts and moves on its digits, a clock that goes from a time, and nothing that is
+        // dimmed or healed.
         if self.target == "pic-asm" {
-            let asks_more = ["clock = {", "brightness", "[keys]"].iter().any(|word| case.reel.contains(word));
+            let asks_more =
+                ["clock = { for", "brightness", "[keys]"].iter().any(|word| case.reel.contains(word));
             let is_larger = case.faces.len() > 1 || ["board", "desk"].contains(&case.faces[0]);
             return !asks_more && !is_larger && !pins.is_empty() && pins.len() <= PIC_PINS.len();
         }

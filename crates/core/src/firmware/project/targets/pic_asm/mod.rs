@@ -27,7 +27,7 @@ pub struct PicAsm;
 /// Instructions, registers and labels.
 const RESERVED: &str = "addwf andlw andwf bcf bsf btfsc btfss call clrf clrw clrwdt comf decf decfsz goto incf incfsz iorlw iorwf \
 movf movlw movwf nop option retlw rlf rrf sleep subwf swapf tris xorlw xorwf indf tmr0 pcl status fsr porta portb equ org end \
-list include image work next next_work wait fraction left state slot seats directions byte bits turn start show blank minus w f c z dc";
+list include image work next next_work wait fraction left split state slot seats directions byte bits turn start show blank minus w f c z dc";
 
 /// What the data sheet says of the part: words of program, the first of them that a call reaches, and its variables.
 const WORDS: usize = 512;
@@ -37,6 +37,9 @@ const VARIABLES: usize = 25;
 
 /// A turn where nothing is scanned.
 const USUAL_TURN_NS: u64 = 10_000_000;
+
+/// A clock may be so far off, in parts per million, beside what its oscillator is: eight seconds a day.
+const MOST_OFF: f64 = 100.0;
 
 /// What the templates have to know.
 #[derive(Serialize)]
@@ -65,6 +68,8 @@ struct Facts {
     after: Vec<usize>,
     /// For each count, by the number of its passage.
     counts: BTreeMap<String, Count>,
+    /// For each clock, by the number of its passage.
+    clocks: BTreeMap<String, Clock>,
 }
 
 #[derive(Serialize)]
@@ -123,7 +128,33 @@ struct Seat {
     bytes: Vec<usize>,
 }
 
+#[derive(Serialize)]
+struct Clock {
+    groups: Vec<Group>,
+    /// For how many ticks it is shown; 0 for good.
+    shown: u32,
+    /// How long the last of these stays.
+    last: u32,
+}
+
+/// Two figures of a clock.
+#[derive(Serialize)]
+struct Group {
+    /// What they tell.
+    name: &'static str,
+    /// For each the bytes of the image.
+    seats: Vec<Vec<usize>>,
+}
+
 impl Turn {
+    /// How far the turns that come nearest to a time are off it, in parts per million.
+    fn off(&self, ms: u32, cycle_ns: u64) -> f64 {
+        let parts = 256 * self.counts + self.fraction;
+        let turn_ns = (parts * self.prescaler * cycle_ns) as f64 / 256.0;
+        let found = turns(ms.into(), self.turn_ns) as f64 * turn_ns;
+        (found / (f64::from(ms) * 1e6) - 1.0) * 1e6
+    }
+
     /// Of the finest prescaler with which half of the timer's range is enough; `None` where none does.
     fn of(turn_ns: u64, cycle_ns: u64) -> Option<Self> {
         (0..8).find_map(|option| {
@@ -230,6 +261,17 @@ fn count(face: &FaceModel, passage: &PassageModel) -> Option<Count> {
     Some(Count { powers, shown: shown.collect() })
 }
 
+/// The figures of a clock, and for how long it is shown.
+fn clock_of(face: &FaceModel, passage: &PassageModel) -> Option<Clock> {
+    let PassageModel::Clock { seats, tick, lasts, .. } = passage else { return None };
+    let digits = face.digits.as_ref()?;
+    let bytes = |seat: &usize| digits.at[*seat].clone();
+    let groups = ["hours", "minutes", "seconds"].into_iter().zip(seats.list.chunks(2));
+    let groups = groups.map(|(name, seats)| Group { name, seats: seats.iter().map(bytes).collect() });
+    let shown = lasts.div_ceil(*tick);
+    Some(Clock { groups: groups.collect(), shown, last: lasts - tick * shown.saturating_sub(1) })
+}
+
 /// What the variables of a bus are.
 const SENT: &str = "what is sent, and how many bits of it are left";
 
@@ -239,6 +281,7 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
         PassageModel::Count { negative, .. } => {
             count(face, passage).map_or(0, |count| count.powers.len() + 1) + usize::from(*negative)
         }
+        PassageModel::Clock { .. } => 2,
         _ => 0,
     };
     let most = face.passages.iter().map(figures).max().unwrap_or(0);
@@ -273,19 +316,26 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
                 take(format!("times_{nth}"), usize::from(*times > 1), "how often it was counted to the end");
             }
             PassageModel::Moving { .. } => take(format!("at_{nth}"), 1, "where the window is"),
+            PassageModel::Clock { ticks, lasts, .. } => {
+                take(format!("hours_{nth}"), 1, "the time that is shown next");
+                take(format!("minutes_{nth}"), 1, "");
+                take(format!("seconds_{nth}"), 1, "");
+                take(format!("ticks_{nth}"), usize::from(*ticks > 1), "");
+                take(format!("more_{nth}"), if *lasts > 0 { 2 } else { 0 }, "how many ticks more are shown");
+            }
             PassageModel::Film { .. }
-            | PassageModel::Clock { .. }
             | PassageModel::Value { .. }
             | PassageModel::Chosen { .. }
             | PassageModel::Stopwatch { .. } => {}
         }
     }
     let width = face.scan.as_ref().map_or(1, |scan| scan.width);
+    let counts = face.passages.iter().any(|passage| matches!(passage, PassageModel::Count { .. }));
     // A number takes two bytes.
     let blanking = face.scan.as_ref().map_or(0, |scan| counters(scan.blanking_ns, cycle_ns));
-    let least = if most > 0 { 2 } else { 1 };
+    let least = if counts { 2 } else { 1 };
     take("work".to_owned(), width.max(blanking).max(least), "what is worked on");
-    take("next_work".to_owned(), usize::from(most > 0), "");
+    take("next_work".to_owned(), usize::from(counts), "");
     take("seats".to_owned(), most, "figures from the left");
     take("image".to_owned(), face.dark.len(), "what the display is to show");
     if let Some(seats) =
@@ -333,6 +383,8 @@ const OWN: Templates = &[
 const PIECES: Templates = &[
     ("pic_asm/begin.asm.j2", include_str!("begin.asm.j2")),
     ("pic_asm/bus.asm.j2", include_str!("bus.asm.j2")),
+    ("pic_asm/clock.asm.j2", include_str!("clock.asm.j2")),
+    ("pic_asm/clock_begins.asm.j2", include_str!("clock_begins.asm.j2")),
     ("pic_asm/count.asm.j2", include_str!("count.asm.j2")),
     ("pic_asm/film.asm.j2", include_str!("film.asm.j2")),
     ("pic_asm/finish.asm.j2", include_str!("finish.asm.j2")),
@@ -342,6 +394,7 @@ const PIECES: Templates = &[
     ("pic_asm/piece.asm.j2", include_str!("piece.asm.j2")),
     ("pic_asm/put.asm.j2", include_str!("put.asm.j2")),
     ("pic_asm/release.asm.j2", include_str!("release.asm.j2")),
+    ("pic_asm/split.asm.j2", include_str!("split.asm.j2")),
     ("pic_asm/stay.asm.j2", include_str!("stay.asm.j2")),
     ("pic_asm/wait.asm.j2", include_str!("wait.asm.j2")),
 ];
@@ -382,8 +435,20 @@ impl Target for PicAsm {
         }
         for passage in &face.passages {
             match passage {
-                PassageModel::Clock { .. } => {
-                    return cannot(format!("no clock is written for it, and face {name} shows one"));
+                PassageModel::Clock { goes_on: true, .. } => {
+                    return cannot(format!(
+                        "face {name} shows the time as it is and then something else, and it does not count on meanwhile: say from when its clock goes"
+                    ));
+                }
+                PassageModel::Clock { tick, lasts, .. } if lasts.div_ceil(*tick) > u32::from(u16::MAX) => {
+                    return cannot(format!(
+                        "it counts 65535 ticks of a clock at most, and that of face {name} has more"
+                    ));
+                }
+                PassageModel::Clock { tick, first_tick, .. } if tick != first_tick => {
+                    return cannot(format!(
+                        "the clock of face {name} begins between two of its ticks: let it begin with a whole second"
+                    ));
                 }
                 PassageModel::Count { from, to, step, .. }
                     if [from, to]
@@ -400,6 +465,21 @@ impl Target for PicAsm {
         let Some(turn) = Turn::of(turn_ns(face), cycle_ns(clock(model))) else {
             return cannot(format!("its timer does not count as long as a slot of face {name}"));
         };
+        let ticks = face.passages.iter().filter_map(|passage| match passage {
+            PassageModel::Clock { tick, .. } => Some(*tick),
+            _ => None,
+        });
+        for tick in ticks {
+            let off = turn.off(tick, cycle_ns(clock(model)));
+            if off.abs() > MOST_OFF {
+                let why = format!(
+                    "{tick} ms are no whole number of its turns of {} us: the clock of face {name} would be {:.0} seconds a day off: choose another refresh_hz",
+                    turn.us,
+                    off.abs() * 0.0864
+                );
+                return cannot(why);
+            }
+        }
         if turns(face.longest().into(), turn.turn_ns) > u64::from(u16::MAX) {
             return cannot(format!(
                 "face {name} shows something for longer than 65535 turns of {} us",
@@ -470,6 +550,8 @@ impl Target for PicAsm {
         let after = (0..states_of.len()).map(|nth| states_of[..=nth].iter().sum::<usize>() % all).collect();
         let counts = face.passages.iter().enumerate();
         let counts = counts.filter_map(|(nth, passage)| Some((nth.to_string(), count(face, passage)?)));
+        let clocks = face.passages.iter().enumerate();
+        let clocks = clocks.filter_map(|(nth, passage)| Some((nth.to_string(), clock_of(face, passage)?)));
         Value::from(Serde(&Facts {
             id: of_file(&model.title, "display"),
             clock,
@@ -490,6 +572,7 @@ impl Target for PicAsm {
             states: all,
             after,
             counts: counts.collect(),
+            clocks: clocks.collect(),
         }))
     }
 
@@ -553,6 +636,11 @@ mod tests {
         // Never more than a 256th of a count too long.
         let found = (256 * turn.counts + turn.fraction) * turn.prescaler * 1000;
         assert!((0..32_000).contains(&(found - 2_083_333 * 256)), "{found}");
+        // Half a second is 240 of them, and 150 of 3.33 ms, each up to a 256th of a count too long; of 3.47 ms 144 and a tenth.
+        let off = |turn_ns| Turn::of(turn_ns, 1000).unwrap().off(500, 1000);
+        assert!((0.0..40.0).contains(&off(2_083_333)), "{}", off(2_083_333));
+        assert!((0.0..80.0).contains(&off(3_333_333)), "{}", off(3_333_333));
+        assert!((-700.0..-560.0).contains(&off(3_470_000)), "{}", off(3_470_000));
         assert!(Turn::of(1_000, 1000).is_none() && Turn::of(1_000_000_000, 1000).is_none());
     }
 }

@@ -247,7 +247,7 @@ fn operations_are_played_again() {
     insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --set boat=KNOT"), @"
     error: played.ops has operations in it, and is no reel
      │
-     ╰ help: leave out --check, --watch, --set and --feed
+     ╰ help: leave out --check, --watch, --set, --press, --at and --feed
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --speed 2 --frames"), @"

@@ -753,6 +753,28 @@ clock = { from = "2026-11-28T14:59:59.5", look = { font = "small", ink = "red" }
 text = { say = "KNOT", move = "left", step = "50ms", look = { ink = "#FF8000" } }
 "##,
     },
+    // A panel that is dimmed while a text moves: more passages than a byte counts.
+    Case {
+        rig: PANEL,
+        faces: &["departures"],
+        ms: 2600,
+        presses: &[],
+        reel: r##"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "TEAL BERTH 2", move = "left", step = "50ms", look = { ink = "#FFFF00" } }
+
+[[track]]
+loop = true
+[[track.act]]
+brightness = { to = "50%", for = "425ms" }
+[[track.act]]
+brightness = { to = "100%", for = "550ms" }
+[[track.act]]
+brightness = { to = "25%", for = "475ms" }
+"##,
+    },
     // Nobody presses anything: what is not pulled low is no key.
     Case {
         rig: UNTOUCHED,

@@ -17,13 +17,15 @@ pub struct Seen {
     pub picture: String,
     /// Where greys are part of the picture: the step of each light, dark being 0.
     pub greys: Vec<u32>,
+    /// Where a panel is dimmed: how bright its brightest light is, of the brightest of all pictures.
+    pub share: f64,
     pub is_dark: bool,
 }
 
 impl fmt::Debug for Seen {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let steps: BTreeSet<_> = self.greys.iter().collect();
-        writeln!(f, "at {} ms, lights of steps {steps:?}:", self.at_ms)?;
+        writeln!(f, "at {} ms, lights of steps {steps:?}, {:.2} of the brightest:", self.at_ms, self.share)?;
         f.write_str(&self.picture)
     }
 }
@@ -35,6 +37,7 @@ impl Seen {
         let near = steps / 16;
         let mut pairs = self.greys.iter().zip(&other.greys);
         self.picture == other.picture
+            && (self.share - other.share).abs() < 0.08
             && self.greys.len() == other.greys.len()
             && pairs.all(|(one, other)| one.abs_diff(*other) <= near)
     }
@@ -66,6 +69,14 @@ fn picture(of: &Value, case: &Case) -> String {
 /// The steps of light above dark: of dots light by light, and of the brightest segment of each digit. A program shifts the rows of a panel
 /// in the dark, so that its lights are all darker by as much: they are told as shares of the brightest.
 fn greys(of: &Value, case: &Case) -> Vec<u32> {
+    let lights = lights(of);
+    let brightest = lights.iter().copied().fold(0.0, f64::max);
+    let full = if case.has_panel() && brightest > 0.0 { brightest } else { 1.0 };
+    lights.into_iter().map(|light| (light / full * f64::from(case.grey_steps())).round() as u32).collect()
+}
+
+/// How bright each light of dots is, and the brightest segment of each digit.
+fn lights(of: &Value) -> Vec<f64> {
     let digits = of["digits"].as_array().into_iter().flatten();
     let digits = digits.filter_map(|digit| digit["light"].as_f64());
     // Levels are told as the eye judges them.
@@ -82,10 +93,7 @@ fn greys(of: &Value, case: &Case) -> Vec<u32> {
     };
     // Levels are told where not all that is lit is lit fully.
     let rows = of["colours"].as_array().or(of["dots"].as_array());
-    let lights: Vec<_> = digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect();
-    let brightest = lights.iter().copied().fold(0.0, f64::max);
-    let full = if case.has_panel() && brightest > 0.0 { brightest } else { 1.0 };
-    lights.into_iter().map(|light| (light / full * f64::from(case.grey_steps())).round() as u32).collect()
+    digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect()
 }
 
 /// How bright its brightest light is, in tenths.
@@ -107,11 +115,17 @@ fn is_dark(of: &Value) -> bool {
 
 fn seen(at: &Value, of: &Value, case: &Case) -> Seen {
     let greys = if case.grey_steps() > 1 { greys(of, case) } else { Vec::new() };
-    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), greys, is_dark: is_dark(of) }
+    let is_dimmed = case.has_panel() && case.has_brightness();
+    let share = if is_dimmed { lights(of).into_iter().fold(0.0, f64::max) } else { 0.0 };
+    Seen { at_ms: at.as_f64().unwrap() / 1e3, picture: picture(of, case), greys, share, is_dark: is_dark(of) }
 }
 
 /// Leaves out what stands too short to be seen and what is as before, and what is after the end.
-fn settled(seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
+fn settled(mut seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
+    let brightest = seen.iter().map(|seen| seen.share).fold(0.0, f64::max);
+    if brightest > 0.0 {
+        seen.iter_mut().for_each(|seen| seen.share /= brightest);
+    }
     let ends = seen.iter().skip(1).map(|next| next.at_ms).chain([end_ms]).collect::<Vec<_>>();
     let stands = seen.into_iter().zip(ends).filter(|(seen, ends)| ends - seen.at_ms >= SHORTEST_MS);
     let mut settled: Vec<Seen> = Vec::new();

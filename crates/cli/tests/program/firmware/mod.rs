@@ -119,6 +119,13 @@ fn a_mistake_in_a_program_is_seen() {
         // Nothing is latched.
         ("departures.c", "    hw_write(DEPARTURES_LATCH, true); /* the row takes them */\n", ""),
     ];
+    // Of one that dims it: the least step is never set.
+    const OF_DIMS: Mistake =
+        ("departures.c", "    brightness = step;\n", "    brightness = step == 0 ? 1 : step;\n");
+    // Of one that jumps: to the number after.
+    const OF_JUMPS: Mistake = ("desk.c", "    number_0 = 3;\n", "    number_0 = 4;\n");
+    // Of a clock that has its turns: one tick has passed, however many have.
+    const OF_TURNS: Mistake = ("gauge.c", "    while ((uint32_t)(wall", "    if ((uint32_t)(wall");
     let case = |is_it: fn(&Case) -> bool| CASES.iter().find(|case| is_it(case)).unwrap();
     let keyed = case(|case| !case.presses.is_empty());
     let grey = case(|case| case.faces == ["beacon"] && case.depth() > 1);
@@ -127,9 +134,14 @@ fn a_mistake_in_a_program_is_seen() {
     let of_greys = OF_GREYS.iter().map(|mistake| (grey, mistake));
     let of_panel = OF_PANEL.iter().map(|mistake| (panel, mistake));
     let of_scans = of_greys.chain(of_panel);
+    let of_time = [
+        (case(|case| case.has_panel() && case.has_brightness()), &OF_DIMS),
+        (case(|case| case.reel.contains("jump = \"2300ms\"")), &OF_JUMPS),
+        (case(|case| case.reel.contains("clock = { for = \"700ms\"")), &OF_TURNS),
+    ];
     let runner = &RUNNERS[0];
     for (case, (file, right, wrong)) in
-        MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys).chain(of_scans)
+        MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys).chain(of_scans).chain(of_time)
     {
         let folder = write(runner, case);
         let source = folder.read(&format!("out/{file}"));

@@ -48,8 +48,6 @@ pub enum CannotWrite {
     Value { variable: String, why: &'static str },
     #[error("a key switches {lamp}, and an act lights it too")]
     Lamp { lamp: String },
-    #[error("it changes the brightness, and a program lights a panel as brightly as the rig says")]
-    Brightness,
     #[error("it shows more than {most} colours")]
     Colours { most: usize },
     #[error("keys run a stopwatch or set a clock, and it is not all that plays on its face")]

@@ -16,7 +16,8 @@ use super::model::{
     ValueModel,
 };
 use super::names::Names;
-use super::sending::{Scan, Sending, Step};
+use super::of_panel::SHORTEST;
+use super::sending::{Scan, Sending, Step, Unlearnt};
 use super::story::{Story, Writing, millis};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
@@ -167,13 +168,17 @@ impl<'a> Making<'a> {
         let is_heard = passages.iter().any(PassageModel::is_heard);
         let has_beyond = passages.iter().any(PassageModel::has_beyond);
         let dims = passages.iter().any(|passage| passage.dims());
-        if dims && bus.kind == "panel" {
-            return Err(content(CannotWrite::Brightness));
-        }
         if putting.colours.len() > MOST_COLOURS {
             return Err(content(CannotWrite::Colours { most: MOST_COLOURS }));
         }
-        let jumps = self.jumps(&acts, mount, &passages).map_err(content)?;
+        let mut jumps = self.jumps(&acts, mount, &passages).map_err(content)?;
+        let mut scan = sending.scan.as_ref().map(|scan| scan_model(scan, &told));
+        if let Some(scan) = scan.as_mut().filter(|scan| !scan.dims.is_empty()) {
+            scan.keep_dims(&mut passages, &mut jumps);
+            if scan.least_unit() < SHORTEST.0 {
+                return Err(ProjectError::Drive { face: face.name.clone(), why: Unlearnt::Slow });
+            }
+        }
         let brightness = sending.brightness.iter().filter(|_| dims);
         let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
         Ok(FaceModel {
@@ -184,7 +189,7 @@ impl<'a> Making<'a> {
             drive: mount.drive.display().summary(),
             power_up: sending.power_up.iter().map(told).collect(),
             frame: pieces(&sending, &told),
-            scan: sending.scan.as_ref().map(|scan| scan_model(scan, &told)),
+            scan,
             dark: sending.dark.clone(),
             digits: if puts { putting.digits() } else { None },
             dots: if puts { putting.dots() } else { None },
@@ -263,6 +268,9 @@ fn scan_model(scan: &Scan, told: &dyn Fn(&Step) -> StepModel) -> ScanModel {
         blank: scan.blank.iter().map(told).collect(),
         depth: scan.depth,
         unit_ns: scan.unit.0,
+        in_pieces: scan.depth > 1 || !scan.dims.is_empty(),
+        dims: scan.dims.iter().map(|(blanking, unit)| (blanking.0, unit.0)).collect(),
+        dimmed: scan.dimmed,
     }
 }
 

@@ -437,6 +437,12 @@ pub struct ScanModel {
     pub depth: u8,
     /// For how long the first piece is lit; each other one is for twice as long as the one before.
     pub unit_ns: u64,
+    /// Whether it goes on piece by piece, each for a time of its own: with greys, and where rows are shifted in.
+    pub in_pieces: bool,
+    /// By brightness step, where the scan itself dims what it shows: how long each piece is dark, and for how long the first one is lit.
+    pub dims: Vec<(u64, u64)>,
+    /// The step at first.
+    pub dimmed: u8,
 }
 
 /// Where digits are in the image.
@@ -723,6 +729,32 @@ impl Model {
 }
 
 impl ScanModel {
+    /// Keeps what is needed of its brightness steps, and gives them numbers of their own; nothing where none is ever set.
+    pub(super) fn keep_dims(&mut self, passages: &mut [PassageModel], jumps: &mut [JumpModel]) {
+        let of_jumps = jumps.iter().filter_map(|jump| jump.brightness);
+        let mut used: Vec<_> = passages.iter().flat_map(PassageModel::dimmed_to).chain(of_jumps).collect();
+        if !used.is_empty() {
+            used.push(self.dimmed);
+        }
+        used.sort_unstable();
+        used.dedup();
+        self.dims = used.iter().filter_map(|step| self.dims.get(usize::from(*step)).copied()).collect();
+        self.dimmed = place_of(self.dimmed, &used);
+        passages.iter_mut().for_each(|passage| passage.number_dims(&used));
+        let steps = jumps.iter_mut().filter_map(|jump| jump.brightness.as_mut());
+        steps.for_each(|step| *step = place_of(*step, &used));
+    }
+
+    /// For how long a piece is dark at least.
+    pub(super) fn least_blanking(&self) -> u64 {
+        self.dims.iter().map(|(blanking, _)| *blanking).min().unwrap_or(self.blanking_ns)
+    }
+
+    /// For how long its first piece is lit at least.
+    pub(super) fn least_unit(&self) -> u64 {
+        self.dims.iter().map(|(_, unit)| *unit).min().unwrap_or(self.unit_ns)
+    }
+
     /// The counts of a timer for each piece of a slot of so many, with its blanking; none where a slot is one piece. `None` where a
     /// piece has less than one count of light.
     pub(super) fn pieces(&self, slot: u32, blanking: u32) -> Option<Vec<u32>> {
@@ -733,6 +765,11 @@ impl ScanModel {
         let unit = slot.checked_sub(blanking * u32::from(self.depth))? / steps;
         (unit > 0).then(|| (0..self.depth).map(|bit| blanking + (unit << bit)).collect())
     }
+}
+
+/// Where a brightness step is among those that are used.
+pub(super) fn place_of(step: u8, used: &[u8]) -> u8 {
+    used.iter().position(|of| *of == step).unwrap_or(0) as u8
 }
 
 impl BusModel {
@@ -785,6 +822,23 @@ impl PassageModel {
             Self::Stopwatch { .. } => true,
             _ => false,
         }
+    }
+
+    /// Gives its brightness steps other numbers: their places among these.
+    pub(super) fn number_dims(&mut self, used: &[u8]) {
+        let Self::Film { shown, .. } = self else { return };
+        for step in shown.iter_mut().filter_map(|(.., step)| step.as_mut()) {
+            *step = place_of(*step, used);
+        }
+    }
+
+    /// The brightness steps that it sets.
+    pub(super) fn dimmed_to(&self) -> impl Iterator<Item = u8> + '_ {
+        let shown = match self {
+            Self::Film { shown, .. } => shown.as_slice(),
+            _ => &[],
+        };
+        shown.iter().filter_map(|(.., step)| *step)
     }
 
     /// Whether it changes the brightness.

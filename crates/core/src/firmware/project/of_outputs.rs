@@ -126,6 +126,8 @@ pub(super) fn of_outputs(mount: &Mount, bare: &Bare, has_greys: bool) -> Sending
         depth,
         unit: Nanos((timing.slot().0 - timing.blanking.0 * u64::from(depth)) / ((1 << depth) - 1)),
         steps: steps(depth, circuit.gamma),
+        dims: Vec::new(),
+        dimmed: 0,
     });
     Sending {
         power_up: reduced(fixed(&power_up)),

@@ -22,7 +22,7 @@ const LINES: usize = 6;
 const LATCHING: Nanos = Nanos(2_000);
 
 /// A shorter piece is lost between two interrupts.
-const SHORTEST: Nanos = Nanos(500);
+pub(super) const SHORTEST: Nanos = Nanos(500);
 
 /// What the first piece of each row shifts in for a picture, row by row, in the order of the rows' addresses.
 fn rows(plan: &Plan, nodes: &[Level], controls: Controls) -> Option<Vec<Vec<u8>>> {
@@ -96,9 +96,11 @@ pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Se
     let pieces = u64::from(depth);
     let bright = (turn.0 / slots as u64).checked_sub(shift.0 * pieces).ok_or(Unlearnt::Slow)?;
     // At a lower brightness step it is dark for longer before each piece.
-    let lit = (bright as f64 * f64::from(plan.usual_light())) as u64;
-    let blanking = Nanos(shift.0 + (bright - lit) / pieces);
-    let unit = Nanos(lit / ((1 << depth) - 1));
+    let dim = |step: u8| {
+        let lit = (bright as f64 * f64::from(plan.step_light(step))) as u64;
+        (Nanos(shift.0 + (bright - lit) / pieces), Nanos(lit / ((1 << depth) - 1)))
+    };
+    let (blanking, unit) = dim(plan.brightness);
     if unit < SHORTEST {
         return Err(Unlearnt::Slow);
     }
@@ -120,6 +122,8 @@ pub(super) fn of_panel(mount: &Mount, plan: &Plan, has_greys: bool) -> Result<Se
         depth,
         unit,
         steps: steps(depth, plan.gamma),
+        dims: (0..=plan.max_brightness().unwrap_or(0)).map(dim).collect(),
+        dimmed: plan.brightness,
     };
     Ok(Sending {
         power_up: fixed(&power_up),

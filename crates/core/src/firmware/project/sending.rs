@@ -104,6 +104,10 @@ pub struct Scan {
     pub unit: Nanos,
     /// The bits of every level.
     pub steps: Vec<u8>,
+    /// By brightness step, where the scan itself dims: how long each piece is dark at first, and for how long the first one is lit.
+    pub dims: Vec<(Nanos, Nanos)>,
+    /// The brightness step at first, where that is so.
+    pub dimmed: u8,
 }
 
 /// Why nothing can be learnt of a drive.

@@ -161,16 +161,16 @@ impl Target for Rust {
         }
         for face in model.faces.iter().filter(|_| is_rp2040(model)) {
             let Some(scan) = &face.scan else { continue };
-            if scan.depth > 1 && scan.unit_ns < ALARM_NS {
+            if scan.depth > 1 && scan.least_unit() < ALARM_NS {
                 let why = format!(
                     "the shortest piece of a slot of face {} is lit for {} us, and an rp2040's alarm is {} us late: lower depth or refresh_hz",
                     face.name,
-                    scan.unit_ns as f64 / 1e3,
+                    scan.least_unit() as f64 / 1e3,
                     ALARM_NS / 1000
                 );
                 return Err(ProjectError::Target { target: self.name(), why });
             }
-            if face.bus.kind == "panel" && scan.blanking_ns < COLUMN_NS * scan.width as u64 {
+            if face.bus.kind == "panel" && scan.least_blanking() < COLUMN_NS * scan.width as u64 {
                 let why = format!(
                     "an rp2040 takes about {} us to shift a column of face {} in: set clock_hz to {} or less",
                     COLUMN_NS / 1000,

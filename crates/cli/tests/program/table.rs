@@ -309,7 +309,7 @@ fn dots_in_a_table_want_a_form_and_a_font_with_the_characters() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("table --font board --as pic-asm"), @"
-    error: pic-asm tables have at most 128 entries; this one has 256
+    error: pic-asm tables have at most 128 entries; this one has 1024
      │
      ╰ help: take fewer characters: --only-used TEXT
     [status 2]

@@ -3,7 +3,7 @@
 //! A font is three arrays: the code points of its characters in rising order, where the dots of each begin, and the dots. A
 //! sprite is two: how long each frame stays, and the dots. Nothing is read beyond their ends.
 
-use super::{TableError, checked, shown};
+use super::table::{TableError, checked, shown};
 use crate::content::Canvas;
 use crate::content::pictures::place;
 use crate::dots::font::Font;
@@ -304,23 +304,6 @@ impl Data {
         };
         let dots = Array { suffix: "dots", about: "The dots, frame by frame.".into(), bits: 8, rows };
         Ok(Self { name, about, arrays: vec![times, dots], searched: None })
-    }
-
-    /// Refuses a name that is one of a form's own words.
-    pub(super) fn check_name(&self, form: &'static str, words: &str) -> Result<(), TableError> {
-        let is_word = words.split(' ').any(|word| word == self.name.to_ascii_lowercase());
-        if is_word { Err(TableError::Taken { form, found: self.name.clone() }) } else { Ok(()) }
-    }
-
-    /// The name in capitals.
-    pub(super) fn capitals(&self) -> String {
-        self.name.to_ascii_uppercase()
-    }
-
-    /// The array that is searched.
-    pub(super) fn searched_array(&self) -> Option<&Array> {
-        let suffix = self.searched?;
-        self.arrays.iter().find(|array| array.suffix == suffix)
     }
 }
 

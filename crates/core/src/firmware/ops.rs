@@ -1,7 +1,8 @@
 //! Lists of operations as data for controllers: what to send, transfer by transfer.
 
-use std::fmt::Write;
+use minijinja::context;
 
+use super::forms::fill;
 use super::project::targets::Target;
 use crate::bus::Role;
 use crate::units::Nanos;
@@ -49,6 +50,9 @@ pub enum OpsError {
         /// How long it is.
         found: usize,
     },
+    /// A template is wrong: a mistake of ours.
+    #[error("a template cannot be filled: {0}")]
+    Template(String),
 }
 
 /// Writes a list in a language of [`LANGUAGES`]. `name` is a name in all of them: letters, digits and
@@ -64,68 +68,20 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> R
     if language == "c" && longest > MOST_IN_C {
         return Err(OpsError::TooLong { found: longest });
     }
-    let mut source = String::new();
-    // Writing to a string cannot fail.
-    let _ = match language {
-        "c" => {
-            let _ = writeln!(
-                source,
-                "/* {about}\n   Each row: how many bytes to send, how many to read after them, the bytes. 255 ends the list. */\n\
-                 #include <stdint.h>\n\nstatic const uint8_t {name}_ops[] = {{"
-            );
-            for transfer in transfers {
-                let bytes: String = transfer.bytes.iter().map(|byte| format!(" 0x{byte:02X},")).collect();
-                let _ = writeln!(
-                    source,
-                    "    {}, {},{bytes}{}",
-                    transfer.bytes.len(),
-                    transfer.reads,
-                    comment("  /*", transfer, " */")
-                );
-            }
-            writeln!(source, "    255\n}};")
-        }
-        "rust" => {
-            let name = name.to_uppercase();
-            let _ = writeln!(
-                source,
-                "/// {about}\n/// Each: the bytes to send, and how many to read after them.\npub const {name}_OPS: &[(&[u8], usize)] = &["
-            );
-            for transfer in transfers {
-                let bytes: Vec<_> = transfer.bytes.iter().map(|byte| format!("0x{byte:02X}")).collect();
-                let _ = writeln!(
-                    source,
-                    "    (&[{}], {}),{}",
-                    bytes.join(", "),
-                    transfer.reads,
-                    comment(" //", transfer, "")
-                );
-            }
-            writeln!(source, "];")
-        }
-        "micropython" => {
-            let name = name.to_uppercase();
-            let _ = writeln!(
-                source,
-                "# {about}\n# Each: the bytes to send, and how many to read after them.\n{name}_OPS = ("
-            );
-            for transfer in transfers {
-                let bytes: String = transfer.bytes.iter().map(|byte| format!("\\x{byte:02x}")).collect();
-                let _ = writeln!(
-                    source,
-                    "    (b\"{bytes}\", {}),{}",
-                    transfer.reads,
-                    comment("  #", transfer, "")
-                );
-            }
-            writeln!(source, ")")
-        }
+    let template = match language {
+        "c" => "c/list.j2",
+        "rust" => "rust/list.j2",
+        "micropython" => "micropython/list.j2",
         _ => return Err(OpsError::Language { language: language.to_owned() }),
     };
-    Ok(source)
+    let transfer = |transfer: &Listed| context! { bytes => &transfer.bytes, reads => transfer.reads, words => words(transfer) };
+    let transfers: Vec<_> = transfers.iter().map(transfer).collect();
+    let with = context! { name, capitals => name.to_uppercase(), about, transfers };
+    fill(template, with).map_err(|error| OpsError::Template(format!("{error:#}")))
 }
 
-fn comment(open: &str, transfer: &Listed, close: &str) -> String {
+/// What a transfer is for and says, for a comment.
+fn words(transfer: &Listed) -> String {
     let at = if transfer.not_before > Nanos(0) {
         format!(", not before {}", transfer.not_before)
     } else {
@@ -133,5 +89,5 @@ fn comment(open: &str, transfer: &Listed, close: &str) -> String {
     };
     // No words of ours end a comment, but nothing else promises it.
     let words = transfer.words.replace("*/", "* /").replace('\n', " ");
-    format!("{open} {}{at}: {words}{close}", transfer.role)
+    format!("{}{at}: {words}", transfer.role)
 }

@@ -3,7 +3,8 @@
 use proptest::prelude::*;
 use spare_tile_core::content::guess::{guess_expecting, read};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Room};
-use spare_tile_core::firmware::{FORMS, Index, Table};
+use spare_tile_core::firmware::forms::FORMS;
+use spare_tile_core::firmware::table::{Index, Table};
 use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::glyph::{BitOrder, Common, Grade, OwnGlyphs, Style, characters, glyph};
 

@@ -4,8 +4,8 @@ use std::path::Path;
 
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{MOST_HEIGHT, MOST_WIDTH};
-use spare_tile_core::firmware::Form;
 use spare_tile_core::firmware::data::{Data, Order, Packing};
+use spare_tile_core::firmware::forms::Form;
 use spare_tile_core::plan::Mount;
 
 use super::{Bit0, By, Form as Wanted, Table, failure};
@@ -40,7 +40,7 @@ fn packing(table: &Table, mount: Option<&Mount>) -> Packing {
     }
 }
 
-fn write(form: &dyn Form, data: &Data, session: &mut Session<'_>) -> Outcome {
+fn write(form: &Form, data: &Data, session: &mut Session<'_>) -> Outcome {
     let source = form.write_data(data).map_err(|error| failure(&error))?;
     Ok(write!(session.out, "{source}")?)
 }

@@ -6,7 +6,8 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
-use spare_tile_core::firmware::{self, Index, Table as Patterns, TableError};
+use spare_tile_core::firmware::forms::{self, FORMS};
+use spare_tile_core::firmware::table::{Entry, Index, Table as Patterns, TableError};
 use spare_tile_core::glyph::characters;
 
 use crate::args::Base;
@@ -112,7 +113,7 @@ enum Form {
     Csv,
     Json,
     Svg,
-    Source(&'static dyn firmware::Form),
+    Source(&'static forms::Form),
 }
 
 fn form(name: &str) -> Result<Form, String> {
@@ -124,9 +125,9 @@ fn form(name: &str) -> Result<Form, String> {
         ("svg", Form::Svg),
     ];
     let for_people = FOR_PEOPLE.iter().find(|(known, _)| *known == name).map(|(_, form)| *form);
-    for_people.or_else(|| firmware::form(name).map(Form::Source)).ok_or_else(|| {
+    for_people.or_else(|| forms::form(name).map(Form::Source)).ok_or_else(|| {
         let names = FOR_PEOPLE.iter().map(|(name, _)| *name);
-        let names = names.chain(firmware::FORMS.iter().map(|form| form.name()));
+        let names = names.chain(FORMS.iter().map(|form| form.name()));
         format!("the forms are {}", names.collect::<Vec<_>>().join(", "))
     })
 }
@@ -219,6 +220,7 @@ fn failure(error: &TableError) -> Failure {
         TableError::NotInFont { .. } => "see what it has: spare-tile fonts FONT; or leave the character out",
         TableError::TooManyDots => "take fewer characters: --only-used TEXT; or fewer frames",
         TableError::MaskedOnly { .. } => "leave --index out, or write --index masked",
+        TableError::Template(_) => "this is a mistake of ours: please tell us",
     };
     Failure::unusable(error.to_string(), help)
 }
@@ -280,7 +282,7 @@ fn print_csv(patterns: &Patterns, base: Base, session: &mut Session<'_>) -> Outc
 
 fn answer(patterns: &Patterns, base: Base) -> Answer<'_> {
     let style = patterns.order.style();
-    let entry = |entry: &firmware::Entry| EntryAnswer {
+    let entry = |entry: &Entry| EntryAnswer {
         character: entry.character,
         segments: entry.segments.names(style).collect(),
         bits: format!("{:0width$b}", entry.bits, width = patterns.order.width()),

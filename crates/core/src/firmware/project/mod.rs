@@ -15,7 +15,6 @@ mod counting;
 pub mod error;
 pub mod field;
 mod film;
-mod filters;
 mod hearing;
 mod jumping;
 mod keys;
@@ -41,10 +40,10 @@ use std::ops::Range;
 use std::time::Duration;
 
 use jiff::Timestamp;
-use minijinja::syntax::SyntaxConfig;
 use minijinja::value::{Serde, Value};
-use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior, context};
+use minijinja::{Environment, Error, context};
 
+use super::template::environment;
 use crate::content::Canvas;
 use crate::frame::Level;
 use crate::plan::Rig;
@@ -103,7 +102,7 @@ pub fn write(
     let mut names = Names::of(language, reserved);
     let model = Model::of(rig, (program, texts.content), texts.begins, &mut names)?;
     target.check(&model)?;
-    let environment = environment(target)?;
+    let environment = filled(target)?;
     let all = context(&model, target, texts);
     let file = |file: targets::File| {
         let face = file.face.and_then(|face| model.faces.get(face));
@@ -138,7 +137,7 @@ pub fn sender(
     }
     let texts = Texts { program: "", content: "", wiring: "", begins: None };
     let all = context(&model, target, &texts);
-    Ok(environment(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
+    Ok(filled(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
 }
 
 /// Lights that are lit half.
@@ -215,16 +214,7 @@ pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>)
     (obstacles, loads)
 }
 
-fn environment(target: &dyn Target) -> Result<Environment<'static>, Error> {
-    let mut environment = Environment::new();
-    environment.set_undefined_behavior(UndefinedBehavior::Strict);
-    environment.set_auto_escape_callback(|_| AutoEscape::None);
-    let mut syntax = SyntaxConfig::builder();
-    syntax.trim_blocks(true).lstrip_blocks(true).keep_trailing_newline(true);
-    environment.set_syntax(syntax.build()?);
-    for (name, source) in [READMES, target.shared(), target.pieces(), target.templates()].concat() {
-        environment.add_template(name, source)?;
-    }
-    filters::add(&mut environment);
-    Ok(environment)
+/// What fills the templates of a target.
+fn filled(target: &dyn Target) -> Result<Environment<'static>, Error> {
+    environment([READMES, target.shared(), target.pieces(), target.templates()].concat())
 }

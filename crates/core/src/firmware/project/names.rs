@@ -52,15 +52,3 @@ impl Names {
 pub fn of_file(title: &str, usual: &'static str) -> String {
     Names::default().make(usual, title).unwrap_or_else(|_| usual.to_owned())
 }
-
-/// A text that cannot leave its comment or its line, whatever it is: in ASCII, without the signs that end one.
-#[must_use]
-pub fn harmless(text: &str) -> String {
-    let sign = |c: char| match c {
-        '*' | '\\' | '"' | '`' => '\'',
-        '\u{20}'..='\u{7e}' => c,
-        '\u{2013}' | '\u{2212}' => '-',
-        _ => '?',
-    };
-    text.chars().map(sign).collect()
-}

@@ -15,8 +15,7 @@ use super::Written;
 use super::error::ProjectError;
 use super::model::{FaceModel, Line, Model, Piece, Run, ScanModel, StepModel};
 
-/// Templates, or files by their templates: each with its name.
-pub type Templates = &'static [(&'static str, &'static str)];
+pub use crate::firmware::template::Templates;
 
 /// Every target.
 pub const TARGETS: &[&dyn Target] = &[

@@ -18,8 +18,8 @@ use super::{
     check_no_panel, check_ports,
 };
 use crate::firmware::project::Written;
-use crate::firmware::project::filters::turns;
 use crate::firmware::project::names::of_file;
+use crate::firmware::template::turns;
 
 /// The target `pic-asm`.
 pub struct PicAsm;

@@ -1,12 +1,33 @@
-//! What templates ask for: numbers as sources write them, and texts that stay in their comments.
+//! Templates of sources, and what they ask for: numbers as sources write them, and texts that stay in their comments.
 
+use minijinja::syntax::SyntaxConfig;
 use minijinja::value::Value;
-use minijinja::{Environment, Error};
+use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior};
 
-use super::names::harmless;
+/// Templates by their names.
+pub type Templates = &'static [(&'static str, &'static str)];
 
-/// Gives them to the templates.
-pub fn add(environment: &mut Environment<'_>) {
+/// What fills templates. A name that is not known is an error, and lines of statements leave nothing behind.
+///
+/// # Errors
+/// When a template is none.
+pub fn environment(
+    templates: impl IntoIterator<Item = (&'static str, &'static str)>,
+) -> Result<Environment<'static>, Error> {
+    let mut environment = Environment::new();
+    environment.set_undefined_behavior(UndefinedBehavior::Strict);
+    environment.set_auto_escape_callback(|_| AutoEscape::None);
+    let mut syntax = SyntaxConfig::builder();
+    syntax.trim_blocks(true).lstrip_blocks(true).keep_trailing_newline(true);
+    environment.set_syntax(syntax.build()?);
+    for (name, source) in templates {
+        environment.add_template(name, source)?;
+    }
+    add_filters(&mut environment);
+    Ok(environment)
+}
+
+fn add_filters(environment: &mut Environment<'_>) {
     environment.add_filter("hex", |byte: u32| hex(byte));
     environment
         .add_filter("bytes", |bytes: Vec<u32>| bytes.into_iter().map(hex).collect::<Vec<_>>().join(", "));
@@ -14,6 +35,7 @@ pub fn add(environment: &mut Environment<'_>) {
         let bytes: String = bytes.into_iter().map(|byte| format!("\\x{byte:02X}")).collect();
         format!("b\"{bytes}\"")
     });
+    environment.add_filter("digits", |number: u32, width: usize| format!("{number:0width$X}"));
     environment.add_filter("flat", |rows: Vec<Vec<u32>>| rows.concat());
     environment.add_filter("bit", |byte: u32, bit: u32| byte >> bit & 1 == 1);
     environment.add_filter("mask", |byte: u32, mask: u32| byte & mask);
@@ -65,4 +87,16 @@ fn change(mark: &Value, lights: bool) -> Result<String, Error> {
     let mask = u32::try_from(mark.get_attr("mask")?)?;
     let is_set = bool::try_from(mark.get_attr("lit")?)? == lights;
     Ok(if is_set { format!("|= {}", hex(mask)) } else { format!("&= {}", hex(!mask & 0xFF)) })
+}
+
+/// A text that cannot leave its comment or its line, whatever it is: in ASCII, without the signs that end one.
+#[must_use]
+pub fn harmless(text: &str) -> String {
+    let sign = |c: char| match c {
+        '*' | '\\' | '"' | '`' => '\'',
+        '\u{20}'..='\u{7e}' => c,
+        '\u{2013}' | '\u{2212}' => '-',
+        _ => '?',
+    };
+    text.chars().map(sign).collect()
 }

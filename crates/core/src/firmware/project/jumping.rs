@@ -1,26 +1,26 @@
 //! Keys that let all acts go on from another moment: how far each passage of a face has come then.
 
-use std::time::Duration;
-
 use super::model::{JumpModel, PassageModel, StateModel};
+use super::passage::Millis;
 
-/// A moment as a name in the source: what goes on from there.
-pub(super) fn name(to: Duration) -> String {
-    format!("jump_{}", to.as_millis())
+/// What goes on from a moment, as a name in the source.
+pub(super) fn name(to: Millis) -> String {
+    format!("jump_{to}")
 }
 
 /// Why a face cannot go on from a moment.
+pub(super) const FAR: &str = "a key jumps further than three weeks";
 const HEARD: &str = "keys run or set what is shown, and a key jumps to another moment of it";
 const STEADIED: &str = "a key jumps to another moment, and a reading is made of several looks";
 const BAND: &str = "a key jumps to the middle of a reading that stays within a band";
 
-/// How a face goes on from a moment, in milliseconds, and with which brightness step. `None` where it shows the same at all moments.
+/// How a face goes on from a moment, and with which brightness step. `None` where it shows the same at all moments.
 ///
 /// # Errors
 /// With the reason, when what it shows does not follow from the moment.
 pub(super) fn jump(
     passages: &[PassageModel],
-    to: u32,
+    to: Millis,
     brightness: Option<u8>,
 ) -> Result<Option<JumpModel>, &'static str> {
     if passages.iter().any(PassageModel::is_heard) {
@@ -36,11 +36,10 @@ pub(super) fn jump(
     }
     let Some((passage, into)) = passage_at(passages, to.into()) else { return Ok(None) };
     let (state, left) = passages[passage].at(into)?;
-    let mut states = passages.iter().map(|passage| passage.at(0).map(|(state, _)| state));
-    let mut states = states.by_ref().collect::<Result<Vec<_>, _>>()?;
+    let beginnings = passages.iter().map(|passage| passage.at(0).map(|(state, _)| state));
+    let mut states = beginnings.collect::<Result<Vec<_>, _>>()?;
     states[passage] = state;
-    let what = name(Duration::from_millis(to.into()));
-    Ok(Some(JumpModel { what, to, passage, states, left, brightness }))
+    Ok(Some(JumpModel { what: name(to), to, passage, states, left, brightness }))
 }
 
 /// Which passage is shown at a moment, and how long it has been. They begin again after the last one.
@@ -138,7 +137,19 @@ impl PassageModel {
 
     /// The same of a clock.
     fn clock_at(&self, into: u64) -> (StateModel, Option<u32>) {
-        let Self::Clock { start, ticks, ticked, tick, first_tick, runs, lasts, is_wall, .. } = self else {
+        let Self::Clock {
+            start,
+            ticks,
+            ticked,
+            tick,
+            first_tick,
+            runs,
+            seconds: shows_seconds,
+            lasts,
+            is_wall,
+            ..
+        } = self
+        else {
             return (StateModel::None, None);
         };
         let (first, long) = (u64::from(*first_tick), u64::from(*tick));
@@ -153,8 +164,9 @@ impl PassageModel {
             "down" => start.saturating_sub(seconds),
             _ => start.saturating_add(seconds),
         };
-        let minutes = if *runs == "down" && !self.shows_seconds() { 59 - time % 60 } else { time % 60 };
-        let parts = [time / 3600, time / 60 % 60, minutes];
+        // Seconds that are not shown are counted up whichever way it goes.
+        let second = if *runs == "down" && !*shows_seconds { 59 - time % 60 } else { time % 60 };
+        let parts = [time / 3600, time / 60 % 60, second];
         let end = until(*lasts);
         // It begins with a whole first tick: what is left after this one, and that.
         let left = match end {
@@ -165,10 +177,6 @@ impl PassageModel {
         };
         let stays = end.map_or(ends, |end| end.min(ends)) - into;
         (StateModel::Clock { time, parts, tick, left: left as u32 }, Some(stays as u32))
-    }
-
-    const fn shows_seconds(&self) -> bool {
-        matches!(self, Self::Clock { seconds: true, .. })
     }
 }
 

@@ -17,6 +17,7 @@ use super::model::{
 };
 use super::names::Names;
 use super::of_panel::SHORTEST;
+use super::passage::Millis;
 use super::sending::{Scan, Sending, Step, Unlearnt};
 use super::story::{Story, Writing, millis};
 use super::transfers::{pieces, step_model};
@@ -237,11 +238,13 @@ impl<'a> Making<'a> {
             Doing::Jump(to) => Some(*to),
             _ => None,
         });
-        let moments: BTreeSet<_> = moments.collect();
-        let jump = |to: Duration| {
-            let lights = acts.iter().rev().filter_map(|act| act.brightness(to, &self.inputs));
+        let in_millis = |to| millis(to).map_err(|_| CannotWrite::Jump(jumping::FAR));
+        let moments = moments.map(in_millis).collect::<Result<BTreeSet<_>, _>>()?;
+        let jump = |to: Millis| {
+            let moment = Duration::from_millis(to.into());
+            let lights = acts.iter().rev().filter_map(|act| act.brightness(moment, &self.inputs));
             let light = lights.map(|light| light.step(mount)).next().flatten();
-            jumping::jump(passages, millis(to)?, light).map_err(CannotWrite::Jump)
+            jumping::jump(passages, to, light).map_err(CannotWrite::Jump)
         };
         moments.into_iter().filter_map(|to| jump(to).transpose()).collect()
     }

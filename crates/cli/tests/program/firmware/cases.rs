@@ -1037,4 +1037,33 @@ clock = { from = "2026-11-28T07:59:59", until = "2026-11-28T08:02", colon = "ste
 text = { say = "TEAL", for = "400ms" }
 "#,
     },
+    // A part that is dimmed, and one that is healed.
+    Case {
+        rig: DRIVEN,
+        faces: &["gauge"],
+        ms: 3000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "KNOT", for = "600ms" }
+[[track.act]]
+text = { say = "TEAL", for = "600ms" }
+
+[[track]]
+loop = true
+[[track.act]]
+brightness = { to = "100%", for = "450ms" }
+[[track.act]]
+brightness = { to = "25%", for = "750ms" }
+"#,
+    },
+    Case {
+        rig: HEALED,
+        faces: &["gauge"],
+        ms: 1100,
+        presses: &[],
+        reel: "[[track]]\n[[track.act]]\ncount = { from = 8, to = 99, every = \"300ms\" }\n",
+    },
 ];

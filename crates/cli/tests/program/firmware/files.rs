@@ -190,12 +190,12 @@ fn what_a_controller_cannot_do_is_said() {
     [status 2]
     ");
     folder.write("small.toml", rig("resend = \"1s\"\n"));
-    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --app count"), @"
-    error: pic-asm cannot hold it: sending again and brightness are not written for
-           it, and face gauge has them
-     │
-     ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+    let dims = "[[track]]\n[[track.act]]\ntext = { say = \"TEAL\" }\n[[track]]\nloop = true\n[[track.act]]\n\
+                brightness = { to = \"25%\", for = \"1s\" }\n[[track.act]]\nbrightness = { to = \"100%\", for = \"1s\" }\n";
+    folder.write("dims.reel.toml", dims);
+    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel dims.reel.toml"), @"
+    error: face gauge: it changes 20000 times and more before it begins again, or
+           never begins again
     [status 2]
     ");
     folder.write("small.toml", rig(""));

@@ -63,6 +63,27 @@ fn a_program_shows_what_play_shows() {
     thread::scope(|scope| (0..cores).for_each(|_| drop(scope.spawn(work))));
 }
 
+/// Everything is said again as often as the rig asks for it, with what sets the part up.
+#[test]
+fn a_part_is_healed() {
+    let case = CASES.iter().find(|case| case.rig.contains("resend = \"250ms\"") && !case.has_brightness());
+    let case = case.unwrap();
+    for runner in RUNNERS.iter().filter(|runner| runner.is_there() && runner.takes(case)) {
+        let folder = write(runner, case);
+        (runner.run)(&Running { folder: &folder, project: "out", ms: case.ms, presses: case.presses });
+        let run = folder.run("capture trace.vcd --rig this.toml --json");
+        assert!(run.status <= 1, "{}: {}", runner.target, run.err);
+        let told = run.out;
+        let told = told.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+        let set_up =
+            told.filter(|told| told["words"].as_str().is_some_and(|words| words.starts_with("decode")));
+        let at: Vec<_> = set_up.map(|told| told["at_us"].as_f64().unwrap() / 1e3).collect();
+        assert_eq!(at.len(), 5, "{}: {at:?}", runner.target);
+        let is_due = |(nth, at): (usize, &f64)| (at - 250.0 * nth as f64).abs() < runner.late_ms;
+        assert!(at.iter().enumerate().all(is_due), "{}: {at:?}", runner.target);
+    }
+}
+
 /// A mistake that somebody makes: in which file, what stands there, and what they make of it.
 type Mistake = (&'static str, &'static str, &'static str);
 

@@ -27,7 +27,7 @@ pub struct PicAsm;
 /// Instructions, registers and labels.
 const RESERVED: &str = "addwf andlw andwf bcf bsf btfsc btfss call clrf clrw clrwdt comf decf decfsz goto incf incfsz iorlw iorwf \
 movf movlw movwf nop option retlw rlf rrf sleep subwf swapf tris xorlw xorwf indf tmr0 pcl status fsr porta portb equ org end \
-list include image work next next_work wait fraction left split state slot seats directions byte bits turn start show blank minus w f c z dc";
+list include image work next next_work wait fraction left split heal healed state slot seats directions byte bits turn start show blank minus w f c z dc";
 
 /// What the data sheet says of the part: words of program, the first of them that a call reaches, and its variables.
 const WORDS: usize = 512;
@@ -308,6 +308,11 @@ fn variables(face: &FaceModel, shadows: &[String], has_open: bool, cycle_ns: u64
     take("fraction".to_owned(), 1, "");
     take("left".to_owned(), 2, "how many turns what is shown still stays");
     take("state".to_owned(), usize::from(states > 1), "what is shown");
+    take(
+        "heal".to_owned(),
+        if face.resend.is_some() { 2 } else { 0 },
+        "in how many turns everything is sent again",
+    );
     take("slot".to_owned(), usize::from(face.scan.is_some()), "the first byte of the slot that is lit");
     for (nth, passage) in face.passages.iter().enumerate() {
         match passage {
@@ -388,6 +393,8 @@ const PIECES: Templates = &[
     ("pic_asm/count.asm.j2", include_str!("count.asm.j2")),
     ("pic_asm/film.asm.j2", include_str!("film.asm.j2")),
     ("pic_asm/finish.asm.j2", include_str!("finish.asm.j2")),
+    ("pic_asm/heal.asm.j2", include_str!("heal.asm.j2")),
+    ("pic_asm/heal_begins.asm.j2", include_str!("heal_begins.asm.j2")),
     ("pic_asm/image.asm.j2", include_str!("image.asm.j2")),
     ("pic_asm/low.asm.j2", include_str!("low.asm.j2")),
     ("pic_asm/moving.asm.j2", include_str!("moving.asm.j2")),
@@ -428,9 +435,9 @@ impl Target for PicAsm {
                 "figures and strips on the dots of face {name} take more memory than it has"
             ));
         }
-        if face.resend.is_some() || !face.brightness.is_empty() {
+        if face.resend.is_some() && !face.brightness.is_empty() {
             return cannot(format!(
-                "sending again and brightness are not written for it, and face {name} has them"
+                "sending again is not written for it where the brightness changes, as that of face {name} does"
             ));
         }
         for passage in &face.passages {
@@ -480,9 +487,10 @@ impl Target for PicAsm {
                 return cannot(why);
             }
         }
-        if turns(face.longest().into(), turn.turn_ns) > u64::from(u16::MAX) {
+        let resends = face.resend.as_ref().map_or(0, |resend| resend.every);
+        if turns(face.longest().max(resends).into(), turn.turn_ns) > u64::from(u16::MAX) {
             return cannot(format!(
-                "face {name} shows something for longer than 65535 turns of {} us",
+                "face {name} shows something, or waits to send it again, for longer than 65535 turns of {} us",
                 turn.us
             ));
         }

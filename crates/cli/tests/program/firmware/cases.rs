@@ -1045,11 +1045,8 @@ text = { say = "TEAL", for = "400ms" }
         presses: &[],
         reel: r#"
 [[track]]
-loop = true
 [[track.act]]
-text = { say = "KNOT", for = "600ms" }
-[[track.act]]
-text = { say = "TEAL", for = "600ms" }
+text = { say = "KNOT" }
 
 [[track]]
 loop = true

@@ -194,8 +194,11 @@ fn what_a_controller_cannot_do_is_said() {
                 brightness = { to = \"25%\", for = \"1s\" }\n[[track.act]]\nbrightness = { to = \"100%\", for = \"1s\" }\n";
     folder.write("dims.reel.toml", dims);
     insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel dims.reel.toml"), @"
-    error: face gauge: it changes 20000 times and more before it begins again, or
-           never begins again
+    error: pic-asm cannot hold it: sending again is not written for it where the
+           brightness changes, as that of face gauge does
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware.md
     [status 2]
     ");
     folder.write("small.toml", rig(""));

@@ -49,7 +49,10 @@ impl Story {
             return Err(CannotWrite::Heard);
         }
         let together = Together(acts.to_vec());
-        let (passage, again) = writing.drawn(&together, together.length(), common_period(acts))?;
+        // What stays as it is fits to anything.
+        let moves = |act: &&&dyn Act| act.next_change(Duration::ZERO, writing.inputs).is_some();
+        let moving: Vec<_> = acts.iter().filter(moves).copied().collect();
+        let (passage, again) = writing.drawn(&together, together.length(), common_period(&moving))?;
         Ok(writing.ended(vec![passage], again, None))
     }
 }
@@ -263,13 +266,16 @@ fn period_of(act: &dyn Act) -> Option<Duration> {
     }
 }
 
-/// After how long all acts begin again together, where each does after whole milliseconds.
+/// After how long all acts begin again together, where each does after whole milliseconds; `None` where there are none.
 fn common_period(acts: &[&dyn Act]) -> Option<Duration> {
     let millis = |act: &&dyn Act| {
         let nanos = period_of(*act)?.as_nanos();
         (nanos > 0 && nanos % 1_000_000 == 0).then_some(nanos / 1_000_000)
     };
     let periods: Vec<_> = acts.iter().map(millis).collect::<Option<_>>()?;
+    if periods.is_empty() {
+        return None;
+    }
     let common = periods.into_iter().try_fold(1, |common: u128, period| {
         let (mut larger, mut rest) = (common, period);
         while rest > 0 {

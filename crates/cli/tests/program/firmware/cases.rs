@@ -903,7 +903,7 @@ number = { value = "{level}", places = 1, cursor = "place" }
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
         faces: &["gauge"],
-        ms: 6000,
+        ms: 4400,
         presses: &[],
         reel: r#"
 [[track]]
@@ -1017,14 +1017,14 @@ count = { from = 0, to = 99, every = "250ms" }
     Case {
         rig: include_str!("../../../../../demo/gauge.toml"),
         faces: &["gauge"],
-        ms: 4000,
+        ms: 2800,
         presses: &[],
         reel: "[[track]]\n[[track.act]]\nclock = { from = \"2026-11-28T11:59:58\", twelve = true }\n",
     },
     Case {
         rig: DRIVEN,
         faces: &["gauge"],
-        ms: 6000,
+        ms: 3900,
         presses: &[],
         reel: r#"
 [[track]]

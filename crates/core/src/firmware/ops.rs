@@ -68,16 +68,13 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> R
     if language == "c" && longest > MOST_IN_C {
         return Err(OpsError::TooLong { found: longest });
     }
-    let template = match language {
-        "c" => "c/list.j2",
-        "rust" => "rust/list.j2",
-        "micropython" => "micropython/list.j2",
-        _ => return Err(OpsError::Language { language: language.to_owned() }),
-    };
+    if !LANGUAGES.iter().any(|(known, _)| *known == language) {
+        return Err(OpsError::Language { language: language.to_owned() });
+    }
     let transfer = |transfer: &Listed| context! { bytes => &transfer.bytes, reads => transfer.reads, words => words(transfer) };
     let transfers: Vec<_> = transfers.iter().map(transfer).collect();
     let with = context! { name, capitals => name.to_uppercase(), about, transfers };
-    fill(template, with).map_err(|error| OpsError::Template(format!("{error:#}")))
+    fill(&format!("{language}/list.j2"), with).map_err(OpsError::Template)
 }
 
 /// What a transfer is for and says, for a comment.

@@ -141,8 +141,12 @@ const TEMPLATES: Templates = &[
 ];
 
 /// Fills a template of these.
-pub(super) fn fill(template: &str, with: Value) -> Result<String, Error> {
-    environment(TEMPLATES.iter().copied())?.get_template(template)?.render(with)
+///
+/// # Errors
+/// In words, when it cannot be filled.
+pub(super) fn fill(template: &str, with: Value) -> Result<String, String> {
+    let filled = || environment(TEMPLATES.iter().copied())?.get_template(template)?.render(with);
+    filled().map_err(|error: Error| format!("{error:#}"))
 }
 
 /// The form of this name.
@@ -256,14 +260,14 @@ impl Form {
         )
     }
 
-    /// What every template is given: the name as it is written, and the dialect.
+    /// The name as it is written: as it is, in capitals, and as that of a function.
     fn named(&self, name: &str) -> Value {
         context! { name, capitals => name.to_ascii_uppercase(), function => name.to_ascii_lowercase() }
     }
 
     fn fill(&self, template: &str, with: Value) -> Result<String, TableError> {
         let marks = Value::from(Serde(&self.dialect));
-        fill(template, context! { marks, ..with }).map_err(|error| TableError::Template(format!("{error:#}")))
+        fill(template, context! { marks, ..with }).map_err(TableError::Template)
     }
 
     /// Refuses a name that is one of the form's own words.
@@ -284,8 +288,7 @@ impl Form {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::glyph::Style;
-    use crate::glyph::{BitOrder, Common, OwnGlyphs};
+    use crate::glyph::{BitOrder, Common, OwnGlyphs, Style};
 
     fn table(name: &str, characters: &str, index: Index) -> Result<Table, TableError> {
         let characters: Vec<_> = characters.chars().collect();

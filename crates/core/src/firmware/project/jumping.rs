@@ -1,7 +1,18 @@
 //! Keys that let all acts go on from another moment: how far each passage of a face has come then.
 
+use std::time::Duration;
+
 use super::model::{JumpModel, PassageModel, StateModel};
 use super::passage::Millis;
+use super::story::millis;
+
+/// A moment to which a key jumps.
+///
+/// # Errors
+/// With the reason, when a program does not count so far.
+pub(super) fn moment(to: Duration) -> Result<Millis, &'static str> {
+    millis(to).map_err(|_| "a key jumps further than three weeks")
+}
 
 /// What goes on from a moment, as a name in the source.
 pub(super) fn name(to: Millis) -> String {
@@ -9,7 +20,6 @@ pub(super) fn name(to: Millis) -> String {
 }
 
 /// Why a face cannot go on from a moment.
-pub(super) const FAR: &str = "a key jumps further than three weeks";
 const HEARD: &str = "keys run or set what is shown, and a key jumps to another moment of it";
 const STEADIED: &str = "a key jumps to another moment, and a reading is made of several looks";
 const BAND: &str = "a key jumps to the middle of a reading that stays within a band";
@@ -124,11 +134,11 @@ impl PassageModel {
                 )
             }
             Self::Clock { .. } => self.clock_at(into),
-            Self::Value { every, cursor, band, lasts, .. } => {
+            Self::Value { every, band, lasts, .. } => {
                 if into > 0 && *band > 0 {
                     return Err(BAND);
                 }
-                looked_at(if cursor.is_some() { 500 } else { *every }, *lasts, into)
+                looked_at(*every, *lasts, into)
             }
             Self::Chosen { every, lasts, .. } => looked_at(*every, *lasts, into),
             Self::Stopwatch { .. } => (StateModel::None, None),

@@ -11,7 +11,6 @@ use super::model::{
 };
 use super::names::Names;
 use super::sending::Step;
-use super::story::millis;
 use super::values::{Live, Lives};
 use crate::bus::{Ops, Transfer};
 use crate::content::number::Decimal;
@@ -172,8 +171,7 @@ impl Keys<'_> {
                 return Ok([ActionModel::Hold].into_iter().chain(again).collect());
             }
             Doing::Jump(to) => {
-                let to = millis(*to).map_err(|_| cannot(jumping::FAR))?;
-                let what = jumping::name(to);
+                let what = jumping::name(jumping::moment(*to).map_err(cannot)?);
                 let jumps = |face: &&FaceModel| face.jumps.iter().any(|jump| jump.what == what);
                 let ask = |face: &FaceModel| ActionModel::Ask { face: face.id.clone(), what: what.clone() };
                 return Ok(self.faces.iter().filter(jumps).map(ask).collect());

@@ -7,6 +7,10 @@ use super::putting::{Putting, seats_model};
 use super::sending::Sending;
 use crate::face::{Face, Grid};
 use crate::frame::Frame;
+use crate::play::cursor::BLINK;
+
+/// A figure with a cursor is drawn again so often, lit and dark in turns, in milliseconds.
+const HALF_BLINK: u32 = (BLINK.as_millis() / 2) as u32;
 
 /// The passages of a face being laid out.
 pub(super) struct Laying<'a> {
@@ -166,7 +170,7 @@ impl<'a> Laying<'a> {
             over,
             steadied: value.steadied,
             band: value.band,
-            every: value.every.unwrap_or(0),
+            every: if cursor.is_some() { HALF_BLINK } else { value.every.unwrap_or(0) },
             cursor: cursor.unwrap_or(None),
             lasts: value.lasts.unwrap_or(0),
         })

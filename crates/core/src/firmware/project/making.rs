@@ -19,7 +19,7 @@ use super::names::Names;
 use super::of_panel::SHORTEST;
 use super::passage::Millis;
 use super::sending::{Scan, Sending, Step, Unlearnt};
-use super::story::{Story, Writing, millis};
+use super::story::{Story, Writing};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
 use crate::frame::Level;
@@ -238,8 +238,8 @@ impl<'a> Making<'a> {
             Doing::Jump(to) => Some(*to),
             _ => None,
         });
-        let in_millis = |to| millis(to).map_err(|_| CannotWrite::Jump(jumping::FAR));
-        let moments = moments.map(in_millis).collect::<Result<BTreeSet<_>, _>>()?;
+        let moments = moments.map(jumping::moment).collect::<Result<BTreeSet<_>, _>>();
+        let moments = moments.map_err(CannotWrite::Jump)?;
         let jump = |to: Millis| {
             let moment = Duration::from_millis(to.into());
             let lights = acts.iter().rev().filter_map(|act| act.brightness(moment, &self.inputs));

@@ -165,8 +165,9 @@ impl PassageModel {
     pub(in crate::firmware::project) fn rests(&self) -> bool {
         match self {
             Self::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| *lasts == 0),
-            Self::Value { every, lasts, cursor, .. } => *every == 0 && *lasts == 0 && cursor.is_none(),
-            Self::Chosen { every, lasts, .. } => *every == 0 && *lasts == 0,
+            Self::Value { every, lasts, .. } | Self::Chosen { every, lasts, .. } => {
+                *every == 0 && *lasts == 0
+            }
             _ => false,
         }
     }

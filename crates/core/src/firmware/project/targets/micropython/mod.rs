@@ -169,6 +169,7 @@ const PIECES: Templates = &[
     ("micropython/number.py.j2", include_str!("number.py.j2")),
     ("micropython/chosen.py.j2", include_str!("chosen.py.j2")),
     ("micropython/follow.py.j2", include_str!("follow.py.j2")),
+    ("micropython/show.py.j2", include_str!("show.py.j2")),
     ("micropython/steady.py.j2", include_str!("steady.py.j2")),
     ("micropython/value.py.j2", include_str!("value.py.j2")),
     ("micropython/stopwatch.py.j2", include_str!("stopwatch.py.j2")),

@@ -391,6 +391,7 @@ const PIECES: Templates = &[
     ("pic_asm/clock.asm.j2", include_str!("clock.asm.j2")),
     ("pic_asm/clock_begins.asm.j2", include_str!("clock_begins.asm.j2")),
     ("pic_asm/count.asm.j2", include_str!("count.asm.j2")),
+    ("pic_asm/count_down.asm.j2", include_str!("count_down.asm.j2")),
     ("pic_asm/film.asm.j2", include_str!("film.asm.j2")),
     ("pic_asm/finish.asm.j2", include_str!("finish.asm.j2")),
     ("pic_asm/heal.asm.j2", include_str!("heal.asm.j2")),

@@ -87,6 +87,11 @@ pub struct Manners {
     /// Example: spare-tile rig new clock-module --quiet
     #[arg(short, long, global = true)]
     pub quiet: bool,
+    /// Replace existing files, even if Spare Tile did not write them or someone changed them
+    ///
+    /// Example: spare-tile show 7 --svg seven.svg --force
+    #[arg(long, global = true)]
+    pub force: bool,
     /// How many columns lines may take [default: those of the terminal, 80 where there is none]
     ///
     /// Example: spare-tile rig check --width 120

@@ -3,15 +3,18 @@
 use std::fs::{self, File};
 use std::io::{self, BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
+use std::sync::{Mutex, PoisonError};
 
 use clap::Args;
+use sha2::{Digest, Sha256};
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::units::Nanos;
 
 use crate::failure::{Failure, Outcome};
 use crate::input;
 use crate::session::Session;
-use crate::view::page::Page;
+use crate::signals;
+use crate::view::page::{MARK, Page};
 use crate::view::{pixels, svg};
 
 /// Where a drawing is written to.
@@ -58,7 +61,7 @@ pub fn write_dump(path: &Path, scope: Scope<'_>, end: Nanos, session: &mut Sessi
     write_and_tell(path, Kind::Dump, session, |out| vcd::write(out, &[scope], end))
 }
 
-/// What a file is written as. Another kind of file that has its name is left alone: it is someone's work.
+/// The format of a file that is written. Each carries a mark by which the program knows its own files again.
 #[derive(Clone, Copy)]
 pub enum Kind {
     Svg,
@@ -67,36 +70,73 @@ pub enum Kind {
     Dump,
     Sprite,
     Ops,
+    Manual,
 }
 
 impl Kind {
-    /// What it is called, and how such a file may begin.
-    const fn traits(self) -> (&'static str, &'static [&'static [u8]]) {
+    /// Returns true if a file is one that the program wrote.
+    fn wrote(self, bytes: &[u8]) -> bool {
+        /// Marks stand near the beginning.
+        const HEAD: usize = 4096;
+        let head = &bytes[..bytes.len().min(HEAD)];
+        let has = |mark: &str| memmem(head, mark.as_bytes());
         match self {
-            Self::Svg => ("an SVG drawing", &[b"<svg"]),
-            Self::Png => ("a PNG picture", &[b"\x89PNG"]),
-            Self::Gif => ("a GIF picture", &[b"GIF8"]),
-            Self::Dump => ("a value change dump", &[b"$"]),
-            Self::Ops => ("a list of operations", &[b"{\"spare_tile_ops"]),
-            Self::Sprite => ("a sprite", &[b"dots ", b";"]),
+            Self::Svg => head.starts_with(b"<svg") && has(MARK),
+            Self::Png => head.starts_with(b"\x89PNG") && has(MARK),
+            Self::Gif => head.starts_with(b"GIF8") && has(MARK),
+            Self::Dump => has("$version spare-tile "),
+            Self::Ops => head.starts_with(b"{\"spare_tile_ops"),
+            Self::Manual => has(".TH spare-tile"),
+            Self::Sprite => str::from_utf8(bytes).is_ok_and(is_sealed),
         }
     }
 
-    /// Refuses to write over a file of another kind.
-    fn check(self, path: &Path) -> Outcome {
-        let (name, begins) = self.traits();
-        let mut first = Vec::new();
+    /// Refuses to write over a file that the program did not write.
+    fn check(self, path: &Path, session: &Session<'_>) -> Outcome {
         let is_file = fs::metadata(path).is_ok_and(|found| found.is_file());
-        if !is_file || File::open(path).and_then(|file| file.take(16).read_to_end(&mut first)).is_err() {
+        let mut found = Vec::new();
+        let is_read = is_file
+            && File::open(path).and_then(|file| file.take(BYTES_LIMIT).read_to_end(&mut found)).is_ok();
+        if session.force || !is_read || found.is_empty() || self.wrote(&found) {
             return Ok(());
         }
-        let first = first.trim_ascii_start();
-        if first.is_empty() || begins.iter().any(|begin| first.starts_with(begin)) {
-            return Ok(());
-        }
-        let message = format!("{} exists and is not {name}: it was left as it is", path.display());
-        Err(Failure::unusable(message, "name another file, or remove that one first"))
+        let message = format!("{} exists and Spare Tile did not write it: it is unchanged", path.display());
+        Err(Failure::unusable(message, "name another file, or write over it with --force"))
     }
+}
+
+/// Refuses to write over an existing file of a person's own.
+pub fn refuse_existing(path: &Path, session: &Session<'_>) -> Outcome {
+    if session.force || !path.exists() {
+        return Ok(());
+    }
+    let message = format!("{} exists: nothing was written", path.display());
+    Err(Failure::unusable(message, "name another file with --out, or write over it: --force"))
+}
+
+fn memmem(text: &[u8], part: &[u8]) -> bool {
+    text.windows(part.len()).any(|window| window == part)
+}
+
+/// The line that ends a sealed text begins so, behind it a digest of all before it.
+const SEAL: &str = "; written by spare-tile, unchanged while this fits: ";
+
+/// A text with a last line by which the program knows whether it was changed. `;` begins a comment in it.
+pub fn sealed(text: &str) -> String {
+    format!("{text}{SEAL}{}\n", digest(text))
+}
+
+/// The text without its seal, if it has one.
+pub fn unsealed(text: &str) -> &str {
+    text.rsplit_once(SEAL).map_or(text, |(before, _)| before)
+}
+
+fn is_sealed(text: &str) -> bool {
+    text.rsplit_once(SEAL).is_some_and(|(before, seal)| seal.trim_end() == digest(before))
+}
+
+fn digest(text: &str) -> String {
+    Sha256::digest(text).iter().take(8).map(|byte| format!("{byte:02x}")).collect()
 }
 
 /// Writes a file of some kind and says so.
@@ -106,10 +146,20 @@ pub fn write_and_tell(
     session: &mut Session<'_>,
     write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
 ) -> Outcome {
-    kind.check(path)?;
-    write_whole(path, write)?;
+    write_ours(path, kind, session, write)?;
     session.say_aside(&format!("wrote {}", path.display()));
     Ok(())
+}
+
+/// Writes a file of some kind, unless it would replace one that the program did not write.
+pub fn write_ours(
+    path: &Path,
+    kind: Kind,
+    session: &Session<'_>,
+    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Outcome {
+    kind.check(path, session)?;
+    write_whole(path, write)
 }
 
 /// The largest text file that is read. A rig of 64 faces takes a tenth of it.
@@ -169,32 +219,56 @@ fn read_within(path: &Path, what: &str, limit: u64) -> Result<Vec<u8>, Failure> 
 }
 
 /// Writes a file whole or not at all: into a neighbour first, which then takes its name. A device or pipe is
-/// written to directly, and so is a file with several names, which all stay its names.
+/// written to directly, and so is a file with several names, which all stay its names. A write-protected file is left
+/// unchanged.
 pub fn write_whole(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> Result<(), Failure> {
     write_whole_or_tell(path, write).map_err(|error| {
-        // Of an error that the system told, the words are its own and not those of a neighbour.
-        let words = error
-            .raw_os_error()
-            .map_or_else(|| error.to_string(), |code| io::Error::from_raw_os_error(code).to_string());
         let help = match error.kind() {
             io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
                 "make room, or name a file on another disk"
             }
+            io::ErrorKind::PermissionDenied => "name another file, or allow writing to it",
             _ => "name a file in a folder that exists and can be written to",
         };
-        Failure::unusable(format!("cannot write {}: {words}", path.display()), help)
+        Failure::unusable(format!("cannot write {}: {}", path.display(), system_words(&error)), help)
     })
+}
+
+/// The system's own words for an error, without the name of a temporary file around them.
+fn system_words(error: &io::Error) -> String {
+    let within = || error.get_ref()?.source()?.downcast_ref::<io::Error>()?.raw_os_error();
+    match error.raw_os_error().or_else(within) {
+        Some(code) => io::Error::from_raw_os_error(code).to_string(),
+        None => error.to_string(),
+    }
+}
+
+/// Temporary files that a signal would leave behind.
+static UNFINISHED: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
+
+fn remove_unfinished() {
+    for path in UNFINISHED.lock().unwrap_or_else(PoisonError::into_inner).drain(..) {
+        // There is nobody left to tell.
+        let _ = fs::remove_file(path);
+    }
 }
 
 fn write_whole_or_tell(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Result<()>) -> io::Result<()> {
     let target = followed(path);
     let there = match fs::metadata(&target) {
         Ok(found) if found.is_dir() => return Err(io::ErrorKind::IsADirectory.into()),
+        Ok(found) if found.is_file() && found.permissions().readonly() => {
+            return Err(io::Error::new(io::ErrorKind::PermissionDenied, "it is write-protected"));
+        }
         Ok(found) if !found.is_file() || names_of(&found) > 1 => {
             return written(File::create(&target)?, write).map(|_| ());
         }
         found => found.ok(),
     };
+    if there.is_some() {
+        // Replacing takes a writable folder only; whoever may not write to the file may not replace it either.
+        File::options().write(true).open(&target)?;
+    }
     let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty());
     let mut builder = tempfile::Builder::new();
     #[cfg(unix)]
@@ -203,13 +277,51 @@ fn write_whole_or_tell(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Re
         // As any new file: what the person's mask leaves of it.
         builder.permissions(fs::Permissions::from_mode(0o666))
     };
-    let neighbour = builder.tempfile_in(folder.unwrap_or(Path::new(".")))?;
-    if let Some(found) = there {
-        // Who may read it stays as it was.
-        neighbour.as_file().set_permissions(found.permissions())?;
+    signals::clean_up_with(remove_unfinished)?;
+    let neighbour = {
+        // Held until the file is listed, so that no signal comes between.
+        let mut unfinished = UNFINISHED.lock().unwrap_or_else(PoisonError::into_inner);
+        let neighbour = builder.tempfile_in(folder.unwrap_or(Path::new(".")))?;
+        unfinished.push(neighbour.path().to_owned());
+        neighbour
+    };
+    let unfinished = neighbour.path().to_owned();
+    let replaced = || {
+        if let Some(found) = there {
+            // Who may read it stays as it was.
+            neighbour.as_file().set_permissions(found.permissions())?;
+        }
+        written(neighbour, write)?.persist(&target).map_err(|error| error.error)
+    };
+    let replaced = replaced();
+    UNFINISHED.lock().unwrap_or_else(PoisonError::into_inner).retain(|path| *path != unfinished);
+    replaced.map(|_| ())
+}
+
+/// Locks a file that is to be edited, so that no other run of the program edits it meanwhile. The lock ends with the file.
+///
+/// # Errors
+/// When the file cannot be opened or locked.
+pub fn lock(path: &Path) -> io::Result<File> {
+    loop {
+        let file = File::open(path)?;
+        file.lock()?;
+        // Whoever had the lock before may have replaced the file.
+        if is_same(&file.metadata()?, &fs::metadata(path)?) {
+            return Ok(file);
+        }
     }
-    written(neighbour, write)?.persist(&target).map_err(|error| error.error)?;
-    Ok(())
+}
+
+#[cfg(unix)]
+fn is_same(one: &fs::Metadata, other: &fs::Metadata) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    (one.dev(), one.ino()) == (other.dev(), other.ino())
+}
+
+#[cfg(not(unix))]
+fn is_same(one: &fs::Metadata, other: &fs::Metadata) -> bool {
+    one.modified().ok() == other.modified().ok()
 }
 
 /// The same file or neighbour with everything in it.

@@ -17,6 +17,7 @@ mod pictures;
 mod rigs;
 mod session;
 mod shown;
+mod signals;
 mod sprites;
 pub mod view;
 mod visible;

@@ -12,7 +12,7 @@ use crate::args::{Manners, When};
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files;
 use crate::view::columns::hung;
-use crate::visible::{EscapedJson, visible_lines};
+use crate::visible::{EscapedJson, Guarded, visible_lines};
 
 /// The width of an output that is no terminal.
 const USUAL_COLUMNS: usize = 80;
@@ -64,13 +64,15 @@ impl Shelf for Disk {
 /// The surroundings of a run.
 pub struct Session<'s> {
     /// Where answers go.
-    pub out: Box<dyn Write + 's>,
+    pub out: Guarded<Box<dyn Write + 's>>,
     /// Where rig files come from.
     pub shelf: Box<dyn Shelf + 's>,
     /// Whether the answer is wanted in JSON.
     pub json: bool,
     /// Whether drawings keep to ASCII.
     pub ascii: bool,
+    /// Whether files may be replaced that the program did not write.
+    pub force: bool,
     /// How many colours answers may use.
     pub depth: Depth,
     /// Whether a person watches: the answers go to a terminal.
@@ -90,7 +92,7 @@ impl<'s> Session<'s> {
     where
         's: 'b,
     {
-        Session { out: Box::new(buffer), ..self }
+        Session { out: Guarded::new(Box::new(buffer)), ..self }
     }
 
     /// The surroundings of this process.
@@ -112,10 +114,11 @@ impl<'s> Session<'s> {
         };
         let mut session = Self {
             errors_in_colour: wanted(errors.is_terminal()),
-            out: Box::new(BufWriter::new(out.lock())),
+            out: Guarded::new(Box::new(BufWriter::new(out.lock()))),
             shelf: Box::new(Disk),
             json: manners.json,
             ascii: manners.ascii,
+            force: manners.force,
             depth,
             live,
             columns: manners.width.map_or(USUAL_COLUMNS, usize::from),
@@ -130,10 +133,11 @@ impl<'s> Session<'s> {
     pub fn of_text(buffer: &mut Vec<u8>) -> Session<'_> {
         Session {
             errors_in_colour: false,
-            out: Box::new(buffer),
+            out: Guarded::new(Box::new(buffer)),
             shelf: Box::new(Disk),
             json: false,
             ascii: false,
+            force: false,
             depth: Depth::Plain,
             live: false,
             columns: USUAL_COLUMNS,
@@ -154,7 +158,7 @@ impl<'s> Session<'s> {
 
     /// The same surroundings with rigs from elsewhere.
     pub fn with_shelf(&mut self, shelf: impl Shelf + 'static) -> Session<'_> {
-        Session { out: Box::new(&mut self.out), shelf: Box::new(shelf), ..*self }
+        Session { out: Guarded::new(Box::new(self.out.unguarded())), shelf: Box::new(shelf), ..*self }
     }
 
     /// Writes one JSON value, indented for a person and ended by a newline.

@@ -130,7 +130,7 @@ pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Res
 
 /// The sprite of a file's text.
 pub fn parse(name: &str, source: &str) -> Result<Sprite, Failure> {
-    sprite::read(source).map_err(|error| {
+    sprite::read(files::unsealed(source)).map_err(|error| {
         Failure::unusable(format!("{name}, {error}"), "the format of sprites is in docs/dots-file.md")
     })
 }

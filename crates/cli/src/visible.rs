@@ -1,6 +1,7 @@
 //! Text from outside, made safe to print: what a terminal would obey is shown as a picture of itself.
 
 use std::borrow::Cow;
+use std::fmt;
 use std::io::{self, Write};
 
 /// Whether a terminal obeys a character, or turns the text around with it, instead of showing it.
@@ -43,6 +44,117 @@ fn visible_but<'t>(text: &'t str, kept: &[char]) -> Cow<'t, str> {
     text.chars().map(|character| if is_bad(&character) { picture(character) } else { character }).collect()
 }
 
+/// An output that may be a terminal. Of control characters only line ends, tabs and the sequences for colours and bold
+/// (`ESC [ ... m`) pass; every other is shown as a picture of itself. So a name in a file cannot move the cursor, set the
+/// title of the window or hide what was written before.
+pub struct Guarded<W: Write> {
+    out: W,
+    /// The beginning of a character or sequence whose rest is still to come.
+    begun: Vec<u8>,
+}
+
+impl<W: Write> Guarded<W> {
+    /// Guards an output.
+    pub const fn new(out: W) -> Self {
+        Self { out, begun: Vec::new() }
+    }
+
+    /// The output itself, for sequences that the program sends on purpose.
+    pub const fn unguarded(&mut self) -> &mut W {
+        &mut self.out
+    }
+
+    /// Writes formatted text, for `write!` without the trait in scope.
+    pub fn write_fmt(&mut self, text: fmt::Arguments<'_>) -> io::Result<()> {
+        Write::write_fmt(self, text)
+    }
+
+    /// Flushes the output.
+    pub fn flush(&mut self) -> io::Result<()> {
+        Write::flush(self)
+    }
+
+    /// Writes a text; returns what it ends with if that is the beginning of a sequence.
+    fn pass<'t>(&mut self, text: &'t str) -> io::Result<&'t str> {
+        let mut rest = text;
+        while let Some(at) = rest.find(|c: char| is_obeyed(c) && !matches!(c, '\n' | '\t')) {
+            let (plain, obeyed) = rest.split_at(at);
+            self.out.write_all(plain.as_bytes())?;
+            let length = match style_at(obeyed) {
+                Style::Begun => return Ok(obeyed),
+                Style::Whole(length) => {
+                    self.out.write_all(&obeyed.as_bytes()[..length])?;
+                    length
+                }
+                Style::Other => {
+                    let length = obeyed.chars().next().map_or(0, char::len_utf8);
+                    self.out.write_all(visible(&obeyed[..length]).as_bytes())?;
+                    length
+                }
+            };
+            rest = &obeyed[length..];
+        }
+        self.out.write_all(rest.as_bytes())?;
+        Ok("")
+    }
+}
+
+/// What a text begins with.
+enum Style {
+    /// A sequence for colours or bold, of so many bytes.
+    Whole(usize),
+    /// What may become one.
+    Begun,
+    Other,
+}
+
+/// The sequence for colours or bold that a text begins with.
+fn style_at(text: &str) -> Style {
+    /// No sequence for colours is longer.
+    const MOST: usize = 40;
+    let is_parameter = |c: char| c.is_ascii_digit() || c == ';';
+    let Some(parameters) = text.strip_prefix("\u{1b}[") else {
+        return if text == "\u{1b}" { Style::Begun } else { Style::Other };
+    };
+    match parameters.find(|c| !is_parameter(c)) {
+        None if text.len() < MOST => Style::Begun,
+        Some(end) if parameters[end..].starts_with('m') => Style::Whole(end + 3),
+        _ => Style::Other,
+    }
+}
+
+impl<W: Write> Write for Guarded<W> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let all = [std::mem::take(&mut self.begun).as_slice(), bytes].concat();
+        let mut chunks = all.utf8_chunks().peekable();
+        while let Some(chunk) = chunks.next() {
+            let (is_last, invalid) = (chunks.peek().is_none(), chunk.invalid());
+            let begun = self.pass(chunk.valid())?;
+            let is_incomplete = str::from_utf8(invalid).is_err_and(|error| error.error_len().is_none());
+            if is_last && (invalid.is_empty() || is_incomplete) {
+                self.begun = [begun.as_bytes(), invalid].concat();
+            } else {
+                self.out.write_all(visible(begun).as_bytes())?;
+                self.out.write_all(if invalid.is_empty() { "" } else { "\u{fffd}" }.as_bytes())?;
+            }
+        }
+        Ok(bytes.len())
+    }
+
+    /// What is begun by now stays so: it is shown as it is.
+    fn flush(&mut self) -> io::Result<()> {
+        let begun = std::mem::take(&mut self.begun);
+        self.out.write_all(visible(&String::from_utf8_lossy(&begun)).as_bytes())?;
+        self.out.flush()
+    }
+}
+
+impl<W: Write> Drop for Guarded<W> {
+    fn drop(&mut self) {
+        let _ = self.flush();
+    }
+}
+
 /// JSON on its way to a terminal. What it would obey is escaped, as JSON allows for every character of a string.
 pub struct EscapedJson<W>(pub W);
 
@@ -80,6 +192,32 @@ mod tests {
         let json = String::from_utf8(json).unwrap();
         assert!(json.contains("a\\u007f\\u009b31m\\u202e\\u0085\\n\\u001b\u{e4}\u{1f6a2}"), "{json}");
         assert_eq!(serde_json::from_str::<Vec<String>>(&json).unwrap(), [text]);
+    }
+
+    /// What passes the guard when it is written in pieces of so many bytes.
+    fn guarded(text: &[u8], piece: usize) -> String {
+        let mut kept = Vec::new();
+        let mut out = Guarded::new(&mut kept);
+        text.chunks(piece).for_each(|piece| out.write_all(piece).unwrap());
+        drop(out);
+        String::from_utf8(kept).unwrap()
+    }
+
+    #[test]
+    fn the_guard_passes_colours_and_shows_everything_else() {
+        for piece in 1..12 {
+            for (text, shown) in [
+                ("plain \u{e4}\u{1f6a2}\n\tx", "plain \u{e4}\u{1f6a2}\n\tx"),
+                ("\u{1b}[1mbold\u{1b}[0m", "\u{1b}[1mbold\u{1b}[0m"),
+                ("\u{1b}[38;2;1;2;3mred", "\u{1b}[38;2;1;2;3mred"),
+                ("\u{1b}]0;title\u{7}", "\u{241b}]0;title\u{2407}"),
+                ("a\u{1b}[2Jb\r\u{9b}", "a\u{241b}[2Jb\u{240d}\u{fffd}"),
+                ("ends with \u{1b}[3", "ends with \u{241b}[3"),
+            ] {
+                assert_eq!(guarded(text.as_bytes(), piece), shown, "{piece}");
+            }
+            assert_eq!(guarded(b"a\xffb\xe4", piece), "a\u{fffd}b\u{fffd}", "{piece}");
+        }
     }
 
     #[test]

@@ -9,7 +9,7 @@ use clap_complete::env::Shells;
 
 use crate::args::Cli;
 use crate::failure::{Failure, Outcome};
-use crate::files;
+use crate::files::{self, Kind};
 use crate::session::Session;
 
 /// The variable by which a shell asks for completions.
@@ -65,7 +65,7 @@ pub fn run_man(args: &Man, session: &mut Session<'_>) -> Outcome {
         Failure::unusable(message, "name a folder that can be written to")
     })?;
     for (name, page) in &pages {
-        files::write_whole(&folder.join(name), |out| out.write_all(page))?;
+        files::write_ours(&folder.join(name), Kind::Manual, session, |out| out.write_all(page))?;
     }
     session.say_aside(&format!("wrote {} manual pages to {}", pages.len(), Path::new(folder).display()));
     Ok(())

@@ -112,7 +112,7 @@ pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
         return Err(Failure::unusable(message, format!("{MOST_WIDTH}x{MOST_HEIGHT} at most: give a --size")));
     }
     if let Some(path) = &dots.out {
-        let text = sprite::write(&sprite);
+        let text = files::sealed(&sprite::write(&sprite));
         return files::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
     }
     if !session.json {

@@ -7,11 +7,11 @@ use std::sync::mpsc::{self, SyncSender};
 use std::thread::{self, JoinHandle};
 use std::time::Duration;
 
-use gif::{DisposalMethod, Encoder, EncodingError, Frame, Repeat};
+use gif::{AnyExtension, DisposalMethod, Encoder, EncodingError, Extension, Frame, Repeat};
 
 use spare_tile_core::face::Grid;
 
-use super::page::Page;
+use super::page::{MARK, Page};
 use super::pixels::{Area, Canvas};
 use super::scene;
 
@@ -156,6 +156,7 @@ impl Writer {
         let (pictures, waiting) = mpsc::sync_channel(Self::WAITING);
         let thread = thread::spawn(move || {
             let mut encoder = Encoder::new(Vec::new(), width as u16, height as u16, &[])?;
+            encoder.write_raw_extension(AnyExtension(Extension::Comment as u8), &[MARK.as_bytes()])?;
             encoder.set_repeat(Repeat::Infinite)?;
             for picture in waiting {
                 encoder.write_frame(&picture)?;

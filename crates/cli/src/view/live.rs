@@ -3,10 +3,11 @@
 use std::time::{Duration, Instant};
 
 use crossterm::cursor::{MoveTo, MoveToColumn, MoveUp};
+use crossterm::event::KeyCode;
 use crossterm::terminal::{self, Clear, ClearType};
 use crossterm::{execute, queue};
 
-use super::terminal::{Screen, Terminal, Wish};
+use super::terminal::{Heard, Screen, Terminal, Wish, is_interrupt};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 use spare_tile_core::units::counted;
@@ -42,7 +43,7 @@ impl Live {
     /// Draws over what was drawn before. What the screen has no lines for is counted.
     pub fn draw(&mut self, drawing: &str, session: &mut Session<'_>) -> Outcome {
         if self.lines > 0 {
-            queue!(session.out, MoveUp(self.lines), MoveToColumn(0))?;
+            queue!(session.out.unguarded(), MoveUp(self.lines), MoveToColumn(0))?;
         }
         // The last line of the screen is where the cursor stands.
         let most = match terminal::size() {
@@ -60,11 +61,11 @@ impl Live {
         for line in lines {
             // In raw mode a newline does not return to the first column.
             write!(session.out, "{line}")?;
-            queue!(session.out, Clear(ClearType::UntilNewLine))?;
-            write!(session.out, "\r\n")?;
+            queue!(session.out.unguarded(), Clear(ClearType::UntilNewLine))?;
+            session.out.unguarded().write_all(b"\r\n")?;
             count += 1;
         }
-        queue!(session.out, Clear(ClearType::FromCursorDown))?;
+        queue!(session.out.unguarded(), Clear(ClearType::FromCursorDown))?;
         self.lines = count;
         Ok(session.out.flush()?)
     }
@@ -85,7 +86,7 @@ impl Live {
                 Some(Wish::Interrupt) => return Ok(Woken::Interrupt),
                 Some(Wish::Redraw) => {
                     session.measure();
-                    execute!(session.out, Clear(ClearType::All), MoveTo(0, 0))?;
+                    execute!(session.out.unguarded(), Clear(ClearType::All), MoveTo(0, 0))?;
                     self.lines = 0;
                     return Ok(Woken::Redraw);
                 }
@@ -105,30 +106,37 @@ impl Live {
     }
 }
 
-/// Waits for a key; whether it asks to go on.
+/// Waits for a key; returns true unless it asks to end.
 pub fn ask_to_go_on(session: &mut Session<'_>) -> Result<bool, Failure> {
-    const PROMPT: &str = "any key goes on, q ends ";
+    let key = ask("any key goes on, q ends ", session)?;
+    Ok(!matches!(key, KeyCode::Char('q' | 'Q') | KeyCode::Esc))
+}
+
+/// Asks something that a single key answers; the question is removed again.
+///
+/// # Errors
+/// When the person or the system interrupts.
+pub fn ask(question: &str, session: &mut Session<'_>) -> Result<KeyCode, Failure> {
     session.out.flush()?;
     // First the signals are heard, then someone is told that they may be sent.
     let terminal = Terminal::take(Screen::Lines)?;
-    write!(session.out, "{PROMPT}")?;
+    write!(session.out, "{question}")?;
     session.out.flush()?;
-    let wish = loop {
-        match terminal.wait(|| None)? {
-            Some(Wish::Redraw) => {
+    let key = loop {
+        match terminal.hear(|| None)? {
+            Some(Heard::Redraw) => {
                 session.measure();
-                execute!(session.out, MoveToColumn(0), Clear(ClearType::CurrentLine))?;
-                write!(session.out, "{PROMPT}")?;
+                execute!(session.out.unguarded(), MoveToColumn(0), Clear(ClearType::CurrentLine))?;
+                write!(session.out, "{question}")?;
                 session.out.flush()?;
             }
-            Some(wish) => break wish,
-            None => {}
+            Some(Heard::Key(key)) if is_interrupt(key) => break None,
+            Some(Heard::Interrupt) => break None,
+            Some(Heard::Key(key)) => break Some(key.code),
+            Some(Heard::Mouse(_)) | None => {}
         }
     };
     drop(terminal);
-    execute!(session.out, MoveToColumn(0), Clear(ClearType::CurrentLine))?;
-    match wish {
-        Wish::Interrupt => Err(Failure::interrupted()),
-        wish => Ok(wish != Wish::Quit),
-    }
+    execute!(session.out.unguarded(), MoveToColumn(0), Clear(ClearType::CurrentLine))?;
+    key.ok_or_else(Failure::interrupted)
 }

@@ -7,6 +7,9 @@ use super::colour::Rgb;
 use super::label::{self, Anchor};
 use super::scene::{Outline, Point};
 
+/// The name of the program, by which it knows a file that it wrote.
+pub const MARK: &str = "Spare Tile";
+
 /// The paper of diagrams.
 pub const PAPER: Rgb = Rgb(255, 255, 255);
 /// What is drawn on it.

@@ -9,7 +9,7 @@ use tiny_skia::{
 };
 
 use super::colour::Rgb;
-use super::page::{Item, Page};
+use super::page::{Item, MARK, Page};
 use super::scene::{Outline, Point};
 
 /// How many pixels a unit of the drawing takes, where the picture stays within [`MAX_SIDE`].
@@ -43,6 +43,7 @@ pub fn png(page: &Page) -> Result<Vec<u8>, String> {
     // Flat colours are worth the search for what repeats; the shades of a glow are not.
     let glows = page.items.iter().any(|item| matches!(item, Item::Glow { .. }));
     encoder.set_compression(if glows { png::Compression::Fastest } else { png::Compression::Balanced });
+    encoder.add_text_chunk("Software".to_owned(), MARK.to_owned()).map_err(wrong)?;
     let mut writer = encoder.write_header().map_err(wrong)?;
     writer.write_image_data(&rgb).map_err(wrong)?;
     writer.finish().map_err(wrong)?;

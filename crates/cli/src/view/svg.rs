@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::time::Duration;
 
 use super::colour::Rgb;
-use super::page::{Item, Page};
+use super::page::{Item, MARK, Page};
 use super::scene::{Outline, Point};
 
 /// The whole drawing.
@@ -109,7 +109,7 @@ fn head(page: &Page) -> String {
     let _ = writeln!(
         svg,
         "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width:.1} {height:.1}\" width=\"{print_width}\" \
-         height=\"{print_height}\">\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
+         height=\"{print_height}\">\n<!-- {MARK} -->\n<title>{}</title>\n<rect width=\"{width:.1}\" height=\"{height:.1}\" fill=\"{}\"/>",
         escape(&page.title),
         page.ground.hex()
     );

@@ -7,9 +7,9 @@
 use std::fs::File;
 use std::io;
 use std::os::fd::AsFd;
-use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex, OnceLock, PoisonError};
-use std::thread;
+use std::sync::mpsc::{self, Receiver, RecvTimeoutError, Sender};
+use std::sync::{Mutex, OnceLock, PoisonError};
+use std::thread::{self, Thread};
 use std::time::Duration;
 
 use crossterm::cursor::{Hide, Show};
@@ -18,11 +18,8 @@ use crossterm::event::{
 };
 use crossterm::terminal::{EnterAlternateScreen, LeaveAlternateScreen};
 use crossterm::{execute, terminal};
-use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP};
-use signal_hook::low_level::emulate_default_handler;
-use signal_hook::{flag, iterator::Signals};
 
-use crate::failure::Exit;
+use crate::signals;
 
 /// How long a wait may go without a look at the signals.
 const LOOK_EVERY: Duration = Duration::from_millis(100);
@@ -62,67 +59,55 @@ pub enum Screen {
     Whole,
 }
 
-/// The signals that were sent since they were last looked at.
-struct Sent {
-    ends: Arc<AtomicBool>,
-    stops: Arc<AtomicBool>,
-    continues: Arc<AtomicBool>,
-}
-
 /// How the terminal is taken, if it is: whoever gives it back does so once.
 static TAKEN: Mutex<Option<Screen>> = Mutex::new(None);
 
 /// The guard.
 pub struct Terminal {
-    sent: &'static Sent,
     screen: Screen,
+    events: &'static Events,
 }
 
 impl Terminal {
     /// Takes the terminal.
     ///
     /// # Errors
-    /// When it does not obey.
+    /// When the terminal does not obey.
     pub fn take(screen: Screen) -> io::Result<Self> {
-        static SENT: OnceLock<Sent> = OnceLock::new();
-        let sent = match SENT.get() {
-            Some(sent) => sent,
-            None => {
-                let sent = listen()?;
-                SENT.get_or_init(|| sent)
-            }
-        };
+        signals::clean_up_with(leave)?;
+        let events = events();
         enter(screen)?;
-        Ok(Self { sent, screen })
+        events.thread.unpark();
+        Ok(Self { screen, events })
     }
 
-    /// Waits until something is heard, at most so long, for good where that is not said. None when the time is over. Even when it
-    /// is over already, a key that was pressed is heard first.
+    /// Waits until something is heard, at most so long; without a limit if there is none. Returns `None` when the time is
+    /// over. A key that was pressed before is returned even then.
     ///
     /// # Errors
     /// When the terminal does not answer.
     pub fn hear(&self, left: impl Fn() -> Option<Duration>) -> io::Result<Option<Heard>> {
         loop {
-            if self.sent.ends.load(Ordering::Relaxed) {
+            if signals::ends() {
                 return Ok(Some(Heard::Interrupt));
             }
-            if self.sent.stops.swap(false, Ordering::Relaxed) {
+            if signals::stops() {
                 self.stop()?;
                 return Ok(Some(Heard::Redraw));
             }
-            if self.sent.continues.swap(false, Ordering::Relaxed) {
-                // It was stopped in a way that cannot be seen coming.
+            if signals::continues() {
+                // SIGSTOP gives no warning: take the terminal again.
                 enter(self.screen)?;
                 return Ok(Some(Heard::Redraw));
             }
             let left = left();
-            if !event::poll(left.unwrap_or(LOOK_EVERY).min(LOOK_EVERY))? {
-                if left == Some(Duration::ZERO) {
-                    return Ok(None);
-                }
-                continue;
-            }
-            match event::read()? {
+            let event = match self.events.next(left.unwrap_or(LOOK_EVERY).min(LOOK_EVERY)) {
+                Ok(event) => event?,
+                Err(RecvTimeoutError::Timeout) if left == Some(Duration::ZERO) => return Ok(None),
+                Err(RecvTimeoutError::Timeout) => continue,
+                Err(RecvTimeoutError::Disconnected) => return Err(io::ErrorKind::UnexpectedEof.into()),
+            };
+            match event {
                 Event::Resize(..) => return Ok(Some(Heard::Redraw)),
                 Event::Key(key) if is_stop(key) => {
                     self.stop()?;
@@ -151,7 +136,9 @@ impl Terminal {
     /// Stops as Ctrl-Z asks, and goes on when told to.
     fn stop(&self) -> io::Result<()> {
         leave();
-        emulate_default_handler(SIGTSTP)?;
+        signals::stop()?;
+        // Continuing is known here: there is no need to redraw twice.
+        signals::continues();
         enter(self.screen)
     }
 }
@@ -162,26 +149,51 @@ impl Drop for Terminal {
     }
 }
 
-/// Hears the signals from here on.
-fn listen() -> io::Result<Sent> {
-    let sent = Sent { ends: Arc::default(), stops: Arc::default(), continues: Arc::default() };
-    for signal in [SIGTERM, SIGINT, SIGQUIT] {
-        // A second signal ends at once what the first could not.
-        flag::register_conditional_shutdown(signal, Exit::Interrupted as i32, Arc::clone(&sent.ends))?;
-        flag::register(signal, Arc::clone(&sent.ends))?;
+/// The events of the terminal, read by a thread of their own: reading blocks after the beginning of a sequence that is never
+/// finished, and the program must go on meanwhile.
+struct Events {
+    receiver: Mutex<Receiver<io::Result<Event>>>,
+    thread: Thread,
+}
+
+impl Events {
+    /// Waits for the next event, at most so long.
+    fn next(&self, most: Duration) -> Result<io::Result<Event>, RecvTimeoutError> {
+        self.receiver.lock().unwrap_or_else(PoisonError::into_inner).recv_timeout(most)
     }
-    flag::register(SIGTSTP, Arc::clone(&sent.stops))?;
-    flag::register(SIGCONT, Arc::clone(&sent.continues))?;
-    // With the terminal gone whoever waits for its keys waits for ever: another thread hears of that.
-    let mut hang_ups = Signals::new([SIGHUP])?;
-    thread::spawn(move || {
-        for signal in hang_ups.forever() {
-            leave();
-            // It ends as any program that was left alone.
-            let _ = emulate_default_handler(signal);
-        }
-    });
-    Ok(sent)
+}
+
+fn events() -> &'static Events {
+    static EVENTS: OnceLock<Events> = OnceLock::new();
+    EVENTS.get_or_init(|| {
+        let (sender, receiver) = mpsc::channel();
+        let thread = thread::spawn(move || while read_event(&sender).is_ok() {});
+        Events { receiver: Mutex::new(receiver), thread: thread.thread().clone() }
+    })
+}
+
+/// Passes on the next event, if there is one soon.
+///
+/// # Errors
+/// When no more events will come, or nobody waits for them.
+fn read_event(events: &Sender<io::Result<Event>>) -> Result<(), ()> {
+    // While the terminal is not taken its input belongs to others.
+    if !is_taken() {
+        thread::park_timeout(LOOK_EVERY);
+        return Ok(());
+    }
+    let event = match event::poll(LOOK_EVERY) {
+        Ok(false) => return Ok(()),
+        Ok(true) => event::read(),
+        Err(error) => Err(error),
+    };
+    let is_last = event.is_err();
+    let sent = events.send(event).map_err(|_| ());
+    if is_last { Err(()) } else { sent }
+}
+
+fn is_taken() -> bool {
+    TAKEN.lock().unwrap_or_else(PoisonError::into_inner).is_some()
 }
 
 /// Takes the terminal, or takes it again.
@@ -189,6 +201,7 @@ fn enter(screen: Screen) -> io::Result<()> {
     let mut taken = TAKEN.lock().unwrap_or_else(PoisonError::into_inner);
     terminal::enable_raw_mode()?;
     *taken = Some(screen);
+    signals::poll(true);
     if screen == Screen::Whole {
         execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)?;
     }
@@ -201,6 +214,7 @@ fn leave() {
     if let Some(screen) = taken.take() {
         // Not by way of the standard output's lock: the main thread holds it as long as the program runs.
         let out = io::stdout().as_fd().try_clone_to_owned().map(File::from);
+        signals::poll(false);
         // On the way out nothing more can be done when the terminal does not answer.
         let _ = out.and_then(|mut out| {
             if screen == Screen::Whole {

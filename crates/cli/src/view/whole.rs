@@ -30,7 +30,10 @@ impl<W: Write> WholeScreen<W> {
         let mut window = Rect::ZERO;
         self.cells.draw(|frame| {
             window = frame.area();
-            draw(window, frame.buffer_mut());
+            // A window may be without rows or columns for a moment; then there are no cells to draw on.
+            if !window.is_empty() {
+                draw(window, frame.buffer_mut());
+            }
         })?;
         Ok(window)
     }

@@ -13,6 +13,7 @@ mod drawing;
 mod encode;
 mod firmware;
 mod folder;
+mod hostile;
 mod live;
 mod manners;
 mod pictures;

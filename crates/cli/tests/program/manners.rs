@@ -121,9 +121,10 @@ fn every_option_stands_under_its_heading() {
         ("bytes", "    --places", "Numbers:"),
         ("bytes", "    --vcd", "Files:"),
         ("bytes", "    --glyphs", "Text:"),
-        ("play count", "    --for", "Playing:"),
+        ("play count", "    --for ", "Playing:"),
         ("rig pins", "-r, --rig", "Rig:"),
         ("table", "    --json", "Output:"),
+        ("table", "    --force", "Output:"),
     ] {
         assert_eq!(headings(line, option), heading, "{line} {option}");
     }

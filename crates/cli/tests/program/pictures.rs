@@ -76,7 +76,7 @@ fn a_moving_picture_keeps_its_time() {
     assert_eq!(folder.answer("dots walk.gif"), sprite);
     // What it says is a sprite file that says the same.
     folder.answer("dots walk.gif --out walk.dots");
-    assert_eq!(folder.read("walk.dots"), sprite);
+    assert!(folder.read("walk.dots").starts_with(sprite));
     assert_eq!(folder.answer("dots walk.dots"), sprite);
     let played = |file: &str| folder.answer(&format!("play sprite {file} --rig board.toml --json"));
     assert_eq!(played("walk.gif"), played("walk.dots"));
@@ -158,9 +158,9 @@ fn pictures_that_cannot_be_read() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("dots dawn.pgm --out berth.toml"), @"
-    error: berth.toml exists and is not a sprite: it was left as it is
+    error: berth.toml exists and Spare Tile did not write it: it is unchanged
      │
-     ╰ help: name another file, or remove that one first
+     ╰ help: name another file, or write over it with --force
     [status 2]
     ");
     for line in

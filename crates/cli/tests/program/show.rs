@@ -73,6 +73,7 @@ fn svg_and_png_are_written() {
     assert_eq!(run.err, "wrote berth.svg\nwrote berth.png\n");
     insta::assert_snapshot!(folder.read("berth.svg"), @r##"
     <svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 131.0 156.0" width="131.0" height="156.0">
+    <!-- Spare Tile -->
     <title>berth: 2.</title>
     <rect width="131.0" height="156.0" fill="#ffffff"/>
     <rect x="0.0" y="0.0" width="131.0" height="156.0" rx="7" fill="#0c0b0c"/>

@@ -29,7 +29,8 @@ pub struct Window {
 }
 
 fn some(count: u16) -> NonZero<u16> {
-    NonZero::new(count).unwrap()
+    // A terminal may say that it has no rows; the emulator cannot.
+    NonZero::new(count.max(1)).unwrap()
 }
 
 impl Window {
@@ -74,6 +75,11 @@ impl Window {
     /// Presses keys, or sends what a terminal sends for others.
     pub fn press(&mut self, keys: &str) {
         self.keys.write_all(keys.as_bytes()).unwrap();
+    }
+
+    /// Sends bytes that are no whole key.
+    pub fn press_bytes(&mut self, bytes: &[u8]) {
+        self.keys.write_all(bytes).unwrap();
     }
 
     /// Presses the left button of the mouse at a column and row of the screen, both from 0, drags it to another, and lets it go.
@@ -133,14 +139,19 @@ impl Window {
     /// Waits until the program has ended; its exit status. The terminal must be as it was.
     pub fn status(&self) -> i32 {
         // The only form in which the process gives it: `Exited(Pid(7), 130)`.
+        let ended = self.ends();
+        ended.rsplit(' ').next().unwrap().trim_end_matches(')').parse().unwrap()
+    }
+
+    /// Waits until the program has ended, in whatever way; how it did. The terminal must be as it was.
+    pub fn ends(&self) -> String {
         let ended = format!("{:?}", self.process.wait().unwrap());
         self.reader.lock().unwrap().take().into_iter().for_each(|reader| reader.join().unwrap());
-        let status = ended.rsplit(' ').next().unwrap().trim_end_matches(')').parse().unwrap();
         self.see_that("the screen that was there before, and the cursor", |screen| {
             !screen.alternate_screen()
                 && !screen.hide_cursor()
                 && screen.mouse_protocol_mode() == vt100::MouseProtocolMode::None
         });
-        status
+        ended
     }
 }

@@ -75,7 +75,7 @@ pub fn read(source: &str) -> Result<Font, BdfError> {
         let (keyword, rest) = line.split_once(char::is_whitespace).unwrap_or((line, ""));
         let rest = rest.trim();
         match (keyword, &mut draft) {
-            ("FONT", None) => font.name = rest.to_owned(),
+            ("FONT", None) => font.name = rest.replace(char::is_control, " "),
             ("FONT_ASCENT", None) => {
                 ascent = Some(number_of(rest, "FONT_ASCENT", "a number of rows", number)?);
             }

@@ -2,7 +2,7 @@
 
 use minijinja::context;
 
-use super::forms::fill;
+use super::forms::{comment, fill};
 use super::project::targets::Target;
 use crate::bus::Role;
 use crate::units::Nanos;
@@ -71,9 +71,9 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> R
     if !LANGUAGES.iter().any(|(known, _)| *known == language) {
         return Err(OpsError::Language { language: language.to_owned() });
     }
-    let transfer = |transfer: &Listed| context! { bytes => &transfer.bytes, reads => transfer.reads, words => words(transfer) };
+    let transfer = |transfer: &Listed| context! { bytes => &transfer.bytes, reads => transfer.reads, words => comment(&words(transfer)) };
     let transfers: Vec<_> = transfers.iter().map(transfer).collect();
-    let with = context! { name, capitals => name.to_uppercase(), about, transfers };
+    let with = context! { name, capitals => name.to_uppercase(), about => comment(about), transfers };
     fill(&format!("{language}/list.j2"), with).map_err(OpsError::Template)
 }
 
@@ -84,7 +84,5 @@ fn words(transfer: &Listed) -> String {
     } else {
         String::new()
     };
-    // No words of ours end a comment, but nothing else promises it.
-    let words = transfer.words.replace("*/", "* /").replace('\n', " ");
-    format!("{}{at}: {words}", transfer.role)
+    format!("{}{at}: {}", transfer.role, transfer.words)
 }

@@ -3,6 +3,7 @@
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::Value;
 use minijinja::{AutoEscape, Environment, Error, UndefinedBehavior};
+use serde::Serialize;
 
 /// Templates by their names.
 pub type Templates = &'static [(&'static str, &'static str)];
@@ -89,14 +90,51 @@ fn change(mark: &Value, lights: bool) -> Result<String, Error> {
     Ok(if is_set { format!("|= {}", hex(mask)) } else { format!("&= {}", hex(!mask & 0xFF)) })
 }
 
-/// A text that cannot leave its comment or its line, whatever it is: in ASCII, without the signs that end one.
+/// A text for a comment of any language. It cannot end the comment or its line, whatever a file or a person wrote.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[serde(transparent)]
+pub struct Comment(String);
+
+impl Comment {
+    /// The text in ASCII, on one line. What would begin or end a comment of C is parted by a blank, and a backslash does not
+    /// end it.
+    #[must_use]
+    pub fn new(text: &str) -> Self {
+        let mut comment = String::new();
+        for sign in text.chars().map(ascii) {
+            if matches!((comment.chars().last(), sign), (Some('*'), '/') | (Some('/'), '*')) {
+                comment.push(' ');
+            }
+            comment.push(sign);
+        }
+        if comment.ends_with('\\') {
+            comment.push(' ');
+        }
+        Self(comment)
+    }
+
+    /// The text as it stands in the comment.
+    #[must_use]
+    pub fn as_str(&self) -> &str {
+        &self.0
+    }
+}
+
+/// A text that cannot leave its comment or its string in any language: in ASCII, without the characters that end one.
 #[must_use]
 pub fn harmless(text: &str) -> String {
     let sign = |c: char| match c {
         '*' | '\\' | '"' | '`' => '\'',
+        c => ascii(c),
+    };
+    text.chars().map(sign).collect()
+}
+
+/// A character as printable ASCII.
+const fn ascii(c: char) -> char {
+    match c {
         '\u{20}'..='\u{7e}' => c,
         '\u{2013}' | '\u{2212}' => '-',
         _ => '?',
-    };
-    text.chars().map(sign).collect()
+    }
 }

@@ -14,7 +14,7 @@ use spare_tile_core::firmware::project::passage::{Passage, Steadied, Valued};
 use spare_tile_core::firmware::project::sending::{Carried, Cell, Scan, Sending, Step, Unlearnt};
 use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
-use spare_tile_core::firmware::template::harmless;
+use spare_tile_core::firmware::template::{Comment, harmless};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::gauge::Scale;
@@ -186,7 +186,11 @@ proptest! {
     }
 
     #[test]
-    fn a_text_stays_in_its_comment(text in ".{0,40}") {
+    fn a_text_stays_in_its_comment(text in "(\\PC|[*/\\\\\r\n]){0,40}") {
+        let comment = Comment::new(&text);
+        let comment = comment.as_str();
+        prop_assert!(comment.chars().all(|c| (' '..='~').contains(&c)), "{}", comment);
+        prop_assert!(!["*/", "/*"].iter().any(|end| comment.contains(end)) && !comment.ends_with('\\'), "{}", comment);
         let harmless = harmless(&text);
         prop_assert!(harmless.chars().all(|c| (' '..='~').contains(&c) && !"*\\\"`".contains(c)), "{}", harmless);
     }

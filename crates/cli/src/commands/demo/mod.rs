@@ -28,11 +28,6 @@ pub struct Demo {
     /// Example: spare-tile demo --out landing
     #[arg(long, value_name = "DIR")]
     out: Option<PathBuf>,
-    /// Write them even over files of these names that were changed
-    ///
-    /// Example: spare-tile demo --out landing --force
-    #[arg(long, requires = "out")]
-    force: bool,
 }
 
 /// The morning.
@@ -43,7 +38,7 @@ const STILLS: [&str; 2] = ["--stills", "4s,12.2s,31s"];
 /// Runs `demo`.
 pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     if let Some(folder) = &demo.out {
-        shelf::write_all(folder, demo.force, session)?;
+        shelf::write_all(folder, session)?;
     }
     if demo.tour {
         return tour::walk(session);

@@ -53,11 +53,11 @@ fn text_of(path: &Path) -> Result<&'static str, Failure> {
 }
 
 /// Writes them to a folder.
-pub fn write_all(folder: &Path, force: bool, session: &mut Session<'_>) -> Outcome {
+pub fn write_all(folder: &Path, session: &mut Session<'_>) -> Outcome {
     let is_other = |(name, text): &&(&str, &str)| {
         fs::read(folder.join(name)).is_ok_and(|found| found != text.as_bytes())
     };
-    if let Some((name, _)) = FILES.iter().find(is_other).filter(|_| !force) {
+    if let Some((name, _)) = FILES.iter().find(is_other).filter(|_| !session.force) {
         let message = format!("{} exists and was changed: nothing was written", folder.join(name).display());
         return Err(Failure::unusable(message, "name another folder, or write over it: --force"));
     }

@@ -2,6 +2,7 @@
 
 mod digit;
 mod film;
+mod recovery;
 
 use std::path::{Path, PathBuf};
 use std::time::Duration;
@@ -140,20 +141,22 @@ pub fn run(draw: &Draw, session: &mut Session<'_>) -> Outcome {
         let help = format!("to check a sprite or write it anew: spare-tile dots {}", path.display());
         return Err(Failure::unusable("draw needs a terminal with a screen and keys", help));
     }
-    let is_new = !path.exists();
+    let taken = recovery::offered(path, session)?;
+    let source = taken.as_deref().unwrap_or(path);
+    let is_new = !source.exists();
     let has_segments =
         draw.coding.has_style() || path.extension().is_some_and(|extension| extension == "toml");
     if has_segments {
         if draw.size.is_some() {
             return Err(Failure::unusable("a digit has no --size", "leave it out, or leave --style out"));
         }
-        let source = if is_new { String::new() } else { files::read_text(path, "glyph")? };
+        let text = if is_new { String::new() } else { files::read_text(source, "glyph")? };
         let coding = draw.coding.coding(session)?;
-        return edit(&mut digit::Digit::new(path, source, coding)?, path, session);
+        return edit(&mut digit::Digit::new(path, text, coding)?, path, taken.is_some(), session);
     }
     let rig = draw.coding.rig(session)?;
     let mount = rig.as_ref().map(|rig| draw.coding.mount(rig)).transpose()?;
-    edit(&mut film::Pen::new(path, is_new, draw.size, mount)?, path, session)
+    edit(&mut film::Pen::new(source, is_new, draw.size, mount)?, path, taken.is_some(), session)
 }
 
 /// How it stands with the person.
@@ -163,6 +166,10 @@ enum Mood {
     Asked(Question, String),
     /// The person would leave what is not saved.
     Leaving,
+    /// The person would save over a file that another program has changed; and leave after that.
+    Replacing {
+        leaves: bool,
+    },
 }
 
 /// What becomes of the editor.
@@ -179,20 +186,42 @@ struct Editor<'w, W: Work> {
     pens: Pens,
     mood: Mood,
     message: String,
+    /// The file as it was read or saved last; `None` where there was none.
+    known: Option<Vec<u8>>,
+    /// True for the work of an interrupted session until it is saved.
+    is_recovered: bool,
     has_saved: bool,
 }
 
+/// The file as it is now, if there is one.
+fn on_disk(path: &Path) -> Option<Vec<u8>> {
+    std::fs::read(path).ok()
+}
+
 /// Shows the work and does what keys and mouse ask for, until the person leaves.
-fn edit<W: Work>(work: &mut W, path: &Path, session: &mut Session<'_>) -> Outcome {
+fn edit<W: Work>(work: &mut W, path: &Path, is_recovered: bool, session: &mut Session<'_>) -> Outcome {
     session.out.flush()?;
     let pens = Pens::of(session);
     let message = work.greeting().to_owned();
-    let mut editor = Editor { work, path, pens, mood: Mood::Drawing, message, has_saved: false };
-    let next = editor.run(session)?;
+    let known = on_disk(path);
+    let mut editor =
+        Editor { work, path, pens, mood: Mood::Drawing, message, known, is_recovered, has_saved: false };
+    let next = editor.run(session);
     if editor.has_saved {
         session.say_aside(&format!("wrote {}", path.display()));
     }
     match next {
+        Ok(Next::Interrupt) | Err(_) if editor.is_changed() => {
+            let kept = recovery::keep(path, &editor.work.text()?)?;
+            session.say_aside(&format!(
+                "not saved: the work is in {}; the next `spare-tile draw` of this file offers it",
+                kept.display()
+            ));
+        }
+        Ok(_) if is_recovered => recovery::remove(path),
+        _ => {}
+    }
+    match next? {
         Next::Interrupt => Err(Failure::interrupted()),
         _ => Ok(()),
     }
@@ -200,7 +229,7 @@ fn edit<W: Work>(work: &mut W, path: &Path, session: &mut Session<'_>) -> Outcom
 
 impl<W: Work> Editor<'_, W> {
     fn run(&mut self, session: &mut Session<'_>) -> Result<Next, Failure> {
-        let mut screen = WholeScreen::take(&mut session.out)?;
+        let mut screen = WholeScreen::take(session.out.unguarded())?;
         loop {
             let window = screen.draw(|window, buffer| self.draw(window, buffer))?;
             let rests = self.work.rests();
@@ -223,8 +252,13 @@ impl<W: Work> Editor<'_, W> {
         }
     }
 
+    /// Returns true if something is to be saved.
+    fn is_changed(&self) -> bool {
+        self.work.is_changed() || self.is_recovered
+    }
+
     fn title(&self) -> String {
-        let changed = if self.work.is_changed() { "   not saved" } else { "" };
+        let changed = if self.is_changed() { "   not saved" } else { "" };
         let path = self.path.display().to_string();
         format!("{}   {}{changed}", visible(&path), self.work.title())
     }
@@ -246,6 +280,10 @@ impl<W: Work> Editor<'_, W> {
                 surround.message =
                     "not saved: s saves and leaves, q leaves all the same, any other key goes on";
             }
+            Mood::Replacing { .. } => {
+                surround.message =
+                    "another program has changed this file: o writes over it, any other key goes on";
+            }
             Mood::Drawing => {}
         }
         surround.draw(window, buffer);
@@ -259,9 +297,17 @@ impl<W: Work> Editor<'_, W> {
                 Next::GoOn
             }
             Mood::Leaving => match key.code {
+                KeyCode::Char('s') if on_disk(self.path) != self.known => {
+                    self.mood = Mood::Replacing { leaves: true };
+                    Next::GoOn
+                }
                 KeyCode::Char('s') if self.save() => Next::Leave,
                 KeyCode::Char('q') => Next::Leave,
                 _ if is_interrupt(key) => Next::Interrupt,
+                _ => Next::GoOn,
+            },
+            Mood::Replacing { leaves } => match key.code {
+                KeyCode::Char('o') if self.save() && leaves => Next::Leave,
                 _ => Next::GoOn,
             },
             Mood::Drawing => {
@@ -277,9 +323,12 @@ impl<W: Work> Editor<'_, W> {
             _ if self.work.is_playing() => {
                 self.work.key(key);
             }
-            _ if is_leaving && self.work.is_changed() => self.mood = Mood::Leaving,
+            _ if is_leaving && self.is_changed() => self.mood = Mood::Leaving,
             _ if is_interrupt(key) => return Next::Interrupt,
             _ if is_leaving => return Next::Leave,
+            KeyCode::Char('s') if on_disk(self.path) != self.known => {
+                self.mood = Mood::Replacing { leaves: false };
+            }
             KeyCode::Char('s') => {
                 self.save();
             }
@@ -332,6 +381,11 @@ impl<W: Work> Editor<'_, W> {
         });
         match saved {
             Ok(text) => {
+                self.known = Some(text.as_bytes().to_vec());
+                if self.is_recovered {
+                    recovery::remove(self.path);
+                    self.is_recovered = false;
+                }
                 self.work.mark_saved(text);
                 self.has_saved = true;
                 self.message = format!("saved {}", self.path.display());

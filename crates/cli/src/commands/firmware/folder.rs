@@ -16,18 +16,21 @@ use crate::files;
 pub const MANIFEST: &str = "written.json";
 
 /// What was written into a folder, so that it can be told from what somebody else put there.
-#[derive(Serialize, Deserialize)]
+#[derive(Default, Serialize, Deserialize)]
 struct Manifest {
     /// The program that wrote it.
     by: String,
     /// The SHA-256 of each file, in hex.
     files: BTreeMap<String, String>,
+    /// The same of files that are being written. Where the program could not finish, they may be there or not.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    unfinished: BTreeMap<String, String>,
 }
 
 /// The folder that a project is written into.
 pub struct Folder<'p> {
     path: &'p Path,
-    before: BTreeMap<String, String>,
+    manifest: Manifest,
 }
 
 impl<'p> Folder<'p> {
@@ -35,13 +38,16 @@ impl<'p> Folder<'p> {
     pub fn open(path: &'p Path) -> Self {
         let manifest = fs::read(path.join(MANIFEST)).ok();
         let manifest = manifest.and_then(|text| serde_json::from_slice::<Manifest>(&text).ok());
-        Self { path, before: manifest.map(|manifest| manifest.files).unwrap_or_default() }
+        Self { path, manifest: manifest.unwrap_or_default() }
     }
 
     /// Whether a file is as it was written.
     fn is_ours(&self, name: &str) -> bool {
-        let hash = fs::read(self.place(name)).map(|bytes| hash(&bytes));
-        hash.is_ok_and(|hash| self.before.get(name) == Some(&hash))
+        let Manifest { files, unfinished, .. } = &self.manifest;
+        fs::read(self.place(name)).is_ok_and(|bytes| {
+            let hash = Some(hash(&bytes));
+            files.get(name) == hash.as_ref() || unfinished.get(name) == hash.as_ref()
+        })
     }
 
     fn place(&self, name: &str) -> PathBuf {
@@ -56,7 +62,7 @@ impl<'p> Folder<'p> {
         };
         let mut names = files.iter().map(|file| file.path.as_str());
         let Some(name) = names.find(is_foreign) else { return Ok(()) };
-        let how = if self.before.contains_key(name) {
+        let how = if self.manifest.files.contains_key(name) {
             "was changed since it was written"
         } else {
             "was not written here"
@@ -66,26 +72,41 @@ impl<'p> Folder<'p> {
     }
 
     /// Writes all files, takes away those of the project that was here before, and notes what was written.
-    pub fn write(&self, files: &[Written], by: &str) -> Outcome {
+    pub fn write(&mut self, files: &[Written], by: &str) -> Outcome {
         let cannot = |path: &Path, error: &io::Error| {
             let message = format!("cannot make the folder {}: {error}", path.display());
             Failure::unusable(message, "name another one with --out")
         };
+        let hashes: BTreeMap<_, _> =
+            files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))).collect();
+        // What is not finished, because the disk is full or the program is stopped, is known the next time.
+        fs::create_dir_all(self.path).map_err(|error| cannot(self.path, &error))?;
+        self.manifest.by = by.to_owned();
+        self.manifest.unfinished.extend(hashes.clone());
+        self.note()?;
         for file in files {
             let place = self.place(&file.path);
             let folder = place.parent().unwrap_or(self.path);
             fs::create_dir_all(folder).map_err(|error| cannot(folder, &error))?;
             files::write_whole(&place, |out| out.write_all(file.text.as_bytes()))?;
         }
-        let gone = self.before.keys().filter(|name| !files.iter().any(|file| file.path == **name));
+        let Manifest { files: before, unfinished, .. } = &self.manifest;
+        let gone = before
+            .keys()
+            .chain(unfinished.keys())
+            .filter(|name| !files.iter().any(|file| file.path == **name));
         for name in gone.filter(|name| self.is_ours(name)) {
             // One that cannot be taken away is in nobody's way.
             let _ = fs::remove_file(self.place(name));
         }
-        let hashes = files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes())));
-        let manifest = Manifest { by: by.to_owned(), files: hashes.collect() };
+        self.manifest = Manifest { by: by.to_owned(), files: hashes, unfinished: BTreeMap::new() };
+        self.note()
+    }
+
+    /// Writes the list of what was written.
+    fn note(&self) -> Outcome {
         files::write_whole(&self.path.join(MANIFEST), |out| {
-            serde_json::to_writer_pretty(&mut *out, &manifest)?;
+            serde_json::to_writer_pretty(&mut *out, &self.manifest)?;
             writeln!(out)
         })
     }

@@ -70,11 +70,6 @@ pub struct Firmware {
     /// Example: spare-tile firmware --for avr --app count --size
     #[arg(long)]
     size: bool,
-    /// Write over files that somebody else wrote or changed
-    ///
-    /// Example: spare-tile firmware --for c99 --app count --out gauge --force
-    #[arg(long)]
-    force: bool,
     #[command(flatten)]
     rig: FaceOfRig,
 }
@@ -93,8 +88,8 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let (rig, program, content) = args.content(begins, session)?;
     let files = files(&rig, (&program, &content), begins, target)?;
     if let Some(out) = &args.out {
-        let folder = Folder::open(out);
-        if !args.force {
+        let mut folder = Folder::open(out);
+        if !session.force {
             folder.check(&files)?;
         }
         folder.write(&files, &by())?;

@@ -1,7 +1,7 @@
 //! What goes over the lines: told in words, written down, and played again.
 
 use std::fs;
-use std::io::{self, Write};
+use std::io;
 use std::path::Path;
 use std::time::Duration;
 

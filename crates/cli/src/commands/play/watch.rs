@@ -204,7 +204,7 @@ struct Stage<'p, L: OnBoard<'p>> {
 
 impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     fn run(mut self, session: &mut Session<'_>) -> Result<End, Failure> {
-        let mut screen = WholeScreen::take(&mut session.out)?;
+        let mut screen = WholeScreen::take(session.out.unguarded())?;
         let began = Instant::now();
         let end = loop {
             self.move_fingers();

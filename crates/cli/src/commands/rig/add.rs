@@ -10,7 +10,7 @@ use spare_tile_core::rig::{Finding, Severity};
 use super::check::pins;
 use super::wish::{WishArgs, unusable};
 use crate::complete;
-use crate::failure::Outcome;
+use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
@@ -42,11 +42,19 @@ pub struct Add {
 /// Runs `rig add`.
 pub fn run(add: &Add, session: &mut Session<'_>) -> Outcome {
     let wish = add.wish.of_kind(&add.kind)?;
+    let out = add.out.as_deref().unwrap_or(&add.file.rig);
+    // A rig that cannot be locked is one that cannot be read; reading it tells why.
+    let _lock = add.out.is_none().then(|| files::lock(out).ok());
     let there = RigText::read(&add.file, session)?;
     let text = draft::added(&wish, &there.source).map_err(|error| unusable(&error, &wish))?;
-    let out = add.out.as_deref().unwrap_or(&add.file.rig);
     if out == Path::new("-") {
         return Ok(write!(session.out, "{text}")?);
+    }
+    if add.out.is_some() {
+        files::refuse_existing(out, session)?;
+    } else if *files::read_text(out, "rig")? != *there.source {
+        let message = format!("{} was changed while the face was added: it is unchanged", out.display());
+        return Err(Failure::unusable(message, "add the face again"));
     }
     files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
     let written = RigText::of(out, text);

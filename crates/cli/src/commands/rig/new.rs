@@ -12,7 +12,7 @@ use spare_tile_core::rig::controllers;
 use super::questions::{self, Answers};
 use super::wish::{WishArgs, unusable};
 use crate::complete;
-use crate::failure::{Failure, Outcome};
+use crate::failure::Outcome;
 use crate::files;
 use crate::session::Session;
 use crate::view::columns::Columns;
@@ -41,11 +41,6 @@ pub struct New {
     /// Example: spare-tile rig new clock-module --out clock.toml
     #[arg(short, long, value_name = "FILE", default_value = "rig.toml")]
     out: PathBuf,
-    /// Write over a file that is there
-    ///
-    /// Example: spare-tile rig new clock-module --force
-    #[arg(long)]
-    force: bool,
     #[command(flatten)]
     wish: WishArgs,
 }
@@ -68,10 +63,7 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     if new.out == Path::new("-") {
         return Ok(write!(session.out, "{text}")?);
     }
-    if !new.force && new.out.exists() {
-        let message = format!("{} exists: nothing was written", new.out.display());
-        return Err(Failure::unusable(message, "name another file with --out, or write over it: --force"));
-    }
+    files::refuse_existing(&new.out, session)?;
     write(&new.out, &text, session)
 }
 
@@ -88,7 +80,7 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
     let is_there = new.out.exists();
     let question =
         if is_there { format!("{name} exists: write over it?") } else { format!("Write this to {name}?") };
-    if questions::may_write(&question, !is_there || new.force)? {
+    if questions::may_write(&question, !is_there || session.force)? {
         write(&new.out, &text, session)
     } else {
         session.say_aside("nothing was written");

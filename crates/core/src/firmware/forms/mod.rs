@@ -6,7 +6,7 @@ use serde::Serialize;
 
 use super::data::{Array, Data};
 use super::table::{Index, Table, TableError};
-use super::template::{Templates, environment};
+use super::template::{Comment, Templates, environment};
 
 /// A way to write tables and data as source.
 #[derive(Debug)]
@@ -159,14 +159,24 @@ pub fn form(name: &str) -> Option<&'static Form> {
 #[derive(Serialize)]
 struct Row {
     values: Vec<u32>,
-    words: String,
+    words: Comment,
 }
 
 /// A line of source, and a word for what begins there.
 #[derive(Serialize)]
-struct Line<'a> {
+struct Line {
     values: Vec<String>,
-    words: &'a str,
+    words: Comment,
+}
+
+/// A text for a comment, for a template.
+pub(super) fn comment(text: &str) -> Value {
+    Value::from(Serde(&Comment::new(text)))
+}
+
+/// Lines for a comment.
+fn comments(lines: &[String]) -> Value {
+    lines.iter().map(|line| comment(line)).collect()
 }
 
 /// What a form says of values of so many bits.
@@ -205,13 +215,13 @@ impl Form {
         }
         self.check_length(self.most, table.length())?;
         self.check_name(&table.name)?;
-        let rows = table.rows().map(|(bits, words)| Row { values: vec![bits], words });
+        let rows = table.rows().map(|(bits, words)| Row { values: vec![bits], words: Comment::new(&words) });
         let of_bits = Value::from(Serde(&dialect.of_bits(table.word_bits())));
         self.fill(
             self.templates[0],
             context! {
                 dialect => context! { index => dialect.indices[0], ..of_bits },
-                about => table.description(),
+                about => comments(&table.description()),
                 bits => table.word_bits(),
                 bytes => table.order.byte_count(),
                 length => table.length(),
@@ -232,14 +242,14 @@ impl Form {
         let longest = data.arrays.iter().map(|array| array.length().next_power_of_two()).max();
         self.check_length(self.most_data, longest.unwrap_or(0))?;
         let array = |array: &Array| {
-            let lines = array.lines().map(|(values, words)| Line { values, words });
+            let lines = array.lines().map(|(values, words)| Line { values, words: Comment::new(words) });
             let row = |(values, words): &(Vec<u16>, String)| Row {
                 values: values.iter().copied().map(u32::from).collect(),
-                words: words.clone(),
+                words: Comment::new(words),
             };
             context! {
                 suffix => array.suffix,
-                about => &array.about,
+                about => comment(&array.about),
                 bits => array.bits,
                 length => array.length(),
                 filled => array.length().next_power_of_two(),
@@ -252,7 +262,7 @@ impl Form {
             self.templates[1],
             context! {
                 dialect => context! { index => self.dialect.indices[1] },
-                about => &data.about,
+                about => comments(&data.about),
                 arrays => data.arrays.iter().map(array).collect::<Vec<_>>(),
                 searched => data.searched,
                 ..self.named(&data.name)

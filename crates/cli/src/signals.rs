@@ -1,0 +1,104 @@
+//! Signals that end the program. What is half done is cleaned up first: a terminal is given back, an unfinished file is removed.
+
+use std::io;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Mutex, OnceLock, PoisonError};
+use std::thread;
+use std::time::Duration;
+
+use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP};
+use signal_hook::iterator::Signals;
+use signal_hook::low_level::emulate_default_handler;
+
+/// The signals that were sent since they were last looked at.
+static ENDS: AtomicBool = AtomicBool::new(false);
+static STOPS: AtomicBool = AtomicBool::new(false);
+static CONTINUES: AtomicBool = AtomicBool::new(false);
+
+/// How long the main thread has to end the program after a hang-up.
+const PATIENCE: Duration = Duration::from_secs(1);
+
+/// True while the main thread polls the signals itself.
+static POLLED: AtomicBool = AtomicBool::new(false);
+
+/// What to clean up before the program ends.
+static CLEANERS: Mutex<Vec<fn()>> = Mutex::new(Vec::new());
+
+/// Calls a function before a signal ends the program. Calling this again with the same function changes nothing.
+///
+/// # Errors
+/// When the signals cannot be caught.
+pub fn clean_up_with(clean: fn()) -> io::Result<()> {
+    listen()?;
+    let mut cleaners = CLEANERS.lock().unwrap_or_else(PoisonError::into_inner);
+    if !cleaners.contains(&clean) {
+        cleaners.push(clean);
+    }
+    Ok(())
+}
+
+/// Says whether the main thread polls the signals itself. While it does, a first signal is left to it; a second one ends the
+/// program.
+pub fn poll(polls: bool) {
+    POLLED.store(polls, Ordering::SeqCst);
+}
+
+/// Returns true once a signal has asked the program to end.
+pub fn ends() -> bool {
+    ENDS.load(Ordering::SeqCst)
+}
+
+/// Returns true if a signal has asked the program to stop since the last call.
+pub fn stops() -> bool {
+    STOPS.swap(false, Ordering::SeqCst)
+}
+
+/// Returns true if the program was continued after a stop since the last call.
+pub fn continues() -> bool {
+    CONTINUES.swap(false, Ordering::SeqCst)
+}
+
+/// Stops the process as SIGTSTP does by default; returns when it is continued.
+///
+/// # Errors
+/// When the system does not stop it.
+pub fn stop() -> io::Result<()> {
+    emulate_default_handler(SIGTSTP)
+}
+
+/// Starts the thread that waits for signals, once.
+fn listen() -> io::Result<()> {
+    static LISTENS: OnceLock<()> = OnceLock::new();
+    if LISTENS.get().is_some() {
+        return Ok(());
+    }
+    let mut signals = Signals::new([SIGTERM, SIGINT, SIGQUIT, SIGHUP, SIGCONT, SIGTSTP])?;
+    thread::spawn(move || signals.forever().for_each(take));
+    LISTENS.get_or_init(|| ());
+    Ok(())
+}
+
+fn take(signal: i32) {
+    let is_polled = POLLED.load(Ordering::SeqCst);
+    match signal {
+        SIGCONT => CONTINUES.store(true, Ordering::SeqCst),
+        SIGTSTP if is_polled => STOPS.store(true, Ordering::SeqCst),
+        SIGTSTP => {
+            // The thread goes on when the process is continued.
+            let _ = emulate_default_handler(signal);
+        }
+        _ => {
+            let is_first = !ENDS.swap(true, Ordering::SeqCst);
+            if is_first && is_polled {
+                if signal != SIGHUP {
+                    return;
+                }
+                // After a hang-up the main thread may be stuck at a terminal that is gone.
+                thread::sleep(PATIENCE);
+            }
+            let cleaners = CLEANERS.lock().unwrap_or_else(PoisonError::into_inner).clone();
+            cleaners.iter().for_each(|clean| clean());
+            let _ = emulate_default_handler(signal);
+        }
+    }
+}

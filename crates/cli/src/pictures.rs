@@ -1,6 +1,7 @@
 //! Pictures from PNG, GIF and PNM files, brought down to dots.
 
 use std::io::Cursor;
+use std::panic::{self, AssertUnwindSafe};
 use std::time::Duration;
 
 use clap::{Args, ValueEnum};
@@ -9,7 +10,7 @@ use image::codecs::png::PngDecoder;
 use image::{AnimationDecoder, ImageDecoder, ImageError, ImageFormat, ImageReader, Limits, RgbaImage};
 use spare_tile_core::dots::raster::{Raster, Shot};
 use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
-use spare_tile_core::dots::sprite::Sprite;
+use spare_tile_core::dots::sprite::{MOST_DOTS, Sprite};
 
 use crate::failure::Failure;
 
@@ -156,8 +157,81 @@ pub fn format(bytes: &[u8]) -> Option<ImageFormat> {
     image::guess_format(bytes).ok()
 }
 
+/// How many frames a picture has, and how many pixels each, before any of them is decoded.
+fn extent(bytes: &[u8], format: ImageFormat) -> Option<(usize, (u32, u32))> {
+    match format {
+        ImageFormat::Gif => {
+            let mut options = gif::DecodeOptions::new();
+            options.skip_frame_decoding(true);
+            let mut decoder = options.read_info(Cursor::new(bytes)).ok()?;
+            let mut frames = 0;
+            while frames <= MOST_FRAMES && matches!(decoder.next_frame_info(), Ok(Some(_))) {
+                frames += 1;
+            }
+            Some((frames, (decoder.width().into(), decoder.height().into())))
+        }
+        ImageFormat::Png => {
+            let reader = png::Decoder::new(Cursor::new(bytes)).read_info().ok()?;
+            let info = reader.info();
+            let frames = info.animation_control().map_or(1, |control| control.num_frames as usize);
+            Some((frames, (info.width, info.height)))
+        }
+        _ => None,
+    }
+}
+
+/// What a decoder returns; an error in place of a panic, which some broken pictures cause in it.
+fn contained<T>(name: &str, decode: impl FnOnce() -> Result<T, Failure>) -> Result<T, Failure> {
+    let before = panic::take_hook();
+    // The failure says what went wrong.
+    panic::set_hook(Box::new(|_| {}));
+    let decoded = panic::catch_unwind(AssertUnwindSafe(decode));
+    panic::set_hook(before);
+    decoded.unwrap_or_else(|_| {
+        Err(Failure::unusable(
+            format!("{name} cannot be read as a picture: its decoder gave up"),
+            "write it anew with a program for pictures",
+        ))
+    })
+}
+
 /// A picture as a sprite of at most a size; each frame of a moving one with its own time. `name` is the file.
 pub fn read(
+    (name, bytes): (&str, &[u8]),
+    format: ImageFormat,
+    reading: &Reading,
+    goal: ((usize, usize), Inks),
+) -> Result<Sprite, Failure> {
+    contained(name, || decode((name, bytes), format, reading, goal))
+}
+
+/// Refuses a picture that would take too much time or memory.
+fn check_extent(
+    (name, bytes): (&str, &[u8]),
+    format: ImageFormat,
+    reading: &Reading,
+    reduction: &Reduction,
+) -> Result<(), Failure> {
+    let Some((frames, (width, height))) = extent(bytes, format) else { return Ok(()) };
+    if frames > MOST_FRAMES {
+        let message = format!("{name} has more than {MOST_FRAMES} frames");
+        return Err(Failure::unusable(message, "cut it into shorter ones first"));
+    }
+    let pixels = u64::from(width) * u64::from(height);
+    if frames as u64 * pixels > MOST_PIXELS {
+        let message = format!("{name} has more than {MOST_PIXELS} pixels in its frames");
+        return Err(Failure::unusable(message, "make it smaller or shorter first"));
+    }
+    let part = reading.crop.map_or((width, height), |crop| (crop.width, crop.height));
+    let (across, down) = reduction.size_of((part.0 as usize, part.1 as usize));
+    if frames * across * down > MOST_DOTS {
+        let message = format!("{frames} frames of {across}x{down} dots are more than {MOST_DOTS} dots");
+        return Err(Failure::unusable(message, "give a smaller --size, such as 64x32"));
+    }
+    Ok(())
+}
+
+fn decode(
     (name, bytes): (&str, &[u8]),
     format: ImageFormat,
     reading: &Reading,
@@ -168,14 +242,9 @@ pub fn read(
         Failure::unusable(format!("{name} cannot be read as a picture: {error}"), help)
     };
     let reduction = reading.reduction(size, inks);
+    check_extent((name, bytes), format, reading, &reduction)?;
     let mut shots: Vec<Shot> = Vec::new();
-    let mut seen = 0;
     let mut take = |pixels: &RgbaImage, stays: Duration| {
-        seen += u64::from(pixels.width()) * u64::from(pixels.height());
-        if seen > MOST_PIXELS {
-            let message = format!("{name} has more than {MOST_PIXELS} pixels in its frames");
-            return Err(Failure::unusable(message, "make it smaller or shorter first"));
-        }
         let raster = reduction.apply(&raster(pixels, reading.crop).map_err(|problem| {
             Failure::unusable(
                 format!("{name}: {problem}"),
@@ -202,11 +271,7 @@ pub fn read(
         _ => None,
     };
     if let Some(frames) = frames {
-        for (number, frame) in frames.enumerate() {
-            if number >= MOST_FRAMES {
-                let message = format!("{name} has more than {MOST_FRAMES} frames");
-                return Err(Failure::unusable(message, "cut it into shorter ones first"));
-            }
+        for frame in frames {
             let frame = frame.map_err(broken)?;
             let stays = Duration::from(frame.delay());
             take(frame.buffer(), if stays.is_zero() { USUAL } else { stays })?;

@@ -356,3 +356,66 @@ fn a_terminal_without_rows_or_columns_is_no_reason_to_panic() {
         }
     }
 }
+
+/// A chunk of a PNG file, with a checksum that fits.
+fn chunk(kind: &[u8; 4], data: &[u8]) -> Vec<u8> {
+    let mut sum = crc32fast::Hasher::new();
+    sum.update(kind);
+    sum.update(data);
+    let length = u32::try_from(data.len()).unwrap();
+    [&length.to_be_bytes()[..], kind, data, &sum.finalize().to_be_bytes()].concat()
+}
+
+#[test]
+fn a_broken_palette_is_an_error() {
+    let folder = Folder::empty();
+    // A line of no filter and two pixels in a block that is stored as it is, with its sum (RFC 1950, 1951).
+    let data = [0x78, 0x01, 0x01, 0x06, 0x00, 0xF9, 0xFF, 0, 0, 1, 0, 1, 5, 0x00, 0x11, 0x00, 0x08];
+    for length in [0, 1, 2, 3, 4, 5, 767, 769, 1000] {
+        let header = [&2_u32.to_be_bytes()[..], &2_u32.to_be_bytes(), &[8, 3, 0, 0, 0]].concat();
+        let parts = [
+            chunk(b"IHDR", &header),
+            chunk(b"PLTE", &vec![7; length]),
+            chunk(b"IDAT", &data),
+            chunk(b"IEND", &[]),
+        ];
+        folder.write("palette.png", [&b"\x89PNG\r\n\x1a\n"[..], &parts.concat()].concat());
+        let run = folder.run("dots palette.png");
+        assert!(
+            [0, 2].contains(&run.status) && !run.err.contains("panicked"),
+            "{length}: {} {}",
+            run.status,
+            run.err
+        );
+    }
+}
+
+#[test]
+fn a_flood_of_frames_is_refused_before_it_is_decoded() {
+    let folder = Folder::empty();
+    let flood = |(width, height): (u16, u16), frames: usize| {
+        let mut bytes = Vec::new();
+        let mut encoder = gif::Encoder::new(&mut bytes, width, height, &[0, 0, 0, 255, 255, 255]).unwrap();
+        // Each frame is a single pixel; its picture is the whole canvas all the same.
+        for _ in 0..frames {
+            let frame = gif::Frame { width: 1, height: 1, buffer: vec![1].into(), ..gif::Frame::default() };
+            encoder.write_frame(&frame).unwrap();
+        }
+        drop(encoder);
+        bytes
+    };
+    for (size, frames, told) in [
+        ((1024, 256), 1000, "1000 frames of 1024x256 dots are more than 8000000 dots"),
+        ((4096, 4096), 900, "more than 500000000 pixels"),
+        ((8, 8), 1001, "more than 1000 frames"),
+    ] {
+        folder.write("flood.gif", flood(size, frames));
+        let complaint = folder.complaint("dots flood.gif");
+        assert!(complaint.contains(told), "{complaint}");
+    }
+    folder.write("flood.gif", flood((1024, 256), 2));
+    folder.answer("dots flood.gif --out flood.dots");
+    folder.answer("dots flood.dots --json");
+    folder.write("flood.gif", flood((1024, 256), 40));
+    folder.answer("dots flood.gif --size 64x32 --sample nearest");
+}

@@ -84,7 +84,7 @@ impl Reduction {
     /// The picture, of the size or smaller, in the colours there are.
     #[must_use]
     pub fn apply(&self, picture: &Raster) -> Raster {
-        let (width, height) = self.size_of(picture);
+        let (width, height) = self.size_of((picture.width(), picture.height()));
         let part = self.part(picture);
         let mut lights: Vec<Light> = Vec::with_capacity(width * height);
         for y in 0..height {
@@ -124,18 +124,17 @@ impl Reduction {
         reduced
     }
 
-    /// The size that a picture gets.
-    fn size_of(&self, picture: &Raster) -> (usize, usize) {
+    /// The size that a picture of so many pixels across and down gets.
+    #[must_use]
+    pub fn size_of(&self, (across, down): (usize, usize)) -> (usize, usize) {
         let (width, height) = self.size;
-        let fits = picture.width() <= width && picture.height() <= height;
         match self.fit {
             Fit::Cover | Fit::Stretch => self.size,
-            Fit::Whole if fits => (picture.width(), picture.height()),
+            Fit::Whole if across <= width && down <= height => (across, down),
             Fit::Whole => {
-                let across = width as f64 / picture.width() as f64;
-                let scale = across.min(height as f64 / picture.height() as f64);
+                let scale = (width as f64 / across as f64).min(height as f64 / down as f64);
                 let side = |side: usize| ((side as f64 * scale).round() as usize).max(1);
-                (side(picture.width()), side(picture.height()))
+                (side(across), side(down))
             }
         }
     }

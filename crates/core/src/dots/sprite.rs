@@ -21,6 +21,8 @@ use crate::units::{DurationError, Nanos, parse_duration};
 
 /// The most frames.
 pub const MOST_FRAMES: usize = 10_000;
+/// The most dots of all its frames together: a file of 8 MB, and some three times as much memory.
+pub const MOST_DOTS: usize = 8_000_000;
 /// The most dots across.
 pub const MOST_WIDTH: usize = 1024;
 /// Likewise down.
@@ -79,6 +81,8 @@ pub enum SpriteProblem {
     NameTwice { name: String },
     #[error("more than {MOST_FRAMES} frames")]
     TooMany,
+    #[error("more than {MOST_DOTS} dots in all frames together")]
+    TooManyDots,
     #[error("it has no frames")]
     Empty,
 }
@@ -167,6 +171,9 @@ pub fn read(source: &str) -> Result<Sprite, SpriteError> {
             }
             if shots.len() >= MOST_FRAMES {
                 return Err(at(number)(SpriteProblem::TooMany));
+            }
+            if (shots.len() + 1) * width * height > MOST_DOTS {
+                return Err(at(number)(SpriteProblem::TooManyDots));
             }
             let (name, stays) = frame_of(&line["frame".len()..], usual).map_err(at(number))?;
             if let Some(name) =

@@ -6,7 +6,7 @@ use std::time::Duration;
 use super::history::History;
 use crate::dots::places;
 use crate::dots::raster::{Colour, OFF, Raster, Shot};
-use crate::dots::sprite::{MOST_FRAMES, Sprite, SpriteProblem, parse_name};
+use crate::dots::sprite::{MOST_DOTS, MOST_FRAMES, Sprite, SpriteProblem, parse_name};
 
 /// A sprite that is being drawn, and the frame that is looked at.
 ///
@@ -159,6 +159,10 @@ impl Film {
     pub fn insert(&mut self, is_dark: bool) -> Result<(), CannotDraw> {
         if self.shots().len() >= MOST_FRAMES {
             return Err(SpriteProblem::TooMany.into());
+        }
+        let (width, height) = self.size();
+        if (self.shots().len() + 1) * width * height > MOST_DOTS {
+            return Err(SpriteProblem::TooManyDots.into());
         }
         let (width, height) = self.size();
         let raster = if is_dark { Raster::dark(width, height) } else { self.shot().raster.clone() };

@@ -8,17 +8,16 @@ pub mod kinds;
 mod text;
 
 use std::collections::BTreeMap;
-use std::ops::RangeInclusive;
 
 use choice::{Pins, TooFewPins};
 use kinds::{Kind, Size, Way};
 
 use crate::glyph::{Common, Style};
 use crate::part::{Part, rgb_panel};
-use crate::plan::budget::{self, Excess};
+use crate::plan::budget::{self, Excess, Goal};
 use crate::plan::{Mount, Reading, Rig, unfit_name};
-use crate::rig::{Bus, Controller, Finding, Pin, Severity};
-use crate::units::{E12, counted, values};
+use crate::rig::{Bus, Controller, Finding, Pin, Problem, Severity};
+use crate::units::{Milliamps, Ohms, Volts, counted};
 
 /// What is asked for.
 #[derive(Debug, Clone, PartialEq)]
@@ -33,6 +32,16 @@ pub struct Wish {
     pub name: Option<String>,
     /// Pins that are decided, by role.
     pub pins: BTreeMap<String, Pin>,
+    /// The supply of the display, where it is decided.
+    pub supply: Option<Volts>,
+}
+
+impl Wish {
+    /// A display of a kind, everything else left open.
+    #[must_use]
+    pub const fn of(kind: &'static Kind) -> Self {
+        Self { kind, size: None, common: None, name: None, pins: BTreeMap::new(), supply: None }
+    }
 }
 
 /// Why there is no such rig.
@@ -57,6 +66,8 @@ pub enum DraftError {
     Common { kind: &'static str, drives: Common },
     #[error("a face cannot be called {found:?}: a name is {allowed}")]
     Name { found: String, allowed: &'static str },
+    #[error("the rig has a supply already, which all its faces share")]
+    Supply,
     #[error("the rig has a face '{name}' already")]
     NameTaken { name: String },
     #[error("the bus has {} left for such parts, and {kind} takes {needs}", counted(*has, "address", "addresses"))]
@@ -77,24 +88,38 @@ impl Size {
     }
 }
 
-/// Something to try: which side of the lights is joined, what switches the digits, and a resistor.
+/// Something to try: what feeds the display, which side of the lights is joined, what switches the digits.
 #[derive(Debug, Clone, Copy)]
 struct Trial {
+    /// The supply where it is not the usual one.
+    supply: Option<Volts>,
     common: Common,
     switch: Option<&'static str>,
-    /// 0 where it takes none.
-    ohms: u32,
+    /// The resistor of a bare display; `None` where the part limits the current.
+    ohms: Option<Ohms>,
     /// Whether a level converter stands before the part.
     converter: bool,
 }
 
-/// The least and the largest resistor that is tried, in ohms.
-const TRIED: RangeInclusive<u32> = 150..=18_000;
-
-/// The resistors that are tried, the brightest first.
-fn resistors() -> impl Iterator<Item = u32> {
-    values(&E12, 2..5).map(|ohms| ohms.0 as u32).filter(|ohms| TRIED.contains(ohms))
+/// A trial as it was written and read.
+struct Tried {
+    head: String,
+    face: String,
+    reading: Reading,
+    common: Common,
+    /// What speaks against it.
+    against: Vec<Finding>,
+    /// What each light of a bare display gets on average.
+    light: Milliamps,
+    /// Whether the current depends little on how much lights and switches differ.
+    is_steady: bool,
 }
+
+/// A resistor to begin with, before the one that suits is known.
+const PROVISIONAL: Ohms = Ohms(1000.0);
+
+/// The supply of displays where nothing else is said.
+const USUAL_SUPPLY: Volts = Volts(5.0);
 
 /// Where a face goes: its name, its pins by role, and the addresses of its parts.
 struct Site {
@@ -119,12 +144,22 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
         addresses: addresses(wish.kind, size, &[])?,
     };
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let head = text::controller(part, None);
-    let (face, Reading { rig, mut findings }) = first_sound(wish, &controller, &head, &[], face)?;
+    let head = |trial: &Trial| text::controller(part, trial.supply, None);
+    let supplies = match wish.supply {
+        Some(volts) => vec![Some(volts)],
+        // The usual supply, and that of the controller where it is lower.
+        None if controller.logic_volts < USUAL_SUPPLY => vec![None, Some(controller.logic_volts)],
+        None => vec![None],
+    };
+    let Tried { head, face, reading: Reading { rig, mut findings }, .. } =
+        best(wish, &controller, &trials(wish, &supplies), &[], (head, face))?;
     let mut source = format!("{head}{face}");
     // What takes more than any supply is sure to give must say what its supply gives.
-    if let Some(Excess::SupplyUnsaid { current, .. }) = rig.as_ref().and_then(budget::of_supply) {
-        source = format!("{}{face}", text::controller(part, Some(budget::supply_for(current))));
+    if let Some((volts, Excess::SupplyUnsaid { current, .. })) =
+        rig.as_ref().and_then(|rig| Some((rig.controller.supply_volts, budget::of_supply(rig)?)))
+    {
+        let amps = budget::supply_for(current);
+        source = format!("{}{face}", text::controller(part, Some(volts), Some(amps)));
         findings = Rig::read(&source).findings;
     }
     Ok(text::rig(&source, &findings))
@@ -137,6 +172,9 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
 /// Why there is none; besides what [`rig`] may say, that the rig itself is not sound.
 pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
     let size = checked(wish)?;
+    if wish.supply.is_some() {
+        return Err(DraftError::Supply);
+    }
     let there = Rig::read(source);
     let Some(rig) = &there.rig else {
         let error = there.findings.iter().find(|finding| finding.severity == Severity::Error);
@@ -167,38 +205,103 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         return Err(DraftError::NoHeadings);
     }
     let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let (face, reading) = first_sound(&wish, &rig.controller, &head, &there.findings, face)?;
-    Ok(format!("{head}{}", text::commented(&face, &reading.findings)))
+    let trials = trials(&wish, &[None]);
+    let tried = best(&wish, &rig.controller, &trials, &there.findings, (|_: &Trial| head.clone(), face))?;
+    Ok(format!("{head}{}", text::commented(&tried.face, &tried.reading.findings)))
 }
 
-/// The first face below this head that is found sound, and the reading of the whole. What was said of the rig before is
-/// not held against it, nor what the supply gives: any face of its kind would take it.
-fn first_sound(
+/// The best trial, written by head and face and read: one with nothing against it. Not held against it are what was said of the
+/// rig before, what the supply gives (any face of its kind would take it), and warnings of pins that the person has chosen.
+///
+/// # Errors
+/// When something speaks against each: what is left where the least does.
+fn best(
     wish: &Wish,
     controller: &Controller,
-    head: &str,
+    trials: &[Trial],
     before: &[Finding],
-    face: impl Fn(&Trial) -> String,
-) -> Result<(String, Reading), DraftError> {
-    let said: Vec<_> = before.iter().map(|finding| finding.trouble.to_string()).collect();
-    let mut worst: Option<Finding> = None;
-    for trial in trials(wish) {
-        let face = face(&trial);
-        let reading = Rig::read(&format!("{head}{face}"));
-        // The gravest is told: it is what no trial gets rid of.
-        let supply = reading.rig.as_ref().and_then(budget::of_supply).map(|excess| excess.to_string());
-        let is_against = |finding: &&Finding| {
-            let words = finding.trouble.to_string();
-            finding.severity != Severity::Note && !said.contains(&words) && supply.as_ref() != Some(&words)
-        };
-        let gravest = reading.findings.iter().filter(is_against).min_by_key(|finding| finding.severity);
-        let Some(found) = gravest else { return Ok((face, reading)) };
-        if worst.as_ref().is_none_or(|worst| found.severity < worst.severity) {
-            worst = Some(found.clone());
-        }
+    (head, face): (impl Fn(&Trial) -> String, impl Fn(&Trial) -> String),
+) -> Result<Tried, DraftError> {
+    let said = before.iter().map(|finding| finding.trouble.to_string());
+    let said: Vec<_> = said.chain(warnings_of_pins(wish, controller)).collect();
+    let mut tried: Vec<Tried> = Vec::new();
+    for trial in trials {
+        let head = head(trial);
+        let with = |ohms| face(&Trial { ohms, ..*trial });
+        let ohms = trial.ohms.and_then(|ohms| brightest(&Rig::read(&format!("{head}{}", with(Some(ohms))))));
+        tried.push(read_trial(trial.common, head, with(ohms.or(trial.ohms)), &said));
     }
-    let reason = worst.map_or_else(String::new, |worst| worst.trouble.to_string());
-    Err(DraftError::Unsound { kind: wish.kind.name, controller: controller.called().to_owned(), reason })
+    let gravity = |tried: &Tried| {
+        let errors = tried.against.iter().filter(|finding| finding.severity == Severity::Error).count();
+        (errors, tried.against.len())
+    };
+    let least = tried.iter().map(gravity).min().unwrap_or_default();
+    tried.retain(|tried| gravity(tried) == least);
+    let gravest = tried.first().and_then(|tried| tried.against.iter().min_by_key(|finding| finding.severity));
+    if let Some(gravest) = gravest {
+        return Err(DraftError::Unsound {
+            kind: wish.kind.name,
+            controller: controller.called().to_owned(),
+            reason: gravest.trouble.to_string(),
+        });
+    }
+    brightest_of(tried).ok_or_else(|| DraftError::Broken { reason: String::new() })
+}
+
+/// What is said of pins that can be used, but have another purpose as well.
+fn warnings_of_pins(wish: &Wish, controller: &Controller) -> impl Iterator<Item = String> {
+    decided(wish, controller).into_iter().filter_map(|pin| {
+        let reserved = controller.reserved(&pin).filter(|reserved| !reserved.forbids())?;
+        Some(Problem::ReservedPin { pin: pin.to_string(), reserved }.to_string())
+    })
+}
+
+/// A trial as it reads.
+fn read_trial(common: Common, head: String, face: String, said: &[String]) -> Tried {
+    /// With less across the resistor, lights whose voltage differs by a tenth of a volt differ visibly in brightness.
+    const STEADY: Volts = Volts(0.8);
+    let reading = Rig::read(&format!("{head}{face}"));
+    let supply = reading.rig.as_ref().and_then(budget::of_supply).map(|excess| excess.to_string());
+    let is_against = |finding: &&Finding| {
+        let words = finding.trouble.to_string();
+        finding.severity != Severity::Note && !said.contains(&words) && supply.as_ref() != Some(&words)
+    };
+    let against = reading.findings.iter().filter(is_against).cloned().collect();
+    let budget = reading.rig.as_ref().and_then(|rig| budget::of(rig.faces.last()?, &rig.controller));
+    Tried {
+        light: budget
+            .as_ref()
+            .and_then(|budget| budget.flow.as_ref())
+            .map_or(Milliamps(0.0), |flow| flow.average),
+        is_steady: budget.is_some_and(|budget| budget.across >= STEADY),
+        head,
+        face,
+        reading,
+        common,
+        against,
+    }
+}
+
+/// The resistor with which the last face of a rig is the brightest within every limit.
+fn brightest(reading: &Reading) -> Option<Ohms> {
+    let rig = reading.rig.as_ref()?;
+    let advice = budget::advise(rig, rig.faces.len().checked_sub(1)?);
+    let brightest = advice.into_iter().find(|advice| advice.goal == Goal::Brightest)?;
+    brightest.choice.map(|choice| choice.e12.0)
+}
+
+/// The first trial with nearly as much light as any: steady ones before others. Which side of the lights is joined is not
+/// decided by brightness.
+fn brightest_of(mut tried: Vec<Tried>) -> Option<Tried> {
+    /// The least share of the light that still looks as bright.
+    const ALIKE: f64 = 0.75;
+    let common = tried.first()?.common;
+    tried.retain(|tried| tried.common == common);
+    if tried.iter().any(|tried| tried.is_steady) {
+        tried.retain(|tried| tried.is_steady);
+    }
+    let most = tried.iter().map(|tried| tried.light.0).fold(0.0, f64::max);
+    tried.into_iter().find(|tried| tried.light.0 >= ALIKE * most)
 }
 
 /// The pins that are decided, by the controller's own names.
@@ -321,11 +424,12 @@ fn assigned(wish: &Wish, size: Size, mut pins: Pins<'_>) -> Result<BTreeMap<Stri
 }
 
 /// What is tried, in this order.
-fn trials(wish: &Wish) -> Vec<Trial> {
+fn trials(wish: &Wish, supplies: &[Option<Volts>]) -> Vec<Trial> {
     let kind = wish.kind;
+    let is_bare = kind.common.is_none() && kind.way != Way::Max7219;
     let commons = match (kind.common, wish.common) {
-        (Some(common), _) => return of_part(common),
-        (None, _) if kind.way == Way::Max7219 => return of_part(Common::Cathode),
+        (Some(common), _) => vec![common],
+        (None, _) if !is_bare => vec![Common::Cathode],
         (None, Some(common)) => vec![common],
         (None, None) => vec![Common::Cathode, Common::Anode],
     };
@@ -333,26 +437,24 @@ fn trials(wish: &Wish) -> Vec<Trial> {
         Way::Scanned => &[Some("npn"), Some("pnp"), None],
         _ => &[None],
     };
+    // A part may need higher levels than the controller gives.
+    let has_part = !matches!(kind.way, Way::Static | Way::Scanned);
+    let converters: &[bool] = if has_part { &[false, true] } else { &[false] };
+    let ohms = is_bare.then_some(PROVISIONAL);
     let mut trials = Vec::new();
     for common in commons {
-        for switch in switches {
-            // Parts between may want higher levels than the controller gives.
-            let has_part = matches!(kind.way, Way::Latched | Way::Shifted | Way::Expander);
-            let converters: &[bool] = if has_part { &[false, true] } else { &[false] };
-            for converter in converters {
-                trials.extend(resistors().map(|ohms| Trial {
+        for supply in supplies {
+            for switch in switches {
+                let trial = |converter: &bool| Trial {
+                    supply: *supply,
                     common,
                     switch: *switch,
                     ohms,
                     converter: *converter,
-                }));
+                };
+                trials.extend(converters.iter().map(trial));
             }
         }
     }
     trials
-}
-
-/// A driver part limits its currents itself; some want higher levels than the controller gives.
-fn of_part(common: Common) -> Vec<Trial> {
-    [false, true].map(|converter| Trial { common, switch: None, ohms: 0, converter }).to_vec()
 }

@@ -8,6 +8,7 @@ use super::{Site, Trial, roles};
 use crate::bare::trouble::opposite;
 use crate::glyph::Style;
 use crate::rig::{Finding, Pin};
+use crate::units::Volts;
 
 /// What a key means, or one with a value that begins so, for the comment beside its default.
 const MEANINGS: &[(&str, &str)] = &[
@@ -54,14 +55,21 @@ const MEANINGS: &[(&str, &str)] = &[
 ];
 
 /// The controller's table.
-pub fn controller(part: Option<&str>, amps: Option<f64>) -> String {
+pub fn controller(part: Option<&str>, volts: Option<Volts>, amps: Option<f64>) -> String {
     let part = part.map_or_else(
         || "# part = \"rp2040\"   # its part number\n".to_owned(),
         |part| format!("part = \"{part}\"\n"),
     );
-    let supply = amps.map_or_else(String::new, |amps| {
-        format!("supply = {{ volts = 5.0, amps = {amps:.1} }}   # of the display: what it takes with everything lit\n")
-    });
+    let volts = volts.map(|volts| format!("{:?}", volts.0));
+    let supply = match (volts, amps) {
+        (Some(volts), Some(amps)) => {
+            format!(
+                "supply = {{ volts = {volts}, amps = {amps:.1} }}   # of the display: what it takes with everything lit\n"
+            )
+        }
+        (Some(volts), None) => format!("supply = {{ volts = {volts} }}   # of the display\n"),
+        (None, _) => String::new(),
+    };
     format!("[controller]\n{part}{supply}\n")
 }
 
@@ -119,11 +127,11 @@ pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> Strin
     if let Some(switch) = trial.switch {
         let _ = writeln!(text, "digit_switch = \"{switch}\"   # a transistor for each digit or row");
     }
-    if trial.ohms > 0 {
+    if let Some(ohms) = trial.ohms {
         let _ = writeln!(
             text,
             "resistor = {{ ohms = {}, in = \"segments\" }}   # the brightest that all limits allow",
-            trial.ohms
+            ohms.0
         );
     }
     if trial.converter {

@@ -1,6 +1,6 @@
 //! Rigs to begin with: each is sound, or it is said why there is none.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::HashSet;
 
 use proptest::prelude::*;
 use proptest::sample::select;
@@ -8,15 +8,18 @@ use spare_tile_core::board::Board;
 use spare_tile_core::bus::Ops;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
 use spare_tile_core::draft::{DraftError, Wish, added, rig as draft, roles};
+use spare_tile_core::glyph::Common;
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::budget::{self, Goal};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::{Finding, Pin, Severity, controllers};
+use spare_tile_core::units::Volts;
 
 use crate::common::{Powered, frame, lit};
 
 fn wish(kind: &'static Kind, size: Option<Size>) -> Wish {
-    Wish { kind, size, common: None, name: None, pins: BTreeMap::new() }
+    Wish { size, ..Wish::of(kind) }
 }
 
 /// The rig, which nothing may be said against, and which shows any frame.
@@ -84,6 +87,86 @@ fn every_kind_on_every_controller_is_sound_or_said_to_be_impossible() {
     colour-panel esp32c3: it takes 13 free pins, and the esp32c3 has 8
     colour-panel esp8266: it takes 13 free pins, and the esp8266 has 6
     ");
+}
+
+/// A wish with pins that are decided.
+fn with_pins(name: &str, pins: &[(&str, &str)]) -> Wish {
+    let pins = pins.iter().map(|(role, pin)| ((*role).to_owned(), Pin::parse(pin).unwrap()));
+    Wish { pins: pins.collect(), ..Wish::of(kind(name).unwrap()) }
+}
+
+#[test]
+fn pins_that_are_decided_are_used_and_warned_of() {
+    for (wish, controller, told) in [
+        (
+            with_pins("chain-dots", &[("data", "GPIO23"), ("clock", "GPIO18"), ("select", "GPIO5")]),
+            "esp32",
+            "pin GPIO5 is read at start-up",
+        ),
+        (with_pins("bare-digit", &[("a", "PD1")]), "atmega328p", "pin PD1 is the serial port"),
+        (with_pins("clock-module", &[("data", "GPIO2")]), "esp32", "pin GPIO2 is read at start-up"),
+    ] {
+        let source = draft(&wish, Some(controller)).unwrap();
+        let reading = Rig::read(&source);
+        let against: Vec<_> =
+            reading.findings.iter().filter(|finding| finding.severity != Severity::Note).collect();
+        let [Finding { severity: Severity::Warning, trouble, .. }] = against[..] else {
+            panic!("{against:?}\n{source}")
+        };
+        assert!(trouble.to_string().starts_with(told), "{trouble}");
+        let rig = reading.rig.unwrap();
+        for (role, pin) in &wish.pins {
+            assert!(rig.faces[0].lines.iter().any(|line| line.role == *role && line.pin == *pin), "{source}");
+        }
+    }
+    // What cannot be is told by its true cause.
+    let wish = with_pins("clock-module", &[("data", "GPIO34")]);
+    let error = draft(&wish, Some("esp32")).unwrap_err().to_string();
+    assert!(error.contains("pin GPIO34 is an input only"), "{error}");
+}
+
+/// Of a bare display either side may be common, on every controller that has the pins; and no resistor that the check
+/// suggests is brighter than the one that was chosen.
+#[test]
+fn any_common_side_is_as_bright_as_the_check_says() {
+    for name in
+        ["bare-digit", "bare-digits", "latched-digit", "shifted-digits", "expander-digits", "bare-dots"]
+    {
+        for common in [Common::Cathode, Common::Anode] {
+            for controller in controllers::names().map(Some).chain([None]) {
+                let wish = Wish { common: Some(common), ..Wish::of(kind(name).unwrap()) };
+                let source = match draft(&wish, controller) {
+                    Ok(source) => source,
+                    Err(DraftError::Pins(_)) => continue,
+                    // Quasi-bidirectional pins source next to nothing, whatever the resistor.
+                    Err(DraftError::Unsound { reason, .. }) if reason.contains("0.1 mA at a high level") => {
+                        continue;
+                    }
+                    Err(error) => panic!("{name} {common:?} {controller:?}: {error}"),
+                };
+                let rig = check(&source);
+                let budget = budget::of(&rig.faces[0], &rig.controller).unwrap();
+                let advice = budget::advise(&rig, 0);
+                let brightest = advice.iter().find(|advice| advice.goal == Goal::Brightest).unwrap();
+                assert_eq!(budget.resistor.unwrap().ohms, brightest.choice.unwrap().e12.0, "{source}");
+                let flow = budget.flow.unwrap();
+                assert!(flow.peak.0 >= 1.5, "{name} {common:?} {controller:?}: {} {source}", flow.peak);
+            }
+        }
+    }
+}
+
+#[test]
+fn a_supply_that_is_decided_is_taken() {
+    let wish = Wish {
+        common: Some(Common::Anode),
+        supply: Some(Volts(3.3)),
+        ..Wish::of(kind("bare-digit").unwrap())
+    };
+    let rig = check(&draft(&wish, Some("atmega328p")).unwrap());
+    assert_eq!(rig.controller.supply_volts, Volts(3.3));
+    let error = added(&wish, &draft(&Wish::of(kind("clock-module").unwrap()), None).unwrap());
+    assert_eq!(error, Err(DraftError::Supply));
 }
 
 proptest! {

@@ -1,7 +1,5 @@
 //! The schema of rig files against the reader: what the program reads it allows, and slips of the pen it marks.
 
-use std::collections::BTreeMap;
-
 use jsonschema::Validator;
 use proptest::prelude::*;
 use proptest::sample::select;
@@ -42,7 +40,7 @@ fn it_allows_every_rig_to_begin_with_and_every_default_written_out() {
     let validator = validator();
     for kind in KINDS {
         for controller in controllers::names() {
-            let wish = Wish { kind, size: None, common: None, name: None, pins: BTreeMap::new() };
+            let wish = Wish::of(kind);
             let Ok(source) = draft(&wish, Some(controller)) else { continue };
             assert!(validator.is_valid(&json(&source)), "{source}");
             // The comments are keys too.

@@ -1,7 +1,5 @@
 //! The shopping list against the wiring list, and against what a person counts.
 
-use std::collections::BTreeMap;
-
 use spare_tile_core::draft::kinds::{KINDS, Way};
 use spare_tile_core::draft::{Wish, added, rig as draft};
 use spare_tile_core::part::{Component, Part};
@@ -18,7 +16,7 @@ fn count(items: &[Item], kind: Kind) -> impl Iterator<Item = (usize, &str, &str)
 #[test]
 fn what_is_wired_is_on_the_list() {
     for kind in KINDS {
-        let wish = Wish { kind, size: None, common: None, name: None, pins: BTreeMap::new() };
+        let wish = Wish::of(kind);
         for controller in ["rp2040", "atmega2560", "mcs51"] {
             let rig = Rig::read(&draft(&wish, Some(controller)).unwrap()).rig.unwrap();
             let (mount, items) = (&rig.faces[0], parts::list(&rig));
@@ -69,13 +67,7 @@ fn resistors_stand_twice_their_heat() {
 
 #[test]
 fn a_bus_has_its_pull_ups_and_its_converter_once() {
-    let wish = |name: &str| Wish {
-        kind: KINDS.iter().find(|kind| kind.name == name).unwrap(),
-        size: None,
-        common: None,
-        name: None,
-        pins: BTreeMap::new(),
-    };
+    let wish = |name: &str| Wish::of(KINDS.iter().find(|kind| kind.name == name).unwrap());
     let mut source = draft(&wish("i2c-letters"), Some("rp2040")).unwrap();
     for kind in ["i2c-digits", "expander-digits", "chain-digits"] {
         source = added(&wish(kind), &source).unwrap();

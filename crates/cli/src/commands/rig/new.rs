@@ -7,13 +7,14 @@ use clap_complete::ArgValueCompleter;
 use serde::Serialize;
 use spare_tile_core::draft;
 use spare_tile_core::draft::kinds::{KINDS, Kind};
-use spare_tile_core::rig::controllers;
+use spare_tile_core::rig::{Finding, Severity, controllers};
 
 use super::questions::{self, Answers};
 use super::wish::{WishArgs, unusable};
 use crate::complete;
 use crate::failure::Outcome;
 use crate::files;
+use crate::rigs::RigText;
 use crate::session::Session;
 use crate::view::columns::Columns;
 
@@ -91,6 +92,12 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
 /// Writes the file and says what to do next.
 fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
     files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
+    // What the person has decided may have its price.
+    let written = RigText::of(out, text.to_owned());
+    let is_grave = |finding: &&Finding| finding.severity != Severity::Note;
+    let found: Vec<_> =
+        written.reading.findings.iter().filter(is_grave).map(|finding| written.complaint(finding)).collect();
+    session.warn(&found);
     session.say_aside(&format!("wrote {}", out.display()));
     let rig = if out == Path::new("rig.toml") { String::new() } else { format!(" --rig {}", out.display()) };
     session.say_aside(&format!("see what to connect: spare-tile rig wires{rig}"));

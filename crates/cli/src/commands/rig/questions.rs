@@ -76,10 +76,7 @@ pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answer
         Some(part) => Some(part.to_owned()),
         None => ask_controller()?,
     };
-    Ok(Answers {
-        wish: Wish { kind, size: Some(size), common, name: None, pins: Default::default() },
-        controller,
-    })
+    Ok(Answers { wish: Wish { size: Some(size), common, ..Wish::of(kind) }, controller })
 }
 
 /// What drives it: the chips that such displays have.

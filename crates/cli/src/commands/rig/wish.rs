@@ -1,13 +1,12 @@
 //! What `rig new` and `rig add` are asked for, and why that cannot be had.
 
-use std::collections::BTreeMap;
-
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Size, kind};
 use spare_tile_core::draft::{DraftError, Wish, roles};
 use spare_tile_core::glyph::Common;
 use spare_tile_core::rig::{Pin, controllers};
+use spare_tile_core::units::Volts;
 
 use crate::args::CommonSide;
 use crate::complete;
@@ -42,13 +41,17 @@ pub struct WishArgs {
     #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair,
           add = ArgValueCompleter::new(complete::pins))]
     pins: Vec<(String, Pin)>,
+    /// The supply of the display in volts [default: 5; for bare displays that of the controller where 5 V does not work]
+    ///
+    /// Example: spare-tile rig new bare-digit --controller rp2040 --common anode --supply 3.3
+    #[arg(long, value_name = "VOLTS", value_parser = parse_volts)]
+    supply: Option<f64>,
 }
 
 impl WishArgs {
     /// The same with the kind of this name.
     pub fn of_kind(&self, name: &str) -> Result<Wish, Failure> {
-        let open = Wish { kind: known(name)?, size: None, common: None, name: None, pins: BTreeMap::new() };
-        Ok(self.over(open))
+        Ok(self.over(Wish::of(known(name)?)))
     }
 
     /// A wish with what was given on the command line in place of what was answered.
@@ -59,6 +62,7 @@ impl WishArgs {
             common: self.common.map(Common::from).or(wish.common),
             name: self.name.clone().or(wish.name),
             pins: self.pins.iter().cloned().collect(),
+            supply: self.supply.map(Volts).or(wish.supply),
         }
     }
 }
@@ -77,6 +81,13 @@ pub fn parse_size(text: &str) -> Result<Size, String> {
         .and_then(|(width, height)| Some((width.parse().ok()?, height.parse().ok()?)));
     let (width, height) = sides.ok_or("write dots across and down, such as 32x8")?;
     Ok(Size::Dots(width, height))
+}
+
+fn parse_volts(text: &str) -> Result<f64, String> {
+    let number = text.trim().trim_end_matches(['v', 'V']).trim().parse::<f64>().ok();
+    number
+        .filter(|volts| (1.0..=24.0).contains(volts))
+        .ok_or_else(|| "write volts from 1 to 24, such as 3.3".to_owned())
 }
 
 fn parse_pair(text: &str) -> Result<(String, Pin), String> {
@@ -113,6 +124,7 @@ pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
         DraftError::Unsound { .. } => {
             "take another controller, or another kind: spare-tile rig new lists them".to_owned()
         }
+        DraftError::Supply => "leave --supply out; to change it, edit supply in [controller]".to_owned(),
         DraftError::Broken { .. } => "see all that is wrong with it: spare-tile rig check".to_owned(),
         DraftError::NoAddress { .. } => {
             "give it a bus of its own: --pins clock=PIN,data=PIN, or take fewer digits".to_owned()

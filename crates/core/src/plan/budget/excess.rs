@@ -274,7 +274,8 @@ fn overload(load: &Load) -> Option<Excess> {
 
 /// The limit that a load is over, the graver first, and whether that is the absolute maximum.
 fn over(load: &Load) -> Option<(Milliamps, bool)> {
-    let over = |limit: Option<Milliamps>| limit.filter(|limit| load.current > *limit);
+    // A current at the limit is allowed, also where the last bit of a float says otherwise.
+    let over = |limit: Option<Milliamps>| limit.filter(|limit| load.current.0 > limit.0 * (1.0 + 1e-9));
     let absolute = over(load.absolute).map(|most| (most, true));
     absolute.or_else(|| over(load.limit).map(|most| (most, false)))
 }

@@ -213,6 +213,14 @@ impl Plan<'_> {
             }
             return Some((lights, Vec::new(), Scanned::Nothing));
         }
+        if let Some(package) = self.table.package()
+            && package.is_of_each_digit(face)
+        {
+            let problem =
+                Problem::PackageOfOther { package: package.name.clone(), function: "common".to_owned() };
+            self.table.error(Place::Face("package"), problem);
+            return None;
+        }
         let pins = self.segment_pins(0, false)?;
         let names = face.style().segment_names();
         let lines: Vec<_> = pins

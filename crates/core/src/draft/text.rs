@@ -149,7 +149,11 @@ fn capitalised(text: &str) -> String {
 /// The usual package of a bare display.
 fn package(kind: &Kind, size: Size) -> Option<&'static str> {
     match (kind.way, size) {
-        (Way::Static, Size::Digits(1)) => Some("single-10"),
+        (Way::Static | Way::Latched | Way::Shifted | Way::Expander, Size::Digits(_))
+            if kind.kind == "seven-segment" =>
+        {
+            Some("single-10")
+        }
         (Way::Scanned, Size::Digits(4)) => Some("quad-12"),
         (Way::Scanned, Size::Dots(8, 8)) => Some("dots-16"),
         _ => None,

@@ -4,7 +4,7 @@ use std::fmt;
 
 use super::budget::{self, Flow};
 use super::{Mount, Rig, pull_ups};
-use crate::bare::circuit::{Circuit, Output, ResistorPlace, SwitchKind};
+use crate::bare::circuit::{Circuit, Hangs, Output, ResistorPlace, SwitchKind};
 use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::modules::Hung;
@@ -251,7 +251,17 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
             is_select: false,
         });
     }
-    // As the package counts its pins, where it is known.
-    list.sort_by_key(|connection| connection.package_pins.first().copied().unwrap_or(usize::MAX));
+    // As the package counts its pins, where it is known; of several packages one after another.
+    let package_of = |connection: &Connection| {
+        let output = circuit.outputs.iter().find(|output| output.pin.to_string() == connection.to);
+        match output.map(|output| output.hangs) {
+            Some(Hangs::SegmentOf { digit, .. }) => digit,
+            _ if mount.face.digits() > 1 && connection.is_rail => usize::MAX,
+            _ => 0,
+        }
+    };
+    list.sort_by_key(|connection| {
+        (package_of(connection), connection.package_pins.first().copied().unwrap_or(usize::MAX))
+    });
     list
 }

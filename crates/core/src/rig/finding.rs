@@ -8,6 +8,7 @@ use std::sync::Arc;
 use super::pin::Reserved;
 use crate::face::Channels;
 use crate::glyph::order::BitOrderError;
+use crate::units::counted;
 
 /// How grave a finding is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -104,6 +105,8 @@ pub enum Problem {
     WrongCount { found: String, needed: String },
     #[error("the package {package} has {function}, which this face does not have")]
     PackageOfOther { package: String, function: String },
+    #[error("the package {package} {}", package_count(function, *found))]
+    PackageCount { package: String, function: String, found: usize },
     #[error("the package {package} has no pin {pin}")]
     NoPackagePin { package: String, pin: String },
     #[error("address {address:#04x} is used by two parts")]
@@ -187,6 +190,9 @@ impl Trouble for Problem {
                 "choose the package of this display, or list its pins yourself: package = [\"e\", \"d\", ...]"
                     .into()
             }
+            Self::PackageCount { .. } => {
+                "list each pin once, pin 1 first; - stands for a pin that is connected to nothing".into()
+            }
             Self::NoPackagePin { .. } => {
                 "pins are numbered from 1, counter-clockwise from the lower left".into()
             }
@@ -201,6 +207,14 @@ impl Trouble for Problem {
                 return None;
             }
         })
+    }
+}
+
+/// How often a package has a function, where that cannot be.
+fn package_count(function: &str, found: usize) -> String {
+    match found {
+        0 => format!("has no pin for {function}"),
+        found => format!("has {function} at {}", counted(found, "pin", "pins")),
     }
 }
 

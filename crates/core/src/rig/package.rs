@@ -1,7 +1,8 @@
 //! Package pinouts: which pin of a bare display is what, pins counted as on any DIL package seen from the front.
 
-use super::Spanned;
+use std::ops::RangeInclusive;
 
+use super::Spanned;
 use super::finding::{Findings, Problem};
 use super::text_or_list::TextOrList;
 use crate::face::Face;
@@ -79,7 +80,8 @@ impl Function {
     fn is_of(self, face: &Face) -> bool {
         match self {
             Self::Segment(_) => face.digits() > 0,
-            Self::Common => face.digits() == 1,
+            // Several digits may each have a package of their own.
+            Self::Common => face.digits() > 0,
             // A colon may have a common side of its own, beyond the digits.
             Self::Digit(digit) => face.digits() > 1 && digit <= face.digits(),
             Self::Row(row) => face.dots().is_some_and(|grid| row < grid.height),
@@ -125,7 +127,48 @@ impl Package {
             return findings
                 .stop(key.span(), Problem::PackageOfOther { package: package.name.clone(), function });
         }
-        Some(package)
+        package.check(key, face, findings).then_some(package)
+    }
+
+    /// Reports what the face needs and the package lacks, and what is at more pins than can be; returns true if it is sound.
+    fn check(&self, key: &Spanned<Key>, face: &Face, findings: &Findings) -> bool {
+        let count = |function| self.pins_of(function).count();
+        let style = face.style();
+        let has_digits = self.pins.iter().any(|function| matches!(function, Function::Digit(_)));
+        // Each function with the least and the most pins that it may have. The point may be missing, and a common side may
+        // be at several pins.
+        let mut needed: Vec<(Function, RangeInclusive<usize>)> = Vec::new();
+        if let Some(grid) = face.dots() {
+            needed.extend((0..grid.height).map(|row| (Function::Row(row), 1..=1)));
+            needed.extend((0..grid.width).map(|column| (Function::Column(column), 1..=1)));
+        } else {
+            let least = |segment| usize::from(segment != style.point_index());
+            needed.extend(
+                (0..style.segment_count()).map(|segment| (Function::Segment(segment), least(segment)..=1)),
+            );
+            if has_digits {
+                needed.extend((0..face.digits()).map(|digit| (Function::Digit(digit), 1..=usize::MAX)));
+                needed.push((Function::Common, 0..=0));
+            } else {
+                needed.push((Function::Common, 1..=usize::MAX));
+            }
+        }
+        let mut is_sound = true;
+        for (function, allowed) in needed {
+            let found = count(function);
+            if !allowed.contains(&found) {
+                is_sound = false;
+                let (package, function) = (self.name.clone(), function.name(style));
+                findings.error(key.span(), Problem::PackageCount { package, function, found });
+            }
+        }
+        is_sound
+    }
+
+    /// Returns true if each digit of the face has such a package of its own.
+    #[must_use]
+    pub fn is_of_each_digit(&self, face: &Face) -> bool {
+        face.digits() > 1 && !self.pins.iter().any(|function| matches!(function, Function::Digit(_)))
     }
 
     /// The pins with this function, counted from 1.

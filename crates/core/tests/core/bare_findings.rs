@@ -1,5 +1,6 @@
 //! What checking a bare display's rig has to say.
 
+use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::Severity;
 
 use crate::rig_findings::findings;
@@ -348,4 +349,49 @@ fn levels_that_logic_parts_do_not_take_for_sure() {
         assert_eq!(found(5.0, "bus_volts = 5.0"), "");
         assert_eq!(found(3.3, ""), "");
     }
+}
+
+/// The errors of a digit with this package.
+fn of_package(digits: usize, package: &str) -> Vec<String> {
+    let (drive, segments) = match digits {
+        1 => ("static", "segments = { a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }"),
+        _ => ("scanned", "segments = { a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }\ndigits = [9, 10]"),
+    };
+    let source = format!(
+        "[face.berth]\nkind = \"seven-segment\"\ndigits = {digits}\ncommon = \"cathode\"\npackage = {package}\n\
+         [face.berth.drive]\nmethod = \"{drive}\"\n{segments}\nresistor = {{ ohms = 470 }}\n"
+    );
+    let findings = Rig::read(&source).findings;
+    let errors = findings.iter().filter(|finding| finding.severity == Severity::Error);
+    errors.map(|finding| finding.trouble.to_string()).collect()
+}
+
+#[test]
+fn a_package_has_every_function_as_often_as_it_can() {
+    const WHOLE: &str = r#"["e", "d", "common", "c", "dp", "b", "a", "common", "f", "g"]"#;
+    assert_eq!(of_package(1, WHOLE), [""; 0]);
+    assert_eq!(of_package(1, &WHOLE.replace("\"dp\"", "\"-\"")), [""; 0], "a display without a point");
+    for (package, told) in [
+        (
+            WHOLE.replace("\"g\"", "\"f\""),
+            vec!["the package own has f at 2 pins", "the package own has no pin for g"],
+        ),
+        (WHOLE.replace("\"g\"", "\"-\""), vec!["the package own has no pin for g"]),
+        (
+            WHOLE.replace(", \"f\", \"g\"", ""),
+            vec!["the package own has no pin for f", "the package own has no pin for g"],
+        ),
+        (WHOLE.replace("common", "-"), vec!["the package own has no pin for common"]),
+        (
+            WHOLE.replace("\"g\"", "\"digit0\""),
+            vec!["the package own has digit0, which this face does not have"],
+        ),
+    ] {
+        assert_eq!(of_package(1, &package), told, "{package}");
+    }
+    // Digits that are scanned together share a package with a pin for each.
+    const TWO: &str = r#"["e", "d", "dp", "c", "g", "b", "digit1", "f", "a", "digit0"]"#;
+    assert_eq!(of_package(2, TWO), [""; 0]);
+    assert_eq!(of_package(2, WHOLE), ["the package own has common, which this face does not have"]);
+    assert_eq!(of_package(2, &TWO.replace("digit1", "-")), ["the package own has no pin for digit1"]);
 }

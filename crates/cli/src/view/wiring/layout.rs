@@ -199,12 +199,13 @@ fn stands(wiring: &Wiring, package: Option<&Package>, row: &[Chip]) -> Vec<Stand
     let Some(package) = package else {
         // Its pins stand as those of the chips do, what leads to none of them after that.
         let mut free = chips::columns(row).max(0.0);
-        let each = wiring.display.iter().enumerate().map(|(connection, _)| {
+        let each = wiring.display.iter().enumerate().map(|(connection, wire)| {
             let column = output_column(row, connection).unwrap_or_else(|| {
                 free += 1.0;
                 free - 1.0
             });
-            Stand { number: None, connection, column, upper: None }
+            let number = wire.package_pins.first().copied().filter(|_| !wire.is_rail);
+            Stand { number, connection, column, upper: None }
         });
         return each.collect();
     };

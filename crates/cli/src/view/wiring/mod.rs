@@ -37,7 +37,9 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     let longest = ties.fold(label::width(&heading, HEADING), f32::max);
     let least = (longest + 2.0 * MARGIN).max(420.0);
     let top = MARGIN + HEADING + 22.0;
-    let layout = layout::of(wiring, mount.package.as_ref(), pitch(wiring), least, top);
+    // Of several packages the pins are numbered, and the digits drawn as one box.
+    let package = mount.package.as_ref().filter(|package| !package.is_of_each_digit(&mount.face));
+    let layout = layout::of(wiring, package, pitch(wiring), least, top);
     let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };
     let views = chain::Views::of(&wiring.hung, layout.width);
     let foot = layout.foot + notes;
@@ -47,7 +49,7 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     page.text(&heading, (MARGIN, MARGIN + HEADING), HEADING, Anchor::Left, INK);
     if let Some((left, top, width)) = layout.display {
         draw_display(&mount.face, (left, top), width, &mut page);
-        if mount.package.is_some() {
+        if package.is_some() {
             // Pin 1, as packages mark it: at the lower left.
             page.disc((left + 7.0, top + DISPLAY - 7.0), 3.0, INK, INK);
         }

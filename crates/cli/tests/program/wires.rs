@@ -113,10 +113,12 @@ fn the_electrical_budget() {
         over 220 ohm in the line of each segment: 5.5 mA
         a light: 5.5 mA at its peak, 1.3 mA on average over a duty of 24.6 %
         all lights of a digit: 43.6 mA; the whole face: 43.6 mA at most
-        what carries it                   current  limit  absolute
-        a light, at its peak              5.5 mA   60 mA  -
-        a light, on average               1.3 mA   25 mA  -
-        the output of a, like every line  5.5 mA   12 mA  -
+        what carries it                                   current  limit   absolute
+        a light, at its peak                              5.5 mA   60 mA   -
+        a light, on average                               1.3 mA   25 mA   -
+        the output of a, like every line                  5.5 mA   12 mA   -
+        the npn of digit 0                                43.6 mA  500 mA  -
+        the output of digit 0, to the base of its switch  2.2 mA   12 mA   -
         for 2 mA in each light on average: 147.8 ohm
             too much: the pins of the rp2040 carry 64.9 mA together; 50 mA is the
                 most
@@ -167,6 +169,26 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
        ╰ help: take a larger resistor, or put switches between: digit_switch or
                segment_switch, "npn" or "pnp"
 
+    error: the group PB0-PB7, PD5-PD7 sinks 319 mA in all; its absolute maximum is
+           100 mA
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take a larger resistor, or put switches between: digit_switch or
+               segment_switch, "npn" or "pnp"
+
+    error: the group PD0-PD4, PC6 sinks 191 mA in all; its absolute maximum is 100
+           mA
+       ╭▸ hot.toml:15:12
+       │
+    15 │ resistor = { ohms = 47, in = "segments" }
+       │            ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
+       │
+       ╰ help: take a larger resistor, or put switches between: digit_switch or
+               segment_switch, "npn" or "pnp"
+
     error: the pins of the atmega328p carry 511 mA together; the absolute maximum is
            200 mA
        ╭▸ hot.toml:15:12
@@ -189,7 +211,7 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     berth: 1 seven-segment digit, 8 controller pins on ports PB and PD, static,
         common anode
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
-    hot.toml: not sound: 2 errors, 2 warnings
+    hot.toml: not sound: 4 errors, 2 warnings
     "#);
     assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
 }

@@ -6,7 +6,7 @@ use serde::Deserialize;
 
 use crate::glyph::Common;
 use crate::rig::Pin;
-use crate::units::{Hertz, Nanos, Ohms, Volts};
+use crate::units::{Hertz, Milliamps, Nanos, Ohms, Volts};
 
 /// The lights of a face and what they hang on.
 #[derive(Debug, Clone, PartialEq)]
@@ -123,14 +123,31 @@ pub struct Switch {
     pub drop: Volts,
     /// How long it goes on conducting after it was told to stop.
     pub turn_off: Nanos,
+    /// The most that it may carry.
+    pub most: Milliamps,
 }
 
 impl Switch {
+    /// The current into its base while it carries so much; `None` for one without a base. A twentieth keeps a saturated one
+    /// saturated; one that follows takes a fiftieth at most.
+    #[must_use]
+    pub fn base(&self, carries: Milliamps) -> Option<Milliamps> {
+        let gain = if self.follows { 50.0 } else { 20.0 };
+        matches!(self.kind, SwitchKind::Npn | SwitchKind::Pnp).then(|| Milliamps(carries.0 / gain))
+    }
+
     /// No switch: the output itself, which selects at this level.
     #[must_use]
     pub const fn none(active: bool) -> Self {
         let kind = SwitchKind::None;
-        Self { kind, active, follows: false, drop: kind.usual_drop(false), turn_off: kind.usual_turn_off() }
+        Self {
+            kind,
+            active,
+            follows: false,
+            drop: kind.usual_drop(false),
+            turn_off: kind.usual_turn_off(),
+            most: kind.usual_most(),
+        }
     }
 
     /// Whether a stage before it turns the output's level round.
@@ -195,6 +212,17 @@ impl SwitchKind {
             (Self::Npn | Self::Pnp, true) => Volts(0.7),
             (Self::Nmos | Self::Pmos, false) => Volts(0.05),
             (Self::Nmos | Self::Pmos, true) => Volts(2.5),
+        }
+    }
+
+    /// The most that a small one carries where the rig does not say: bipolar ones in small packages stand 500 to 800 mA at the
+    /// absolute most, logic-level field-effect ones more.
+    #[must_use]
+    pub const fn usual_most(self) -> Milliamps {
+        match self {
+            Self::None => Milliamps(f64::INFINITY),
+            Self::Npn | Self::Pnp => Milliamps(500.0),
+            Self::Nmos | Self::Pmos => Milliamps(1_000.0),
         }
     }
 

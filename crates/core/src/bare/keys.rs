@@ -115,6 +115,8 @@ pub struct SwitchTable {
     pub(super) drop_volts: Option<f64>,
     /// How long it goes on conducting after it was told to stop: `"2us"`.
     pub(super) turn_off: Option<Spanned<String>>,
+    /// The most that it may carry, in milliamperes.
+    pub(super) most_ma: Option<f64>,
 }
 
 impl<'de> Deserialize<'de> for SwitchKey {

@@ -7,10 +7,10 @@ use crate::units::{Milliamps, Volts};
 pub struct Group {
     /// What to call them: `port P1`, `74hc595 part 0`.
     pub name: String,
-    /// The most that they sink together, through the part's ground.
-    pub sink: Milliamps,
-    /// The most that they source together, from the part's supply.
-    pub source: Milliamps,
+    /// The most that they sink together, through the part's ground, where that is limited.
+    pub sink: Option<Milliamps>,
+    /// The most that they source together, from the part's supply, where that is limited.
+    pub source: Option<Milliamps>,
     /// Whether that is the absolute maximum, and not only what is sensible.
     pub is_absolute: bool,
     /// Which they are.
@@ -28,6 +28,8 @@ pub struct Ratings {
     pub output: Option<Milliamps>,
     /// An output, at the absolute most, where that is another figure.
     pub output_absolute: Option<Milliamps>,
+    /// An output that sinks, at the absolute most, where that is another figure.
+    pub output_sink_absolute: Option<Milliamps>,
     /// An output that gives current, where it gives less than it takes.
     pub output_source: Option<Milliamps>,
     /// Groups of outputs with a limit together.
@@ -44,6 +46,7 @@ pub fn by_part(
 ) -> Vec<Group> {
     let group = |(part, name)| {
         let of_part = places.iter().enumerate().filter(|(_, place)| **place / width == part);
+        let (sink, source) = (Some(sink), Some(source));
         Group { name, sink, source, is_absolute: true, outputs: of_part.map(|(output, _)| output).collect() }
     };
     names.into_iter().enumerate().map(group).collect()

@@ -7,7 +7,7 @@ use crate::rig::Spanned;
 use super::circuit::{Places, Switch, SwitchKind, Timing};
 use super::keys::{CircuitKeys, LevelKey, SwitchKey};
 use crate::rig::{DriveTable, Problem, Written};
-use crate::units::{Hertz, Nanos, Volts, parse_duration};
+use crate::units::{Hertz, Milliamps, Nanos, Volts, parse_duration};
 
 /// The most bits of a light: with more, the shortest piece of a slot is shorter than a controller's write.
 pub const MAX_DEPTH: u8 = 6;
@@ -48,6 +48,7 @@ impl Values<'_> {
             kind,
             active: written.and_then(|w| w.active).map_or(active, |level| level == LevelKey::High),
             follows,
+            most: written.and_then(|written| written.most_ma).map_or(kind.usual_most(), Milliamps),
             drop: drop.map_or(kind.usual_drop(follows), Volts),
             turn_off,
         })

@@ -90,7 +90,8 @@ impl<'c> Pins<'c> {
         Ok(fitting.unwrap_or(left).into_iter().take(count).collect())
     }
 
-    /// Takes the pins of a bus, in the order clock, data, select: the controller's own where one is free, else any.
+    /// Takes the pins of a bus, in the order clock, data, select: the controller's own where one is free, else any. Where its own
+    /// select has another purpose, any other pin selects as well.
     ///
     /// # Errors
     /// When there are too few pins.
@@ -98,15 +99,18 @@ impl<'c> Pins<'c> {
         let facts = self.controller.facts.as_ref();
         let own = facts.map(|facts| facts.buses(bus)).unwrap_or_default().into_iter().find_map(|lines| {
             let pins: Vec<_> = lines.iter().filter_map(|(_, name)| Pin::parse(name)).collect();
-            pins.iter().all(|pin| !self.taken.contains(pin)).then_some(pins)
+            pins.iter().take(2).all(|pin| !self.taken.contains(pin)).then_some(pins)
         });
         let count = if bus == Bus::Spi { 3 } else { 2 };
-        match own {
-            Some(pins) => {
-                self.taken.extend_from_slice(&pins);
-                Ok(pins)
+        let Some(mut pins) = own else { return self.lines(count) };
+        self.taken.extend(pins.iter().take(2).cloned());
+        if let Some(select) = pins.get_mut(2) {
+            if self.is_free(select) {
+                self.taken.push(select.clone());
+            } else {
+                *select = self.lines(1)?.remove(0);
             }
-            None => self.lines(count),
         }
+        Ok(pins)
     }
 }

@@ -218,7 +218,17 @@ fn drive(kind: &Kind, size: Size, site: &Site, text: &mut String) {
             writeln!(text, "data = {}   # D0 to D7\nlatches = [{}]", list(pins, "d", 8), latches.join(", "))
         }
         (Way::Shifted, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "latch"])),
-        (Way::Max7219, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "select"])),
+        (Way::Max7219, size) => {
+            let _ = writeln!(text, "pins = {}", table(pins, &["data", "clock", "select"]));
+            // With few digits each is lit for a larger share of the time (data sheet, selecting RSET).
+            match size {
+                Size::Digits(digits @ 1..=3) => {
+                    let ohms = [68_000, 33_000, 18_000][digits - 1];
+                    writeln!(text, "rset_ohms = {ohms}   # for so few digits; most modules carry 10 kilohm")
+                }
+                _ => Ok(()),
+            }
+        }
         (Way::Tm1638, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "strobe"])),
         (Way::Expander, _) => {
             let pins = table(pins, &["data", "clock"]);

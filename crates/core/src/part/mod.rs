@@ -721,7 +721,7 @@ fn check_common(face: &Face, part: &'static str, wants: Common, table: &DriveTab
     }
 }
 
-/// Warns of a supply that the part does not take for sure.
+/// Warns of a supply that the part does not take for sure; one that is too high damages it.
 fn check_supply(
     controller: &Controller,
     part: &'static str,
@@ -729,10 +729,16 @@ fn check_supply(
     table: &DriveTable<'_>,
 ) {
     let found = controller.supply_volts;
-    if !(least..=most).contains(&found) {
-        table.warn(Place::Controller("supply"), PartTrouble::Supply { part, found, least, most });
+    let trouble = PartTrouble::Supply { part, found, least, most };
+    if found > most {
+        table.defect(Place::Controller("supply"), trouble);
+    } else if found < least {
+        table.warn(Place::Controller("supply"), trouble);
     }
 }
+
+/// The high level of most inputs is this share of the supply (CMOS inputs, V_IH).
+const USUAL_HIGH: f64 = 0.7;
 
 /// The high level at the part, after any level converter. Warns of one that is no sure high for it: under seven tenths of
 /// its supply.
@@ -742,12 +748,49 @@ fn check_logic(
     bus_volts: Option<Spanned<f64>>,
     table: &DriveTable<'_>,
 ) -> Volts {
+    check_high(controller, (part, USUAL_HIGH), bus_volts, table)
+}
+
+/// The same for a part whose inputs need another share of the supply.
+fn check_high(
+    controller: &Controller,
+    (part, share): (&'static str, f64),
+    bus_volts: Option<Spanned<f64>>,
+    table: &DriveTable<'_>,
+) -> Volts {
     let volts = table.or_assume("bus_volts", bus_volts, controller.logic_volts.0);
-    let (found, least) = (Volts(*volts.get_ref()), Volts((controller.supply_volts.0 * 7.0).round() / 10.0));
+    let least = Volts((controller.supply_volts.0 * 10.0 * share).round() / 10.0);
+    let found = Volts(*volts.get_ref());
     if found < least {
         table.warn(volts.span(), PartTrouble::LowLevel { part, found, least });
     }
     found
+}
+
+/// Warns of lines that modules pull up to a supply which the controller's pins do not stand; `lines` are those.
+fn check_pulled_up<'l>(
+    controller: &Controller,
+    part: &'static str,
+    level: Volts,
+    lines: impl Iterator<Item = &'l Line>,
+    table: &DriveTable<'_>,
+) {
+    /// What inputs stand above their supply (usual in absolute maximum ratings).
+    const ABOVE: f64 = 0.3;
+    let (supply, most) =
+        (controller.supply_volts, Volts(((controller.logic_volts.0 + ABOVE) * 10.0).round() / 10.0));
+    // Behind a level converter the pins see their own level.
+    if supply <= most || level >= supply {
+        return;
+    }
+    let stands = |line: &&Line| {
+        controller.facts.as_ref().is_some_and(|facts| facts.stands_five_volts(&line.known)) && supply.0 <= 5.5
+    };
+    let pins: Vec<_> = lines.filter(|line| !stands(line)).map(|line| line.pin.to_string()).collect();
+    if !pins.is_empty() {
+        let (pins, controller) = (pins.join(", "), controller.called().to_owned());
+        table.warn(Place::Drive("pins"), PartTrouble::PulledUp { part, pins, controller, supply, most });
+    }
 }
 
 /// The brightness step of a drive table.

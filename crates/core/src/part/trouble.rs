@@ -14,6 +14,10 @@ pub enum PartTrouble {
     LowLevel { part: &'static str, found: Volts, least: Volts },
     #[error("the supply is {found}; the {part} needs {least} to {most}")]
     Supply { part: &'static str, found: Volts, least: Volts, most: Volts },
+    #[error(
+        "modules with a {part} pull its lines up to the supply of {supply}; {pins} of the {controller} stand {most} at most"
+    )]
+    PulledUp { part: &'static str, pins: String, controller: String, supply: Volts, most: Volts },
     #[error("the {part} cannot have the address {found:#04x}; it answers at {allowed}")]
     Address { part: &'static str, found: i64, allowed: &'static str },
     #[error("a digit of {} segments takes {needs} lines; a {grid} of the part has {has}", style.name())]
@@ -36,6 +40,9 @@ impl Trouble for PartTrouble {
                 "put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch"
                     .into()
             }
+            Self::PulledUp { .. } => "put a level converter in between and write bus_volts = 5.0, or feed the module from \
+                                      the controller's own supply: supply = { volts = 3.3 }"
+                .into(),
             Self::Supply { least, most, .. } => format!("feed the display from {least} to {most}"),
             Self::Address { .. } => "set the straps of the part and write the address that they make".into(),
             Self::FewLines { .. } => {

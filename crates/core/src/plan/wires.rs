@@ -200,11 +200,10 @@ fn ties(drive: &Drive) -> Vec<Wire> {
     ties
 }
 
-/// The resistor to the base of a transistor that switches so much: a twentieth of it keeps a small one saturated.
-fn base_resistor(switched: Milliamps, high: Volts) -> Option<Ohms> {
-    const GAIN: f64 = 20.0;
+/// The resistor to a base that takes this current.
+fn base_resistor(current: Milliamps, high: Volts) -> Option<Ohms> {
     const BASE_EMITTER: f64 = 0.7;
-    let base = switched.0 / GAIN / 1e3;
+    let base = current.0 / 1e3;
     (base > 0.0 && high.0 > BASE_EMITTER).then(|| nearest_e12(Ohms((high.0 - BASE_EMITTER) / base)))
 }
 
@@ -221,9 +220,9 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
         };
         let resistor = resistor_in(place).map(|resistor| Through::Resistor(resistor.ohms));
         // A follower takes at its base only what it needs.
-        let has_base = matches!(switch.kind, SwitchKind::Npn | SwitchKind::Pnp) && !switch.follows;
         let switched = flow.map(|flow| if is_select(index) { flow.joined } else { flow.peak });
-        let base = switched.filter(|_| has_base).and_then(|switched| base_resistor(switched, high));
+        let base = switched.filter(|_| !switch.follows).and_then(|switched| switch.base(switched));
+        let base = base.and_then(|base| base_resistor(base, high));
         let base = base.map(Through::Base);
         let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switch.kind, to_high));
         let is_segment = mount.face.style().segment_index(&output.role).is_some();

@@ -39,8 +39,12 @@ pub struct Limits {
     pub pin: Option<Milliamps>,
     /// A pin, at the absolute most, where that is another figure.
     pub pin_absolute: Option<Milliamps>,
+    /// A pin that sinks current, at the absolute most, where that is another figure.
+    pub pin_sink_absolute: Option<Milliamps>,
     /// A pin that gives current, where it gives less than it takes.
     pub pin_source: Option<Milliamps>,
+    /// A pin after a reset, where more takes a drive strength that the program sets.
+    pub pin_after_reset: Option<Milliamps>,
     /// All pins of a port.
     pub port: Option<Milliamps>,
     /// All pins of port 0, where that is another figure.
@@ -170,7 +174,7 @@ fn facts(keys: &mut Keys, findings: &Findings) -> Option<Option<Facts>> {
                 let names: Vec<_> = controllers::names().collect();
                 findings.stop(part.span(), Problem::unknown_name("controller", part.get_ref(), &names))
             }
-            (_, known) => Some(known),
+            (_, known) => Some(known.map(|known| known.with(keys))),
         };
     };
     if known.is_some() {
@@ -196,6 +200,8 @@ impl Limits {
         Self {
             pin: of_pins.pin.map(Milliamps),
             pin_absolute: own.pin_absolute.or(of_pins.pin_absolute).map(Milliamps),
+            pin_sink_absolute: own.pin_sink_absolute.or(of_pins.pin_sink_absolute).map(Milliamps),
+            pin_after_reset: own.pin_after_reset.or(of_pins.pin_after_reset).map(Milliamps),
             pin_source: own.pin_source.or(of_pins.pin_source).map(Milliamps),
             port: of_ports.port.map(Milliamps),
             port_0: own.port_0.or(of_ports.port_0).map(Milliamps),
@@ -206,11 +212,28 @@ impl Limits {
 }
 
 impl Facts {
+    /// A known controller with what the rig gives anew.
+    fn with(self, keys: &mut Keys) -> Self {
+        Self {
+            five_volt_tolerant: keys.five_volt_tolerant.unwrap_or(self.five_volt_tolerant),
+            clock_hz: keys.clock_hz.or(self.clock_hz),
+            flash_bytes: keys.flash_bytes.or(self.flash_bytes),
+            ram_bytes: keys.ram_bytes.or(self.ram_bytes),
+            spi: keys.spi.take().unwrap_or(self.spi),
+            i2c: keys.i2c.take().unwrap_or(self.i2c),
+            reserved: keys.reserved.take().unwrap_or(self.reserved),
+            ..self
+        }
+    }
+
     /// A controller that the rig spells out. At 5 V where it does not say.
     fn own(pins: Vec<Group>, keys: &mut Keys) -> Self {
         Self {
             logic_volts: keys.logic_volts.unwrap_or(5.0),
             five_volt_tolerant: keys.five_volt_tolerant.unwrap_or(false),
+            three_volt_only: Vec::new(),
+            open_drain: Vec::new(),
+            groups: Vec::new(),
             clock_hz: keys.clock_hz,
             flash_bytes: keys.flash_bytes,
             ram_bytes: keys.ram_bytes,

@@ -55,7 +55,7 @@ impl Pin {
         let lettered = || {
             let mut letters = port.chars();
             let of_port =
-                matches!(letters.next(), Some('P' | 'R')) && matches!(letters.next(), Some('A'..='K'));
+                matches!(letters.next(), Some('P' | 'R')) && matches!(letters.next(), Some('A'..='L'));
             (of_port && letters.next().is_none()).then_some(port)
         };
         dotted.or_else(lettered).map(|port| (port, bit))
@@ -129,6 +129,8 @@ pub enum Reserved {
     Crystal,
     /// It resets the controller.
     Reset,
+    /// It belongs to the antenna for near fields.
+    Nfc,
     /// Usual boards need it for themselves, or do not lead it out.
     Board,
 }
@@ -138,12 +140,6 @@ impl Reserved {
     #[must_use]
     pub const fn forbids(self) -> bool {
         matches!(self, Self::InputOnly | Self::Flash)
-    }
-
-    /// Whether a rig that uses it hears of that. What boards do with a pin is known of usual ones only.
-    #[must_use]
-    pub const fn is_told(self) -> bool {
-        !matches!(self, Self::Board)
     }
 
     /// The reason in words.
@@ -158,6 +154,7 @@ impl Reserved {
             Self::Debug => "is the debugger's",
             Self::Crystal => "carries the crystal on most boards",
             Self::Reset => "resets the controller",
+            Self::Nfc => "belongs to the NFC antenna until the program changes that",
             Self::Board => "is used by usual boards themselves, or not led out",
         }
     }

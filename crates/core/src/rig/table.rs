@@ -250,7 +250,7 @@ impl DriveTable<'_> {
                 return written.clone();
             }
         };
-        if let Some(reserved) = self.controller.reserved(&known).filter(|reserved| reserved.is_told()) {
+        if let Some(reserved) = self.controller.reserved(&known) {
             let problem = Problem::ReservedPin { pin: known.to_string(), reserved };
             if reserved.forbids() { self.error(pin.span(), problem) } else { self.warn(pin.span(), problem) }
         }

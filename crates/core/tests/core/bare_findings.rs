@@ -68,6 +68,10 @@ fn pins_that_are_not_there_or_have_another_duty() {
         choose another pin, or take the wire off while a program is uploaded
     warning at `2`: pin GPIO2 is read at start-up and chooses how the controller starts
         choose another pin, or make sure that the display leaves its level alone at start-up
+    warning at `16`: pin GPIO16 is used by usual boards themselves, or not led out
+        choose another pin, or make sure that it is free on your board
+    warning at `17`: pin GPIO17 is used by usual boards themselves, or not led out
+        choose another pin, or make sure that it is free on your board
     "
     );
 }
@@ -181,6 +185,8 @@ fn currents_and_voltages() {
         take a supply that gives more, larger resistors, or a lower brightness
     warning at `{ ohms = 220, in = "segments" }`: the output of a, like every line, carries 13.2 mA; the most for it is 4 mA
         take a larger resistor, or put switches between: digit_switch or segment_switch, "npn" or "pnp"
+    warning at `{ ohms = 220, in = "segments" }`: the output of digit 0, to the base of its switch, carries 5.3 mA; the most for it is 4 mA
+        take nmos or pmos switches, whose gates take no current, or a larger resistor
     warning at `{ ohms = 220, in = "segments" }`: the pins of the controller carry 105 mA together; 20 mA is the most
         take larger resistors, or feed the lights through switches or a driver part
     "#
@@ -223,7 +229,7 @@ fn times_without_sense() {
     insta::assert_snapshot!(with(&[("digit_switch", "refresh_hz = 0\ndigit_switch")]), @"error at `0`: found 0; expected a number from 1 to 100000");
     insta::assert_snapshot!(with(&[("\"npn\"", "{ kind = \"npn\", drop = 1 }")]), @r#"
     error at `{ kind = "npn", drop = 1 }`: unknown key 'drop'
-        did you mean 'drop_volts'? keys here: kind, active, drop_volts, turn_off
+        did you mean 'drop_volts'? keys here: kind, active, drop_volts, turn_off, most_ma
     "#);
 }
 
@@ -343,11 +349,20 @@ fn levels_that_logic_parts_do_not_take_for_sure() {
                 Severity::Warning,
             )
         };
+        let least = if part == "mcp23017" { "4 V" } else { "3.5 V" };
         let warning =
-            format!("the bus is at 3.3 V; at this supply the {part} needs 3.5 V for a reliable high");
+            format!("the bus is at 3.3 V; at this supply the {part} needs {least} for a reliable high");
         assert!(found(5.0, "").contains(&warning), "{}", found(5.0, ""));
         assert_eq!(found(5.0, "bus_volts = 5.0"), "");
         assert_eq!(found(3.3, ""), "");
+        // More than the part stands is an error.
+        let reading = Rig::read(&format!(
+            "[controller]\nlogic_volts = 12.0\nsupply = {{ volts = 12.0 }}\n[face.berth]\nkind = \"seven-segment\"\n\
+             digits = 1\ncommon = \"cathode\"\n[face.berth.drive]\n{drive}\nresistor = {{ ohms = 3300 }}\n"
+        ));
+        let errors = reading.findings.iter().filter(|finding| finding.severity == Severity::Error);
+        let errors: Vec<_> = errors.map(|finding| finding.trouble.to_string()).collect();
+        assert!(errors.iter().any(|error| error.contains("the supply is 12 V; the")), "{errors:?}");
     }
 }
 

@@ -305,9 +305,9 @@ fn pins_that_do_not_stand_what_comes_through_dark_lights() {
                      resistor = { ohms = 2_200, in = \"segments\" }";
         let drive = if controller.contains("stm32") {
             drive
-                .replace("= 2,", "= \"PB0\",")
-                .replace("= 3,", "= \"PB1\",")
-                .replace("= 4,", "= \"PB5\",")
+                .replace("= 2,", "= \"PA8\",")
+                .replace("= 3,", "= \"PA9\",")
+                .replace("= 4,", "= \"PA10\",")
                 .replace("= 5,", "= \"PB6\",")
                 .replace("= 6,", "= \"PB7\",")
                 .replace("= 7,", "= \"PB8\",")
@@ -326,6 +326,67 @@ fn pins_that_do_not_stand_what_comes_through_dark_lights() {
     assert_eq!(from("part = \"rp2040\"", 5.0), "");
     assert!(from("part = \"rp2040\"", 6.0).contains("sees up to 4.4 V"));
     assert_eq!(from("part = \"stm32f103\"", 6.0), "");
+}
+
+/// Of a tolerant controller some pins do not stand 5 V.
+#[test]
+fn a_pin_that_does_not_stand_five_volts_is_told_from_its_neighbours() {
+    let from = |pins: [&str; 7]| {
+        let segments = ["a", "b", "c", "d", "e", "f", "g"];
+        let segments: Vec<_> =
+            segments.iter().zip(pins).map(|(name, pin)| format!("{name} = \"{pin}\"")).collect();
+        let drive = format!(
+            "method = \"static\"\nsegments = {{ {} }}\nresistor = {{ ohms = 2200 }}",
+            segments.join(", ")
+        );
+        let controller = "part = \"stm32f103\"\nsupply = { volts = 6.0, amps = 1.0 }";
+        findings(&bare(controller, 1, "anode", &drive), Severity::Error)
+    };
+    assert_eq!(from(["PB6", "PB7", "PB8", "PB9", "PB10", "PB11", "PB12"]), "");
+    assert!(from(["PB6", "PB7", "PB8", "PB9", "PB10", "PB11", "PB5"]).contains("it stands 3.6 V"));
+}
+
+/// What flows where a switch carries a digit: through the switch itself, and into its base.
+#[test]
+fn switches_and_their_bases_have_limits() {
+    let with = |part: &str, switch: &str, ohms: u32| {
+        let drive = format!(
+            "method = \"scanned\"\nsegments = {{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8, dp = 9 }}\n\
+             digits = [10, 11]\ndigit_switch = {switch}\nsegment_switch = \"pnp\"\n\
+             resistor = {{ ohms = {ohms}, in = \"segments\" }}"
+        );
+        let controller = format!("part = \"{part}\"\nsupply = {{ volts = 3.3, amps = 3.0 }}");
+        findings(&bare(&controller, 2, "cathode", &drive), Severity::Warning)
+    };
+    // (3.3 - 2.0 - 0.4) / 12 = 75 mA in each of eight lights: 600 mA, a twentieth of which is 30 mA.
+    let hot = with("rp2040", "\"npn\"", 12);
+    assert!(hot.contains("the npn of digit 0 switches 600 mA; the most for it is 500 mA"), "{hot}");
+    assert!(hot.contains("to the base of its switch, carries 30 mA; the most for it is 12 mA"), "{hot}");
+    let stout = with("rp2040", "{ kind = \"nmos\", most_ma = 2000 }", 12);
+    assert!(!stout.contains("of digit 0"), "{stout}");
+    assert_eq!(with("rp2040", "\"npn\"", 100), "");
+}
+
+/// Groups of pins have limits besides those of a pin and of all.
+#[test]
+fn groups_of_pins_have_absolute_limits() {
+    let found = |ohms: u32, pins: [&str; 7]| {
+        let segments = ["a", "b", "c", "d", "e", "f", "g"];
+        let segments: Vec<_> =
+            segments.iter().zip(pins).map(|(name, pin)| format!("{name} = \"{pin}\"")).collect();
+        let drive = format!(
+            "method = \"static\"\nsegments = {{ {} }}\nresistor = {{ ohms = {ohms} }}",
+            segments.join(", ")
+        );
+        findings(&bare("part = \"atmega328p\"", 1, "anode", &drive), Severity::Error)
+    };
+    // 3 V / 180 = 16.7 mA a pin: seven of one group sink 117 mA, four and three of two groups 67 and 50.
+    let of_one = found(180, ["PB0", "PB1", "PB2", "PB3", "PB4", "PB5", "PD5"]);
+    assert!(
+        of_one.contains("the group PB0-PB7, PD5-PD7 sinks 117 mA in all; its absolute maximum is 100 mA"),
+        "{of_one}"
+    );
+    assert_eq!(found(180, ["PB0", "PB1", "PB2", "PB3", "PC0", "PC1", "PC2"]), "");
 }
 
 #[test]

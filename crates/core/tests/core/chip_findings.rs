@@ -95,8 +95,12 @@ fn clocks_levels_and_steps_beyond_the_part() {
     insta::assert_snapshot!(with("logic_volts = 5.0", "logic_volts = 3.3"), @"
     warning at `[face.desk.drive]`: the bus is at 3.3 V; at this supply the tm1638 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
+    warning at `{ clock = 1, data = 2, strobe = 3 }`: modules with a tm1638 pull its lines up to the supply of 5 V; 2 of the controller stand 3.6 V at most
+        put a level converter in between and write bus_volts = 5.0, or feed the module from the controller's own supply: supply = { volts = 3.3 }
     warning at `[face.clock.drive]`: the bus is at 3.3 V; at this supply the tm1637 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
+    warning at `{ clock = 1, data = 4 }`: modules with a tm1637 pull its lines up to the supply of 5 V; 1, 4 of the controller stand 3.6 V at most
+        put a level converter in between and write bus_volts = 5.0, or feed the module from the controller's own supply: supply = { volts = 3.3 }
     warning at `[face.sign.drive]`: the bus is at 3.3 V; at this supply the ht16k33 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
     warning at `[face.crew.drive]`: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high

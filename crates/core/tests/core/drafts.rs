@@ -79,7 +79,7 @@ fn every_kind_on_every_controller_is_sound_or_said_to_be_impossible() {
     latched-digit esp8266: it takes 9 free pins, and the esp8266 has 6
     bare-dots attiny85: it takes 16 free pins, and the attiny85 has 5
     bare-dots pic16f54: it takes 16 free pins, and the pic16f54 has 12
-    bare-dots esp32: it takes 16 free pins, and the esp32 has 15
+    bare-dots esp32: it takes 16 free pins, and the esp32 has 13
     bare-dots esp32c3: it takes 16 free pins, and the esp32c3 has 8
     bare-dots esp8266: it takes 16 free pins, and the esp8266 has 6
     colour-panel attiny85: it takes 13 free pins, and the attiny85 has 5

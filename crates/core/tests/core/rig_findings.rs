@@ -179,15 +179,17 @@ fn static_wants_one_digit_its_common_side_and_every_segment() {
 #[test]
 fn levels_and_supplies_that_the_part_does_not_take() {
     let weak = format!("[controller]\npart = \"esp32\"\nsupply = {{ volts = 3.3 }}\n{DESK}");
-    insta::assert_snapshot!(findings(&weak, Severity::Warning), @"
+    insta::assert_snapshot!(findings(&weak, Severity::Warning), @r#"
     warning at `{ volts = 3.3 }`: the supply is 3.3 V; the max7219 needs 4 V to 5.5 V
         feed the display from 4 V to 5.5 V
     warning at `[face.desk.drive]`: the bus is at 3.3 V; at this supply the max7219 needs 3.5 V for a reliable high
         put a level converter in between and write bus_volts = 5.0; without one it may seem to work, and glitch
-    ");
+    warning at `"GP17"`: pin GPIO17 is used by usual boards themselves, or not led out
+        choose another pin, or make sure that it is free on your board
+    "#);
     insta::assert_snapshot!(findings(&DESK.replace("digits = 8", "digits = 2"), Severity::Warning), @"
-    warning at `2`: a max7219 that scans 2 of 8 digit lines gives each a larger share of the current and may overheat
-        raise RSET so that the segment current is lower, or scan 3 digits
+    warning at `[face.desk.drive]`: the max7219 gives each segment 45.7 mA; while it scans only 2 digits, 20 mA is the most, or it overheats
+        take 33 kilohm or more for RSET and write rset_ohms = 33000
     ");
     insta::assert_snapshot!(desk_with("digits = 8", "digits = 8\ncommon = \"anode\""), @r#"
     error at `"anode"`: the max7219 drives digits with common cathode

@@ -15,7 +15,7 @@ fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
     let is_number = |name: &&String| name.chars().all(|c| c.is_ascii_digit());
     let is_analog =
         |name: &&String| name.strip_prefix('A').is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()));
-    let number = also.iter().find(is_number).or_else(|| also.iter().find(is_analog));
+    let number = also.iter().find(is_analog).or_else(|| also.iter().find(is_number));
     let has_numbers =
         rig.controller.pins().iter().any(|known| known.also.iter().any(|name| is_number(&name)));
     number.cloned().or_else(|| (!has_numbers).then(|| pin.to_string()))

@@ -22,7 +22,7 @@ use serde::de::IgnoredAny;
 use super::trouble::PartTrouble;
 use super::{
     Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common,
-    check_logic,
+    check_high, check_supply,
 };
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::{OutputNames, values};
@@ -55,6 +55,10 @@ pub struct Facts {
     pub bus: (u8, u8),
     /// The 7-bit addresses that its straps can make, and the same in words.
     pub addresses: (&'static [RangeInclusive<u8>], &'static str),
+    /// The lowest and the highest supply.
+    pub supply: (Volts, Volts),
+    /// The share of the supply that is surely a high level on SCL and SDA.
+    pub input_high: f64,
     /// The fastest clock.
     pub max_clock: Hertz,
     /// The side of the lights that it can drive; `None` for both.
@@ -159,7 +163,8 @@ impl Method for Expander {
         let Pins { data, clock: clock_pin } = &keys.pins;
         let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
-        let level = check_logic(controller, facts.name, keys.bus_volts, table);
+        let level = check_high(controller, (facts.name, facts.input_high), keys.bus_volts, table);
+        check_supply(controller, facts.name, facts.supply, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
         let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
         let outputs = OutputNames { prefix: "part", what: ("part", "parts"), names: facts.outputs };
@@ -358,6 +363,7 @@ impl Outputs for Plan {
             high: Some(self.supply),
             output: Some(sink),
             output_absolute: Some(sink),
+            output_sink_absolute: None,
             output_source: Some(source).filter(|source| *source < sink),
             groups: by_part(names, &self.places, self.facts.outputs.len(), total),
         }

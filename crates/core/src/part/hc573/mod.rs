@@ -24,7 +24,7 @@ use serde::de::IgnoredAny;
 use crate::rig::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
-use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic, check_supply};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -46,6 +46,8 @@ pub const METHODS: &[&dyn Method] = &[&Latched];
 pub struct Latched;
 
 /// Latches of one part.
+/// The lowest and the highest supply (recommended operating conditions).
+const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
 const WIDTH: usize = 8;
 const OUTPUTS: OutputNames =
     OutputNames { prefix: "latch", what: ("latch", "latches"), names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };
@@ -115,6 +117,7 @@ impl Method for Latched {
         let places = OUTPUTS.places(&planned, keys.latches.len(), table)?;
 
         let level = check_logic(controller, "74hc573", keys.bus_volts, table);
+        check_supply(controller, "74hc573", SUPPLY, table);
         let mut lines = data_lines(&keys.data, table)?;
         let mut control = |pin: &Spanned<Pin>, role: String| match pin.get_ref().name() {
             "LOW" | "GROUND" => Control::Tied(false),
@@ -344,6 +347,7 @@ impl Outputs for Plan {
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
             output_absolute: Some(OUTPUT_MOST),
+            output_sink_absolute: None,
             output_source: None,
             groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
         }

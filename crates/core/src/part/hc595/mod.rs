@@ -24,7 +24,7 @@ use serde::de::IgnoredAny;
 use crate::rig::Spanned;
 
 use super::pins::crossings;
-use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic, check_supply};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -50,6 +50,16 @@ const OUTPUTS: OutputNames =
     OutputNames { prefix: "part", what: ("part", "parts"), names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"] };
 /// The fastest clock that the part takes for sure at 4.5 V.
 const MAX_CLOCK: Hertz = Hertz(20_000_000);
+/// The lowest and the highest supply (recommended operating conditions).
+const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
+/// The fastest clock at a supply of 2 V, which rises to the full one at 4.5 V (data sheet, timing requirements).
+const CLOCK_AT_2_VOLTS: Hertz = Hertz(5_000_000);
+
+/// The fastest clock at a supply, between the data sheet's figures on a straight line.
+fn max_clock(supply: Volts) -> Hertz {
+    let share = ((supply.0 - 2.0) / 2.5).clamp(0.0, 1.0);
+    Hertz(CLOCK_AT_2_VOLTS.0 + (f64::from(MAX_CLOCK.0 - CLOCK_AT_2_VOLTS.0) * share) as u32)
+}
 /// An output at most, and all of a part together.
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);
@@ -165,8 +175,9 @@ impl Method for Shifted {
         let parts = OUTPUTS.parts(&planned);
         let places = OUTPUTS.places(&planned, parts, table)?;
         let level = check_logic(controller, "74hc595", keys.bus_volts, table);
+        check_supply(controller, "74hc595", SUPPLY, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
-        if !table.check_range(&clock, 1, MAX_CLOCK.0) {
+        if !table.check_range(&clock, 1, max_clock(controller.supply_volts).0) {
             return None;
         }
         let Pins { data, clock: clock_pin, latch, enable } = &keys.pins;
@@ -351,6 +362,7 @@ impl Outputs for Plan {
             high: Some(self.supply),
             output: Some(OUTPUT_MOST),
             output_absolute: Some(OUTPUT_MOST),
+            output_sink_absolute: None,
             output_source: None,
             groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
         }

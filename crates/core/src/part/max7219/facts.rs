@@ -19,8 +19,15 @@ pub const MAX_CLOCK: Hertz = Hertz(10_000_000);
 pub const INPUT_HIGH: Volts = Volts(3.5);
 /// The lowest and the highest supply (V+).
 pub const SUPPLY: (Volts, Volts) = (Volts(4.0), Volts(5.5));
-/// Fewer digits scanned than this, and the peak current must be lowered or the part overheats.
-pub const MIN_COOL_DIGITS: usize = 3;
+/// The most current of a segment where 1, 2 or 3 digits are scanned (data sheet, selecting RSET): with more digits each has a
+/// smaller share of the time.
+const FEW_DIGITS: [Milliamps; 3] = [Milliamps(10.0), Milliamps(20.0), Milliamps(30.0)];
+
+/// The most current of a segment where so few digits are scanned; `None` where their number does not limit it.
+#[must_use]
+pub fn most_current(scanned: usize) -> Option<Milliamps> {
+    FEW_DIGITS.get(scanned.checked_sub(1)?).copied()
+}
 /// The segments on data bits 7 to 0, undecoded.
 pub const BIT_ORDER: &str = "dp a b c d e f g";
 /// The most parts in a chain: a transfer to all of them still fits a frame of a moving picture.

@@ -12,7 +12,7 @@ use crate::face::Face;
 use crate::glyph::{BitOrder, Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, Needs, Planned, Sample, check_common, check_supply, resend};
-use crate::rig::{Controller, DriveTable, End, Line, Pin, Place, Problem, Word};
+use crate::rig::{Controller, DriveTable, End, Line, Pin, Problem, Word};
 use crate::units::{Hertz, Ohms, Volts, nearest_e12};
 use crate::wiring::Wiring;
 
@@ -149,8 +149,10 @@ impl Method for Max7219 {
             None => {
                 let (digits, wiring) = digits(face, &keys, table)?;
                 let (parts, scanned) = (digits.parts(), digits.scanned());
-                if scanned < facts::MIN_COOL_DIGITS {
-                    table.warn(Place::Face("digits"), Max7219Trouble::FewDigits { lines: scanned });
+                let given = facts::current_of(Ohms(*rset.get_ref()), face.light.forward);
+                if let Some(most) = facts::most_current(scanned).filter(|most| given > *most) {
+                    let least = facts::rset_for(most, face.light.forward);
+                    table.warn(rset.span(), Max7219Trouble::FewDigits { scanned, given, most, least });
                 }
                 (Wired::Digits(digits), parts, scanned, wiring)
             }

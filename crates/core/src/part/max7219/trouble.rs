@@ -1,7 +1,7 @@
 //! What can be wrong with how a rig uses the part.
 
 use crate::rig::Trouble;
-use crate::units::{Milliamps, Ohms};
+use crate::units::{E12, Milliamps, Ohms, counted, values};
 
 /// Something wrong with it.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -19,9 +19,10 @@ pub enum Max7219Trouble {
     )]
     Scrambled { order: String },
     #[error(
-        "a max7219 that scans {lines} of 8 digit lines gives each a larger share of the current and may overheat"
+        "the max7219 gives each segment {given}; while it scans only {}, {most} is the most, or it overheats",
+        counted(*scanned, "digit", "digits")
     )]
-    FewDigits { lines: usize },
+    FewDigits { scanned: usize, given: Milliamps, most: Milliamps, least: Ohms },
 }
 
 impl Trouble for Max7219Trouble {
@@ -33,7 +34,10 @@ impl Trouble for Max7219Trouble {
             }
             Self::RsetRange { .. } => "take a smaller resistor, and dim by the brightness".into(),
             Self::Scrambled { .. } => "leave decode out, or wire the segments to the lines of their names".into(),
-            Self::FewDigits { .. } => "raise RSET so that the segment current is lower, or scan 3 digits".into(),
+            Self::FewDigits { least, .. } => {
+                let next = values(&E12, 3..6).find(|ohms| ohms >= least).unwrap_or(*least);
+                format!("take {next} or more for RSET and write rset_ohms = {}", next.0)
+            }
         })
     }
 }

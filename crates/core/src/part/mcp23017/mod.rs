@@ -4,7 +4,7 @@ mod driver;
 mod model;
 
 use super::expander::Facts;
-use crate::units::{Hertz, Milliamps};
+use crate::units::{Hertz, Milliamps, Volts};
 
 /// The figures of its data sheet.
 pub(super) static FACTS: Facts = Facts {
@@ -16,6 +16,8 @@ pub(super) static FACTS: Facts = Facts {
     numbers: &[21, 22, 23, 24, 25, 26, 27, 28, 1, 2, 3, 4, 5, 6, 7, 8],
     bus: (12, 13),
     addresses: (&[0x20..=0x27], "0x20 to 0x27"),
+    supply: (Volts(1.8), Volts(5.5)),
+    input_high: 0.8,
     max_clock: Hertz(1_700_000),
     common: None,
     sink: Milliamps(25.0),

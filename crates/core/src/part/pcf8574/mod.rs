@@ -6,7 +6,7 @@
 use super::expander::{Facts, PartModel};
 use crate::bus::{Role, Sink, Transfer};
 use crate::glyph::Common;
-use crate::units::{Hertz, Milliamps};
+use crate::units::{Hertz, Milliamps, Volts};
 
 /// The figures of its data sheet.
 pub(super) static FACTS: Facts = Facts {
@@ -15,6 +15,8 @@ pub(super) static FACTS: Facts = Facts {
     numbers: &[4, 5, 6, 7, 9, 10, 11, 12],
     bus: (14, 15),
     addresses: (&[0x20..=0x27, 0x38..=0x3F], "0x20 to 0x27, the A variant at 0x38 to 0x3F"),
+    supply: (Volts(2.5), Volts(6.0)),
+    input_high: 0.7,
     max_clock: Hertz(100_000),
     common: Some(Common::Anode),
     sink: Milliamps(25.0),

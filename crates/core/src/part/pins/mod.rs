@@ -29,6 +29,7 @@ use crate::face::Face;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
+use crate::rig::controllers::{Facts, Together};
 use crate::rig::{Controller, DriveTable, Limits, Line, Pin};
 use crate::units::Nanos;
 
@@ -173,8 +174,14 @@ pub(in crate::part) fn bits(pins: &[Pin]) -> PinBits {
 }
 
 fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
-    let Limits { pin, pin_absolute, pin_source, port, port_0, .. } = controller.limits;
-    let mut groups: Vec<Group> = Vec::new();
+    let Limits { pin, pin_absolute, pin_sink_absolute, pin_source, port, port_0, .. } = controller.limits;
+    let together = controller.facts.iter().flat_map(Facts::together).filter_map(|together| {
+        let outputs = pins.iter().enumerate().filter(|(_, pin)| together.pins.contains(pin));
+        let outputs: Vec<_> = outputs.map(|(output, _)| output).collect();
+        let Together { words, sink, source, .. } = together;
+        (!outputs.is_empty()).then_some(Group { name: words, sink, source, is_absolute: true, outputs })
+    });
+    let mut groups: Vec<Group> = together.collect();
     for (output, pin) in pins.iter().enumerate() {
         let Some((name, _)) = pin.port_bit() else { continue };
         let Some(limit) = (if name == "P0" { port_0.or(port) } else { port }) else { continue };
@@ -183,8 +190,8 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
             Some(group) => group.outputs.push(output),
             None => groups.push(Group {
                 name,
-                sink: limit,
-                source: limit,
+                sink: Some(limit),
+                source: Some(limit),
                 is_absolute: false,
                 outputs: vec![output],
             }),
@@ -195,6 +202,7 @@ fn ratings(controller: &Controller, pins: &[Pin]) -> Ratings {
         high: None,
         output: pin,
         output_absolute: pin_absolute,
+        output_sink_absolute: pin_sink_absolute,
         output_source: pin_source,
         groups,
     }

@@ -49,7 +49,7 @@ pub(super) static FACTS: Facts = Facts {
     limits: Limits { clock: Hertz(250_000), setup: Nanos(100), hold: Nanos(100) },
     usual_clock: 100_000,
     supply: (Volts(3.3), Volts(5.5)),
-    pins: &[(two_wire::CLOCK, ChipPin("CLK", None)), (two_wire::DATA, ChipPin("DIO", None))],
+    pins: &[(two_wire::CLOCK, ChipPin("CLK", Some(18))), (two_wire::DATA, ChipPin("DIO", Some(17)))],
     feed: ("VDD (16)", "5 V; most modules also run from 3.3 V, dimmer"),
     ground: "GND (1)",
     pulled_up: &["CLK", "DIO"],

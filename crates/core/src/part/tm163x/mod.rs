@@ -12,7 +12,8 @@ use serde::de::IgnoredAny;
 use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::{
     Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Needs, NoByte, Part, Planned,
-    Wire, brightness, buttons, check_common, check_logic, check_supply, mean_current, resend,
+    Wire, brightness, buttons, check_common, check_logic, check_pulled_up, check_supply, mean_current,
+    resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -147,6 +148,11 @@ pub fn plan<P>(
         check_common(face, facts.name, facts.common, table);
     }
     check_supply(controller, facts.name, facts.supply, table);
+    let is_pulled_up = |index: usize| {
+        facts.pins.iter().any(|(line, pin)| *line == index && facts.pulled_up.contains(&pin.0))
+    };
+    let pulled_up = lines.iter().enumerate().filter(|(index, _)| is_pulled_up(*index)).map(|(_, line)| line);
+    check_pulled_up(controller, facts.name, level, pulled_up, table);
     let clock = table.or_assume("clock_hz", keys.clock_hz.clone(), facts.usual_clock);
     let sound = table.check_range(&clock, 1, facts.limits.clock.0);
     let brightness = brightness(grid_keys, 4, MAX_BRIGHTNESS, table);

@@ -38,6 +38,10 @@ pub enum Carrier {
     Line { role: String },
     /// The output of a select, all being alike.
     Select { role: String },
+    /// The base of a switch, at the output of a line or select, all being alike.
+    Base { role: String },
+    /// A switch itself, all being alike.
+    Switch { role: String, kind: SwitchKind },
     /// Outputs with a limit together: what they sink, or what they source.
     Group { name: String, sinks: bool },
     /// All lights of a bare face.
@@ -57,6 +61,8 @@ impl fmt::Display for Carrier {
             Self::LightAverage => f.write_str("a light, on average"),
             Self::Line { role } => write!(f, "the output of {role}, like every line"),
             Self::Select { role } => write!(f, "the output of {role}, like every select"),
+            Self::Base { role } => write!(f, "the output of {role}, to the base of its switch"),
+            Self::Switch { role, kind } => write!(f, "the {} of {role}", kind.name()),
             Self::Group { name, sinks: true } => write!(f, "{name}, sinking"),
             Self::Group { name, sinks: false } => write!(f, "{name}, sourcing"),
             Self::Lights { face } => write!(f, "the lights of {face}"),
@@ -76,7 +82,10 @@ impl Load {
         match &self.carrier {
             Carrier::LightPeak => format!("each light carries {current} at its peak"),
             Carrier::LightAverage => format!("each light carries {current} on average"),
-            Carrier::Line { .. } | Carrier::Select { .. } => format!("{}, carries {current}", self.carrier),
+            Carrier::Line { .. } | Carrier::Select { .. } | Carrier::Base { .. } => {
+                format!("{}, carries {current}", self.carrier)
+            }
+            Carrier::Switch { .. } => format!("{} switches {current}", self.carrier),
             Carrier::Lights { .. } | Carrier::Part { .. } | Carrier::Supply => {
                 format!("{} takes {current}", self.carrier)
             }
@@ -145,23 +154,45 @@ impl Currents<'_> {
             loads.push(light(Carrier::LightPeak, self.peak, limit, most_peak));
         }
         loads.push(light(Carrier::LightAverage, self.peak * duty, LIGHT_AVERAGE, None));
-        let output = |carrier, current, sources: bool| Load {
+        let output_load = |carrier, current, sources: bool| Load {
             carrier,
             current,
             limit: if sources { ratings.output_source.or(ratings.output) } else { ratings.output },
-            absolute: ratings.output_absolute,
+            absolute: ratings.output_sink_absolute.filter(|_| !sources).or(ratings.output_absolute),
         };
         let line = circuit.outputs.iter().enumerate().find(|(output, _)| !circuit.selects.contains(output));
         if let Some((_, line)) = line.filter(|_| self.lines_are_straight()) {
             let carrier = Carrier::Line { role: line.role.clone() };
-            loads.push(output(carrier, self.peak, circuit.common == Common::Cathode));
+            loads.push(output_load(carrier, self.peak, circuit.common == Common::Cathode));
         }
         if let Some(select) = circuit.selects.first().filter(|_| self.selects_are_straight()) {
             let carrier = Carrier::Select { role: circuit.outputs[*select].role.clone() };
-            loads.push(output(carrier, self.of_fullest_side(), circuit.common == Common::Anode));
+            loads.push(output_load(carrier, self.of_fullest_side(), circuit.common == Common::Anode));
+        }
+        for (switch, carries, output) in [
+            (&circuit.line_switch, self.peak, line.map(|(_, line)| line)),
+            (
+                &circuit.select_switch,
+                self.of_fullest_side(),
+                circuit.selects.first().map(|select| &circuit.outputs[*select]),
+            ),
+        ] {
+            let Some(role) = output.map(|output| output.role.clone()) else { continue };
+            if switch.kind == SwitchKind::None {
+                continue;
+            }
+            let carrier = Carrier::Switch { role: role.clone(), kind: switch.kind };
+            loads.push(Load { carrier, current: carries, limit: Some(switch.most), absolute: None });
+            // A stage before it takes the load off the output; of outputs that only pull up it is said otherwise.
+            let is_weak = ratings.output_source.is_some_and(|source| source.0 < 1.0);
+            let has_base = !switch.is_turned_round() && !(is_weak && switch.kind == SwitchKind::Npn);
+            if let Some(base) = switch.base(carries).filter(|_| has_base) {
+                loads.push(output_load(Carrier::Base { role }, base, switch.kind == SwitchKind::Npn));
+            }
         }
         for group in &ratings.groups {
             for (sinks, limit) in [(true, group.sink), (false, group.source)] {
+                let Some(limit) = limit else { continue };
                 let current = most(self.moments().map(|moment| self.of_group(group, sinks, moment)));
                 if current.0 > 0.0 {
                     let carrier = Carrier::Group { name: group.name.clone(), sinks };

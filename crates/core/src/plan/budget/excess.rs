@@ -10,7 +10,7 @@ use crate::bare::circuit::{Circuit, Resistor, SwitchKind};
 use crate::bare::ratings::Ratings;
 use crate::glyph::Common;
 use crate::plan::Rig;
-use crate::rig::{Controller, Severity, Trouble};
+use crate::rig::{Controller, Pin, Severity, Trouble};
 use crate::units::{Milliamps, Volts};
 
 /// Something that a rig breaks.
@@ -105,6 +105,12 @@ impl Trouble for Excess {
             Self::NoVoltage { .. } => "feed the lights from a higher supply through switches, or take lights of a lower \
                                        forward voltage"
                 .into(),
+            Self::Load { load: Load { carrier: Carrier::Base { .. }, .. }, .. } => {
+                "take nmos or pmos switches, whose gates take no current, or a larger resistor".into()
+            }
+            Self::Load { load: Load { carrier: Carrier::Switch { .. }, .. }, .. } => {
+                "take a larger resistor, or a switch that carries more and write { kind = \"...\", most_ma = ... }".into()
+            }
             Self::Load { .. } => {
                 "take a larger resistor, or put switches between: digit_switch or segment_switch, \"npn\" or \"pnp\"".into()
             }
@@ -158,6 +164,9 @@ impl Excess {
             }
             Self::Load { load: Load { carrier: Carrier::Line { .. }, .. }, .. } => {
                 "put switches between the outputs and the segments: segment_switch; or a register or a driver part"
+            }
+            Self::Load { load: Load { carrier: Carrier::Base { .. }, .. }, .. } => {
+                "take nmos or pmos switches, whose gates take no current"
             }
             Self::Load { .. } | Self::Total { .. } => "put a register or a driver part between, or switches",
             Self::Supply { .. } => "take a supply that gives more",
@@ -294,7 +303,11 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
         if supply.0 - logic.0 > budget.forward.0 - GLOW {
             found.push(Excess::NotDark { supply, logic, forward: budget.forward });
         }
-        let is_tolerant = controller.facts.as_ref().is_some_and(|facts| facts.five_volt_tolerant);
+        let stands = |pin: &Pin| {
+            let facts = controller.facts.as_ref().zip(controller.pin(pin).ok());
+            facts.is_some_and(|(facts, pin)| facts.stands_five_volts(&pin))
+        };
+        let is_tolerant = circuit.outputs.iter().all(|output| stands(&output.pin));
         let most = if is_tolerant { TOLERANT } else { Volts(round(logic.0 + ABOVE)) };
         let exposed = Volts(round(supply.0 - budget.forward.0 + GLOW));
         if ratings.high.is_none() && exposed > most {

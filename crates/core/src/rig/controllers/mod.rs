@@ -3,6 +3,7 @@
 use serde::Deserialize;
 
 use super::pin::{Pin, Reserved};
+use crate::units::Milliamps;
 
 /// Names the controllers, each by its file.
 macro_rules! controllers {
@@ -27,6 +28,15 @@ pub struct Facts {
     /// Whether its inputs stand 5 V though its own supply is lower.
     #[serde(default)]
     pub five_volt_tolerant: bool,
+    /// The pins of such a controller that do not stand 5 V.
+    #[serde(default)]
+    pub(super) three_volt_only: Vec<String>,
+    /// The pins that drive no high level: it takes a pull-up.
+    #[serde(default)]
+    pub(super) open_drain: Vec<String>,
+    /// Pins with an absolute maximum together.
+    #[serde(default)]
+    pub(super) groups: Vec<GroupKeys>,
     /// The clock of the usual board.
     pub clock_hz: Option<u32>,
     /// The memory for programs and tables.
@@ -49,6 +59,28 @@ pub struct Facts {
     pub(super) reserved: ReservedKeys,
 }
 
+/// Pins with an absolute maximum together, in milliamperes.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct GroupKeys {
+    names: Vec<String>,
+    sink: Option<f64>,
+    source: Option<f64>,
+}
+
+/// Pins with an absolute maximum together.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Together {
+    /// The pins in words: `the group PB0-PB7, PD5-PD7`.
+    pub words: String,
+    /// The pins.
+    pub pins: Vec<Pin>,
+    /// What they sink together.
+    pub sink: Option<Milliamps>,
+    /// What they source together.
+    pub source: Option<Milliamps>,
+}
+
 /// The keys of pins that had better be left alone: their names, each by the reason.
 #[derive(Debug, Clone, Default, PartialEq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields, default)]
@@ -69,6 +101,8 @@ pub struct ReservedKeys {
     crystal: Vec<String>,
     /// Reset the controller.
     reset: Vec<String>,
+    /// Belong to the antenna for near fields.
+    nfc: Vec<String>,
     /// Are used by the board itself, or not led out.
     board: Vec<String>,
 }
@@ -85,6 +119,7 @@ impl ReservedKeys {
             (&self.debug, Reserved::Debug),
             (&self.crystal, Reserved::Crystal),
             (&self.reset, Reserved::Reset),
+            (&self.nfc, Reserved::Nfc),
             (&self.board, Reserved::Board),
         ];
         let of_reason = |(names, why): (&'_ Vec<String>, Reserved)| {
@@ -107,8 +142,12 @@ pub struct LimitKeys {
     pub pin: Option<f64>,
     /// A pin, at the absolute most.
     pub pin_absolute: Option<f64>,
+    /// A pin that sinks current, at the absolute most, where that is another figure.
+    pub pin_sink_absolute: Option<f64>,
     /// A pin that gives current, where it gives less than it takes.
     pub pin_source: Option<f64>,
+    /// A pin after a reset, where more takes a drive strength that the program sets.
+    pub pin_after_reset: Option<f64>,
     /// All pins of a port.
     pub port: Option<f64>,
     /// All pins of port 0, where that is another figure.
@@ -201,6 +240,35 @@ impl Facts {
         }
     }
 
+    /// Returns true if a pin stands 5 V.
+    #[must_use]
+    pub fn stands_five_volts(&self, pin: &Pin) -> bool {
+        self.five_volt_tolerant && !is_among(&self.three_volt_only, pin)
+    }
+
+    /// Returns true if a pin drives no high level.
+    #[must_use]
+    pub fn is_open_drain(&self, pin: &Pin) -> bool {
+        is_among(&self.open_drain, pin)
+    }
+
+    /// The pins that have an absolute maximum together.
+    #[must_use]
+    pub fn together(&self) -> Vec<Together> {
+        let of = |keys: &GroupKeys| Together {
+            words: format!("the group {}", keys.names.join(", ")),
+            pins: keys
+                .names
+                .iter()
+                .flat_map(|names| range(names))
+                .filter_map(|name| Pin::parse(&name))
+                .collect(),
+            sink: keys.sink.map(Milliamps),
+            source: keys.source.map(Milliamps),
+        };
+        self.groups.iter().map(of).collect()
+    }
+
     /// Its pins, each with its other names.
     #[must_use]
     pub fn pins(&self) -> Vec<KnownPin> {
@@ -226,7 +294,19 @@ impl Facts {
     /// The pins in words: `GP0 to GP29`.
     #[must_use]
     pub fn pin_words(&self) -> String {
-        let words = |names: &String| names.replace('-', " to ");
+        // A range that runs down is named from its lower end.
+        let words = |names: &String| {
+            let all = range(names);
+            let ends = all.first().zip(all.last()).filter(|(first, last)| first != last);
+            ends.map_or_else(
+                || names.clone(),
+                |(first, last)| {
+                    let (first, last) =
+                        if number(first) <= number(last) { (first, last) } else { (last, first) };
+                    format!("{first} to {last}")
+                },
+            )
+        };
         let own: Vec<_> = self.pins.iter().map(|group| words(&group.names)).collect();
         let printed: Vec<_> = self.pins.iter().filter_map(|group| group.also.first()).map(words).collect();
         match &printed[..] {
@@ -236,8 +316,18 @@ impl Facts {
     }
 }
 
+/// Returns true if a pin is among names and ranges of names.
+fn is_among(names: &[String], pin: &Pin) -> bool {
+    names.iter().flat_map(|names| range(names)).any(|name| name == pin.name())
+}
+
 /// More pins than any controller has: what asks for more is a slip of the pen.
 pub(super) const MOST_PINS: usize = 512;
+
+/// The number that a name ends with.
+fn number(name: &str) -> Option<usize> {
+    name.trim_start_matches(|c: char| !c.is_ascii_digit()).rsplit('.').next()?.parse().ok()
+}
 
 /// The names from one to another with everything between: `PB5-PB7`, downwards too; a name alone is itself. No more of them
 /// than any controller has.
@@ -286,8 +376,8 @@ mod tests {
             for pin in spi.chain(i2c).chain(&reserved) {
                 assert!(has(pin), "{name} has no {pin}");
             }
-            // A bus on a pin that must be left alone would be no help.
-            let buses = facts.spi.iter().flat_map(|bus| [&bus.clock, &bus.data, &bus.select]);
+            // A bus on a pin that must be left alone would be no help; any other pin selects as well.
+            let buses = facts.spi.iter().flat_map(|bus| [&bus.clock, &bus.data]);
             assert!(buses.clone().all(|pin| !reserved.contains(pin)), "{name}: a bus on a reserved pin");
             assert!(
                 facts

@@ -152,7 +152,7 @@ impl CodingArgs {
 
     /// The rig that the options name.
     pub fn rig(&self, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
-        self.face_of_rig().map(|face_of_rig| face_of_rig.load(session)).transpose()
+        self.face_of_rig().map(|face_of_rig| face_of_rig.read(session)?.into_rig()).transpose()
     }
 
     /// The face of it that they pick.
@@ -161,12 +161,14 @@ impl CodingArgs {
             file: RigFile { rig: PathBuf::new() },
             face: None,
             on: None,
+            unsound: false,
         });
         of_rig.pick(rig)
     }
 
     fn face_of_rig(&self) -> Option<FaceOfRig> {
-        Some(FaceOfRig { file: RigFile { rig: self.rig.clone()? }, face: self.face.clone(), on: None })
+        let file = RigFile { rig: self.rig.clone()? };
+        Some(FaceOfRig { file, face: self.face.clone(), on: None, unsound: false })
     }
 
     fn of_face(&self, session: &Session<'_>) -> Result<Option<Coding>, Failure> {

@@ -10,6 +10,7 @@ use clap_complete::env::CompleteEnv;
 use spare_tile_core::draft::kinds::{KINDS, kind};
 use spare_tile_core::draft::roles;
 use spare_tile_core::plan::Rig;
+use spare_tile_core::play::clock;
 use spare_tile_core::rig::{Controller, controllers};
 
 use crate::args::Cli;
@@ -33,6 +34,11 @@ pub fn faces(typed: &OsStr) -> Vec<CompletionCandidate> {
 /// The kinds of displays to begin with.
 pub fn kinds(typed: &OsStr) -> Vec<CompletionCandidate> {
     starting(typed, KINDS.iter().map(|kind| (kind.name.to_owned(), kind.about.to_owned())))
+}
+
+/// The time zones.
+pub fn zones(typed: &OsStr) -> Vec<CompletionCandidate> {
+    starting(typed, clock::zones().into_iter().map(|name| (name, String::new())))
 }
 
 /// The controllers by part number.

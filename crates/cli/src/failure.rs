@@ -103,6 +103,11 @@ impl Failure {
         Self { exit: Exit::Unusable, complaints: vec![Complaint { severity, message, place: None, help }] }
     }
 
+    /// The answer is no, for a reason, with the next step.
+    pub fn answer_is_no(message: impl Into<String>, help: impl Into<String>) -> Self {
+        Self { exit: Exit::No, ..Self::unusable(message, help) }
+    }
+
     /// The answer is no, and has been given.
     pub fn no() -> Self {
         Self { exit: Exit::No, complaints: Vec::new() }

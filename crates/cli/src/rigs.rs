@@ -55,6 +55,11 @@ pub struct FaceOfRig {
     /// Example: spare-tile play count --on seven:4
     #[arg(long, value_name = "STYLE:SIZE", value_parser = on)]
     pub on: Option<String>,
+    /// Accept a rig that `rig check` calls unsound: its errors do not make the exit status 1
+    ///
+    /// Example: spare-tile show 7 --rig berth.toml --unsound
+    #[arg(long)]
+    pub unsound: bool,
 }
 
 /// The rig file that a face without one stands for.
@@ -103,11 +108,16 @@ impl RigText {
         Complaint::of_finding(finding, &self.origin, &self.source)
     }
 
-    /// The rig, when it is sound.
-    pub fn into_rig(self) -> Result<Rig, Failure> {
+    /// The errors of the rig, as a person reads them.
+    fn errors(&self) -> Vec<Complaint> {
         let errors = self.reading.findings.iter().filter(|finding| finding.severity == Severity::Error);
-        let complaints = errors.map(|finding| self.complaint(finding)).collect();
-        self.reading.rig.ok_or_else(|| Failure::of_many(Exit::Unusable, complaints))
+        errors.map(|finding| self.complaint(finding)).collect()
+    }
+
+    /// The rig, if it can be used.
+    pub fn into_rig(self) -> Result<Rig, Failure> {
+        let errors = self.errors();
+        self.reading.rig.ok_or_else(|| Failure::of_many(Exit::Unusable, errors))
     }
 }
 
@@ -147,16 +157,28 @@ impl BuiltFile {
 }
 
 impl FaceOfRig {
-    /// Loads the rig, which must be sound.
-    pub fn load(&self, session: &Session<'_>) -> Result<Rig, Failure> {
+    /// Reads the rig, sound or not.
+    pub fn read(&self, session: &Session<'_>) -> Result<RigText, Failure> {
         match &self.on {
             Some(_) if self.file.is_named() => {
                 let message = "a face is on a rig file, or on one of its own";
                 Err(Failure::unusable(message, "leave out --rig, or --on"))
             }
-            Some(source) => RigText::of(Path::new("--on"), source.clone()).into_rig(),
-            None => RigText::read(&self.file, session)?.into_rig(),
+            Some(source) => Ok(RigText::of(Path::new("--on"), source.clone())),
+            None => RigText::read(&self.file, session),
         }
+    }
+
+    /// Loads the rig. Errors with which it can be used are reported, and make the exit status 1 unless they are accepted.
+    pub fn load(&self, session: &mut Session<'_>) -> Result<Rig, Failure> {
+        let text = self.read(session)?;
+        let errors = text.errors();
+        let rig = text.into_rig()?;
+        if !errors.is_empty() {
+            session.warn(&errors);
+            session.is_unsound |= !self.unsound;
+        }
+        Ok(rig)
     }
 
     /// Picks the face.

@@ -77,6 +77,8 @@ pub struct Session<'s> {
     pub depth: Depth,
     /// Whether a person watches: the answers go to a terminal.
     pub live: bool,
+    /// Whether a rig has errors that the person did not accept: then the exit status is 1.
+    pub is_unsound: bool,
     /// The width of the output in columns.
     pub columns: usize,
     /// Whether the person has said how wide it is.
@@ -121,6 +123,7 @@ impl<'s> Session<'s> {
             force: manners.force,
             depth,
             live,
+            is_unsound: false,
             columns: manners.width.map_or(USUAL_COLUMNS, usize::from),
             is_width_given: manners.width.is_some(),
             is_quiet: manners.quiet,
@@ -140,6 +143,7 @@ impl<'s> Session<'s> {
             force: false,
             depth: Depth::Plain,
             live: false,
+            is_unsound: false,
             columns: USUAL_COLUMNS,
             is_width_given: true,
             is_quiet: true,
@@ -218,6 +222,7 @@ impl<'s> Session<'s> {
     /// Ends the run: writes what is left, tells what went wrong, and gives the exit status.
     pub fn close(mut self, outcome: Outcome) -> ExitCode {
         let outcome = outcome.and_then(|()| Ok(self.out.flush()?));
+        let outcome = outcome.and(if self.is_unsound { Err(Failure::no()) } else { Ok(()) });
         let Err(failure) = outcome else { return ExitCode::SUCCESS };
         self.warn(&failure.complaints);
         ExitCode::from(failure.exit as u8)

@@ -4,7 +4,9 @@ const GAUGE: &str = "--rig landing.toml --face gauge";
 
 #[test]
 fn a_fault_is_found_in_the_story() {
-    let story = Folder::landing().answer(&format!("capture gauge-dark.vcd {GAUGE}"));
+    let run = Folder::landing().run(&format!("capture gauge-dark.vcd {GAUGE}"));
+    assert_eq!(run.status, 1, "{}", run.err);
+    let story = run.out;
     insta::assert_snapshot!(story, @"
             16.5 us  said     display test: off
             33.5 us  said     shutdown: on, the display is dark
@@ -70,7 +72,9 @@ fn a_sound_recording_ends_with_its_picture() {
 
 #[test]
 fn json_is_a_line_for_each_thing() {
-    let lines = Folder::landing().answer(&format!("capture gauge-dark.vcd {GAUGE} --json"));
+    let run = Folder::landing().run(&format!("capture gauge-dark.vcd {GAUGE} --json"));
+    assert_eq!(run.status, 1, "{}", run.err);
+    let lines = run.out;
     let lines: Vec<serde_json::Value> =
         lines.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
     let of = |kind: &str| lines.iter().filter(|line| line["kind"] == kind).count();

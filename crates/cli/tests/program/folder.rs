@@ -65,7 +65,11 @@ impl Folder {
     /// The program, ready to be run in the folder.
     pub fn command(&self) -> Command {
         let mut command = Command::cargo_bin("spare-tile").unwrap();
-        command.current_dir(self.0.path()).env_remove("NO_COLOR").env_remove("SPARE_TILE_RIG");
+        command
+            .current_dir(self.0.path())
+            .env_remove("NO_COLOR")
+            .env_remove("SPARE_TILE_RIG")
+            .env("TZ", "UTC");
         command
     }
 

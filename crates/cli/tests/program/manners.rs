@@ -16,6 +16,7 @@ fn a_topic_and_a_command_are_explained() {
         numbers     how numbers are formatted, rounded and limited
         rigs        how the hardware is described, and what follows from that
         captures    recordings of a bus, read back into pictures
+        zones       the names of the time zones
 
     read one: spare-tile help TOPIC; on a command: spare-tile help COMMAND
     ");
@@ -57,9 +58,9 @@ fn a_topic_and_a_command_are_explained() {
     error: there is no help on 'bit-order'
      │
      ╰ help: did you mean bit-orders? the topics: bit-orders, numbers, rigs,
-             captures; the commands: rig, encode, decode, table, show, bytes, scan,
-             capture, play, firmware, fonts, dots, draw, demo, help, completions,
-             man
+             captures, zones; the commands: rig, encode, decode, table, show,
+             bytes, scan, capture, play, firmware, fonts, dots, draw, demo, help,
+             completions, man
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("help rig neu"), @"

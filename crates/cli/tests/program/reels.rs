@@ -47,8 +47,8 @@ fn a_clock_shows_the_time_it_is_told() {
     );
     assert_eq!(desk[0].1.trim(), "1.05.09");
     insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --zone Quillmoor"), @"
-    error: 'Quillmoor' is no time zone; write a name such as Europe/Lisbon, UTC, or
-           an offset such as +02:00
+    error: unknown time zone 'Quillmoor'; write a name such as Europe/Lisbon, UTC,
+           or an offset such as +02:00
      │
      ╰ help: spare-tile help play clock has examples
     [status 2]
@@ -72,8 +72,8 @@ fn a_clock_shows_the_time_it_is_told() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --until noon"), @"
-    error: 'noon' is no time; write 07:58, 2026-11-28T07:58, or with an offset 2026-
-           11-28T07:58:30+01:00
+    error: 'noon' is not a time; write 07:58, 2026-11-28T07:58, or with an offset
+           2026-11-28T07:58:30+01:00
      │
      ╰ help: spare-tile help play clock has examples
     [status 2]
@@ -328,4 +328,149 @@ fn a_face_of_its_own_needs_no_rig() {
     let by_variable =
         folder.command().args(["show", "8", "--on", "seven:1"]).env("SPARE_TILE_RIG", "board.toml").output();
     assert!(by_variable.unwrap().status.success());
+}
+
+/// `--at` means the same in `play REEL`, `play clock` and `firmware`: dates count, offsets count, and a time without one is in the
+/// zone of this computer.
+#[test]
+fn a_time_means_the_same_everywhere() {
+    let folder = Folder::landing();
+    folder.write(
+        "zone.reel.toml",
+        "[[track]]\nface = \"clock\"\n[[track.act]]\nclock = { zone = \"Europe/Lisbon\", colon = \"steady\" }\n",
+    );
+    let first = |zone: &str, line: &str| {
+        let mut command = folder.command();
+        command.env("TZ", zone).args(line.split(' ')).args(["--for", "1s", "--json"]);
+        let run = crate::folder::Run::of(command.output().unwrap());
+        assert_eq!(run.status, 0, "{line}: {}", run.err);
+        let frame: serde_json::Value = serde_json::from_str(run.out.lines().next().unwrap()).unwrap();
+        frame.to_string()
+    };
+    let reel = |zone: &str, at: &str| first(zone, &format!("play zone.reel.toml --rig desk.toml --at {at}"));
+    let clock = |zone: &str, at: &str| {
+        first(
+            zone,
+            &format!("play clock --rig desk.toml --face clock --zone Europe/Lisbon --colon steady --at {at}"),
+        )
+    };
+    let shown = |frame: &str, text: &str| {
+        let frame: serde_json::Value = serde_json::from_str(frame).unwrap();
+        frame.to_string().contains(&format!("\"{text}\""))
+    };
+    // Summer: Lisbon is an hour ahead of UTC.
+    for (at, text) in
+        [("2026-07-01T12:00Z", "13:00"), ("2026-12-01T12:00Z", "12:00"), ("2026-07-01T12:00+02:00", "11:00")]
+    {
+        let (of_reel, of_clock) = (reel("UTC", at), clock("UTC", at));
+        assert_eq!(of_reel, of_clock, "{at}");
+        assert!(shown(&of_reel, text), "{at}: {of_reel}");
+        // Where this computer is does not matter then.
+        assert_eq!(reel("Asia/Tokyo", at), of_reel, "{at}");
+    }
+    // Without an offset it does.
+    assert!(shown(&reel("Europe/Paris", "2026-07-01T12:00"), "11:00"));
+    assert_eq!(reel("Europe/Paris", "2026-07-01T12:00"), reel("UTC", "2026-07-01T10:00"));
+    for line in [
+        "play zone.reel.toml --rig desk.toml --at noon",
+        "firmware --for c99 --app clock --rig desk.toml --face clock --out out --at noon",
+        "play clock --rig desk.toml --face clock --at noon",
+    ] {
+        let told = folder.complaint(line);
+        assert!(told.contains("'noon' is not a time; write 07:58, 2026-11-28T07:58"), "{told}");
+    }
+}
+
+#[test]
+fn time_zones_are_listed_completed_and_guessed() {
+    let folder = Folder::landing();
+    for (wrong, meant) in
+        [("Lisbon", "Europe/Lisbon"), ("Europe/Lisboa", "Europe/Lisbon"), ("utc+1", "Etc/GMT+1")]
+    {
+        let told = folder.complaint(&format!("play clock --rig desk.toml --face clock --zone {wrong}"));
+        assert!(told.contains(&format!("unknown time zone '{wrong}'")), "{told}");
+        if !wrong.contains('+') {
+            assert!(told.contains(&format!("did you mean '{meant}'?")), "{told}");
+        }
+    }
+    let listed = folder.answer("help zones");
+    assert!(listed.contains("Europe/Lisbon") && listed.lines().all(|line| line.chars().count() <= 80));
+    let names = folder.json("help zones");
+    assert!(names.as_array().unwrap().len() > 300);
+}
+
+/// What a face reads, and from which millisecond on.
+fn read_by(folder: &Folder, line: &str) -> Vec<(u64, String)> {
+    let frames = folder.answer(&format!("{line} --json"));
+    let frames = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+    frames
+        .map(|frame| {
+            let at = (frame["t_us"].as_f64().unwrap() / 1e3) as u64;
+            (at, frame["picture"]["reads"].as_str().unwrap().trim().to_owned())
+        })
+        .collect()
+}
+
+fn reads(expected: &[(u64, &str)]) -> Vec<(u64, String)> {
+    expected.iter().map(|(at, text)| (*at, (*text).to_owned())).collect()
+}
+
+#[test]
+fn an_act_that_plays_longer_than_its_times_holds_its_end() {
+    let folder = Folder::landing();
+    folder.write(
+        "twice.reel.toml",
+        "[[track]]\nface = \"desk\"\n[[track.act]]\n\
+         count = { from = 0, to = 2, every = \"100ms\", times = 2, for = \"2s\" }\n",
+    );
+    assert_eq!(
+        read_by(&folder, "play twice.reel.toml --rig desk.toml --for 3s"),
+        reads(&[(0, "0"), (100, "1"), (200, "2"), (300, "0"), (400, "1"), (500, "2"), (2000, "")])
+    );
+}
+
+#[test]
+fn only_the_characters_of_a_text_are_typed() {
+    let folder = Folder::landing();
+    for align in ["left", "centre", "right"] {
+        let line = format!(
+            "play text HL --rig desk.toml --face desk --motion type --step 200ms --hold 1s --align {align} --for 3s"
+        );
+        let typed = read_by(&folder, &line);
+        // Two steps, whatever blanks the digits are filled up with.
+        let times: Vec<_> = typed.iter().map(|(at, text)| (*at, text.as_str())).collect();
+        assert_eq!(times, [(0, ""), (200, "H"), (400, "HL")], "{align}");
+    }
+}
+
+#[test]
+fn a_text_blinks_for_as_long_as_it_is_held() {
+    let folder = Folder::landing();
+    let line =
+        "play text HL LH --rig desk.toml --face desk --motion blink --step 250ms --hold 1s --for 1400ms";
+    assert_eq!(
+        read_by(&folder, line),
+        reads(&[(0, "HL"), (250, ""), (500, "HL"), (750, ""), (1000, "LH"), (1250, "")])
+    );
+}
+
+#[test]
+fn a_unit_that_cannot_be_shown_is_an_error() {
+    let folder = Folder::landing();
+    for act in [
+        "reading = { of = \"n\", unit = \"Ж\" }",
+        "number = { value = \"{n}\", over = \"Ж\" }",
+        "count = { to = 3, unit = \"Ж\" }",
+    ] {
+        folder.write(
+            "unit.reel.toml",
+            format!("[variables]\nn = 4\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"),
+        );
+        let told = folder.complaint("play unit.reel.toml --rig desk.toml --for 1s");
+        assert!(told.contains("cannot show") && told.contains('Ж') && told.ends_with("[status 2]"), "{told}");
+    }
+    for line in ["play count --to 3 --unit Ж", "play number - --unit Ж"] {
+        let told = folder.complaint(&format!("{line} --rig desk.toml --face desk"));
+        assert!(told.contains("cannot show 'Ж'"), "{told}");
+    }
 }

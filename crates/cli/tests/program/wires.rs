@@ -213,7 +213,18 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
     hot.toml: not sound: 4 errors, 2 warnings
     "#);
-    assert_eq!(folder.run("show 2 --rig hot.toml").status, 0);
+    // What is shown is shown all the same, and the errors are told beside it.
+    let shown = folder.run("show 2 --rig hot.toml");
+    assert!(!shown.out.trim().is_empty() && shown.err.matches("error: ").count() == 4, "{}", shown.err);
+    assert_eq!(shown.status, 1);
+    assert_eq!(folder.run("show 2 --rig hot.toml --unsound").status, 0);
+    assert_eq!(folder.run("bytes 2 --rig hot.toml").status, 1);
+    // No program is written that would damage something.
+    let firmware = "firmware --for c99 --app count --rig hot.toml --out hot";
+    let refused = folder.run(firmware);
+    assert_eq!((refused.status, folder.path("hot").exists()), (1, false));
+    assert!(refused.err.contains("write the program all the same: --unsound"), "{}", refused.err);
+    assert_eq!(folder.run(&format!("{firmware} --unsound")).status, 0);
 }
 
 #[test]

@@ -245,6 +245,22 @@ pub enum ContentError {
 }
 
 impl Content {
+    /// Checks that a face can show the words of a form of numbers: its unit, and what stands in place of numbers out of range.
+    ///
+    /// # Errors
+    /// When it cannot show one of them.
+    pub fn check_form(format: &NumberFormat, look: Option<&Look>, face: &Face) -> Result<(), ContentError> {
+        for words in [&format.unit, &format.under, &format.over].into_iter().filter(|words| !words.is_empty())
+        {
+            let content = match look.filter(|_| face.dots().is_some()) {
+                Some(look) => Self::Lettering(Lettering { words: words.clone(), look: look.clone() }),
+                None => Self::of_words(words, None, Some(Align::Right), None, face)?,
+            };
+            content.draw(&mut Canvas::whole(face, &mut face.blank()))?;
+        }
+        Ok(())
+    }
+
     /// Takes words for what they are on a face: a number where its form is given, on dots also rows of them where they look
     /// like such, or else a text. On dots it is set as `look` says, on digits numbers stand right where nothing else is
     /// said.

@@ -143,6 +143,15 @@ impl Rig {
         Reading { rig, findings: findings.in_order() }
     }
 
+    /// The controller of a rig file, whether or not there is a face yet; `None` when the file or the controller has errors.
+    #[must_use]
+    pub fn controller_of(source: &str) -> Option<Controller> {
+        let findings = Findings::default();
+        let (root, whole) = reader::parse(source, &findings)?;
+        let keys: RigKeys = reader::read(&root, whole, &findings)?;
+        Controller::plan(keys.controller, &findings).filter(|_| !findings.are_blocking())
+    }
+
     /// The face of this name.
     #[must_use]
     pub fn face(&self, name: &str) -> Option<&Mount> {

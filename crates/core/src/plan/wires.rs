@@ -9,7 +9,7 @@ use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::modules::Hung;
 use crate::part::{ChipPin, Drive, Part, Wire};
-use crate::rig::{Function, Line};
+use crate::rig::{Controller, Function, Line, Problem, Trouble};
 use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
@@ -93,6 +93,8 @@ pub struct Wiring {
     pub converter: Option<Converter>,
     /// What else the parts need.
     pub ties: Vec<Wire>,
+    /// What to mind about the controller's pins: those that have another purpose.
+    pub cautions: Vec<String>,
     /// The modules of a chain in their places, in its order; none where there are fewer than two.
     pub hung: Vec<Hung>,
 }
@@ -165,8 +167,21 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         chained: mount.drive.chained(),
         converter: Converter::of(rig, mount),
         ties: ties(&mount.drive).into_iter().chain(pulled_up(rig, mount)).collect(),
+        cautions: cautions(controller, mount),
         hung: drive.hung().into_iter().filter(|_| drive.hung().len() > 1).collect(),
     }
+}
+
+/// What to mind about each pin of a face that has another purpose.
+fn cautions(controller: &Controller, mount: &Mount) -> Vec<String> {
+    let caution = |line: &Line| {
+        let problem =
+            Problem::ReservedPin { pin: line.known.to_string(), reserved: controller.reserved(&line.known)? };
+        Some(format!("{problem}: {}", problem.fix()?))
+    };
+    let mut cautions: Vec<_> = mount.lines.iter().filter_map(caution).collect();
+    cautions.dedup();
+    cautions
 }
 
 /// The pull-ups of a face's bus, where it needs any.

@@ -17,6 +17,7 @@ use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Face;
 use crate::frame::Level;
+use crate::rig::nearest;
 
 /// What is read off it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -315,13 +316,31 @@ impl Clock {
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum TimeError {
     #[error(
-        "'{found}' is no time zone; write a name such as Europe/Lisbon, UTC, or an offset such as +02:00"
+        "unknown time zone '{found}'; {}write a name such as Europe/Lisbon, UTC, or an offset such as +02:00",
+        nearest_zone(found).map_or_else(String::new, |name| format!("did you mean '{name}'? "))
     )]
     Zone { found: String },
     #[error(
-        "'{found}' is no time; write 07:58, 2026-11-28T07:58, or with an offset 2026-11-28T07:58:30+01:00"
+        "'{found}' is not a time; write 07:58, 2026-11-28T07:58, or with an offset 2026-11-28T07:58:30+01:00"
     )]
     Moment { found: String },
+}
+
+/// The names of the time zones that the program brings along.
+#[must_use]
+pub fn zones() -> Vec<String> {
+    jiff::tz::db().available().map(|name| name.as_str().to_owned()).collect()
+}
+
+/// The time zone that was most likely meant: by its whole name, or by its place alone.
+fn nearest_zone(found: &str) -> Option<String> {
+    let zones = zones();
+    let place = |name: &str| name.rsplit('/').next().unwrap_or(name).to_owned();
+    let places: Vec<_> = zones.iter().map(|name| place(name)).collect();
+    let by_place = nearest(&place(found), places.iter().map(String::as_str));
+    let by_place = by_place.and_then(|near| zones.iter().find(|name| place(name) == near));
+    let whole = nearest(found, zones.iter().map(String::as_str)).map(str::to_owned);
+    by_place.cloned().or(whole)
 }
 
 /// Reads a time zone: its name in the database that the program brings along, or an offset.

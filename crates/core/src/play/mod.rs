@@ -23,6 +23,7 @@ pub mod place;
 mod player;
 pub mod reading;
 pub mod reel;
+pub mod repeated;
 pub mod replay;
 pub mod say;
 pub mod scheduler;

@@ -82,6 +82,8 @@ const BLINK_STEP: Duration = Duration::from_millis(500);
 /// A fade of so many steps takes about a second.
 const FADE_STEP: Duration = Duration::from_millis(30);
 const FADE_STEPS: u32 = 32;
+/// The most times that a text blinks before the next one comes.
+const MOST_BLINKS: usize = 1_000;
 /// How long a text stands that does not pass.
 const HOLD: Duration = Duration::from_secs(2);
 
@@ -153,12 +155,23 @@ impl Saying {
             Motion::Fade => (Change::Fade(FADE_STEPS), FADE_STEP),
         };
         let step = self.step.unwrap_or(usual);
-        let hold = self.hold.unwrap_or(if self.motion == Motion::Blink { step } else { HOLD });
+        // What blinks is lit and dark for a step each, for as long as it is held.
+        let (hold, blinks) = match (self.motion, self.hold) {
+            (Motion::Blink, None) => (step, 1),
+            (Motion::Blink, Some(hold)) => {
+                let blinks = (hold.as_nanos() / (2 * step.as_nanos()).max(1)).max(1);
+                (step, usize::try_from(blinks).unwrap_or(MOST_BLINKS).min(MOST_BLINKS))
+            }
+            (_, hold) => (hold.unwrap_or(HOLD), 1),
+        };
         let mut slides = Vec::new();
         for words in &self.texts {
-            slides.push(self.slide(words, look, face)?);
+            let slide = self.slide(words, look, face)?;
             if self.motion == Motion::Blink {
-                slides.push(Slide::of(face.blank()));
+                let pair = [slide, Slide::of(face.blank())];
+                slides.extend(pair.iter().cycle().take(2 * blinks).cloned());
+            } else {
+                slides.push(slide);
             }
         }
         let pace = slides::Pace { step, hold, times: self.times };

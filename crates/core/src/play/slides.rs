@@ -41,15 +41,19 @@ impl Slide {
         Self { frame, typed }
     }
 
-    /// A text on digits, typed digit by digit from the first that is lit.
+    /// A text on digits, typed digit by digit from the first that is lit to the last.
     #[must_use]
     pub fn on_digits(face: &Face, frame: Frame) -> Self {
-        let is_lit = |digit: &usize| face.lit(&frame, *digit) != crate::glyph::Segments::NONE;
-        let first = (0..face.digits()).find(is_lit).unwrap_or(0);
+        let lit = || {
+            let elements = frame.levels().iter().enumerate().filter(|(_, level)| **level != Level::OFF);
+            elements.filter_map(|(element, _)| digit_of(face, element))
+        };
+        // The blanks that fill the face up are not typed.
+        let (first, last) = (lit().min().unwrap_or(0), lit().max().unwrap_or(0));
         let mut typed = vec![1; frame.levels().len()];
         for (element, step) in typed.iter_mut().enumerate() {
-            if let Some(digit) = digit_of(face, element) {
-                *step = digit.saturating_sub(first) as u32 + 1;
+            if let Some(digit) = digit_of(face, element).filter(|digit| (first..=last).contains(digit)) {
+                *step = (digit - first) as u32 + 1;
             }
         }
         Self { frame, typed }

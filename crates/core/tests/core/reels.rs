@@ -549,7 +549,7 @@ fn what_is_wrong_is_said_at_its_place() {
             "{ left = 0, top = 0, width = 8, height = 8 }: found another place; expected start and length within 8 digits",
         ],
         [
-            "\"Quillmoor\": 'Quillmoor' is no time zone; write a name such as Europe/Lisbon, UTC, or an offset such as +02:00",
+            "\"Quillmoor\": unknown time zone 'Quillmoor'; write a name such as Europe/Lisbon, UTC, or an offset such as +02:00",
         ],
         [
             "\"07:58\": found 07:58; expected a time with its date",

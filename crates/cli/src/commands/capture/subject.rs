@@ -180,7 +180,7 @@ impl Capture {
         }
         if let Some(file) = &self.rig {
             let file = self.face_of_rig(file);
-            let rig = file.load(session)?;
+            let rig = file.read(session)?.into_rig()?;
             let face = file.place(&rig)?;
             let map = self.map_of(&rig, &rig.faces[face], wires, beginning, session)?;
             return Ok(Subject { rig, face, map });
@@ -208,7 +208,8 @@ impl Capture {
     }
 
     fn face_of_rig(&self, rig: &Path) -> FaceOfRig {
-        FaceOfRig { file: RigFile { rig: rig.to_owned() }, face: self.face.clone(), on: None }
+        let file = RigFile { rig: rig.to_owned() };
+        FaceOfRig { file, face: self.face.clone(), on: None, unsound: false }
     }
 
     /// The line of each wire: as it is written, by the names, or by what makes most sense.

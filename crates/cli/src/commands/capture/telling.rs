@@ -175,7 +175,7 @@ struct OtherAnswer {
 }
 
 impl Ending<'_> {
-    /// Tells how it ended. The answer is no where something was not understood.
+    /// Tells how it ended. The answer is no if something was odd or not understood.
     fn tell(&self, session: &mut Session<'_>) -> Outcome {
         let Account { said, odd, others, why_dark, .. } = &self.account;
         let gaps = self.gaps();
@@ -192,7 +192,7 @@ impl Ending<'_> {
                 not_understood: &gaps,
                 other_addresses: others.collect(),
             })?;
-            return if gaps.is_empty() { Ok(()) } else { Err(Failure::no()) };
+            return if gaps.is_empty() && *odd == 0 { Ok(()) } else { Err(Failure::no()) };
         }
         for gap in &gaps {
             let gap = hung(&format!("not understood: {gap}"), session.columns, 4);
@@ -202,6 +202,7 @@ impl Ending<'_> {
             let others = hung(&format!("left alone: {}", others_words(others)), session.columns, 4);
             writeln!(session.out, "{others}")?;
         }
+        let is_sound = gaps.is_empty() && *odd == 0;
         let odd = match odd {
             0 if gaps.is_empty() => "nothing was odd".to_owned(),
             0 if *said == 0 => "nothing was understood".to_owned(),
@@ -212,7 +213,7 @@ impl Ending<'_> {
         let dark = dark.map_or_else(String::new, |why| format!(": {why}"));
         let end = format!("{odd}; at the end the display shows {}{dark}", seen(&self.picture));
         writeln!(session.out, "{}", hung(&end, session.columns, 4))?;
-        if gaps.is_empty() { Ok(()) } else { Err(Failure::no()) }
+        if is_sound { Ok(()) } else { Err(Failure::no()) }
     }
 
     /// What was not understood.

@@ -10,8 +10,6 @@ use std::path::{Path, PathBuf};
 use clap::Args;
 use clap::builder::PossibleValuesParser;
 use jiff::Timestamp;
-use jiff::civil::Time;
-use jiff::tz::TimeZone;
 use serde::Serialize;
 use spare_tile_core::firmware::project::error::ProjectError;
 use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
@@ -19,7 +17,7 @@ use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 
-use super::play::outside::today_at;
+use super::play::outside::moment;
 use super::play::reel;
 use super::rig::wires;
 use crate::failure::{Failure, Outcome};
@@ -58,8 +56,8 @@ pub struct Firmware {
     /// The time, in UTC, with which a clock begins that says none [default: the one it is]
     ///
     /// Example: spare-tile firmware --for c99 --app clock --at 07:57 --out clock
-    #[arg(long, value_name = "TIME")]
-    at: Option<Time>,
+    #[arg(long, value_name = "TIME", value_parser = moment)]
+    at: Option<Timestamp>,
     /// The folder to write
     ///
     /// Example: spare-tile firmware --for c99 --app count --out gauge
@@ -86,6 +84,10 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let Some(target) = target(&args.target) else { return Ok(()) };
     let begins = args.begins();
     let (rig, program, content) = args.content(begins, session)?;
+    if session.is_unsound {
+        let help = "mend the rig, or write the program all the same: --unsound";
+        return Err(Failure::answer_is_no("no program was written for a rig with errors", help));
+    }
     let files = files(&rig, (&program, &content), begins, target)?;
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);
@@ -101,10 +103,10 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
 }
 
 impl Firmware {
-    /// When clocks begin that do not say it: today, at the second that it is or is said to be.
+    /// When clocks begin that do not say it: now, or when it is said to be, to the second.
     fn begins(&self) -> Timestamp {
-        let time = self.at.unwrap_or_else(|| TimeZone::UTC.to_datetime(Timestamp::now()).time());
-        today_at(time.with().subsec_nanosecond(0).build().unwrap_or(time))
+        let begins = self.at.unwrap_or_else(Timestamp::now);
+        Timestamp::from_second(begins.as_second()).unwrap_or(begins)
     }
 
     /// The rig, what plays on it, and what that is in words.

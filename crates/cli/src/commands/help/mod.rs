@@ -1,6 +1,7 @@
 //! `help`: pages about what several commands have in common, and the help of each command.
 
 use clap::{Args, CommandFactory};
+use spare_tile_core::play::clock::zones;
 
 use crate::args::Cli;
 use crate::failure::{Failure, Outcome, did_you_mean};
@@ -14,6 +15,9 @@ const TOPICS: [(&str, &str, &str); 4] = [
     ("rigs", "how the hardware is described, and what follows from that", include_str!("rigs.txt")),
     ("captures", "recordings of a bus, read back into pictures", include_str!("captures.txt")),
 ];
+
+/// The topic that is a list of names.
+const ZONES: &str = "zones";
 
 /// Explain a topic or a command
 ///
@@ -34,6 +38,9 @@ pub fn run(help: &Help, session: &mut Session<'_>) -> Outcome {
     if let Some((.., page)) = TOPICS.iter().find(|(name, ..)| name == first && rest.is_empty()) {
         return print(page, session);
     }
+    if first == ZONES && rest.is_empty() {
+        return list_zones(session);
+    }
     let mut cli = Cli::command().term_width(session.columns);
     cli.build();
     let mut command = &mut cli;
@@ -50,7 +57,7 @@ pub fn run(help: &Help, session: &mut Session<'_>) -> Outcome {
 }
 
 fn unknown(word: &str, commands: &[String], may_be_topic: bool) -> Failure {
-    let topics = TOPICS.iter().map(|(name, ..)| *name).filter(|_| may_be_topic);
+    let topics = TOPICS.iter().map(|(name, ..)| *name).chain([ZONES]).filter(|_| may_be_topic);
     let known = topics.clone().chain(commands.iter().map(String::as_str));
     let meant = did_you_mean(word, known);
     let topics = topics.collect::<Vec<_>>().join(", ");
@@ -59,12 +66,34 @@ fn unknown(word: &str, commands: &[String], may_be_topic: bool) -> Failure {
     Failure::unusable(format!("there is no help on '{word}'"), help)
 }
 
+/// The time zones, in columns.
+fn list_zones(session: &mut Session<'_>) -> Outcome {
+    let zones = zones();
+    if session.json {
+        return session.write_json(&zones);
+    }
+    let (title, columns) = (session.bold("ZONES").into_owned(), session.columns);
+    let words = "Names of time zones, for --zone and for the key zone of a reel. An offset such as +02:00 is a zone as well.";
+    writeln!(session.out, "{title}\n\n{}\n", hung(words, columns, 0))?;
+    let width = zones.iter().map(String::len).max().unwrap_or(0) + 2;
+    let across = (session.columns / width).max(1);
+    // Down each column, as names are listed.
+    let down = zones.len().div_ceil(across);
+    for row in 0..down {
+        let names = zones.iter().skip(row).step_by(down.max(1));
+        let line: String = names.map(|name| format!("{name:width$}")).collect();
+        writeln!(session.out, "{}", line.trim_end())?;
+    }
+    Ok(())
+}
+
 /// The topics, each with its line.
 fn list(session: &mut Session<'_>) -> Outcome {
     writeln!(session.out, "topics:")?;
     for (name, about, _) in TOPICS {
         writeln!(session.out, "    {name:<12}{about}")?;
     }
+    writeln!(session.out, "    {ZONES:<12}the names of the time zones")?;
     Ok(writeln!(session.out, "\nread one: spare-tile help TOPIC; on a command: spare-tile help COMMAND")?)
 }
 

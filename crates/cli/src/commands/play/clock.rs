@@ -1,10 +1,8 @@
 //! `play clock`: the time, the date, and the time to a moment or since one.
 
-use std::path::Path;
-
 use clap::{Args, ValueEnum};
+use clap_complete::ArgValueCompleter;
 use jiff::Timestamp;
-use jiff::tz::TimeZone;
 use spare_tile_core::content::lettering::Look;
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::content::text::Align;
@@ -17,6 +15,8 @@ use spare_tile_core::play::clock::{
 use spare_tile_core::play::{Reel, Track};
 
 use super::how::{How, every, play_reel};
+use super::outside::local_zone;
+use crate::complete;
 use crate::failure::{Failure, Outcome};
 use crate::lettering::LookArgs;
 use crate::rigs::FaceOfRig;
@@ -72,10 +72,11 @@ pub struct PlayClock {
     /// Example: spare-tile play clock --blink 2s
     #[arg(long, value_name = "TIME", default_value = "1s", value_parser = every)]
     blink: std::time::Duration,
-    /// The time zone: a name, or an offset such as +02:00 [default: that of this computer]
+    /// The time zone: a name, of which `spare-tile help zones` has a list, or an offset such as +02:00 [default: that of this
+    /// computer]
     ///
     /// Example: spare-tile play clock --zone Europe/Lisbon
-    #[arg(long, value_name = "ZONE", allow_hyphen_values = true)]
+    #[arg(long, value_name = "ZONE", allow_hyphen_values = true, add = ArgValueCompleter::new(complete::zones))]
     zone: Option<String>,
     /// Begin at this time, in place of the one it is
     ///
@@ -210,17 +211,4 @@ fn afternoon(play: &PlayClock, face: &Face) -> Result<Afternoon, Failure> {
         };
         Failure::unusable(format!("face {} has no light '{name}' beside its figures", face.name), help)
     })
-}
-
-/// The zone of this computer: the one that TZ names, or the one that the system's file is a link to; where neither says
-/// anything that is known, UTC.
-fn local_zone() -> TimeZone {
-    let named = std::env::var("TZ").ok().filter(|name| !name.is_empty());
-    let of_system = || {
-        let file = Path::new("/etc/localtime").canonicalize().ok()?;
-        let (_, name) = file.to_str()?.split_once("zoneinfo/")?;
-        Some(name.to_owned())
-    };
-    let name = named.map(|name| name.trim_start_matches(':').to_owned()).or_else(of_system);
-    name.and_then(|name| parse_zone(&name).ok()).unwrap_or(TimeZone::UTC)
 }

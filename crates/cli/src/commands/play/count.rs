@@ -3,6 +3,7 @@
 use std::time::Duration;
 
 use clap::Args;
+use spare_tile_core::content::Content;
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::play::count::{Count, CountError, Pace, Range};
 use spare_tile_core::play::{Reel, Track};
@@ -71,7 +72,10 @@ pub fn run(play: &PlayCount, session: &mut Session<'_>) -> Outcome {
     let range = Range { from, to, step };
     let pace = Pace { every, hold: play.hold.unwrap_or(every), again };
     let look = play.look.on(&mount.face)?;
-    let count = Count::new(range, pace, play.form.format(), (look, &mount.face)).map_err(|error| {
+    let format = play.form.format();
+    Content::check_form(&format, look.as_ref(), &mount.face)
+        .map_err(|error| Failure::of_content(&error, &mount.face.name))?;
+    let count = Count::new(range, pace, format, (look, &mount.face)).map_err(|error| {
         let help = match error {
             CountError::NoStep => "give a step such as 1, 0.5 or -1",
             CountError::Lettering(_) => "take another font: --font NAME; spare-tile fonts lists ours",

@@ -23,7 +23,7 @@ use std::path::PathBuf;
 use std::time::Duration;
 
 use clap::{Args, Subcommand};
-use jiff::civil::Time;
+use jiff::Timestamp;
 use spare_tile_core::play::Value;
 use spare_tile_core::units::parse_duration;
 
@@ -67,11 +67,13 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --press desk.call1@1.2s,desk.call1@3s
     #[arg(long, value_name = "KEY@TIME", value_delimiter = ',', value_parser = press, conflicts_with = "check")]
     press: Vec<(String, Duration)>,
-    /// The time, in UTC, at which the reel begins [default: the one it is]
+    /// When the reel begins: a time of today, a date and time, or one with its offset [default: now]
     ///
-    /// Example: spare-tile play morning.reel.toml --at 07:57:50
-    #[arg(long, value_name = "TIME", conflicts_with = "check")]
-    at: Option<Time>,
+    /// A time without an offset is in the zone of this computer.
+    ///
+    /// Example: spare-tile play morning.reel.toml --at 2026-07-01T13:00+01:00
+    #[arg(long, value_name = "TIME", conflicts_with = "check", value_parser = outside::moment)]
+    at: Option<Timestamp>,
     /// Take values of variables from standard input as they come, a line NAME=VALUE each
     ///
     /// Example: spare-tile play morning.reel.toml --feed
@@ -125,7 +127,7 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (None, Some(file)) => {
             let Play { rig, how, settings, press, check, watch, at, feed, .. } = play;
             let (checks, watches, is_fed) = (*check, *watch, *feed);
-            let begins = at.map(outside::today_at);
+            let begins = *at;
             let asked = reel::Asked { rig, how, settings, presses: press, begins, checks, watches, is_fed };
             reel::run(file, &asked, session)
         }

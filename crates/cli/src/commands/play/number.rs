@@ -94,6 +94,8 @@ pub fn run(play: &PlayNumber, session: &mut Session<'_>) -> Outcome {
     let face = &rig.faces[place].face;
     let look = play.look.on(face)?;
     let look = look.map(|look| Look { align: Align::Right, ..look });
+    Content::check_form(&play.form.format(), look.as_ref(), face)
+        .map_err(|error| Failure::of_content(&error, &face.name))?;
     let is_fed = play.numbers == ["-"];
     let feed = (is_fed && play.how.is_watched(session)).then(|| Feed::of_one(VALUE));
     let numbers: Vec<String> = match &feed {

@@ -124,7 +124,7 @@ struct Files<'f> {
 
 impl Files<'_> {
     /// Reads both; with them what there is to say that is no error.
-    fn read(&self, session: &Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
+    fn read(&self, session: &mut Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
         self.seen.0.borrow_mut().clear();
         [self.reel, &self.rig.file.rig].into_iter().for_each(|path| self.seen.note(path));
         let source: Arc<str> = session.shelf.read(self.reel, "reel")?.into();
@@ -187,7 +187,7 @@ fn press(rig: &Rig, key: &str, at: Duration) -> Result<Press, Failure> {
 pub fn load(
     path: &Path,
     rig: &FaceOfRig,
-    session: &Session<'_>,
+    session: &mut Session<'_>,
 ) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
     Files { reel: path, rig, settings: &[], presses: &[], begins: None, seen: Seen::default() }.read(session)
 }

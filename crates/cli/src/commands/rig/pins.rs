@@ -1,11 +1,14 @@
 //! `rig pins`: the controller's pins, taken and free.
 
 use clap::Args;
+use clap_complete::ArgValueCompleter;
 use serde::Serialize;
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::{Bus, Controller, Facts, KnownPin};
 use spare_tile_core::units::counted;
 
+use super::wish::unknown_controller as unknown;
+use crate::complete;
 use crate::failure::{Failure, Outcome};
 use crate::files::DrawingFiles;
 use crate::rigs::{RigFile, RigText};
@@ -21,6 +24,11 @@ pub struct Pins {
     /// Example: spare-tile rig pins --left
     #[arg(long)]
     left: bool,
+    /// A controller by its part number, in place of that of a rig
+    ///
+    /// Example: spare-tile rig pins --controller esp32
+    #[arg(short, long, value_name = "PART", add = ArgValueCompleter::new(complete::controllers))]
+    controller: Option<String>,
     #[command(flatten)]
     file: RigFile,
     #[command(flatten)]
@@ -39,15 +47,31 @@ struct PinAnswer<'a> {
     better_not: Option<&'static str>,
 }
 
+impl Pins {
+    /// The controller, and the faces that take its pins.
+    fn controller(&self, session: &Session<'_>) -> Result<(Controller, Vec<Mount>), Failure> {
+        if let Some(part) = &self.controller {
+            let controller = Controller::called_by(Some(part));
+            return controller.map(|controller| (controller, Vec::new())).ok_or_else(|| unknown(part));
+        }
+        let text = RigText::read(&self.file, session)?;
+        // A rig without a face has a controller all the same.
+        match (&text.reading.rig, Rig::controller_of(&text.source)) {
+            (None, Some(controller)) if !text.source.contains("[face") => Ok((controller, Vec::new())),
+            _ => text.into_rig().map(|rig| (rig.controller, rig.faces)),
+        }
+    }
+}
+
 /// Runs `rig pins`.
 pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
-    let rig = RigText::read(&pins.file, session)?.into_rig()?;
-    let controller = &rig.controller;
+    let (controller, faces) = pins.controller(session)?;
+    let controller = &controller;
     let Some(facts) = &controller.facts else {
         let help = "write its part number: part = \"rp2040\" in [controller], or spell its pins out there";
         return Err(Failure::unusable("the rig does not say which controller it has", help));
     };
-    let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &rig)).collect();
+    let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &faces)).collect();
     let is_left = |pin: &&PinAnswer<'_>| pin.taken_by.is_empty() && pin.better_not.is_none();
     let shown: Vec<_> = all.iter().filter(|pin| !pins.left || is_left(pin)).collect();
     let draw = || {
@@ -118,7 +142,7 @@ fn summary(controller: &Controller, facts: &Facts) -> String {
     words.join(", ")
 }
 
-fn answer<'a>(known: &'a KnownPin, facts: &Facts, rig: &Rig) -> PinAnswer<'a> {
+fn answer<'a>(known: &'a KnownPin, facts: &Facts, faces: &[Mount]) -> PinAnswer<'a> {
     let is = |name: &str| name.eq_ignore_ascii_case(known.pin.name());
     let mut buses = Vec::new();
     for (name, bus) in [("SPI", Bus::Spi), ("I2C", Bus::I2c)] {
@@ -130,8 +154,7 @@ fn answer<'a>(known: &'a KnownPin, facts: &Facts, rig: &Rig) -> PinAnswer<'a> {
         }
     }
     let port = known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}"));
-    let lines =
-        rig.faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (&mount.face.name, line)));
+    let lines = faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (&mount.face.name, line)));
     let taken = lines.filter(|(_, line)| line.known == known.pin);
     PinAnswer {
         pin: known.pin.to_string(),

@@ -10,7 +10,7 @@ use crate::files::DrawingFiles;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
-use crate::view::columns::Columns;
+use crate::view::columns::{Columns, hung};
 
 /// List what to connect to what, in the order in which one would plug it
 #[derive(Args)]
@@ -31,6 +31,8 @@ struct Answer<'a> {
     /// In each of these lines, where the levels differ.
     converter: Option<ConverterAnswer>,
     ties: Vec<TieAnswer<'a>>,
+    /// What to mind about pins that have another purpose.
+    cautions: &'a [String],
 }
 
 #[derive(Serialize)]
@@ -129,6 +131,12 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
         wiring.ties.iter().for_each(|tie| table.row([tie.to_string(), tie.to.clone(), tie.note.clone()]));
         write!(session.out, "\n{}", table.text(0, session))?;
     }
+    if !wiring.cautions.is_empty() {
+        writeln!(session.out)?;
+    }
+    for caution in &wiring.cautions {
+        writeln!(session.out, "{}", hung(&format!("mind: {caution}"), session.columns, 4))?;
+    }
     Ok(())
 }
 
@@ -184,5 +192,6 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
             .iter()
             .map(|tie| TieAnswer { from: tie.to_string(), to: &tie.to, note: &tie.note })
             .collect(),
+        cautions: &wiring.cautions,
     }
 }

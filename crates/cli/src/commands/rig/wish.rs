@@ -97,17 +97,21 @@ fn parse_pair(text: &str) -> Result<(String, Pin), String> {
     pair.ok_or_else(|| "write a role and its pin, such as clock=GP10".to_owned())
 }
 
+/// A controller that is not known.
+pub fn unknown_controller(found: &str) -> Failure {
+    let known: Vec<_> = controllers::names().collect();
+    let meant = did_you_mean(found, controllers::names());
+    let help = format!(
+        "{meant}the controllers: {}; or leave --controller out and spell yours out in the rig",
+        known.join(", ")
+    );
+    Failure::unusable(format!("there is no controller '{found}'"), help)
+}
+
 /// Why there is no such rig, and what to do.
 pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
     let help = match error {
-        DraftError::UnknownController { found } => {
-            let known: Vec<_> = controllers::names().collect();
-            let meant = did_you_mean(found, controllers::names());
-            format!(
-                "{meant}the controllers: {}; or leave --controller out and spell yours out in the rig",
-                known.join(", ")
-            )
-        }
+        DraftError::UnknownController { found } => return unknown_controller(found),
         DraftError::Size { .. } => "take fewer, or split the display into two faces".to_owned(),
         DraftError::OtherSize { is_digits: true, .. } => "give --digits".to_owned(),
         DraftError::OtherSize { is_digits: false, .. } => "give --size".to_owned(),

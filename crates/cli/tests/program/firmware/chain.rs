@@ -142,7 +142,7 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
     let presses = case.presses.iter().map(|(key, at)| format!("{key}@{at}ms")).collect::<Vec<_>>();
     let presses = if presses.is_empty() { String::new() } else { format!("--press {}", presses.join(",")) };
     let frames = folder.answer(&format!(
-        "play this.reel.toml --rig this.toml --at {BEGINS} --for {end_ms}ms {presses} --json"
+        "play this.reel.toml --unsound --rig this.toml --at {BEGINS} --for {end_ms}ms {presses} --json"
     ));
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let of_face = frames.filter(|frame| frame["face"] == face);
@@ -152,7 +152,7 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
 
 /// What `play` shows of a face at first, as if it came at a moment.
 pub fn picture_at(folder: &Folder, case: &Case, face: &str, at_ms: f64) -> Seen {
-    let frames = folder.answer("play this.reel.toml --rig this.toml --stills 0s --json");
+    let frames = folder.answer("play this.reel.toml --unsound --rig this.toml --stills 0s --json");
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let frame = { frames }.find(|frame| frame["face"] == face).unwrap();
     Seen { at_ms, ..seen(&frame["t_us"], &frame["picture"], case) }

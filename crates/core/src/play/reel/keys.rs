@@ -10,6 +10,7 @@ use serde::Deserialize;
 use serde::de::{Deserializer, Error, Unexpected, Visitor};
 
 use super::making::Making;
+use crate::content::Content;
 use crate::content::lettering::{Fit, Look};
 use crate::content::markup;
 use crate::content::number::{Decimal, NumberFormat, Radix};
@@ -96,8 +97,18 @@ pub struct FormKeys {
 }
 
 impl FormKeys {
+    /// The form, if the face can show its words.
+    pub fn checked(&self, look: Option<&Look>, making: &Making<'_>) -> Option<NumberFormat> {
+        let format = self.format();
+        match Content::check_form(&format, look, making.face) {
+            Ok(()) => Some(format),
+            Err(error) => making
+                .cannot(error, Some("write the unit, and the words for under and over, in other characters")),
+        }
+    }
+
     /// The form in the words of the content.
-    pub fn format(&self) -> NumberFormat {
+    fn format(&self) -> NumberFormat {
         let is = |key: Option<bool>| key.unwrap_or(false);
         NumberFormat {
             places: self.places,

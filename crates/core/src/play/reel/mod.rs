@@ -39,6 +39,7 @@ use toml::de::DeValue;
 
 use super::gauge::{Bar, Gauge, Scale, Source};
 use super::place::{Part as PartOfFace, Placed};
+use super::repeated::Repeated;
 use super::sequence::{Part, Sequence};
 use super::{Act, Inputs, Reel, Track, Value};
 use crate::board::presses::Press;
@@ -449,6 +450,13 @@ impl Reading<'_> {
             }
             (Some(once), Some(times)) => (once.checked_mul(times), Some(once)),
             (once, None) => (once, None),
+        };
+        // What plays longer than that stays as it was at its end.
+        let (act, period): (Box<dyn Act>, _) = match (period, left, length, whole) {
+            (Some(once), Some(times), Some(length), Some(whole)) if length > whole => {
+                (Box::new(Repeated::new(act, once, times)), None)
+            }
+            (period, ..) => (act, period),
         };
         let act: Box<dyn Act> = match part_of_face {
             Some((part, region)) => Box::new(Placed::new(act, part, region)),

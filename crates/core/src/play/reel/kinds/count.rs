@@ -39,7 +39,8 @@ impl Keys for CountKeys {
             Range { from: number(self.from, 0), to: self.to.map(|to| to.0), step: number(self.step, 1) };
         let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         let pace = Pace { every, hold, again: false };
-        match Count::new(range, pace, form.format(), (look, making.face)) {
+        let format = form.checked(look.as_ref(), making)?;
+        match Count::new(range, pace, format, (look, making.face)) {
             Ok(count) => Some(Box::new(count)),
             Err(error) => making.cannot(error, Some("count between shorter numbers, or give it more room")),
         }

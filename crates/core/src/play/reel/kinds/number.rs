@@ -31,7 +31,7 @@ impl Keys for NumberKeys {
 
     fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
         let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
-        let format = form.format();
+        let format = form.checked(look.as_ref(), making)?;
         let value = match making.source(&self.value)? {
             Source::Fixed(value) => value,
             Source::Variable(variable) => {

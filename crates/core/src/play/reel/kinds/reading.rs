@@ -55,7 +55,7 @@ impl Keys for ReadingKeys {
             band: self.band.map(|band| band.0),
             every: time_if_any(self.every.as_ref(), making)?,
             stale: time_if_any(self.stale.as_ref(), making)?,
-            format: form.format(),
+            format: form.checked(look.as_ref(), making)?,
             look,
             ..Reading::of(self.of.get_ref().clone())
         }))

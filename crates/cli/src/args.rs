@@ -189,7 +189,15 @@ impl Cli {
                 None => false,
             });
             if error.use_stderr() {
-                let told = if is_plain {
+                let told = if let Some(text) = text_with_a_minus(&error) {
+                    let failure = Failure::unusable(
+                        format!("'{text}' begins like an option"),
+                        format!(
+                            "write a text that begins with a minus last, after two of them: -- \"{text}\""
+                        ),
+                    );
+                    return failure.tell();
+                } else if is_plain {
                     error.print()
                 } else {
                     write!(io::stderr(), "{}", visible_lines(&error.render().to_string()))
@@ -231,6 +239,17 @@ impl Cli {
         let program = OsString::from("spare-tile");
         Self::try_parse_from(std::iter::once(program).chain(words.into_iter().map(OsString::from)))
     }
+}
+
+/// The text that was taken for an option: it begins with a minus and a figure, such as -9°C.
+fn text_with_a_minus(error: &clap::Error) -> Option<String> {
+    let begins_so = |word: &String| {
+        let mut signs = word.chars();
+        signs.next() == Some('-') && signs.next().is_some_and(|sign| sign.is_ascii_digit() || sign == '.')
+    };
+    let is_unknown = error.kind() == clap::error::ErrorKind::UnknownArgument;
+    let mut words = std::env::args_os().filter_map(|word| word.into_string().ok());
+    is_unknown.then(|| words.find(begins_so)).flatten()
 }
 
 /// The width that the line asks for. Help is written before the line is read as a whole.

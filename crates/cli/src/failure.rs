@@ -163,6 +163,10 @@ impl Failure {
             TextError::UnknownSegment { .. } | TextError::Unclosed { .. } => {
                 "write segments between braces, such as {a d g}, and {{ or }} for a brace itself"
             }
+            TextError::TooLong { .. } if text.contains(':') => {
+                "a colon that the rig does not name takes a digit: write colons = [{ after = 2, node = ... }] in the \
+                 face, or shorten the text"
+            }
             TextError::TooLong { .. } => {
                 "shorten the text, or let it pass: spare-tile play text; where digits have points, one after a \
                  character takes no digit of its own"

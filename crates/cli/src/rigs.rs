@@ -139,7 +139,7 @@ impl BuiltFile {
     /// Loads the hardware of a rig: the rig itself where none is named.
     pub fn load(&self, file: &RigFile, rig: &Rig, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
         let Some(path) = &self.built else { return Ok(None) };
-        let (over, base) = (session.shelf.read(path, "rig")?, session.shelf.read(&file.rig, "rig")?);
+        let (over, base) = (session.shelf.read(path, "hardware")?, session.shelf.read(&file.rig, "rig")?);
         // What is no TOML is told of by itself.
         let (source, origin) = match document::completed(&over, &base) {
             Some(source) => {

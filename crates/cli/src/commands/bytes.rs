@@ -57,7 +57,7 @@ pub struct Bytes {
     /// Keys that are down while the keys are read, by their names in the rig
     ///
     /// Example: spare-tile bytes 48 --then keys --press call1,call3
-    #[arg(long, value_name = "KEY,...", value_delimiter = ',')]
+    #[arg(long, value_name = "KEY,...", value_delimiter = ',', requires = "then")]
     press: Vec<String>,
     /// How bytes are written
     ///

@@ -15,7 +15,7 @@ use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::input;
 use crate::session::Session;
-use crate::view::columns::{Columns, broken};
+use crate::view::columns::{Columns, broken, hung};
 use crate::view::rows;
 
 /// Show what bytes light, and which characters that is
@@ -191,25 +191,36 @@ fn entry_answer(value: u32, segments: Segments, coding: &Coding) -> EntryAnswer 
 
 /// The usual wirings, the most sensible first.
 fn tell_guesses(guesses: &[Guess], session: &mut Session<'_>) -> Outcome {
-    if session.json {
-        return session.write_json(&guesses.iter().map(guess_answer).collect::<Vec<_>>());
-    }
+    /// A wiring fits if this share of the entries are characters; a few may be a person's own, or wrong.
+    const FITS: (usize, usize) = (4, 5);
     let Some(best) = guesses.first() else { return Ok(()) };
+    let fits = best.exact > 0 && best.exact * FITS.1 >= best.count * FITS.0;
+    let verdict = || if fits { Ok(()) } else { Err(Failure::no()) };
+    if session.json {
+        session.write_json(&guesses.iter().map(guess_answer).collect::<Vec<_>>())?;
+        return verdict();
+    }
     let sensible = guesses.iter().take_while(|guess| (guess.exact, guess.read) == (best.exact, best.read));
     let count = sensible.count();
-    if best.exact == 0 {
-        writeln!(session.out, "none of the usual wirings makes sense of these bytes")?;
+    if !fits {
+        let words = format!(
+            "none of the usual wirings fits these bytes: the best reads {} of {} as characters. If you know what they \
+             should show, --expect TEXT tries every bit order",
+            best.exact, best.count
+        );
+        writeln!(session.out, "{}", hung(&words, session.columns, 0))?;
     } else if count > 1 {
         writeln!(session.out, "{count} wirings make equally good sense; --expect TEXT decides between them")?;
     }
     let mut table = Columns::new(&["", "common", "bit order", "exact", "readable", "reads"]);
     for (place, guess) in guesses.iter().enumerate() {
-        let mark = if place < count && best.exact > 0 { ">" } else { "" };
+        let mark = if place < count && fits { ">" } else { "" };
         let of = |number: usize| format!("{number} of {}", guess.count);
         let (common, order) = (guess.common.name().to_owned(), guess.order.to_string());
         table.row([mark.to_owned(), common, order, of(guess.exact), of(guess.read), guess.reads.clone()]);
     }
-    Ok(write!(session.out, "{}", table.text(0, session))?)
+    write!(session.out, "{}", table.text(0, session))?;
+    verdict()
 }
 
 /// The wiring under which the bytes show what was expected.

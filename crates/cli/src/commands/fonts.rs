@@ -66,7 +66,13 @@ struct FontAnswer<'a> {
 
 /// Runs `fonts`.
 pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
-    let Some(name) = &args.font else { return list(session) };
+    let Some(name) = &args.font else {
+        if args.drawing.any() || args.say.is_some() || args.covers.is_some() {
+            let help = "such as spare-tile fonts board --svg board.svg; spare-tile fonts lists them";
+            return Err(Failure::unusable("no font was named", help));
+        }
+        return list(session);
+    };
     let font = lettering::font(name)?;
     if let Some(text) = &args.covers {
         return cover(&font, text, session);

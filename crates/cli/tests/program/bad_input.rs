@@ -326,3 +326,46 @@ fn every_line_fits_80_columns() {
         }
     }
 }
+
+/// What was asked for and cannot be done is said, never passed over.
+#[test]
+fn an_option_that_would_do_nothing_is_an_error() {
+    let folder = Folder::landing();
+    for (line, told) in [
+        ("fonts --svg fonts.svg", "no font was named"),
+        ("fonts --covers AB", "no font was named"),
+        ("bytes 5 --rig desk.toml --face desk --press call1", "--then"),
+        ("show 5 --rig desk.toml --face desk --built nosuch.toml", "there is no hardware file nosuch.toml"),
+        ("show -9°C --rig desk.toml --face desk", "write a text that begins with a minus last"),
+        ("show 18:25 --on seven:4", "colons ="),
+    ] {
+        let complaint = folder.complaint(line);
+        assert!(complaint.contains(told) && complaint.ends_with("[status 2]"), "{line}: {complaint}");
+    }
+    assert!(!folder.names().contains(&"fonts.svg".to_owned()));
+    folder.answer("show --rig desk.toml --face desk -- -9°C");
+    // A single dark row is written with its end.
+    let dark = folder.answer("show ...../ --rig beacon.toml --ascii");
+    assert_eq!(dark, folder.answer("show ...../..... --rig beacon.toml --ascii"));
+}
+
+#[test]
+fn a_new_rig_is_answered_in_json() {
+    let folder = Folder::empty();
+    let answer = folder.json("rig new clock-module -c esp32 --pins data=GPIO2 --out clock.toml");
+    assert_eq!((&answer["file"], &answer["faces"]), (&"clock.toml".into(), &serde_json::json!(["clock"])));
+    assert!(answer["warnings"][0].as_str().unwrap().contains("GPIO2"));
+    assert_eq!(answer["rig"].as_str().unwrap(), folder.read("clock.toml"));
+    assert!(folder.json("rig new bare-digit -c rp2040 --out -")["file"].is_null());
+}
+
+#[test]
+fn pins_are_listed_without_a_face() {
+    let folder = Folder::empty();
+    folder.write("bare.toml", "[controller]\npart = \"esp8266\"\n");
+    assert_eq!(folder.answer("rig pins --rig bare.toml"), folder.answer("rig pins --controller esp8266"));
+    assert!(folder.complaint("rig pins --controller esp8267").contains("did you mean esp8266"));
+    folder.write("wrong.toml", "[face.a]\nkind = \"seven-segment\"\ndigits = 1\n[face.a.drive]\nmethod = \"tm1637\"\npins = { clock = \"GPIO99\", data = 5 }\n[controller]\npart = \"esp8266\"\n");
+    let told = folder.complaint("show 1 --rig wrong.toml");
+    assert!(told.contains("GPIO4 to GPIO5"), "{told}");
+}

@@ -169,3 +169,23 @@ fn what_is_no_byte_is_told_with_its_place() {
     assert_eq!(folder.run("decode").status, 2);
     assert_eq!(folder.run("decode 3F --file empty.h").status, 2);
 }
+
+#[test]
+fn a_guess_that_fits_nothing_is_no_answer() {
+    let folder = Folder::empty();
+    let run = folder.run("decode 12 34 56 78 9A BC DE F1 33 77 --guess");
+    assert_eq!(run.status, 1);
+    assert!(
+        run.out.starts_with("none of the usual wirings fits these bytes")
+            && run.out.contains("--expect TEXT"),
+        "{}",
+        run.out
+    );
+    assert!(!run.out.lines().any(|line| line.starts_with('>')), "{}", run.out);
+    // Seven bits of a common anode, the eighth unused.
+    let seven = folder.answer("decode 40 79 24 30 19 12 02 78 00 10 --expect 0123456789");
+    assert!(
+        seven.contains("common anode, bit order g f e d c b a") && seven.contains("all 10 entries"),
+        "{seven}"
+    );
+}

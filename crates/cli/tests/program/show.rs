@@ -298,9 +298,9 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built nowhere.toml"), @"
-    error: there is no rig file nowhere.toml
+    error: there is no hardware file nowhere.toml
      │
-     ╰ help: name another with --rig FILE, or begin one: spare-tile rig new
+     ╰ help: check the name and the folder
     [status 2]
     ");
 }

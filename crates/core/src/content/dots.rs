@@ -52,7 +52,7 @@ impl Dots {
         words.chars().all(is_dot) && words.contains(['#', '/'])
     }
 
-    /// Reads rows from the top, `/` or a new line between them: `.##./#..#`.
+    /// Reads rows from the top, `/` or a new line between them, and perhaps after the last: `.##./#..#`.
     ///
     /// # Errors
     /// When they have other characters than `#`, `.` and blanks.
@@ -65,6 +65,8 @@ impl Dots {
             };
             row.chars().map(dot).collect()
         };
+        // A row may end with its sign, so that a single dark row is told from a text: "...../".
+        let rows = rows.strip_suffix(['/', '\n']).unwrap_or(rows);
         Ok(Self { rows: rows.split(['/', '\n']).enumerate().map(row).collect::<Result<_, _>>()? })
     }
 

@@ -156,50 +156,83 @@ pub fn wrong_bits(wrong: &[WrongEntry]) -> u32 {
 
 /// The order with the fewest wrong bits.
 ///
-/// An order assigns each bit a segment; an assignment costs the entries in which the bit is not what the
-/// segment should be. The cheapest of all n! assignments is found over sets of segments: the cheapest way to
-/// give the first k bits to a set of k segments is the cheapest over its last member (the exact method for
-/// the assignment problem of this size, n 2^n steps).
+/// An order assigns each bit a segment, or nothing where there are more bits than segments; the point may have no bit. An
+/// assignment costs the entries in which the bit is not what the segment should be; a bit with nothing on it costs the entries
+/// in which it differs from the others. The cheapest assignment is found over sets of segments: the cheapest way to give the
+/// first bits to a set of segments, so many of them left out, is the cheapest over its last step (the exact method for the
+/// assignment problem of this size).
 fn best_order(values: &[u32], wanted: &[Segments], common: Common, style: Style) -> Option<Guess> {
-    let count = style.segment_count();
-    let cost = costs(values, wanted, common, count);
-    let sets = 1_usize << count;
-    let mut cheapest = vec![u32::MAX; sets];
-    let mut last = vec![0_u8; sets];
+    let segments = style.segment_count();
+    let sets = 1_usize << segments;
+    let bits = segments.next_multiple_of(8);
+    // One more where the point has no bit.
+    let most_skipped = bits - segments + 1;
+    let cost = costs(values, wanted, common, (bits, segments));
+    let at = |skipped: usize, set: usize| skipped * sets + set;
+    let mut cheapest = vec![u32::MAX; (most_skipped + 1) * sets];
+    // The segment that was given away last; `segments` for a bit with nothing on it.
+    let mut last = vec![0_u8; cheapest.len()];
     cheapest[0] = 0;
-    for set in 1..sets {
-        let bit = set.count_ones() as usize - 1;
-        let mut members = set;
-        while members != 0 {
-            let segment = members.trailing_zeros() as usize;
-            members &= members - 1;
-            let total = cheapest[set & !(1 << segment)].saturating_add(cost[bit * count + segment]);
-            if total < cheapest[set] {
-                (cheapest[set], last[set]) = (total, segment as u8);
+    for skipped in 0..=most_skipped {
+        for set in 0..sets {
+            let Some(bit) = (set.count_ones() as usize + skipped).checked_sub(1).filter(|bit| *bit < bits)
+            else {
+                continue;
+            };
+            let mut best = (u32::MAX, 0);
+            let mut members = set;
+            while members != 0 {
+                let segment = members.trailing_zeros() as usize;
+                members &= members - 1;
+                let before = cheapest[at(skipped, set & !(1 << segment))];
+                best = best.min((before.saturating_add(cost[bit * (segments + 1) + segment]), segment));
             }
+            if skipped > 0 {
+                let before = cheapest[at(skipped - 1, set)];
+                best = best.min((before.saturating_add(cost[bit * (segments + 1) + segments]), segments));
+            }
+            (cheapest[at(skipped, set)], last[at(skipped, set)]) = (best.0, best.1 as u8);
         }
     }
+    let all = sets - 1;
+    let pointless = all & !(1 << style.point_index());
+    // Where both explain the table as well, the point has its bit.
+    let ends = [(bits - segments, all), (bits - segments + 1, pointless)];
+    let (mut skipped, mut set) =
+        ends.into_iter().min_by_key(|(skipped, set)| cheapest[at(*skipped, *set)])?;
     // Most significant first: the last bit was given away last.
-    let (mut set, mut indices) = (sets - 1, Vec::with_capacity(count));
-    while set != 0 {
-        let segment = usize::from(last[set]);
-        indices.push(segment);
-        set &= !(1 << segment);
+    let mut names = Vec::with_capacity(bits);
+    while set != 0 || skipped > 0 {
+        let given = usize::from(last[at(skipped, set)]);
+        if given == segments {
+            names.push("-");
+            skipped -= 1;
+        } else {
+            names.push(style.segment_names()[given]);
+            set &= !(1 << given);
+        }
     }
-    let order = BitOrder::of_indices(style, indices)?;
+    // Unused bits at the top need not be written.
+    let used = names.iter().position(|name| *name != "-").unwrap_or(0);
+    let order = BitOrder::parse(&names[used..].join(" "), style).ok()?;
     Some(judge(values, wanted, order, common))
 }
 
-/// How many entries speak against each bit being each segment: bit `b`, segment `s` at `b * count + s`.
-fn costs(values: &[u32], wanted: &[Segments], common: Common, count: usize) -> Vec<u32> {
-    let mut cost = vec![0; count * count];
-    for (value, wanted) in values.iter().zip(wanted) {
-        for bit in 0..count {
-            let lit = (value >> bit & 1 == 1) == common.lit_level();
-            for (segment, cost) in cost[bit * count..][..count].iter_mut().enumerate() {
-                *cost += u32::from(lit != wanted.has_index(segment));
+/// How many entries speak against each bit being each segment, and against it being nothing: bit `b`, segment `s` at
+/// `b * (count + 1) + s`, and nothing behind the segments.
+fn costs(values: &[u32], wanted: &[Segments], common: Common, (bits, count): (usize, usize)) -> Vec<u32> {
+    let mut cost = vec![0; bits * (count + 1)];
+    for bit in 0..bits {
+        let cost = &mut cost[bit * (count + 1)..][..=count];
+        let mut high = 0;
+        for (value, wanted) in values.iter().zip(wanted) {
+            let is_high = value >> bit & 1 == 1;
+            high += u32::from(is_high);
+            for (segment, cost) in cost[..count].iter_mut().enumerate() {
+                *cost += u32::from((is_high == common.lit_level()) != wanted.has_index(segment));
             }
         }
+        cost[count] = high.min(values.len() as u32 - high);
     }
     cost
 }
@@ -248,6 +281,33 @@ mod tests {
         assert_eq!(first(&anode), ("dp g f e d c b a".into(), Common::Anode, digits(), 10));
         let turned = DIGITS.map(|value| u32::from((value as u8).reverse_bits()));
         assert_eq!(first(&turned), ("a b c d e f g dp".into(), Common::Cathode, digits(), 10));
+    }
+
+    /// A table of seven bits has nothing on the eighth, whatever that is.
+    #[test]
+    fn a_bit_may_have_nothing_on_it() {
+        let seven = BitOrder::parse("- g f e d c b a", Style::Seven).unwrap();
+        for constant in [0, 0x80] {
+            for common in [Common::Cathode, Common::Anode] {
+                let values = DIGITS
+                    .map(|value| if common == Common::Anode { !value & 0x7F } else { value } | constant);
+                let best = expecting(&values, "0123456789", Style::Seven).unwrap().remove(0);
+                assert!(best.wrong.is_empty(), "{constant:02X} {common:?}: {} {:?}", best.order, best.wrong);
+                let read: Vec<_> =
+                    values.iter().map(|value| best.order.segments(*value, best.common)).collect();
+                let wanted = DIGITS.map(|value| seven.segments(value, Common::Cathode));
+                assert_eq!(read, wanted, "{}", best.order);
+            }
+        }
+        // Of sixteen bits any one is free for fourteen segments with their point.
+        let text = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ-+*/";
+        let names = ["h", "i", "-", "j", "k", "l", "m", "g1", "g2", "dp", "f", "e", "d", "c", "b", "a"];
+        let order = BitOrder::parse(&names.join(" "), Style::Fourteen).unwrap();
+        let own = OwnGlyphs::default();
+        let cells = text::cells(text, true).map(|cell| cell.segments(Style::Fourteen, &own).unwrap());
+        let values: Vec<_> = cells.map(|segments| order.bits(segments, Common::Cathode)).collect();
+        let best = expecting(&values, text, Style::Fourteen).unwrap().remove(0);
+        assert!(best.wrong.is_empty(), "{}: {:?}", best.order, best.wrong);
     }
 
     #[test]

@@ -169,6 +169,9 @@ fn extras(kind: &Kind, size: Size, text: &mut String) {
                 "colons = [{{ after = 2, node = \"grid2.seg8\" }}]   # on the point of the second digit"
             )
         }
+        (Way::Ht16k33, Size::Digits(_)) if kind.kind == "seven-segment" => {
+            writeln!(text, "# colons = [{{ after = 2, node = \"com2.row1\" }}]   # where the module has one")
+        }
         (Way::Tm1638, _) => {
             let lamps: Vec<_> = (1..=8)
                 .map(|lamp| format!("    {{ name = \"lamp{lamp}\", node = \"grid{lamp}.seg9\" }},\n"))

@@ -7,6 +7,7 @@ use clap_complete::ArgValueCompleter;
 use serde::Serialize;
 use spare_tile_core::draft;
 use spare_tile_core::draft::kinds::{KINDS, Kind};
+use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::{Finding, Severity, controllers};
 
 use super::questions::{self, Answers};
@@ -54,6 +55,15 @@ struct KindAnswer {
     most: String,
 }
 
+#[derive(Serialize)]
+struct NewAnswer<'a> {
+    /// Where it was written; null for standard output.
+    file: Option<String>,
+    faces: Vec<String>,
+    warnings: Vec<String>,
+    rig: &'a str,
+}
+
 /// Runs `rig new`.
 pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     let Some(name) = &new.kind else {
@@ -62,7 +72,7 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     let wish = new.wish.of_kind(name)?;
     let text = draft::rig(&wish, new.controller.as_deref()).map_err(|error| unusable(&error, &wish))?;
     if new.out == Path::new("-") {
-        return Ok(write!(session.out, "{text}")?);
+        return if session.json { answer(None, &text, session) } else { Ok(write!(session.out, "{text}")?) };
     }
     files::refuse_existing(&new.out, session)?;
     write(&new.out, &text, session)
@@ -98,10 +108,25 @@ fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
     let found: Vec<_> =
         written.reading.findings.iter().filter(is_grave).map(|finding| written.complaint(finding)).collect();
     session.warn(&found);
+    if session.json {
+        return answer(Some(out), text, session);
+    }
     session.say_aside(&format!("wrote {}", out.display()));
     let rig = if out == Path::new("rig.toml") { String::new() } else { format!(" --rig {}", out.display()) };
     session.say_aside(&format!("see what to connect: spare-tile rig wires{rig}"));
     Ok(())
+}
+
+/// What was written, in JSON.
+fn answer(file: Option<&Path>, text: &str, session: &mut Session<'_>) -> Outcome {
+    let reading = Rig::read(text);
+    let warnings = reading.findings.iter().filter(|finding| finding.severity != Severity::Note);
+    session.write_json(&NewAnswer {
+        file: file.map(|file| file.display().to_string()),
+        faces: reading.rig.iter().flat_map(|rig| &rig.faces).map(|mount| mount.face.name.clone()).collect(),
+        warnings: warnings.map(|finding| finding.trouble.to_string()).collect(),
+        rig: text,
+    })
 }
 
 /// The kinds, each with one line.

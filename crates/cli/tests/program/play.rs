@@ -81,7 +81,7 @@ fn what_cannot_be_played() {
     [status 2]
     ");
     insta::assert_snapshot!(play("--to 9 --every 0s"), @"
-    error: invalid value '0s' for '--every <TIME>': each number must stay for some time, such as 1s
+    error: invalid value '0s' for '--every <TIME>': write a time of 1us or more, such as 1s
 
     For more information, try '--help'.
     [status 2]

@@ -474,3 +474,20 @@ fn a_unit_that_cannot_be_shown_is_an_error() {
         assert!(told.contains("cannot show 'Ж'"), "{told}");
     }
 }
+
+/// What would take for ever is refused: nothing is shorter than a microsecond.
+#[test]
+fn times_too_short_to_be_played_are_refused() {
+    let folder = Folder::landing();
+    for every in ["1ns", "999ns"] {
+        folder.write(
+            "plot.reel.toml",
+            format!("[variables]\nn = 4\n[[track]]\nface = \"board\"\n[[track.act]]\nplot = {{ value = \"{{n}}\", from = 0, to = 9, every = \"{every}\" }}\n"),
+        );
+        let told = folder.complaint("play plot.reel.toml --rig board.toml --for 1s");
+        assert!(told.contains("expected 1us or more"), "{told}");
+        let told =
+            folder.complaint(&format!("play count --to 9 --rig desk.toml --face desk --every {every}"));
+        assert!(told.contains("write a time of 1us or more"), "{told}");
+    }
+}

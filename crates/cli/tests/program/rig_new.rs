@@ -161,7 +161,7 @@ fn a_face_more_leaves_the_file_as_it_was() {
     kind = "seven-segment"
     digits = 4
     light = { colour = "red" }
-    # colons = [{ after = 2, node = "com2.row1" }]   # where the module has one
+    # colons = [{ after = 2, node = "com4.row1" }]   # where the module has one
     # common = "cathode"   # the part drives no other
 
     [face.tide.drive]

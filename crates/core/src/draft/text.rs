@@ -169,8 +169,8 @@ fn extras(kind: &Kind, size: Size, text: &mut String) {
                 "colons = [{{ after = 2, node = \"grid2.seg8\" }}]   # on the point of the second digit"
             )
         }
-        (Way::Ht16k33, Size::Digits(_)) if kind.kind == "seven-segment" => {
-            writeln!(text, "# colons = [{{ after = 2, node = \"com2.row1\" }}]   # where the module has one")
+        (Way::Ht16k33, Size::Digits(4)) if kind.kind == "seven-segment" => {
+            writeln!(text, "# colons = [{{ after = 2, node = \"com4.row1\" }}]   # where the module has one")
         }
         (Way::Tm1638, _) => {
             let lamps: Vec<_> = (1..=8)

@@ -56,6 +56,9 @@ pub(crate) fn duration(nanos: u128) -> Duration {
     Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
 
+/// The shortest time that anything stands in an act: no display shows a shorter one, and playing would take for ever.
+pub const SHORTEST: Duration = Duration::from_micros(1);
+
 /// Timed content of a region of a face.
 ///
 /// An implementer guarantees that [`Act::draw`] depends on nothing but its arguments, and that with the same inputs it

@@ -22,7 +22,9 @@ pub struct Part {
 #[derive(Default)]
 pub struct Sequence {
     /// In the order in which they begin.
-    pub parts: Vec<Part>,
+    parts: Vec<Part>,
+    /// By part, when the last of it and all before it ends; `None` where one of them goes on for good.
+    reach: Vec<Option<Duration>>,
     /// How long all of it is, when it then begins again.
     pub again: Option<Duration>,
 }
@@ -45,6 +47,43 @@ impl Part {
 }
 
 impl Sequence {
+    /// These parts, in the order in which they begin.
+    #[must_use]
+    pub fn of(parts: Vec<Part>, again: Option<Duration>) -> Self {
+        let mut sequence = Self { again, ..Self::default() };
+        parts.into_iter().for_each(|part| sequence.push(part));
+        sequence
+    }
+
+    /// Adds a part, which begins no earlier than those before it.
+    pub fn push(&mut self, part: Part) {
+        let before = self.reach.last().copied().unwrap_or(Some(Duration::ZERO));
+        self.reach.push(before.zip(part.ends).map(|(before, ends)| before.max(ends)));
+        self.parts.push(part);
+    }
+
+    /// Ends the last part at a moment.
+    pub fn end_last(&mut self, at: Duration) {
+        if let Some(mut last) = self.parts.pop() {
+            self.reach.pop();
+            last.ends = Some(at);
+            self.push(last);
+        }
+    }
+
+    /// Its parts, in the order in which they begin.
+    #[must_use]
+    pub fn parts(&self) -> &[Part] {
+        &self.parts
+    }
+
+    /// Where the parts are that may play at a moment: all before have ended, all after have yet to begin.
+    fn around(&self, at: Duration) -> std::ops::Range<usize> {
+        let begun = self.parts.partition_point(|part| part.begins <= at);
+        let ended = self.reach[..begun].partition_point(|reach| reach.is_some_and(|reach| reach <= at));
+        ended..begun
+    }
+
     /// The moment within one playing of all, and when that began.
     fn within(&self, elapsed: Duration) -> (Duration, Duration) {
         match self.again.filter(|again| !again.is_zero()) {
@@ -68,7 +107,7 @@ impl Act for Sequence {
 
     fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>) {
         let (at, all_began) = self.within(elapsed);
-        for part in self.parts.iter().filter(|part| part.plays_at(at)) {
+        for part in self.parts[self.around(at)].iter().filter(|part| part.plays_at(at)) {
             let (within, began) = part.within(at);
             part.act.draw(within, &inputs.since(all_began + began), canvas);
         }
@@ -76,7 +115,7 @@ impl Act for Sequence {
 
     fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
         let (at, all_began) = self.within(elapsed);
-        let playing = self.parts.iter().filter(|part| part.plays_at(at));
+        let playing = self.parts[self.around(at)].iter().filter(|part| part.plays_at(at));
         playing.rev().find_map(|part| {
             let (within, began) = part.within(at);
             part.act.brightness(within, &inputs.since(all_began + began))
@@ -93,9 +132,12 @@ impl Act for Sequence {
                 next = part.act.next_change(within, &inputs).and_then(|next| began.checked_add(next));
                 again = part.period.and_then(|period| began.checked_add(period));
             }
-            [Some(part.begins), part.ends, next, again].into_iter().flatten().filter(|moment| *moment > at)
+            [part.ends, next, again].into_iter().flatten().filter(|moment| *moment > at)
         };
-        let next = self.parts.iter().flat_map(of_part).chain(self.again.filter(|again| *again > at)).min()?;
+        let around = self.around(at);
+        let begins = self.parts.get(around.end).map(|part| part.begins);
+        let of_parts = self.parts[around].iter().flat_map(of_part);
+        let next = of_parts.chain(begins).chain(self.again.filter(|again| *again > at)).min()?;
         all_began.checked_add(next)
     }
 

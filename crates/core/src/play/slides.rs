@@ -111,6 +111,8 @@ pub struct Slides {
     slides: Vec<Slide>,
     /// How many steps it takes each to come in.
     steps: Vec<u32>,
+    /// When each has come in and stood, counted from the beginning of all, in nanoseconds.
+    ends: Vec<u128>,
     change: Change,
     pace: Pace,
     dark: Frame,
@@ -138,26 +140,23 @@ impl Slides {
             Change::Push(Move::Up | Move::Down) => down as u32,
             Change::Fade(steps) => steps,
         });
-        let steps = steps.collect();
-        Self { face: face.clone(), dark: face.blank(), slides, steps, change, pace }
+        let steps: Vec<u32> = steps.collect();
+        let (step, hold) = (pace.step.as_nanos().max(1), pace.hold.as_nanos().max(1));
+        let ends = steps.iter().scan(0, |end, steps| {
+            *end += u128::from(*steps) * step + hold;
+            Some(*end)
+        });
+        let ends = ends.collect();
+        Self { face: face.clone(), dark: face.blank(), slides, steps, ends, change, pace }
     }
 
     fn step(&self) -> u128 {
         self.pace.step.as_nanos().max(1)
     }
 
-    fn hold(&self) -> u128 {
-        self.pace.hold.as_nanos().max(1)
-    }
-
-    /// How long a slide takes to come in and stand.
-    fn length_of(&self, slide: usize) -> u128 {
-        u128::from(self.steps[slide]) * self.step() + self.hold()
-    }
-
     /// How long all take once.
     fn run(&self) -> u128 {
-        (0..self.slides.len()).map(|slide| self.length_of(slide)).sum::<u128>().max(1)
+        self.ends.last().copied().unwrap_or(0).max(1)
     }
 
     fn place(&self, elapsed: Duration) -> Place {
@@ -166,13 +165,10 @@ impl Slides {
             Some(times) => (elapsed / run).min(u128::from(times.max(1)) - 1),
             None => elapsed / run,
         };
-        let (mut began, mut within) = (runs * run, elapsed - runs * run);
-        let mut slide = 0;
-        while slide + 1 < self.slides.len() && within >= self.length_of(slide) {
-            within -= self.length_of(slide);
-            began += self.length_of(slide);
-            slide += 1;
-        }
+        let within = elapsed - runs * run;
+        let slide = self.ends.partition_point(|end| *end <= within).min(self.slides.len().saturating_sub(1));
+        let before = slide.checked_sub(1).map_or(0, |before| self.ends[before]);
+        let (began, within) = (runs * run + before, within - before);
         let taken = u32::try_from(within / self.step()).unwrap_or(u32::MAX).min(self.steps[slide]);
         Place { slide: runs * self.slides.len() as u128 + slide as u128, taken, began }
     }
@@ -274,7 +270,7 @@ impl Act for Slides {
         let next = if taken < steps {
             began + (u128::from(taken) + 1) * self.step()
         } else {
-            began + u128::from(steps) * self.step() + self.hold()
+            began + u128::from(steps) * self.step() + self.pace.hold.as_nanos().max(1)
         };
         let next = Duration::from_nanos(u64::try_from(next).ok()?);
         self.length().is_none_or(|length| next < length).then_some(next)

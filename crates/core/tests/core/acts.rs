@@ -387,8 +387,8 @@ fn acts_follow_one_another() {
         period: None,
     };
     let right = Region::Digits { start: 2, length: 2 };
-    let mut sequence = Sequence {
-        parts: vec![
+    let mut sequence = Sequence::of(
+        vec![
             part("12", 0, Some(3)),
             part("34", 4, Some(6)),
             Part {
@@ -396,8 +396,8 @@ fn acts_follow_one_another() {
                 ..part("9", 5, Some(7))
             },
         ],
-        again: None,
-    };
+        None,
+    );
     let shown = |sequence: &Sequence| -> String {
         (0..8)
             .map(|at| format!("{}|", read(sequence, &gauge(), &Inputs::default(), at * SECOND).trim_end()))
@@ -459,7 +459,7 @@ proptest! {
         check_next_change(&*act, &face, &inputs, millis(at_ms), 7);
         let ends = length.map(|length| millis(begins + length));
         let part = Part { act, begins: millis(begins), ends, period: period.map(millis) };
-        let sequence = Sequence { parts: vec![part], again: again.map(millis) };
+        let sequence = Sequence::of(vec![part], again.map(millis));
         check_next_change(&sequence, &face, &inputs, millis(at_ms), 7);
     }
 }

@@ -9,7 +9,7 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::{Playing, Reel};
+use spare_tile_core::play::{Playing, Reel, SHORTEST};
 use spare_tile_core::units::parse_duration;
 
 use super::frames::Frames;
@@ -182,8 +182,8 @@ fn parse_length(text: &str) -> Result<Duration, String> {
 /// Reads how long something stays.
 pub fn every(text: &str) -> Result<Duration, String> {
     match parse_duration(text).map_err(|error| error.to_string())? {
-        Duration::ZERO => Err("each number must stay for some time, such as 1s".to_owned()),
-        every => Ok(every),
+        every if every >= SHORTEST => Ok(every),
+        _ => Err("write a time of 1us or more, such as 1s".to_owned()),
     }
 }
 

@@ -63,7 +63,7 @@ pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
 pub(super) fn each_act<'a>(act: &'a dyn Act, take: &mut dyn FnMut(Kind<'a>)) {
     match act.kind() {
         Kind::Placed(placed) => each_act(placed.inner().0, take),
-        Kind::Sequence(sequence) => sequence.parts.iter().for_each(|part| each_act(&*part.act, take)),
+        Kind::Sequence(sequence) => sequence.parts().iter().for_each(|part| each_act(&*part.act, take)),
         kind => take(kind),
     }
 }

@@ -160,19 +160,19 @@ impl Writing<'_> {
     /// pictures.
     fn parts(&self, sequence: &Sequence) -> Result<Option<Vec<Passage>>, CannotWrite> {
         let follow =
-            sequence.parts.windows(2).all(|pair| pair[0].ends.is_some_and(|ends| ends <= pair[1].begins));
+            sequence.parts().windows(2).all(|pair| pair[0].ends.is_some_and(|ends| ends <= pair[1].begins));
         if !follow {
             return Ok(None);
         }
         let length = |part: &Part| part.ends.map(|ends| ends - part.begins);
         let counted = |part: &Part| self.told(&*part.act, (length(part), part.period));
-        let counted = sequence.parts.iter().map(counted).collect::<Result<Vec<_>, _>>()?;
+        let counted = sequence.parts().iter().map(counted).collect::<Result<Vec<_>, _>>()?;
         if counted.iter().all(Option::is_none) {
             return Ok(None);
         }
         let mut passages = Vec::new();
         let mut now = Duration::ZERO;
-        for (part, counted) in sequence.parts.iter().zip(counted) {
+        for (part, counted) in sequence.parts().iter().zip(counted) {
             if part.begins > now {
                 let lasts = Some(millis(part.begins)? - millis(now)?);
                 let dark = Shown { frame: self.face().blank(), brightness: None, lasts };

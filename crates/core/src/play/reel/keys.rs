@@ -9,6 +9,7 @@ use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::{Deserializer, Error, Unexpected, Visitor};
 
+use super::super::SHORTEST;
 use super::making::Making;
 use crate::content::Content;
 use crate::content::lettering::{Fit, Look};
@@ -263,10 +264,14 @@ pub fn place_in<'n>(
     place.or_else(|| findings.stop(span, Problem::unknown_name(what, name, &names)))
 }
 
-/// A length of time that is more than nothing.
+/// A length of time that can be seen.
 pub fn time(text: &Spanned<String>, making: &Making<'_>) -> Option<Duration> {
     match parse_duration(text.get_ref()) {
-        Ok(time) if !time.is_zero() => Some(time),
+        Ok(time) if time >= SHORTEST => Some(time),
+        Ok(time) if !time.is_zero() => {
+            let (found, allowed) = (format!("the text {:?}", text.get_ref()), "1us or more".to_owned());
+            making.findings.stop(text.span(), Problem::WrongValue { found, allowed })
+        }
         _ => no_time(text, making.findings),
     }
 }

@@ -363,8 +363,8 @@ impl Reading<'_> {
                         self.findings.error(span, CannotPlay { message, fix });
                         continue;
                     }
-                    if let (None, Some(before)) = (next, sequence.parts.last_mut()) {
-                        before.ends = Some(at);
+                    if next.is_none() {
+                        sequence.end_last(at);
                     }
                     at
                 }
@@ -372,7 +372,7 @@ impl Reading<'_> {
             let ends = length.map(|length| begins.saturating_add(length));
             let planned = Planned { track: number, face, kind: kind.name, begins, ends, again: None };
             program.plan.push(planned);
-            sequence.parts.push(Part { act, begins, ends, period });
+            sequence.push(Part { act, begins, ends, period });
             next = ends;
         }
         if let (Some(length), true) = (next, keys.r#loop.is_some_and(|again| *again.get_ref())) {

@@ -78,6 +78,7 @@ pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
         return cover(&font, text, session);
     }
     let lines = lines(&font, args.say.as_deref())?;
+    let cells = cells(&font);
     if session.json {
         let rows = |line: &Bitmap| line.to_string().lines().map(str::to_owned).collect();
         session.write_json(&FontAnswer {
@@ -96,11 +97,30 @@ pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
             counted(count, "character", "characters")
         );
         session.write_named(&font.name, &about)?;
-        for line in &lines {
-            writeln!(session.out, "\n{}", specimen::terminal(line, session))?;
+        if args.say.is_none() {
+            writeln!(session.out, "\n{}", specimen::cells(&cells, session))?;
+        } else {
+            for line in &lines {
+                writeln!(session.out, "\n{}", specimen::terminal(line, session))?;
+            }
         }
     }
-    args.drawing.write(|| specimen::draw(&font.name, &lines), session)
+    let draw = || match &args.say {
+        Some(_) => specimen::draw(&font.name, &lines),
+        None => specimen::draw_cells(&font.name, &cells),
+    };
+    args.drawing.write(draw, session)
+}
+
+/// Each character of a font in a cell as wide as the pen goes on.
+fn cells(font: &Font) -> Vec<specimen::Cell> {
+    let cell = |character: char| {
+        let glyph = font.glyph(character)?;
+        let mut dots = Bitmap::dark(glyph.advance.max(1), font.height());
+        dots.add(&glyph.bitmap, glyph.left.max(0), font.ascent as isize - glyph.rise);
+        Some((character, dots))
+    };
+    font.characters().filter_map(cell).collect()
 }
 
 fn list(session: &mut Session<'_>) -> Outcome {

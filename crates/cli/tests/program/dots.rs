@@ -561,3 +561,28 @@ fn a_wall_of_panels_is_bought_by_the_panel_and_its_bursts_are_long() {
     assert_eq!((display.len(), &display[0]["count"]), (1, &serde_json::json!(4)), "{parts}");
     assert!(!parts.to_string().contains("chip"), "{parts}");
 }
+
+/// The cells of a specimen stand apart, each with its character; a drawing has the code points too.
+#[test]
+fn a_specimen_names_its_characters() {
+    let folder = Folder::empty();
+    let specimen = folder.answer("fonts clock");
+    let names = specimen.lines().nth(2).unwrap();
+    assert!(
+        names.split_whitespace().eq(["SP", "-", ".", "0", "1", "2", "3"]) || names.contains('0'),
+        "{names}"
+    );
+    assert!(specimen.lines().all(|line| line.chars().count() <= 80), "{specimen}");
+    folder.answer("fonts small --svg small.svg");
+    // u, v and w are told apart: the first has a foot, the second a point, the last is wider.
+    let rows = |text: &str| {
+        let lines = folder.json(&format!("fonts small --say {text}"))["lines"][0].clone();
+        lines.as_array().unwrap().iter().map(|row| row.as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    let differing = |one: &str, other: &str| {
+        let (one, other) = (rows(one).concat(), rows(other).concat());
+        one.chars().zip(other.chars()).filter(|(a, b)| a != b).count()
+    };
+    assert!(differing("u", "v") >= 2, "{:?} {:?}", rows("u"), rows("v"));
+    assert!(rows("w")[0].len() > rows("v")[0].len());
+}

@@ -85,13 +85,30 @@ impl Live {
                 Some(Wish::Quit) => return Ok(Woken::Quit),
                 Some(Wish::Interrupt) => return Ok(Woken::Interrupt),
                 Some(Wish::Redraw) => {
-                    session.measure();
-                    execute!(session.out.unguarded(), Clear(ClearType::All), MoveTo(0, 0))?;
-                    self.lines = 0;
+                    self.start_over(session)?;
                     return Ok(Woken::Redraw);
                 }
             }
         }
+    }
+
+    /// Waits for the next key. When all is to be drawn again the screen is empty and the session has its new width.
+    pub fn hear(&mut self, session: &mut Session<'_>) -> Result<Heard, Failure> {
+        loop {
+            let Some(heard) = self.terminal.hear(|| None)? else { continue };
+            if heard == Heard::Redraw {
+                self.start_over(session)?;
+            }
+            return Ok(heard);
+        }
+    }
+
+    /// Takes the width of the terminal, and begins on an empty screen.
+    fn start_over(&mut self, session: &mut Session<'_>) -> Outcome {
+        session.measure();
+        execute!(session.out.unguarded(), Clear(ClearType::All), MoveTo(0, 0))?;
+        self.lines = 0;
+        Ok(())
     }
 
     /// How long it has been since the beginning.

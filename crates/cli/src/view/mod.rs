@@ -2,7 +2,7 @@
 //!
 //! [`scene`] places the outlines of all elements of a face; [`blocks`] paints them on a colour terminal, and [`lines`] draws
 //! a digit with characters where there is no colour. [`rows`] lists a table of patterns with a small drawing in each row.
-//! [`live`] redraws in place; [`whole`] has the whole screen, [`easel`] is an editor on it, [`theatre`] shows all
+//! [`live`] redraws in place, and [`prompt`] asks there; [`whole`] has the whole screen, [`easel`] is an editor on it, [`theatre`] shows all
 //! faces there.
 //!
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
@@ -23,6 +23,7 @@ pub mod page;
 pub mod picture;
 pub mod pinout;
 pub mod pixels;
+pub mod prompt;
 pub mod rows;
 pub mod scene;
 pub mod sheet;

@@ -83,6 +83,7 @@ fn what_cannot_be_is_asked_again() {
     answer(&mut session, "How many dots across and down?", "33x8");
     session.exp_string("128x32 dots at most").unwrap();
     session.send(&"\u{7f}".repeat(4)).unwrap();
+    session.flush().unwrap();
     answer(&mut session, "How many dots", "16x8");
     answer(&mut session, "Write this to rig.toml?", "");
     assert_eq!(ended(session).0, "0");
@@ -114,6 +115,21 @@ fn escape_and_interrupt_leave_everything_as_it_was() {
         session.send(key).unwrap();
         session.flush().unwrap();
         assert_eq!(ended(session).0, "130", "{key:?}");
+    }
+    assert_eq!(folder.names(), Vec::<String>::new());
+}
+
+/// A stop (Ctrl-Z) and a signal give the terminal back as it was.
+#[test]
+fn signals_leave_the_terminal_as_it_was() {
+    use crate::window::Window;
+    use rexpect::process::Signal;
+    let folder = Folder::empty();
+    for signal in [Signal::SIGTERM, Signal::SIGINT, Signal::SIGHUP] {
+        let mut window = Window::open(&folder, (24, 80), "rig new --ascii");
+        window.see("What do you see?");
+        window.signal(signal);
+        assert_eq!(window.status(), 130, "{signal:?}");
     }
     assert_eq!(folder.names(), Vec::<String>::new());
 }

@@ -18,6 +18,7 @@ use crate::files;
 use crate::rigs::RigText;
 use crate::session::Session;
 use crate::view::columns::Columns;
+use crate::view::prompt;
 
 /// Write a rig file to begin with, pins and resistors chosen
 ///
@@ -91,7 +92,7 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
     let is_there = new.out.exists();
     let question =
         if is_there { format!("{name} exists: write over it?") } else { format!("Write this to {name}?") };
-    if questions::may_write(&question, !is_there || session.force)? {
+    if prompt::confirm(&question, !is_there || session.force, session)? {
         write(&new.out, &text, session)
     } else {
         session.say_aside("nothing was written");

@@ -2,9 +2,6 @@
 
 use std::io::{self, IsTerminal};
 
-use inquire::ui::RenderConfig;
-use inquire::validator::Validation;
-use inquire::{Confirm, InquireError, Select, Text};
 use spare_tile_core::board::Board;
 use spare_tile_core::draft::Wish;
 use spare_tile_core::draft::kinds::{KINDS, Kind, Shows, Size};
@@ -17,10 +14,11 @@ use spare_tile_core::rig::controllers;
 
 use super::check::pins;
 use super::wish::parse_size;
-use crate::failure::{Exit, Failure, Outcome};
-use crate::session::{Depth, Session};
+use crate::failure::{Failure, Outcome};
+use crate::session::Session;
 use crate::view;
 use crate::view::columns::hung;
+use crate::view::prompt;
 
 /// What a person answered.
 pub struct Answers {
@@ -40,22 +38,14 @@ struct Choice<T> {
     words: String,
 }
 
-impl<T> std::fmt::Display for Choice<T> {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str(&self.words)
-    }
-}
-
-fn choose<T>(question: &str, choices: Vec<Choice<T>>) -> Result<T, Failure> {
-    Ok(Select::new(question, choices).with_page_size(12).prompt().map_err(stopped)?.value)
+fn choose<T>(question: &str, mut choices: Vec<Choice<T>>, session: &mut Session<'_>) -> Result<T, Failure> {
+    let words: Vec<_> = choices.iter().map(|choice| choice.words.clone()).collect();
+    let place = prompt::choose(question, &words, session)?;
+    Ok(choices.swap_remove(place).value)
 }
 
 /// Asks what lies on the bench; of the controller only where it was not named already.
 pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answers, Failure> {
-    session.out.flush()?;
-    if session.depth == Depth::Plain {
-        inquire::set_global_render_config(RenderConfig::empty());
-    }
     let shows = [
         (Shows::Digits, "digits of seven segments"),
         (Shows::Letters, "letters of fourteen segments"),
@@ -63,24 +53,25 @@ pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answer
         (Shows::Colours, "dots in all colours"),
     ];
     let shows = shows.map(|(value, words)| Choice { value, words: words.to_owned() });
-    let shows = choose("What do you see?", shows.into())?;
-    let chip = chip(shows)?;
-    let kind = kind(KINDS.iter().filter(|kind| kind.shows() == shows && kind.chip() == chip).collect())?;
-    let size = size(kind)?;
+    let shows = choose("What do you see?", shows.into(), session)?;
+    let chip = chip(shows, session)?;
+    let kinds = KINDS.iter().filter(|kind| kind.shows() == shows && kind.chip() == chip).collect();
+    let kind = kind(kinds, session)?;
+    let size = size(kind, session)?;
     let common = if kind.common.is_none() && chip.is_none_or(|chip| !chip.starts_with("max")) {
-        common()?
+        common(session)?
     } else {
         None
     };
     let controller = match controller {
         Some(part) => Some(part.to_owned()),
-        None => ask_controller()?,
+        None => ask_controller(session)?,
     };
     Ok(Answers { wish: Wish { size: Some(size), common, ..Wish::of(kind) }, controller })
 }
 
 /// What drives it: the chips that such displays have.
-fn chip(shows: Shows) -> Result<Option<&'static str>, Failure> {
+fn chip(shows: Shows, session: &mut Session<'_>) -> Result<Option<&'static str>, Failure> {
     let mut choices: Vec<Choice<Option<&str>>> = Vec::new();
     for kind in KINDS.iter().filter(|kind| kind.shows() == shows) {
         if !choices.iter().any(|choice| choice.value == kind.chip()) {
@@ -90,12 +81,12 @@ fn chip(shows: Shows) -> Result<Option<&'static str>, Failure> {
     }
     match &choices[..] {
         [only] => Ok(only.value),
-        _ => choose("What does the chip say?", choices),
+        _ => choose("What does the chip say?", choices, session),
     }
 }
 
 /// The kind, which of displays without a chip their pins tell.
-fn kind(kinds: Vec<&'static Kind>) -> Result<&'static Kind, Failure> {
+fn kind(kinds: Vec<&'static Kind>, session: &mut Session<'_>) -> Result<&'static Kind, Failure> {
     match &kinds[..] {
         [only] => Ok(only),
         _ => {
@@ -104,13 +95,13 @@ fn kind(kinds: Vec<&'static Kind>) -> Result<&'static Kind, Failure> {
                 None => kind.about.to_owned(),
             };
             let choices = kinds.iter().map(|kind| Choice { value: *kind, words: words(kind) }).collect();
-            choose("How many pins has the package?", choices)
+            choose("How many pins has the package?", choices, session)
         }
     }
 }
 
 /// How large it is, where it may have several sizes.
-fn size(kind: &'static Kind) -> Result<Size, Failure> {
+fn size(kind: &'static Kind, session: &mut Session<'_>) -> Result<Size, Failure> {
     let (usual, most) = kind.size;
     if usual == most {
         return Ok(usual);
@@ -123,33 +114,29 @@ fn size(kind: &'static Kind) -> Result<Size, Failure> {
         Size::Digits(_) => text.trim().parse().map(Size::Digits).map_err(|_| "write a number".to_owned()),
         Size::Dots(..) => parse_size(text.trim()),
     };
-    let fits = move |text: &str| {
-        Ok(match read(text) {
-            Ok(size) if kind.can_be(size) => Validation::Valid,
-            Ok(_) => Validation::Invalid(format!("{} at most", most.words()).into()),
-            Err(words) => Validation::Invalid(words.into()),
-        })
+    let fitting = move |text: &str| match read(text)? {
+        size if kind.can_be(size) => Ok(size),
+        _ => Err(format!("{} at most", most.words())),
     };
-    let text = Text::new(question).with_default(&default).with_validator(fits).prompt().map_err(stopped)?;
-    Ok(read(&text).unwrap_or(usual))
+    prompt::text(question, &default, fitting, session)
 }
 
 /// Which side of the lights is joined.
-fn common() -> Result<Option<Common>, Failure> {
+fn common(session: &mut Session<'_>) -> Result<Option<Common>, Failure> {
     let sides = [
         (Some(Common::Cathode), "the cathodes: each light has a pin that takes the plus"),
         (Some(Common::Anode), "the anodes: each light has a pin that takes the minus"),
         (None, "I do not know yet"),
     ];
     let sides = sides.map(|(value, words)| Choice { value, words: words.to_owned() });
-    choose("Which side of the lights is joined?", sides.into())
+    choose("Which side of the lights is joined?", sides.into(), session)
 }
 
-fn ask_controller() -> Result<Option<String>, Failure> {
+fn ask_controller(session: &mut Session<'_>) -> Result<Option<String>, Failure> {
     let known =
         controllers::names().map(|name| Choice { value: Some(name.to_owned()), words: name.to_owned() });
     let other = Choice { value: None, words: "another, or not decided".to_owned() };
-    choose("Which controller?", known.chain([other]).collect())
+    choose("Which controller?", known.chain([other]).collect(), session)
 }
 
 /// Shows what was understood: the display with everything lit, and its pins.
@@ -170,22 +157,4 @@ fn all_lit(mount: &Mount) -> Frame {
     let mut frame = mount.face.blank();
     frame.levels_mut().fill(Level::FULL);
     frame
-}
-
-/// Whether it may be written.
-pub fn may_write(question: &str, default: bool) -> Result<bool, Failure> {
-    Confirm::new(question).with_default(default).prompt().map_err(stopped)
-}
-
-/// Why there is no answer.
-fn stopped(error: InquireError) -> Failure {
-    match error {
-        InquireError::OperationCanceled | InquireError::OperationInterrupted => {
-            Failure { exit: Exit::Interrupted, complaints: Vec::new() }
-        }
-        error => Failure::unusable(
-            format!("the questions cannot be asked here: {error}"),
-            "name the kind: spare-tile rig new KIND; spare-tile rig new --help",
-        ),
-    }
 }

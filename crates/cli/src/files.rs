@@ -266,7 +266,7 @@ fn write_whole_or_tell(path: &Path, write: impl FnOnce(&mut dyn Write) -> io::Re
         found => found.ok(),
     };
     if there.is_some() {
-        // Replacing takes a writable folder only; whoever may not write to the file may not replace it either.
+        // Replacing needs only a writable folder, but a file that cannot be written to must not be replaced.
         File::options().write(true).open(&target)?;
     }
     let folder = target.parent().filter(|folder| !folder.as_os_str().is_empty());
@@ -306,7 +306,7 @@ pub fn lock(path: &Path) -> io::Result<File> {
     loop {
         let file = File::open(path)?;
         file.lock()?;
-        // Whoever had the lock before may have replaced the file.
+        // The previous owner of the lock may have replaced the file.
         if is_same(&file.metadata()?, &fs::metadata(path)?) {
             return Ok(file);
         }

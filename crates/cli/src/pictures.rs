@@ -180,7 +180,7 @@ fn extent(bytes: &[u8], format: ImageFormat) -> Option<(usize, (u32, u32))> {
     }
 }
 
-/// What a decoder returns; an error in place of a panic, which some broken pictures cause in it.
+/// Runs a decoder; returns an error if it panics, as it does for some broken pictures.
 fn contained<T>(name: &str, decode: impl FnOnce() -> Result<T, Failure>) -> Result<T, Failure> {
     let before = panic::take_hook();
     // The failure says what went wrong.
@@ -190,7 +190,7 @@ fn contained<T>(name: &str, decode: impl FnOnce() -> Result<T, Failure>) -> Resu
     decoded.unwrap_or_else(|_| {
         Err(Failure::unusable(
             format!("{name} cannot be read as a picture: its decoder gave up"),
-            "write it anew with a program for pictures",
+            "open and save it in a program for pictures",
         ))
     })
 }

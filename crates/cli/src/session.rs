@@ -71,13 +71,13 @@ pub struct Session<'s> {
     pub json: bool,
     /// Whether drawings keep to ASCII.
     pub ascii: bool,
-    /// Whether files may be replaced that the program did not write.
+    /// True if files may be replaced that the program did not write.
     pub force: bool,
     /// How many colours answers may use.
     pub depth: Depth,
     /// Whether a person watches: the answers go to a terminal.
     pub live: bool,
-    /// Whether a rig has errors that the person did not accept: then the exit status is 1.
+    /// True if a rig has errors that were not accepted with `--unsound`: then the exit status is 1.
     pub is_unsound: bool,
     /// The width of the output in columns.
     pub columns: usize,

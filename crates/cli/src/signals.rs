@@ -21,7 +21,7 @@ const PATIENCE: Duration = Duration::from_secs(1);
 /// True while the main thread polls the signals itself.
 static POLLED: AtomicBool = AtomicBool::new(false);
 
-/// What to clean up before the program ends.
+/// The functions to call before the program ends.
 static CLEANERS: Mutex<Vec<fn()>> = Mutex::new(Vec::new());
 
 /// Calls a function before a signal ends the program. Calling this again with the same function changes nothing.

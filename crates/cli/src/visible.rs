@@ -99,11 +99,11 @@ impl<W: Write> Guarded<W> {
     }
 }
 
-/// What a text begins with.
+/// The beginning of a text.
 enum Style {
-    /// A sequence for colours or bold, of so many bytes.
+    /// A sequence for colours or bold, with its length in bytes.
     Whole(usize),
-    /// What may become one.
+    /// An incomplete sequence.
     Begun,
     Other,
 }
@@ -141,7 +141,7 @@ impl<W: Write> Write for Guarded<W> {
         Ok(bytes.len())
     }
 
-    /// What is begun by now stays so: it is shown as it is.
+    /// An incomplete sequence is shown as it is.
     fn flush(&mut self) -> io::Result<()> {
         let begun = std::mem::take(&mut self.begun);
         self.out.write_all(visible(&String::from_utf8_lossy(&begun)).as_bytes())?;
@@ -194,7 +194,7 @@ mod tests {
         assert_eq!(serde_json::from_str::<Vec<String>>(&json).unwrap(), [text]);
     }
 
-    /// What passes the guard when it is written in pieces of so many bytes.
+    /// The output of the guard for a text that is written in pieces of this length.
     fn guarded(text: &[u8], piece: usize) -> String {
         let mut kept = Vec::new();
         let mut out = Guarded::new(&mut kept);

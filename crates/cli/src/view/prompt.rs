@@ -7,10 +7,10 @@ use super::terminal::{Heard, is_interrupt};
 use crate::failure::Failure;
 use crate::session::Session;
 
-/// So many choices are seen at a time.
+/// The most choices on the screen at a time.
 const PAGE: usize = 12;
 
-/// What becomes of a question after a key.
+/// The state of a question after a key.
 enum Step<T> {
     /// It is asked on.
     Open,

@@ -327,7 +327,7 @@ fn every_line_fits_80_columns() {
     }
 }
 
-/// What was asked for and cannot be done is said, never passed over.
+/// An option without effect is reported, never ignored.
 #[test]
 fn an_option_that_would_do_nothing_is_an_error() {
     let folder = Folder::landing();

@@ -574,7 +574,7 @@ fn a_specimen_names_its_characters() {
     );
     assert!(specimen.lines().all(|line| line.chars().count() <= 80), "{specimen}");
     folder.answer("fonts small --svg small.svg");
-    // u, v and w are told apart: the first has a foot, the second a point, the last is wider.
+    // u, v and w differ: the first has a foot, the second a point, the last is wider.
     let rows = |text: &str| {
         let lines = folder.json(&format!("fonts small --say {text}"))["lines"][0].clone();
         lines.as_array().unwrap().iter().map(|row| row.as_str().unwrap().to_owned()).collect::<Vec<_>>()

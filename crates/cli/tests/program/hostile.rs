@@ -201,7 +201,7 @@ fn a_project_that_was_not_finished_is_written_again() {
     let folder = Folder::landing();
     let line = "firmware --for c99 --app count --rig gauge.toml --out gauge";
     folder.answer(line);
-    // As it stands after a run that was stopped: some files are there, the list names all.
+    // The folder after a run that was stopped: some files exist, the list names all.
     let manifest: serde_json::Value = serde_json::from_str(&folder.read("gauge/written.json")).unwrap();
     let unfinished =
         serde_json::json!({ "by": manifest["by"], "files": {}, "unfinished": manifest["files"] });
@@ -313,7 +313,7 @@ fn an_unfinished_sequence_of_keys_stops_nothing() {
         window.signal(Signal::SIGTERM);
         assert_eq!(window.status(), 130, "{bytes:?}");
     }
-    // What moves goes on moving.
+    // A moving picture keeps moving.
     let mut window =
         Window::open(&folder, SIZE, "play count --rig gauge.toml --to 9999 --every 20ms --ascii --inline");
     window.see("\n");

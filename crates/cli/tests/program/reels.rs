@@ -399,7 +399,7 @@ fn time_zones_are_listed_completed_and_guessed() {
     assert!(names.as_array().unwrap().len() > 300);
 }
 
-/// What a face reads, and from which millisecond on.
+/// The readings of a face, each with the millisecond at which it begins.
 fn read_by(folder: &Folder, line: &str) -> Vec<(u64, String)> {
     let frames = folder.answer(&format!("{line} --json"));
     let frames = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
@@ -475,7 +475,7 @@ fn a_unit_that_cannot_be_shown_is_an_error() {
     }
 }
 
-/// What would take for ever is refused: nothing is shorter than a microsecond.
+/// Times under a microsecond are refused: playing them would never end.
 #[test]
 fn times_too_short_to_be_played_are_refused() {
     let folder = Folder::landing();

@@ -77,7 +77,7 @@ impl Window {
         self.keys.write_all(keys.as_bytes()).unwrap();
     }
 
-    /// Sends bytes that are no whole key.
+    /// Sends bytes that are not a complete key.
     pub fn press_bytes(&mut self, bytes: &[u8]) {
         self.keys.write_all(bytes).unwrap();
     }

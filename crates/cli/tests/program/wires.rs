@@ -213,7 +213,7 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
         a PD2, b PD3, c PD4, d PD5, e PD6, f PD7, g PB0, dp PB1
     hot.toml: not sound: 4 errors, 2 warnings
     "#);
-    // What is shown is shown all the same, and the errors are told beside it.
+    // The picture is shown, and the errors are reported beside it.
     let shown = folder.run("show 2 --rig hot.toml");
     assert!(!shown.out.trim().is_empty() && shown.err.matches("error: ").count() == 4, "{}", shown.err);
     assert_eq!(shown.status, 1);

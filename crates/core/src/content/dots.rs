@@ -65,7 +65,7 @@ impl Dots {
             };
             row.chars().map(dot).collect()
         };
-        // A row may end with its sign, so that a single dark row is told from a text: "...../".
+        // A trailing slash distinguishes a single dark row from a text: "...../".
         let rows = rows.strip_suffix(['/', '\n']).unwrap_or(rows);
         Ok(Self { rows: rows.split(['/', '\n']).enumerate().map(row).collect::<Result<_, _>>()? })
     }

@@ -159,7 +159,7 @@ pub fn wrong_bits(wrong: &[WrongEntry]) -> u32 {
 /// An order assigns each bit a segment, or nothing where there are more bits than segments; the point may have no bit. An
 /// assignment costs the entries in which the bit is not what the segment should be; a bit with nothing on it costs the entries
 /// in which it differs from the others. The cheapest assignment is found over sets of segments: the cheapest way to give the
-/// first bits to a set of segments, so many of them left out, is the cheapest over its last step (the exact method for the
+/// first bits to a set of segments, with a number of bits left out, is the cheapest over its last step (the exact method for the
 /// assignment problem of this size).
 fn best_order(values: &[u32], wanted: &[Segments], common: Common, style: Style) -> Option<Guess> {
     let segments = style.segment_count();

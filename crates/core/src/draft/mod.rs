@@ -91,7 +91,7 @@ impl Size {
 /// Something to try: what feeds the display, which side of the lights is joined, what switches the digits.
 #[derive(Debug, Clone, Copy)]
 struct Trial {
-    /// The supply where it is not the usual one.
+    /// The supply; `None` for the usual one.
     supply: Option<Volts>,
     common: Common,
     switch: Option<&'static str>,
@@ -107,11 +107,11 @@ struct Tried {
     face: String,
     reading: Reading,
     common: Common,
-    /// What speaks against it.
+    /// The findings against it.
     against: Vec<Finding>,
-    /// What each light of a bare display gets on average.
+    /// The average current of a light of a bare display.
     light: Milliamps,
-    /// Whether the current depends little on how much lights and switches differ.
+    /// True if the current depends little on the differences between lights and switches.
     is_steady: bool,
 }
 
@@ -248,7 +248,7 @@ fn best(
     brightest_of(tried).ok_or_else(|| DraftError::Broken { reason: String::new() })
 }
 
-/// What is said of pins that can be used, but have another purpose as well.
+/// The warnings about chosen pins that can be used but have another purpose as well.
 fn warnings_of_pins(wish: &Wish, controller: &Controller) -> impl Iterator<Item = String> {
     decided(wish, controller).into_iter().filter_map(|pin| {
         let reserved = controller.reserved(&pin).filter(|reserved| !reserved.forbids())?;

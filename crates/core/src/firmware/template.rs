@@ -113,7 +113,7 @@ impl Comment {
         Self(comment)
     }
 
-    /// The text as it stands in the comment.
+    /// The text of the comment.
     #[must_use]
     pub fn as_str(&self) -> &str {
         &self.0

@@ -775,7 +775,7 @@ fn check_pulled_up<'l>(
     lines: impl Iterator<Item = &'l Line>,
     table: &DriveTable<'_>,
 ) {
-    /// What inputs stand above their supply (usual in absolute maximum ratings).
+    /// The most that an input stands above its supply (usual in absolute maximum ratings).
     const ABOVE: f64 = 0.3;
     let (supply, most) =
         (controller.supply_volts, Volts(((controller.logic_volts.0 + ABOVE) * 10.0).round() / 10.0));

@@ -93,7 +93,7 @@ pub struct Wiring {
     pub converter: Option<Converter>,
     /// What else the parts need.
     pub ties: Vec<Wire>,
-    /// What to mind about the controller's pins: those that have another purpose.
+    /// A caution for each of the controller's pins that has another purpose.
     pub cautions: Vec<String>,
     /// The modules of a chain in their places, in its order; none where there are fewer than two.
     pub hung: Vec<Hung>,
@@ -172,7 +172,7 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
     }
 }
 
-/// What to mind about each pin of a face that has another purpose.
+/// A caution for each pin of a face that has another purpose.
 fn cautions(controller: &Controller, mount: &Mount) -> Vec<String> {
     let caution = |line: &Line| {
         let problem =

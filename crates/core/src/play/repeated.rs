@@ -6,7 +6,7 @@ use super::dimming::Light;
 use super::{Act, Inputs, duration};
 use crate::content::Canvas;
 
-/// An act that plays so many times.
+/// An act that plays a number of times.
 pub struct Repeated {
     act: Box<dyn Act>,
     /// How long it is once: more than nothing.

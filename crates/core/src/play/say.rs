@@ -155,7 +155,7 @@ impl Saying {
             Motion::Fade => (Change::Fade(FADE_STEPS), FADE_STEP),
         };
         let step = self.step.unwrap_or(usual);
-        // What blinks is lit and dark for a step each, for as long as it is held.
+        // A blinking text is lit for a step and dark for a step, until `hold` is over.
         let (hold, blinks) = match (self.motion, self.hold) {
             (Motion::Blink, None) => (step, 1),
             (Motion::Blink, Some(hold)) => {

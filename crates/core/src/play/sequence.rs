@@ -23,7 +23,7 @@ pub struct Part {
 pub struct Sequence {
     /// In the order in which they begin.
     parts: Vec<Part>,
-    /// By part, when the last of it and all before it ends; `None` where one of them goes on for good.
+    /// By part, when it and all parts before it have ended; `None` if one of them never ends.
     reach: Vec<Option<Duration>>,
     /// How long all of it is, when it then begins again.
     pub again: Option<Duration>,

@@ -212,7 +212,7 @@ impl Limits {
 }
 
 impl Facts {
-    /// A known controller with what the rig gives anew.
+    /// A known controller, with the values that the rig overrides.
     fn with(self, keys: &mut Keys) -> Self {
         Self {
             five_volt_tolerant: keys.five_volt_tolerant.unwrap_or(self.five_volt_tolerant),

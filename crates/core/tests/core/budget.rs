@@ -346,7 +346,7 @@ fn a_pin_that_does_not_stand_five_volts_is_told_from_its_neighbours() {
     assert!(from(["PB6", "PB7", "PB8", "PB9", "PB10", "PB11", "PB5"]).contains("it stands 3.6 V"));
 }
 
-/// What flows where a switch carries a digit: through the switch itself, and into its base.
+/// A switch has a limit for the current of a digit, and its output one for the base.
 #[test]
 fn switches_and_their_bases_have_limits() {
     let with = |part: &str, switch: &str, ohms: u32| {

@@ -119,7 +119,7 @@ fn pins_that_are_decided_are_used_and_warned_of() {
             assert!(rig.faces[0].lines.iter().any(|line| line.role == *role && line.pin == *pin), "{source}");
         }
     }
-    // What cannot be is told by its true cause.
+    // A failure names its true cause.
     let wish = with_pins("clock-module", &[("data", "GPIO34")]);
     let error = draft(&wish, Some("esp32")).unwrap_err().to_string();
     assert!(error.contains("pin GPIO34 is an input only"), "{error}");

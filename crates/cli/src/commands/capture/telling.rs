@@ -175,7 +175,10 @@ struct OtherAnswer {
 }
 
 impl Ending<'_> {
-    /// Tells how it ended. The answer is no if something was odd or not understood.
+    /// Reports how it ended.
+    ///
+    /// # Errors
+    /// The exit status is 1 if something was odd or not understood.
     fn tell(&self, session: &mut Session<'_>) -> Outcome {
         let Account { said, odd, others, why_dark, .. } = &self.account;
         let gaps = self.gaps();

@@ -79,7 +79,7 @@ impl<'p> Folder<'p> {
         };
         let hashes: BTreeMap<_, _> =
             files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))).collect();
-        // What is not finished, because the disk is full or the program is stopped, is known the next time.
+        // If the disk is full or the program is stopped, the next run recognises the files of this one.
         fs::create_dir_all(self.path).map_err(|error| cannot(self.path, &error))?;
         self.manifest.by = by.to_owned();
         self.manifest.unfinished.extend(hashes.clone());

@@ -103,7 +103,7 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
 /// Writes the file and says what to do next.
 fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
     files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
-    // What the person has decided may have its price.
+    // Pins that the person has chosen may cause warnings.
     let written = RigText::of(out, text.to_owned());
     let is_grave = |finding: &&Finding| finding.severity != Severity::Note;
     let found: Vec<_> =
@@ -118,7 +118,7 @@ fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
-/// What was written, in JSON.
+/// Writes the new rig as JSON.
 fn answer(file: Option<&Path>, text: &str, session: &mut Session<'_>) -> Outcome {
     let reading = Rig::read(text);
     let warnings = reading.findings.iter().filter(|finding| finding.severity != Severity::Note);

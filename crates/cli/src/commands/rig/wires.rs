@@ -31,7 +31,7 @@ struct Answer<'a> {
     /// In each of these lines, where the levels differ.
     converter: Option<ConverterAnswer>,
     ties: Vec<TieAnswer<'a>>,
-    /// What to mind about pins that have another purpose.
+    /// Cautions about pins that have another purpose.
     cautions: &'a [String],
 }
 

@@ -451,7 +451,7 @@ impl Reading<'_> {
             (Some(once), Some(times)) => (once.checked_mul(times), Some(once)),
             (once, None) => (once, None),
         };
-        // What plays longer than that stays as it was at its end.
+        // An act that plays longer than that holds its end.
         let (act, period): (Box<dyn Act>, _) = match (period, left, length, whole) {
             (Some(once), Some(times), Some(length), Some(whole)) if length > whole => {
                 (Box::new(Repeated::new(act, once, times)), None)

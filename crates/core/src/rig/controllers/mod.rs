@@ -75,9 +75,9 @@ pub struct Together {
     pub words: String,
     /// The pins.
     pub pins: Vec<Pin>,
-    /// What they sink together.
+    /// The most that they sink together.
     pub sink: Option<Milliamps>,
-    /// What they source together.
+    /// The most that they source together.
     pub source: Option<Milliamps>,
 }
 

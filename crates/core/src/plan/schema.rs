@@ -15,11 +15,16 @@ pub fn rig() -> Value {
     let settings = SchemaSettings::draft2020_12().with(|settings| settings.inline_subschemas = true);
     let mut generator = settings.into_generator();
     let drives: Vec<_> = methods().map(|method| drive(method, &mut generator)).collect();
-    let face = with(
-        object(FaceKeys::json_schema(&mut generator)),
-        "drive",
-        json!({ "description": "How it is driven: the method, and its keys", "oneOf": drives }),
-    );
+    let names: Vec<_> = methods().map(|method| method.name()).collect();
+    // The method selects the branch: then an error is marked at its own key, and not at the whole table.
+    let drive = json!({
+        "description": "How it is driven: the method, and its keys",
+        "type": "object",
+        "required": ["method"],
+        "properties": { "method": { "description": "What drives it", "enum": names } },
+        "allOf": drives
+    });
+    let face = with(object(FaceKeys::json_schema(&mut generator)), "drive", drive);
     let names = json!({
         "description": "The displays, each by a name of your own",
         "type": "object",
@@ -37,6 +42,32 @@ pub fn rig() -> Value {
     let mut schema = Value::Object(root);
     simplify(&mut schema);
     schema
+}
+
+/// The schema of a file for `--built`: that of a rig in which every key may be left out.
+#[must_use]
+pub fn built() -> Value {
+    let mut schema = rig();
+    need_nothing(&mut schema);
+    if let Value::Object(root) = &mut schema {
+        root.insert("title".to_owned(), json!("Spare Tile hardware as built"));
+        let about = "The hardware as it really is; what is left out is taken from the rig";
+        root.insert("description".to_owned(), json!(about));
+    }
+    schema
+}
+
+/// Takes out which keys are required, but for those that select a branch.
+fn need_nothing(schema: &mut Value) {
+    match schema {
+        Value::Array(items) => items.iter_mut().for_each(need_nothing),
+        Value::Object(object) => {
+            object.remove("required");
+            object.remove("minProperties");
+            object.iter_mut().filter(|(key, _)| *key != "if").for_each(|(_, value)| need_nothing(value));
+        }
+        _ => {}
+    }
 }
 
 /// Takes out what says nothing of a TOML file: null, which it cannot have, and the widths of numbers in memory.
@@ -73,11 +104,12 @@ pub(crate) fn simplify(schema: &mut Value) {
     }
 }
 
-/// The schema of a method's drive table: the keys of all its structs, and the method.
+/// The schema of a method's drive table: the keys of all its structs, if the method is this one.
 fn drive(method: &dyn Method, generator: &mut SchemaGenerator) -> Value {
-    let mut whole = with(merged(method.keys(generator)), "method", json!({ "const": method.name() }));
+    let name = json!({ "const": method.name() });
+    let mut whole = with(merged(method.keys(generator)), "method", name.clone());
     whole.insert("title".to_owned(), json!(method.name()));
-    Value::Object(whole)
+    json!({ "if": { "required": ["method"], "properties": { "method": name } }, "then": whole })
 }
 
 /// The schema of a table whose keys are stated by several structs.

@@ -57,9 +57,9 @@ fn it_allows_every_rig_to_begin_with_and_every_default_written_out() {
 #[test]
 fn it_has_every_method_and_describes_every_key() {
     let schema = schema::rig();
-    let drives = &schema["properties"]["face"]["additionalProperties"]["properties"]["drive"]["oneOf"];
+    let drives = &schema["properties"]["face"]["additionalProperties"]["properties"]["drive"]["allOf"];
     let names: Vec<_> =
-        drives.as_array().unwrap().iter().map(|drive| drive["title"].as_str().unwrap()).collect();
+        drives.as_array().unwrap().iter().map(|drive| drive["then"]["title"].as_str().unwrap()).collect();
     assert_eq!(names, methods().map(|method| method.name()).collect::<Vec<_>>());
     fn check(schema: &Value, path: &str) {
         if let Some(keys) = schema["properties"].as_object() {
@@ -171,4 +171,44 @@ fn the_schema_of_reels() {
             assert!(value["description"].is_string(), "{name}.{key} is not described");
         }
     }
+}
+
+/// A slip of the pen is marked at its own key, and not at the whole drive.
+#[test]
+fn a_mistake_in_a_drive_is_marked_at_its_place() {
+    let rig = |drive: &str| {
+        format!("[face.clock]\nkind = \"seven-segment\"\ndigits = 4\n[face.clock.drive]\n{drive}\n")
+    };
+    let sound = "method = \"tm1637\"\npins = { clock = 2, data = 3 }";
+    assert_eq!(marked(&rig(sound)), [""; 0]);
+    assert_eq!(marked(&rig(&format!("{sound}\nclock_hz = \"fast\""))), ["/face/clock/drive/clock_hz"]);
+    let validator = validator();
+    let typo = json(&rig(&format!("{sound}\nclok_hz = 9")));
+    let errors: Vec<_> = validator.iter_errors(&typo).map(|error| error.to_string()).collect();
+    assert!(errors.len() == 1 && errors[0].contains("clok_hz"), "{errors:?}");
+    assert_eq!(marked(&rig("method = \"tm1673\"")), ["/face/clock/drive/method"]);
+}
+
+#[test]
+fn hardware_as_built_may_leave_out_anything_and_no_slip_passes() {
+    let validator = jsonschema::draft202012::new(&schema::built()).unwrap();
+    for (source, sound) in [
+        ("", true),
+        ("[face.clock]\ncommon = \"cathode\"", true),
+        ("[face.clock.drive]\npins = { clock = 2 }", true),
+        ("[face.clock.drive]\nmethod = \"max7219\"\nmodules = { rotate = 90 }", true),
+        ("[face.clock.drive]\nmethod = \"max7219\"\nmodulse = { rotate = 90 }", false),
+        ("[face.clock]\ncomon = \"cathode\"", false),
+    ] {
+        assert_eq!(validator.is_valid(&json(source)), sound, "{source}");
+    }
+}
+
+#[test]
+fn unknown_keys_of_a_track_are_marked() {
+    let validator = jsonschema::draft202012::new(&reels::reel()).unwrap();
+    let track =
+        |more: &str| json(&format!("[[track]]\nface = \"desk\"\n{more}\n[[track.act]]\nblank = {{}}\n"));
+    assert!(validator.is_valid(&track("loop = true")));
+    assert!(!validator.is_valid(&track("lop = true")));
 }

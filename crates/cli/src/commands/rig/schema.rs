@@ -20,9 +20,18 @@ pub struct Schema {
     /// Example: spare-tile rig schema --reel > reel.schema.json
     #[arg(long)]
     reel: bool,
+    /// The schema of files for --built, in which every key may be left out
+    ///
+    /// Example: spare-tile rig schema --built > built.schema.json
+    #[arg(long, conflicts_with = "reel")]
+    built: bool,
 }
 
 /// Runs `rig schema`.
 pub fn run(wanted: &Schema, session: &mut Session<'_>) -> Outcome {
-    session.write_json(&if wanted.reel { reels::reel() } else { schema::rig() })
+    session.write_json(&match wanted {
+        Schema { reel: true, .. } => reels::reel(),
+        Schema { built: true, .. } => schema::built(),
+        _ => schema::rig(),
+    })
 }

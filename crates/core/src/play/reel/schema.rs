@@ -31,7 +31,8 @@ pub fn reel() -> Value {
         "type": "array",
         "items": { "oneOf": acts }
     });
-    let track = with(object(TrackKeys::json_schema(&mut generator)), "act", acts);
+    let mut track = with(object(TrackKeys::json_schema(&mut generator)), "act", acts);
+    track.insert("additionalProperties".to_owned(), json!(false));
     let tracks = json!({
         "description": "What plays at the same time, each on a face",
         "type": "array",

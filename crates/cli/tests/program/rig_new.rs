@@ -305,3 +305,21 @@ fn a_controller_with_more_pins_than_any_has_is_refused() {
     let out = folder.run("rig check --rig own.toml").out;
     assert!(out.contains("513 pins or more; 512 is the most"), "{out}");
 }
+
+/// The pins that are chosen are pins that programs can use.
+#[test]
+fn a_new_rig_for_a_board_can_be_programmed() {
+    let folder = Folder::empty();
+    for controller in ["atmega32u4", "atmega2560", "atmega328p"] {
+        for kind in ["bare-digits", "chain-dots", "shifted-digits", "bare-dots", "latched-digit", "key-panel"]
+        {
+            folder.answer(&format!("rig new {kind} -c {controller} --out n.toml --force --quiet"));
+            let run = folder.run("rig check --for setup-loop --rig n.toml");
+            assert_eq!(run.status, 0, "{kind} {controller}: {}{}", run.out, run.err);
+        }
+    }
+    // All ports of the largest are known by bit.
+    let source = folder.answer("rig new bare-digit -c atmega2560 --pins a=PL0,b=PL1,c=PL2 --out -");
+    folder.write("l.toml", source);
+    folder.answer("rig check --for avr --rig l.toml");
+}

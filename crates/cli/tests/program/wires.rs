@@ -119,6 +119,8 @@ fn the_electrical_budget() {
         the output of a, like every line                  5.5 mA   12 mA   -
         the npn of digit 0                                43.6 mA  500 mA  -
         the output of digit 0, to the base of its switch  2.2 mA   12 mA   -
+        a pin of the rp2040 gives 4 mA for sure after a reset: for 5.5 mA the
+            program must set its drive strength
         for 2 mA in each light on average: 147.8 ohm
             too much: the pins of the rp2040 carry 64.9 mA together; 50 mA is the
                 most

@@ -2,14 +2,15 @@
 
 use toml::de::{DeTable, DeValue};
 
+use crate::bare::circuit::{Circuit, SwitchKind};
 use crate::bus::Protocol;
 use crate::face::{Channels, Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
 use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
-use crate::part::{Drive, Method, method, methods};
+use crate::part::{Drive, Method, Planned, method, methods};
 use crate::rig::face::{FaceKeys, Hue, MethodKey};
 use crate::rig::{
-    Claims, Controller, DriveTable, Findings, Line, Package, Problem, Spanned, Written, glyphs, reader,
+    Claims, Controller, DriveTable, Findings, Line, Package, Place, Problem, Spanned, Written, glyphs, reader,
 };
 use crate::units::{Milliamps, Volts};
 use crate::wiring::Wiring;
@@ -110,6 +111,7 @@ impl FacePlan<'_> {
         if display.circuit().is_some() && keys.light.forward_volts.is_none() {
             assume("forward_volts", face.light.forward.0.to_string());
         }
+        self.check_open_drain(&planned, &table);
         let point = face.style().point_index();
         face.points = (0..face.digits()).all(|digit| planned.wiring.has(face.element(digit, point)));
         Some(Unseated {
@@ -122,6 +124,31 @@ impl FacePlan<'_> {
             level: planned.level,
             drive: planned.drive,
         })
+    }
+
+    /// Warns of lines that need a high level at pins that drive none. Lights that such a pin pulls low need none.
+    fn check_open_drain(&self, planned: &Planned, table: &DriveTable<'_>) {
+        let display = planned.drive.display();
+        let is_straight = |circuit: &Circuit| {
+            circuit.common == Common::Anode && circuit.line_switch.kind == SwitchKind::None
+        };
+        let is_of_pins = display.ratings().is_some_and(|ratings| ratings.high.is_none());
+        let sinks = display.circuit().filter(|_| is_of_pins).is_some_and(is_straight);
+        let selects = display.circuit().map_or(&[][..], |circuit| &circuit.selects);
+        let Some(facts) = &self.controller.facts else { return };
+        let needs_high = |(place, line): &(usize, &Line)| {
+            facts.is_open_drain(&line.known) && (!sinks || selects.contains(place))
+        };
+        let pins: Vec<_> = planned
+            .lines
+            .iter()
+            .enumerate()
+            .filter(needs_high)
+            .map(|(_, line)| line.pin.to_string())
+            .collect();
+        if !pins.is_empty() {
+            table.warn(Place::Drive("pins"), Problem::OpenDrain { pins: pins.join(", ") });
+        }
     }
 
     /// The method that the drive table names.

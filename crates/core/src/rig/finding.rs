@@ -93,6 +93,8 @@ pub enum Problem {
     NoSuchPin { pin: String, allowed: String },
     #[error("pin {pin} {}", reserved.reason())]
     ReservedPin { pin: String, reserved: Reserved },
+    #[error("{pins} cannot drive a high level: port 0 is open drain")]
+    OpenDrain { pins: String },
     #[error("this method drives digits, not dots")]
     NoDots,
     #[error("the method {method} drives {}", has.iter().map(|channels| channels.words()).collect::<Vec<_>>().join(", or "))]
@@ -174,6 +176,7 @@ impl Trouble for Problem {
                 "choose another pin, or make sure that the display leaves its level alone at start-up".into()
             }
             Self::ReservedPin { .. } => "choose another pin, or make sure that it is free on your board".into(),
+            Self::OpenDrain { .. } => "give each of these lines a pull-up of 10 kilohm to the supply, or choose other pins".into(),
             Self::NoDots => {
                 "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
                     .into()

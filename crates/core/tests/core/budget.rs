@@ -399,3 +399,36 @@ fn where_no_resistor_helps_it_is_said_what_does() {
     assert_eq!(advice.choice, None);
     insta::assert_snapshot!(advice.breaks.unwrap().instead(), @"put switches between the outputs and the segments: segment_switch; or a register or a driver part");
 }
+
+/// Pins of port 0 of an 8051 drive no high level: where one is needed it takes a pull-up.
+#[test]
+fn open_drain_pins_need_pull_ups_where_something_must_be_high() {
+    let found =
+        |common: &str, drive: &str| findings(&bare("part = \"mcs51\"", 1, common, drive), Severity::Warning);
+    let segments = "segments = \"P0: dp g f e d c b a\"\nresistor = { ohms = 1500 }";
+    assert_eq!(found("anode", &format!("method = \"static\"\n{segments}")), "");
+    let shifted = "method = \"shifted\"\npins = { data = \"P0.0\", clock = \"P1.1\", latch = \"P0.2\" }\nresistor = { ohms = 1500 }";
+    let told = found("cathode", shifted);
+    assert!(
+        told.contains("P0.2, P0.0 cannot drive a high level")
+            || told.contains("P0.0, P0.2 cannot drive a high level"),
+        "{told}"
+    );
+}
+
+/// A current that takes a drive strength which the program sets is told, with what the pins give without it.
+#[test]
+fn pins_have_less_strength_after_a_reset() {
+    let strength = |part: &str, ohms: u32| {
+        let drive = format!(
+            "method = \"static\"\nsegments = {{ a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }}\nresistor = {{ ohms = {ohms} }}"
+        );
+        let rig = Rig::read(&bare(&format!("part = \"{part}\""), 1, "cathode", &drive)).rig.unwrap();
+        budget::drive_strength(&rig.faces[0], &rig.controller)
+            .map(|(most, after_reset)| (most.0.round(), after_reset.0))
+    };
+    // 1.3 V / 220 = 5.9 mA, more than the 4 mA after a reset; over 680 ohm it is 1.9 mA.
+    assert_eq!(strength("rp2040", 220), Some((6.0, 4.0)));
+    assert_eq!(strength("rp2040", 680), None);
+    assert_eq!(strength("atmega328p", 220), None);
+}

@@ -163,6 +163,7 @@ pub fn print(rig: &Rig, picture: Option<&str>, session: &mut Session<'_>) -> Out
         match budget::of(mount, &rig.controller) {
             Some(budget) => {
                 print_budget(&budget, joined_side(mount), session)?;
+                print_drive_strength(mount, rig, session)?;
                 budget::advise(rig, face).iter().try_for_each(|advice| print_advice(advice, session))?;
             }
             None => print_draws(mount, session)?,
@@ -182,6 +183,18 @@ pub fn print(rig: &Rig, picture: Option<&str>, session: &mut Session<'_>) -> Out
         print_loads(&totals, session)?;
     }
     Ok(writeln!(session.out)?)
+}
+
+/// Says that pins need a drive strength that they do not have after a reset.
+fn print_drive_strength(mount: &Mount, rig: &Rig, session: &mut Session<'_>) -> Outcome {
+    let Some((most, after_reset)) = budget::drive_strength(mount, &rig.controller) else {
+        return Ok(());
+    };
+    let words = format!(
+        "    a pin of the {} gives {after_reset} for sure after a reset: for {most} the program must set its drive strength",
+        rig.controller.called()
+    );
+    Ok(writeln!(session.out, "{}", hung(&words, session.columns, 8))?)
 }
 
 /// Prints what a part takes that sets the currents of its lights.

@@ -88,6 +88,23 @@ pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
     Some(with(mount, controller, circuit, &mount.drive.display().ratings()?, circuit.resistor))
 }
 
+/// The current that takes a drive strength which the program sets, and what the pins give after a reset; `None` where that is
+/// enough, or the pins carry no lights.
+#[must_use]
+pub fn drive_strength(mount: &Mount, controller: &Controller) -> Option<(Milliamps, Milliamps)> {
+    // The outputs of a part are not the controller's.
+    mount.drive.display().ratings().filter(|ratings| ratings.high.is_none())?;
+    let (budget, after_reset) = (of(mount, controller)?, controller.limits.pin_after_reset?);
+    let loads = budget.flow.iter().flat_map(|flow| &flow.loads);
+    let outputs = loads.filter(|load| {
+        matches!(load.carrier, Carrier::Line { .. } | Carrier::Select { .. } | Carrier::Base { .. })
+    });
+    let most = outputs
+        .map(|load| load.current)
+        .fold(Milliamps(0.0), |most, current| if current > most { current } else { most });
+    (most > after_reset).then_some((most, after_reset))
+}
+
 /// The budget of a face if it had this resistor.
 fn with(
     mount: &Mount,

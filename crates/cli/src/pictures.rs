@@ -89,7 +89,7 @@ enum DitherArg {
 
 /// A part of a picture, in pixels.
 #[derive(Clone, Copy)]
-struct Crop {
+pub struct Crop {
     left: u32,
     top: u32,
     width: u32,
@@ -124,16 +124,18 @@ impl Reading {
             || self.threshold.is_some()
     }
 
-    fn reduction(&self, size: (usize, usize), inks: Inks) -> Reduction {
+    /// The part that is taken, where not all of it is.
+    pub const fn crop(&self) -> Option<Crop> {
+        self.crop
+    }
+
+    /// How it is brought down to a size.
+    pub fn reduction(&self, size: (usize, usize), inks: Inks) -> Reduction {
         let is_told_by_dots =
             self.threshold.is_some() || !matches!(self.dither, None | Some(DitherArg::None));
         Reduction {
             size,
-            inks: match inks {
-                Inks::Shades if is_told_by_dots => Inks::Eight,
-                Inks::Greys if is_told_by_dots => Inks::One,
-                inks => inks,
-            },
+            inks: if is_told_by_dots { inks.dithered() } else { inks },
             fit: match self.lay {
                 None | Some(Lay::Whole) => Fit::Whole,
                 Some(Lay::Cover) => Fit::Cover,
@@ -199,17 +201,17 @@ fn contained<T>(name: &str, decode: impl FnOnce() -> Result<T, Failure>) -> Resu
 pub fn read(
     (name, bytes): (&str, &[u8]),
     format: ImageFormat,
-    reading: &Reading,
-    goal: ((usize, usize), Inks),
+    crop: Option<Crop>,
+    reduction: &Reduction,
 ) -> Result<Sprite, Failure> {
-    contained(name, || decode((name, bytes), format, reading, goal))
+    contained(name, || decode((name, bytes), format, crop, reduction))
 }
 
 /// Refuses a picture that would take too much time or memory.
 fn check_extent(
     (name, bytes): (&str, &[u8]),
     format: ImageFormat,
-    reading: &Reading,
+    crop: Option<Crop>,
     reduction: &Reduction,
 ) -> Result<(), Failure> {
     let Some((frames, (width, height))) = extent(bytes, format) else { return Ok(()) };
@@ -222,7 +224,7 @@ fn check_extent(
         let message = format!("{name} has more than {MOST_PIXELS} pixels in its frames");
         return Err(Failure::unusable(message, "make it smaller or shorter first"));
     }
-    let part = reading.crop.map_or((width, height), |crop| (crop.width, crop.height));
+    let part = crop.map_or((width, height), |crop| (crop.width, crop.height));
     let (across, down) = reduction.size_of((part.0 as usize, part.1 as usize));
     if frames * across * down > MOST_DOTS {
         let message = format!("{frames} frames of {across}x{down} dots are more than {MOST_DOTS} dots");
@@ -234,18 +236,17 @@ fn check_extent(
 fn decode(
     (name, bytes): (&str, &[u8]),
     format: ImageFormat,
-    reading: &Reading,
-    (size, inks): ((usize, usize), Inks),
+    crop: Option<Crop>,
+    reduction: &Reduction,
 ) -> Result<Sprite, Failure> {
     let broken = |error: ImageError| {
         let help = format!("PNG, GIF, PBM, PGM and PPM are read, of {MAX_SIDE}x{MAX_SIDE} pixels at most");
         Failure::unusable(format!("{name} cannot be read as a picture: {error}"), help)
     };
-    let reduction = reading.reduction(size, inks);
-    check_extent((name, bytes), format, reading, &reduction)?;
+    check_extent((name, bytes), format, crop, reduction)?;
     let mut shots: Vec<Shot> = Vec::new();
     let mut take = |pixels: &RgbaImage, stays: Duration| {
-        let raster = reduction.apply(&raster(pixels, reading.crop).map_err(|problem| {
+        let raster = reduction.apply(&raster(pixels, crop).map_err(|problem| {
             Failure::unusable(
                 format!("{name}: {problem}"),
                 "the corner is counted from 0,0 at the upper left",

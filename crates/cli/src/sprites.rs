@@ -7,9 +7,9 @@ use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures as placing;
 use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
-use spare_tile_core::dots::reduce::Inks;
+use spare_tile_core::dots::reduce::{Inks, Reduction};
 use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
-use spare_tile_core::face::{Channels, Face};
+use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::units::counted;
@@ -17,7 +17,7 @@ use spare_tile_core::units::counted;
 use crate::failure::{Complaint, Failure};
 use crate::files;
 use crate::input;
-use crate::pictures::{self, Reading};
+use crate::pictures::{self, Crop, Reading};
 
 /// What is done to a sprite before it is shown, in this order.
 #[derive(Args, Default)]
@@ -115,13 +115,22 @@ impl Changes {
 }
 
 /// Reads a sprite file, or a picture, which is brought down to a size.
-pub fn load(path: &Path, reading: &Reading, goal: ((usize, usize), Inks)) -> Result<Sprite, Failure> {
+pub fn load(path: &Path, reading: &Reading, (size, inks): ((usize, usize), Inks)) -> Result<Sprite, Failure> {
+    load_reduced(path, (reading.crop(), &reading.reduction(size, inks)), reading.any())
+}
+
+/// Reads a sprite file, or a picture, of which a part is brought down; `is_asked` where something was said of how.
+pub fn load_reduced(
+    path: &Path,
+    (crop, reduction): (Option<Crop>, &Reduction),
+    is_asked: bool,
+) -> Result<Sprite, Failure> {
     let (name, bytes) = (input::called(path), files::read_bytes(path, "sprite")?);
     if let Some(format) = pictures::format(&bytes) {
-        return pictures::read((&name, &bytes), format, reading, goal);
+        return pictures::read((&name, &bytes), format, crop, reduction);
     }
     let sprite = parse(&name, &files::text(path, "sprite", bytes)?)?;
-    if reading.any() {
+    if is_asked {
         let message = format!("{name} is a sprite: its dots stay as they are");
         return Err(Failure::unusable(message, "leave out what is for pictures, such as --dither"));
     }
@@ -207,15 +216,8 @@ pub fn of_text(text: &Raster, changes: &Changes, (align, face): (Align, &Face)) 
 
 /// How many dots a face has across and down, and what they can show.
 pub fn goal(mount: &Mount) -> Result<((usize, usize), Inks), Failure> {
-    let has_greys = mount.drive.display().grey_steps() > 1;
-    let inks = |channels| match channels {
-        Channels::One if has_greys => Inks::Greys,
-        Channels::One => Inks::One,
-        _ if has_greys => Inks::Shades,
-        _ => Inks::Eight,
-    };
     let face = &mount.face;
-    face.dots().map(|grid| ((grid.width, grid.height), inks(grid.channels))).ok_or_else(|| {
+    face.dots().zip(mount.inks()).map(|(grid, inks)| ((grid.width, grid.height), inks)).ok_or_else(|| {
         let message = format!("face {} has digits: it shows no sprites", face.name);
         Failure::unusable(message, "pick a face with dots")
     })

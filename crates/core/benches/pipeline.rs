@@ -19,7 +19,6 @@ use spare_tile_core::dots::own;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
 use spare_tile_core::dots::sprite::Sprite;
-use spare_tile_core::face::Grid;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 use spare_tile_core::plan::{Rig, scan};
@@ -264,7 +263,7 @@ fn a_day_of_a_scanned_clock(bencher: Bencher<'_, '_>) {
 struct NoFiles;
 
 impl Sources for NoFiles {
-    fn sprite(&self, name: &str, _: Grid) -> Result<Sprite, String> {
+    fn sprite(&self, name: &str, _: &Reduction, _: bool) -> Result<Sprite, String> {
         Err(name.to_owned())
     }
 

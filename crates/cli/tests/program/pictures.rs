@@ -169,3 +169,39 @@ fn pictures_that_cannot_be_read() {
         assert_eq!(folder.run(&format!("dots dawn.pgm {line}")).status, 2, "{line}");
     }
 }
+
+/// A reel shows a picture as `play sprite` does: in the colours that the face has, laid and dithered as it is told.
+#[test]
+fn a_reel_shows_pictures_as_the_command_does() {
+    let folder = Folder::landing();
+    let pixels: Vec<String> =
+        (0..64 * 32).map(|at| format!("{} {} {}", at % 256, at / 8, 255 - at % 256)).collect();
+    folder.write("dawn.ppm", format!("P3 64 32 255\n{}\n", pixels.join("\n")));
+    let picture = |line: &str| {
+        let frames = folder.answer(&format!("{line} --for 1s --json"));
+        let frame: serde_json::Value = serde_json::from_str(frames.lines().next().unwrap()).unwrap();
+        frame["picture"].clone()
+    };
+    for (keys, options) in [
+        ("", ""),
+        (", dither = \"diffusion\"", "--dither diffusion"),
+        (", lay = \"stretch\", sample = \"nearest\"", "--lay stretch --sample nearest"),
+    ] {
+        for rig in ["departures.toml", "board.toml"] {
+            let face = if rig == "board.toml" { "board" } else { "departures" };
+            folder.write(
+                "dawn.reel.toml",
+                format!("[[track]]\nface = \"{face}\"\n[[track.act]]\nsprite = {{ file = \"dawn.ppm\"{keys}, for = \"1s\" }}\n"),
+            );
+            let of_reel = picture(&format!("play dawn.reel.toml --rig {rig}"));
+            assert_eq!(
+                of_reel,
+                picture(&format!("play sprite dawn.ppm --rig {rig} {options}")),
+                "{rig} {keys}"
+            );
+        }
+    }
+    // What is for pictures does nothing to a sprite.
+    folder.write("gull.reel.toml", "[[track]]\nface = \"board\"\n[[track.act]]\nsprite = { file = \"gull.dots\", dither = \"ordered\" }\n");
+    assert!(folder.complaint("play gull.reel.toml --rig board.toml").contains("gull.dots is a sprite"));
+}

@@ -5,13 +5,18 @@
 
 use std::sync::LazyLock;
 
+use schemars::JsonSchema;
+use serde::Deserialize;
+
 use super::places;
 use super::raster::{Colour, Raster};
 
 /// How a picture is laid on a size of other proportions.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Fit {
     /// All of it is seen. One that is no larger than the size stays as it is, dot for dot.
+    #[default]
     Whole,
     /// It fills the size; what is beyond, at both sides or at top and foot alike, is lost.
     Cover,
@@ -20,11 +25,13 @@ pub enum Fit {
 }
 
 /// How a dot gets its shade from the part of the picture that it covers.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Sampling {
     /// That of the pixel in the middle.
     Nearest,
     /// The mean of all.
+    #[default]
     Mean,
 }
 
@@ -51,6 +58,18 @@ pub enum Inks {
     Greys,
     /// Three lights of any brightness: nothing is dithered.
     Shades,
+}
+
+impl Inks {
+    /// The same where shades are shown by dots that are lit or dark.
+    #[must_use]
+    pub const fn dithered(self) -> Self {
+        match self {
+            Self::Shades => Self::Eight,
+            Self::Greys => Self::One,
+            inks => inks,
+        }
+    }
 }
 
 /// What a picture is brought down to.

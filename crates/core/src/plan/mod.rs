@@ -18,6 +18,8 @@ pub mod wires;
 use toml::de::DeValue;
 
 use crate::bus::Protocol;
+use crate::dots::reduce::Inks;
+use crate::face::Channels;
 use crate::face::Face;
 use crate::geometry::Geometry;
 use crate::part::{self, Drive, Method, Part};
@@ -116,6 +118,18 @@ impl Mount {
     fn is_turned_round(&self) -> bool {
         let drives = part::method(self.method).and_then(Method::common);
         drives.is_some_and(|drives| drives != self.face.common)
+    }
+
+    /// The colours of its dots: shades where the drive makes them. `None` where it has digits.
+    #[must_use]
+    pub fn inks(&self) -> Option<Inks> {
+        let has_greys = self.drive.display().grey_steps() > 1;
+        Some(match (self.face.dots()?.channels, has_greys) {
+            (Channels::One, true) => Inks::Greys,
+            (Channels::One, false) => Inks::One,
+            (_, true) => Inks::Shades,
+            (_, false) => Inks::Eight,
+        })
     }
 
     /// Why the face cannot show what is sent to it: control pins that are open or tied wrongly, lights that are the

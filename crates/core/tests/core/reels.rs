@@ -14,8 +14,8 @@ use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::own;
+use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::face::Grid;
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::reel::{Program, Sources, read};
 use spare_tile_core::play::{Inputs, Player, Value};
@@ -29,7 +29,7 @@ const BOARD: &str = include_str!("../../../../demo/board.toml");
 pub struct OneSprite;
 
 impl Sources for OneSprite {
-    fn sprite(&self, name: &str, _: Grid) -> Result<Sprite, String> {
+    fn sprite(&self, name: &str, _: &Reduction, _: bool) -> Result<Sprite, String> {
         match name {
             "gull.dots" => Ok(sprite::read(include_str!("../../../../demo/gull.dots")).unwrap()),
             _ => Err(format!("there is no sprite file {name}")),

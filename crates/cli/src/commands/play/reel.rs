@@ -11,9 +11,8 @@ use jiff::Timestamp;
 use serde::Serialize;
 use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
-use spare_tile_core::dots::reduce::Inks;
+use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
-use spare_tile_core::face::{Channels, Grid};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
@@ -26,7 +25,6 @@ use crate::feed::Feed;
 use crate::files;
 use crate::input;
 use crate::lettering;
-use crate::pictures::Reading;
 use crate::rigs::{FaceOfRig, failure_of_findings};
 use crate::session::Session;
 use crate::sprites;
@@ -78,10 +76,9 @@ impl Folder {
 }
 
 impl Sources for Folder {
-    fn sprite(&self, name: &str, grid: Grid) -> Result<Sprite, String> {
-        let inks = if grid.channels == Channels::One { Inks::One } else { Inks::Eight };
-        let goal = ((grid.width, grid.height), inks);
-        sprites::load(&self.place(name), &Reading::default(), goal).map_err(|failure| failure.words())
+    fn sprite(&self, name: &str, reduction: &Reduction, is_asked: bool) -> Result<Sprite, String> {
+        sprites::load_reduced(&self.place(name), (None, reduction), is_asked)
+            .map_err(|failure| failure.words())
     }
 
     fn font(&self, name: &str) -> Result<Font, String> {

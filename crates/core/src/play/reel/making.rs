@@ -16,18 +16,19 @@ use super::nested::Nesting;
 use crate::content::Canvas;
 use crate::dots::font::Font;
 use crate::dots::own;
+use crate::dots::reduce::Reduction;
 use crate::dots::sprite::Sprite;
-use crate::face::{Face, Grid};
+use crate::face::Face;
 use crate::plan::{Mount, Rig};
 use crate::rig::{Findings, Spanned, Trouble};
 
 /// Where the files of a reel come from. The reasons why one cannot be had are said at the line that names it.
 pub trait Sources {
-    /// A sprite, or a picture brought down to a grid of dots.
+    /// A sprite, or a picture brought down to dots; `is_asked` where the reel says how pictures are brought down.
     ///
     /// # Errors
     /// Why it cannot be had.
-    fn sprite(&self, name: &str, grid: Grid) -> Result<Sprite, String>;
+    fn sprite(&self, name: &str, reduction: &Reduction, is_asked: bool) -> Result<Sprite, String>;
 
     /// A font that is none of ours.
     ///

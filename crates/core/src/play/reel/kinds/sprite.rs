@@ -8,6 +8,7 @@ use super::super::super::animation::Animation;
 use super::super::keys::NoKeys;
 use super::super::making::{CannotPlay, Making};
 use super::Keys;
+use crate::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
 use crate::rig::Spanned;
 
 /// Plays a sprite, or a picture, once; give `times` or `for` to play it on.
@@ -17,6 +18,21 @@ pub struct SpriteKeys {
     file: Spanned<String>,
     /// The column and the row of its upper left corner
     shift: Option<[i16; 2]>,
+    /// How a picture is laid on the dots where it has other proportions
+    lay: Option<Fit>,
+    /// Which of the pixels that a dot covers give it its shade
+    sample: Option<Sampling>,
+    /// How shades are shown by dots that are lit or dark
+    dither: Option<DitherWord>,
+}
+
+/// How shades are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+enum DitherWord {
+    None,
+    Ordered,
+    Diffusion,
 }
 
 impl Keys for SpriteKeys {
@@ -26,7 +42,22 @@ impl Keys for SpriteKeys {
         let Some(grid) = making.face.dots() else {
             return making.cannot("it has digits and no dots", Some("pick a face with dots"));
         };
-        let sprite = match making.sources.sprite(self.file.get_ref(), grid) {
+        let dither = match self.dither {
+            None | Some(DitherWord::None) => Dither::Threshold(0.5),
+            Some(DitherWord::Ordered) => Dither::Ordered,
+            Some(DitherWord::Diffusion) => Dither::Diffusion,
+        };
+        let is_dithered = !matches!(self.dither, None | Some(DitherWord::None));
+        let inks = making.mount.inks().unwrap_or(Inks::One);
+        let reduction = Reduction {
+            size: (grid.width, grid.height),
+            fit: self.lay.unwrap_or_default(),
+            sampling: self.sample.unwrap_or_default(),
+            dither,
+            inks: if is_dithered { inks.dithered() } else { inks },
+        };
+        let is_asked = self.lay.is_some() || self.sample.is_some() || self.dither.is_some();
+        let sprite = match making.sources.sprite(self.file.get_ref(), &reduction, is_asked) {
             Ok(sprite) => sprite,
             Err(message) => {
                 return making.findings.stop(self.file.span(), CannotPlay { message, fix: None });

@@ -314,3 +314,16 @@ fn what_stands_between_a_low_controller_and_a_high_part() {
     assert!(converter("rig wires --rig landing.toml --face gauge").is_null());
     assert!(converter("rig wires --rig quay.toml --face crew").is_null());
 }
+
+/// A pin that keeps a program from being uploaded is told where the wires are.
+#[test]
+fn the_wiring_list_has_cautions() {
+    let folder = Folder::empty();
+    folder.answer("rig new bare-digit -c atmega328p --pins a=PD1 --out rig.toml --quiet");
+    let caution = "pin PD1 is the serial port through which programs are uploaded";
+    assert!(folder.answer("rig wires").contains(&format!("mind: {caution}")));
+    assert!(folder.json("rig wires")["cautions"][0].as_str().unwrap().starts_with(caution));
+    folder.answer("firmware --for avr --app count --out gauge");
+    let readme = folder.read("gauge/README.md").replace('\n', " ");
+    assert!(readme.contains("pin PD1 is the serial port"), "{readme}");
+}

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use spare_tile_core::plan::Rig;
-use spare_tile_core::rig::Severity;
+use spare_tile_core::rig::{Pin, Severity};
 
 const DESK: &str = r#"
 [face.desk]
@@ -213,4 +213,20 @@ fn what_was_assumed_is_noted() {
     note at `[face.desk.drive]`: assumed face.desk.drive.segments = "dp a b c d e f g"
     note at `[face.desk.drive]`: assumed face.desk.drive.decode = "none"
     "#);
+}
+
+/// What a rig says of a known controller goes before what is known of it.
+#[test]
+fn a_known_controller_may_be_overridden() {
+    let read = |keys: &str| {
+        let source = format!(
+            "[controller]\npart = \"atmega328p\"\n{keys}\n[face.clock]\nkind = \"seven-segment\"\ndigits = 4\n\
+             [face.clock.drive]\nmethod = \"tm1637\"\npins = {{ clock = \"PD2\", data = \"PD3\" }}\n"
+        );
+        Rig::read(&source).rig.unwrap().controller.facts.unwrap()
+    };
+    assert_eq!(read("").clock_hz, Some(16_000_000));
+    let own = read("clock_hz = 8_000_000\nram_bytes = 1_024\nfive_volt_tolerant = true");
+    assert_eq!((own.clock_hz, own.ram_bytes, own.flash_bytes), (Some(8_000_000), Some(1_024), Some(32_768)));
+    assert!(own.stands_five_volts(&Pin::parse("PD2").unwrap()));
 }

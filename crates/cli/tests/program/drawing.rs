@@ -10,7 +10,7 @@ use crate::window::Window;
 
 const SIZE: (u16, u16) = (24, 80);
 
-fn draw(folder: &Folder, line: &str) -> Window {
+pub fn draw(folder: &Folder, line: &str) -> Window {
     let window = Window::open(folder, SIZE, &format!("draw {line} --ascii"));
     window.see("q leave");
     window

@@ -7,6 +7,7 @@ use std::time::Duration;
 
 use rexpect::process::Signal;
 
+use crate::drawing::draw;
 use crate::folder::{Folder, Run};
 use crate::window::Window;
 
@@ -249,12 +250,6 @@ fn an_unfinished_file_is_removed() {
 }
 
 const SIZE: (u16, u16) = (24, 80);
-
-fn draw(folder: &Folder, line: &str) -> Window {
-    let window = Window::open(folder, SIZE, &format!("draw {line} --ascii"));
-    window.see("q leave");
-    window
-}
 
 #[test]
 fn a_file_that_changed_meanwhile_is_not_saved_over() {

@@ -170,7 +170,7 @@ fn pictures_that_cannot_be_read() {
     }
 }
 
-/// A reel shows a picture as `play sprite` does: in the colours that the face has, laid and dithered as it is told.
+/// A reel shows a picture as `play sprite` does: in the colours that the face has, laid and dithered as the reel says.
 #[test]
 fn a_reel_shows_pictures_as_the_command_does() {
     let folder = Folder::landing();
@@ -201,7 +201,7 @@ fn a_reel_shows_pictures_as_the_command_does() {
             );
         }
     }
-    // What is for pictures does nothing to a sprite.
+    // Keys for pictures are refused for a sprite.
     folder.write("gull.reel.toml", "[[track]]\nface = \"board\"\n[[track.act]]\nsprite = { file = \"gull.dots\", dither = \"ordered\" }\n");
     assert!(folder.complaint("play gull.reel.toml --rig board.toml").contains("gull.dots is a sprite"));
 }

@@ -315,7 +315,7 @@ fn what_stands_between_a_low_controller_and_a_high_part() {
     assert!(converter("rig wires --rig quay.toml --face crew").is_null());
 }
 
-/// A pin that keeps a program from being uploaded is told where the wires are.
+/// The wiring list warns of a pin that keeps a program from being uploaded.
 #[test]
 fn the_wiring_list_has_cautions() {
     let folder = Folder::empty();

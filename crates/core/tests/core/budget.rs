@@ -416,7 +416,7 @@ fn open_drain_pins_need_pull_ups_where_something_must_be_high() {
     );
 }
 
-/// A current that takes a drive strength which the program sets is told, with what the pins give without it.
+/// A current that needs a drive strength is reported, with the current that the pins give without it.
 #[test]
 fn pins_have_less_strength_after_a_reset() {
     let strength = |part: &str, ohms: u32| {

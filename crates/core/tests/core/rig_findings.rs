@@ -215,7 +215,7 @@ fn what_was_assumed_is_noted() {
     "#);
 }
 
-/// What a rig says of a known controller goes before what is known of it.
+/// A rig may override what is known of a controller.
 #[test]
 fn a_known_controller_may_be_overridden() {
     let read = |keys: &str| {

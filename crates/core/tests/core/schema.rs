@@ -173,7 +173,7 @@ fn the_schema_of_reels() {
     }
 }
 
-/// A slip of the pen is marked at its own key, and not at the whole drive.
+/// A typing error is marked at its own key, and not at the whole drive.
 #[test]
 fn a_mistake_in_a_drive_is_marked_at_its_place() {
     let rig = |drive: &str| {

@@ -3,6 +3,7 @@
 
 use std::ffi::{OsStr, OsString};
 use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
@@ -17,9 +18,14 @@ use crate::args::Cli;
 use crate::commands::completions::ASKS;
 use crate::files;
 
+/// Whether the shell that asks is bash, which takes a candidate as it would be typed.
+static IN_BASH: AtomicBool = AtomicBool::new(false);
+
 /// Answers a shell that asks for completions and ends the process; does nothing where none asks.
 pub fn answer_shell() {
-    if std::env::var_os(ASKS).is_some() {
+    if let Ok(shell) = std::env::var(ASKS) {
+        // The completer takes the variable away before it asks us for candidates.
+        IN_BASH.store(shell == "bash", Ordering::Relaxed);
         CompleteEnv::with_factory(Cli::command).var(ASKS).complete();
     }
 }
@@ -75,12 +81,21 @@ pub fn pins(typed: &OsStr) -> Vec<CompletionCandidate> {
 /// Those that begin as what was typed, each with what there is to say of it.
 fn starting(typed: &OsStr, all: impl Iterator<Item = (String, String)>) -> Vec<CompletionCandidate> {
     let Some(typed) = typed.to_str() else { return Vec::new() };
-    let fitting = all.filter(|(name, _)| name.starts_with(typed));
+    let quotes = IN_BASH.load(Ordering::Relaxed);
+    // Bash hands a word over as it is typed, with its quotes.
+    let typed = if quotes { typed.replace(['\\', '"', '\''], "") } else { typed.to_owned() };
+    let fitting = all.filter(|(name, _)| name.starts_with(&typed));
     let candidate = |(name, about): (String, String)| {
-        let candidate = CompletionCandidate::new(name);
+        let candidate = CompletionCandidate::new(if quotes { quoted(&name) } else { name });
         if about.is_empty() { candidate } else { candidate.help(Some(about.into())) }
     };
     fitting.map(candidate).collect()
+}
+
+/// A name as bash reads it as one word, and nothing in it as a command.
+fn quoted(name: &str) -> String {
+    let is_plain = |letter: char| letter.is_alphanumeric() || "_-./=,:+@%".contains(letter);
+    name.chars().flat_map(|letter| (!is_plain(letter)).then_some('\\').into_iter().chain([letter])).collect()
 }
 
 /// The words of the line that the shell asks about.

@@ -239,3 +239,14 @@ fn lines_are_as_wide_as_is_said_and_quiet_says_only_the_answer() {
     assert!(!folder.run("show KNOT --rig gauge.toml --quiet").err.is_empty());
     assert!(!folder.run("show 12345 --rig gauge.toml --quiet").err.is_empty());
 }
+
+/// A name with a blank, or with characters that a shell obeys, is completed as one word.
+#[test]
+fn names_are_quoted_for_bash() {
+    let folder = Folder::empty();
+    folder.answer("rig new clock-module -c rp2040 --name \"quay clock\" --quiet");
+    let names = completed(&folder, &["show", "7", "--face", "qu"]);
+    assert!(names.iter().any(|name| name.starts_with("quay\\ clock")), "{names:?}");
+    let names = completed(&folder, &["show", "7", "--face", "quay\\ c"]);
+    assert!(names.iter().any(|name| name.starts_with("quay\\ clock")), "{names:?}");
+}

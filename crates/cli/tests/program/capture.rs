@@ -404,3 +404,26 @@ fn samples_with_a_byte_order_mark_and_bad_cells() {
     [status 2]
     "#);
 }
+
+/// Recorders count from a trigger: the times before it are below zero.
+#[test]
+fn times_below_zero_are_counted_from_the_first_and_that_is_said() {
+    let folder = Folder::landing();
+    let sound = folder.read("desk.csv");
+    let from_trigger = |row: &str| match row.split_once(',') {
+        Some((time, levels)) if time.parse::<i64>().is_ok() => {
+            format!("{},{levels}\n", time.parse::<i64>().unwrap() - 1000)
+        }
+        _ => format!("{row}\n"),
+    };
+    folder.write("trigger.csv", sound.lines().map(from_trigger).collect::<String>());
+    let told = folder.run("capture trigger.csv --part tm1638");
+    assert_eq!(told.out, folder.answer("capture desk.csv --part tm1638"));
+    insta::assert_snapshot!(told.err, @"
+    warning: the times in trigger.csv begin 1 ms before its zero, and are counted
+             from there
+     │
+     ╰ help: add 1 ms to a time of the file to find it here, and for --at
+    by what makes most sense: strobe is D0, clock is D1, data is D2
+    ");
+}

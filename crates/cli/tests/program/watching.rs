@@ -109,6 +109,23 @@ fn brightness_goes_by_the_steps_of_the_part() {
     assert_eq!(window.status(), 0);
 }
 
+/// What there is no room for is marked.
+#[test]
+fn a_line_that_is_cut_says_so() {
+    let folder = Folder::landing();
+    let mut window = play(&folder, "morning.reel.toml --rig desk.toml");
+    window.see("leave");
+    window.resize((24, 40));
+    window.see_that("a mark at the end of the title", |screen| {
+        screen.rows(0, 40).next().is_some_and(|title| title.chars().count() == 40 && title.ends_with('>'))
+    });
+    window.resize((14, 40));
+    window.press("o");
+    window.see("lines more");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+}
+
 #[test]
 fn another_size_is_drawn_anew_and_a_small_one_does_no_harm() {
     let folder = Folder::landing();

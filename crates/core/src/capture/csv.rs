@@ -1,8 +1,8 @@
 //! Reads samples in columns: one column a line, a row a sample, with a column of times or at an even rate.
 //!
 //! The first row may be a heading. A column whose heading begins with `time` has the times, in seconds unless the
-//! heading names another unit (`time [us]`); without a heading the first column has them, in seconds. With a sample
-//! rate there is no column of times. Columns are divided by commas, semicolons or tabs.
+//! heading names another unit (`time [us]`); without a heading the first column has them, in seconds. Where the first
+//! lies before zero, all are counted from it. With a sample rate there is no column of times. Columns are divided by commas, semicolons or tabs.
 
 use super::{Change, Level, MAX_WIRES, ReadError, Reader, Wire};
 use crate::units::{Hertz, Nanos};
@@ -203,6 +203,10 @@ impl Reader for Samples {
     fn now(&self) -> Nanos {
         self.now
     }
+
+    fn before_zero(&self) -> Nanos {
+        Nanos(self.zero.map_or(0, |zero| (-zero).round() as u64))
+    }
 }
 
 #[cfg(test)]
@@ -233,6 +237,9 @@ mod tests {
         assert_eq!(read("\u{feff}Time [us],D0,D1\n5,0,1\n6,1,1\n", None, 2), from(5_000));
         // Before a trigger times are below zero: they count from the first.
         assert_eq!(read("-0.5,0,1\n-0.499999,1,1\n", None, 9), from(0));
+        let mut samples = Samples::new(None);
+        samples.feed(b"-0.5,0,1\n", &mut Vec::new()).unwrap();
+        assert_eq!(samples.before_zero(), Nanos(500_000_000));
     }
 
     #[test]

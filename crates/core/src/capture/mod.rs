@@ -117,4 +117,9 @@ pub trait Reader {
 
     /// The latest time that was told.
     fn now(&self) -> Nanos;
+
+    /// How long before its time 0 the file begins, where it counts from a trigger: so much is added to every time in it.
+    fn before_zero(&self) -> Nanos {
+        Nanos(0)
+    }
 }

@@ -96,6 +96,7 @@ fn address(text: &str) -> Result<u8, String> {
 pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
     let mut recording = Recording::open(&capture.file, capture.rate, session)?;
     let beginning = recording.beginning()?;
+    session.warn(recording.remark().as_slice());
     let subject = capture.subject(recording.wires(), &beginning, session);
     // What broke the recording is more to the point than what could not be made of its beginning.
     let subject = subject.or_else(|failure| recording.check().and(Err(failure)))?;

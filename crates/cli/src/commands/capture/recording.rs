@@ -9,7 +9,7 @@ use spare_tile_core::capture::read::Dump;
 use spare_tile_core::capture::{Change, ReadError, Reader, Wire};
 use spare_tile_core::units::{Hertz, Nanos};
 
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Complaint, Failure, Outcome};
 use crate::session::Session;
 
 /// How much of a recording is looked at to tell wires and part.
@@ -83,6 +83,16 @@ impl Recording {
     /// The latest time that it told.
     pub fn now(&self) -> Nanos {
         self.reader.now()
+    }
+
+    /// What there is to know of its times: those before a trigger are below zero in the file.
+    pub fn remark(&self) -> Option<Complaint> {
+        let before = self.reader.before_zero();
+        let message = || {
+            format!("the times in {} begin {before} before its zero, and are counted from there", self.name)
+        };
+        let help = format!("add {before} to a time of the file to find it here, and for --at");
+        (before.0 > 0).then(|| Complaint::warning(message(), help))
     }
 
     /// Whether it was sound so far.

@@ -9,6 +9,8 @@ pub mod film;
 use ratatui::buffer::{Buffer, Cell};
 use ratatui::layout::{Position, Rect};
 use ratatui::style::{Color, Modifier, Style};
+use spare_tile_core::units::counted;
+use textwrap::core::display_width;
 use textwrap::{Options, wrap};
 
 use super::colour::Rgb;
@@ -105,17 +107,36 @@ impl Surround<'_> {
     }
 }
 
-/// Writes a line of text at a place of an area, as far as there is room.
+/// What stands in the last column of a line that goes on where there is no more room.
+const GOES_ON: &str = ">";
+
+/// Writes a line of text at a place of an area, as far as there is room; where it is cut, the last column says so.
 pub fn write(buffer: &mut Buffer, area: Rect, (x, y): (u16, u16), text: &str, style: Style) {
     if x < area.width && y < area.height {
-        buffer.set_stringn(area.x + x, area.y + y, text, usize::from(area.width - x), style);
+        let room = usize::from(area.width - x);
+        buffer.set_stringn(area.x + x, area.y + y, text, room, style);
+        if display_width(text) > room {
+            buffer.set_string(area.x + area.width - 1, area.y + y, GOES_ON, style);
+        }
     }
 }
 
-/// Writes lines one below the other, as far as there is room.
-pub fn write_lines<'l>(buffer: &mut Buffer, area: Rect, lines: impl IntoIterator<Item = (&'l str, Style)>) {
-    for ((line, style), y) in lines.into_iter().zip(0..) {
+/// Writes lines one below the other, as far as there is room; where some are left out, the last says how many.
+pub fn write_lines<'l>(
+    buffer: &mut Buffer,
+    area: Rect,
+    lines: impl IntoIterator<Item = (&'l str, Style), IntoIter: ExactSizeIterator>,
+) {
+    let lines = lines.into_iter();
+    let height = usize::from(area.height);
+    let shown = if lines.len() > height { height.saturating_sub(1) } else { lines.len() };
+    let left_out = lines.len() - shown;
+    for ((line, style), y) in lines.take(shown).zip(0..) {
         write(buffer, area, (0, y), line, style);
+    }
+    if left_out > 0 {
+        let words = format!("{GOES_ON} {} more", counted(left_out, "line", "lines"));
+        write(buffer, area, (0, shown as u16), &words, Style::new().add_modifier(Modifier::DIM));
     }
 }
 

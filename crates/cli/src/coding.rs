@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::face::{Colour, Face, Layout, Light};
-use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Segments, Style, nearest, readings};
+use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Segments, Style, nearest, other_form, readings};
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::{Mount, Rig};
 
@@ -85,10 +85,11 @@ impl Coding {
 
 /// How a character is read off segments.
 impl Coding {
-    /// The characters that these segments may be, own ones first; the point is none of them.
+    /// The characters that these segments may be, own ones first and other forms of digits last; the point is none of them.
     pub fn characters_of(&self, segments: Segments) -> Vec<char> {
         let own = self.face.own_glyphs.readings(segments);
-        own.chain(readings(self.style(), segments).into_iter().map(|(character, _)| character)).collect()
+        let known = readings(self.style(), segments).into_iter().map(|(character, _)| character);
+        own.chain(known).chain(other_form(self.style(), segments)).collect()
     }
 
     /// The characters that these segments may be, or the nearest one, in words.

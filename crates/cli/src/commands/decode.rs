@@ -4,9 +4,9 @@ use std::path::PathBuf;
 
 use clap::{ArgGroup, Args};
 use serde::Serialize;
-use spare_tile_core::content::guess::{self, Guess};
+use spare_tile_core::content::guess::{self, Guess, WrongEntry};
 use spare_tile_core::glyph::literals::{self, BareBase};
-use spare_tile_core::glyph::{BitOrder, Segments, nearest};
+use spare_tile_core::glyph::{BitOrder, Segments, glyph, nearest, other_form};
 use spare_tile_core::units::counted;
 
 use crate::args::Base;
@@ -249,16 +249,26 @@ fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) 
                 for wrong in &best.wrong {
                     let parts = differences(wrong.lacks, wrong.extra, style);
                     let (found, right) = (hex(wrong.found, &best.order), hex(wrong.right, &best.order));
+                    let form = drawn_otherwise(wrong, best)
+                        .map_or_else(String::new, |digit| format!(", though many draw a {digit} so"));
+                    let entry = wrong.entry;
                     writeln!(
                         session.out,
-                        "    entry {}: {found} {parts}; {right} would be right",
-                        wrong.entry
+                        "    entry {entry}: {found} {parts}; {right} would be right{form}"
                     )?;
                 }
             }
         }
     }
     if best.wrong.is_empty() { Ok(()) } else { Err(Failure::no()) }
+}
+
+/// The digit that an entry is in another form than ours, where that digit is wanted.
+fn drawn_otherwise(wrong: &WrongEntry, guess: &Guess) -> Option<char> {
+    let style = guess.order.style();
+    let bare = |value| guess.order.segments(value, guess.common).less(style.point());
+    let digit = other_form(style, bare(wrong.found))?;
+    (glyph(style, digit)?.segments == bare(wrong.right)).then_some(digit)
 }
 
 fn guess_answer(guess: &Guess) -> GuessAnswer {

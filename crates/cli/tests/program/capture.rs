@@ -427,3 +427,16 @@ fn times_below_zero_are_counted_from_the_first_and_that_is_said() {
     by what makes most sense: strobe is D0, clock is D1, data is D2
     ");
 }
+
+/// Who draws a 9 without its tail reads it as one.
+#[test]
+fn own_characters_go_before_those_that_look_the_same() {
+    let folder = Folder::landing();
+    let rig = folder.read("quay.toml");
+    folder.write("own.toml", format!("{rig}\n[face.minutes.glyphs]\n\"9\" = \"a b c f g\"\n"));
+    folder.answer("bytes 9 --rig own.toml --face minutes --vcd nine.vcd");
+    let own = "capture nine.vcd --rig own.toml --face minutes";
+    let usual = "capture nine.vcd --rig quay.toml --face minutes";
+    assert!(folder.answer(own).contains("shows \"9 \""), "{}", folder.answer(own));
+    assert!(folder.answer(usual).contains("shows \"Q \""), "{}", folder.answer(usual));
+}

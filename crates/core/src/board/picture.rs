@@ -3,7 +3,7 @@
 use crate::dots::raster::Colour;
 use crate::dots::sprite;
 use crate::face::Face;
-use crate::glyph::{self, Segments};
+use crate::glyph::Segments;
 
 /// The light of each element of a face, from 0 (dark) to 1 (the brightest that its drive can make it).
 ///
@@ -98,7 +98,7 @@ impl Picture<'_> {
     #[must_use]
     pub fn read(&self, digit: usize) -> (Option<char>, bool) {
         let lit = self.lit(digit);
-        (glyph::reading(self.face.style(), lit), lit.has(self.face.style().point()))
+        (self.face.own_glyphs.reading(self.face.style(), lit), lit.has(self.face.style().point()))
     }
 
     /// What a person reads off the face, a `?` where the lit segments are no character.

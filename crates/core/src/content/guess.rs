@@ -1,7 +1,7 @@
 //! The wiring behind a table of bytes: which bit is which segment, and which level lights.
 
 use super::text;
-use crate::glyph::{BitOrder, Common, Grade, OwnGlyphs, Segments, Style, readings};
+use crate::glyph::{BitOrder, Common, Grade, OwnGlyphs, Segments, Style, glyph, other_form, readings};
 
 /// An entry of a table that is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -81,15 +81,25 @@ pub fn guess(values: &[u32], style: Style) -> Vec<Guess> {
 #[must_use]
 pub fn read(values: &[u32], order: BitOrder, common: Common) -> Guess {
     let style = order.style();
+    let bare = |value: u32| order.segments(value, common).less(style.point());
+    // A digit in another form is meant where the table has it in none else: 67 is a Q beside 6F, and else a 9.
+    let digit_meant = |segments| {
+        let digit = other_form(style, segments)?;
+        let usual = glyph(style, digit)?.segments;
+        let has_usual = values.iter().any(|value| bare(*value) == usual);
+        (!has_usual).then_some((digit, Grade::InContext))
+    };
     let (mut reads, mut exact, mut read) = (String::new(), 0, 0);
     for value in values {
         let segments = order.segments(*value, common);
         let point = segments.has(style.point());
-        match readings(style, segments.less(style.point())).first() {
+        let usual = readings(style, bare(*value)).first().copied();
+        let exact_one = usual.filter(|(_, grade)| *grade == Grade::Exact);
+        match exact_one.or_else(|| digit_meant(bare(*value))).or(usual) {
             Some((character, grade)) => {
-                reads.push(*character);
+                reads.push(character);
                 read += 1;
-                exact += usize::from(*grade == Grade::Exact && *character != ' ');
+                exact += usize::from(grade == Grade::Exact && character != ' ');
             }
             None => reads.push('?'),
         }
@@ -253,6 +263,15 @@ fn untold(wanted: &[Segments], count: usize) -> Vec<Segments> {
 mod tests {
     use super::*;
 
+    #[test]
+    fn a_nine_without_its_tail_is_one_unless_the_table_has_another() {
+        let first = |values: &[u32]| guess(values, Style::Seven)[0].reads.clone();
+        let digits = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x7D, 0x27, 0x7F];
+        assert_eq!(first(&[&digits[..], &[0x67]].concat()), "0123456789");
+        assert_eq!(first(&[&digits[..], &[0x67, 0x6F]].concat()), "012345678Q9");
+        assert_eq!(first(&[0x77, 0x7C, 0x39, 0x5E, 0x79]), "AbCdE", "what is a letter's alone stays one");
+    }
+
     fn expecting(values: &[u32], text: &str, style: Style) -> Result<Vec<Guess>, GuessError> {
         guess_expecting(values, text, (&BitOrder::usual(style), Common::Cathode))
     }
@@ -350,8 +369,7 @@ mod tests {
         let mut indices: Vec<usize> = (0..17).rev().collect();
         indices.swap(3, 11);
         let order = BitOrder::of_indices(style, indices).unwrap();
-        let bits =
-            |character| order.bits(crate::glyph::glyph(style, character).unwrap().segments, Common::Cathode);
+        let bits = |character| order.bits(glyph(style, character).unwrap().segments, Common::Cathode);
         let values: Vec<_> = text.chars().map(bits).collect();
         let best = expecting(&values, &text, style).unwrap().remove(0);
         assert_eq!((wrong_bits(&best.wrong), best.order), (0, order));

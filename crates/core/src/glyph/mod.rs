@@ -56,6 +56,13 @@ pub fn reading(style: Style, segments: Segments) -> Option<char> {
     readings(style, segments.less(style.point())).first().map(|(character, _)| *character)
 }
 
+/// The digit that is often drawn like this, though not by us: a 6 or 9 without its tail, a 7 with one.
+#[must_use]
+pub fn other_form(style: Style, segments: Segments) -> Option<char> {
+    let forms: &[_] = if style == Style::Seven { &seven::OTHER_FORMS } else { &[] };
+    forms.iter().find(|(_, form)| *form == segments).map(|(digit, _)| *digit)
+}
+
 /// The character from which the fewest segments differ, digits first, and what it lights; the point is left out of
 /// account.
 #[must_use]
@@ -105,6 +112,14 @@ impl OwnGlyphs {
     pub fn readings(&self, segments: Segments) -> impl Iterator<Item = char> {
         let glyphs = self.glyphs.iter().filter(move |(_, known)| *known == segments);
         glyphs.map(|(character, _)| *character)
+    }
+
+    /// The character that these segments are read as, an own one before the style's; the point is left out of account.
+    #[must_use]
+    pub fn reading(&self, style: Style, segments: Segments) -> Option<char> {
+        let bare = segments.less(style.point());
+        let own = self.readings(segments).chain(self.readings(bare)).next();
+        own.or_else(|| reading(style, bare))
     }
 
     /// All of them, in the order in which they were drawn.
@@ -194,6 +209,17 @@ mod tests {
                 assert_ne!(lit(style, one), lit(style, other), "{style}: {one} and {other}");
             }
         }
+    }
+
+    /// A form that we drew ourselves would be no other one, and its digit would be told twice.
+    #[test]
+    fn other_forms_are_no_digits_of_ours() {
+        for (digit, form) in seven::OTHER_FORMS {
+            assert_eq!(other_form(Style::Seven, form), Some(digit));
+            assert_eq!((form.0 ^ glyph(Style::Seven, digit).unwrap().segments.0).count_ones(), 1, "{digit}");
+            assert!(readings(Style::Seven, form).iter().all(|(character, _)| !character.is_ascii_digit()));
+        }
+        assert_eq!(other_form(Style::Fourteen, seven::OTHER_FORMS[0].1), None);
     }
 
     #[test]

@@ -2,6 +2,7 @@
 //!
 //! An upright is `|`, a bar is `_` at the foot of its line, the point is `.`.
 
+use super::segments::Segments;
 use super::sheet::{Row, Sheet, Table};
 
 /// The glyphs by character.
@@ -9,6 +10,10 @@ pub(super) static TABLE: Table = SHEET.table();
 
 /// Every character of the style, drawn.
 pub(super) const SHEET: Sheet = Sheet { step: 4, places: PLACES, rows: ROWS };
+
+/// Other forms in which digits are often drawn: a 6 without segment a, a 7 with f, a 9 without d.
+pub(super) const OTHER_FORMS: [(char, Segments); 3] =
+    [('6', Segments(0b0111_1100)), ('7', Segments(0b0010_0111)), ('9', Segments(0b0110_0111))];
 
 /// Line and column of a stroke of each segment, in the order a to g, dp.
 #[rustfmt::skip]

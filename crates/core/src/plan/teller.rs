@@ -9,7 +9,7 @@ use super::Mount;
 use crate::bus::Transfer;
 use crate::face::{Element, Face};
 use crate::geometry::Geometry;
-use crate::glyph::{Segments, reading};
+use crate::glyph::Segments;
 use crate::meaning::{Meaning, Written};
 use crate::part::Part;
 
@@ -130,7 +130,7 @@ impl<'r> Teller<'r> {
             return format!("part of digit {digit}: {names}");
         }
         let figure = lit.less(style.point());
-        match reading(style, figure) {
+        match self.mount.face.own_glyphs.reading(style, figure) {
             _ if lit == Segments::NONE => format!("digit {digit}: blank"),
             Some(character) if figure != Segments::NONE => {
                 let point = if lit == figure { "" } else { "." };

@@ -18,7 +18,7 @@ use crate::args::Cli;
 use crate::commands::completions::ASKS;
 use crate::files;
 
-/// Whether the shell that asks is bash, which takes a candidate as it would be typed.
+/// True while bash asks, which takes a candidate as it would be typed.
 static IN_BASH: AtomicBool = AtomicBool::new(false);
 
 /// Answers a shell that asks for completions and ends the process; does nothing where none asks.

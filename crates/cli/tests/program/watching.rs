@@ -109,7 +109,7 @@ fn brightness_goes_by_the_steps_of_the_part() {
     assert_eq!(window.status(), 0);
 }
 
-/// What there is no room for is marked.
+/// A line or a list without enough room is marked.
 #[test]
 fn a_line_that_is_cut_says_so() {
     let folder = Folder::landing();

@@ -211,7 +211,7 @@ mod tests {
         }
     }
 
-    /// A form that we drew ourselves would be no other one, and its digit would be told twice.
+    /// A form that we drew ourselves would be no other form, and its digit would be listed twice.
     #[test]
     fn other_forms_are_no_digits_of_ours() {
         for (digit, form) in seven::OTHER_FORMS {

@@ -85,7 +85,7 @@ impl Recording {
         self.reader.now()
     }
 
-    /// What there is to know of its times: those before a trigger are below zero in the file.
+    /// The warning about times that count from a trigger: those before it are below zero in the file.
     pub fn remark(&self) -> Option<Complaint> {
         let before = self.reader.before_zero();
         let message = || {

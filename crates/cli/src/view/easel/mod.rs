@@ -107,7 +107,7 @@ impl Surround<'_> {
     }
 }
 
-/// What stands in the last column of a line that goes on where there is no more room.
+/// The mark in the last column of a line that is cut.
 const GOES_ON: &str = ">";
 
 /// Writes a line of text at a place of an area, as far as there is room; where it is cut, the last column says so.

@@ -12,7 +12,7 @@ use spare_tile_core::plan::{Mount, Rig};
 use crate::args::CommonSide;
 use crate::complete;
 use crate::failure::Failure;
-use crate::rigs::{FaceOfRig, GlyphFile, RigFile};
+use crate::rigs::{FaceOfRig, GlyphFile};
 use crate::session::Session;
 
 /// Style, polarity and bit order. With --rig they are taken from a face, and the other options still override
@@ -158,18 +158,11 @@ impl CodingArgs {
 
     /// The face of it that they pick.
     pub fn mount<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
-        let of_rig = self.face_of_rig().unwrap_or(FaceOfRig {
-            file: RigFile { rig: PathBuf::new() },
-            face: None,
-            on: None,
-            unsound: false,
-        });
-        of_rig.pick(rig)
+        self.face_of_rig().unwrap_or_else(|| FaceOfRig::of(PathBuf::new(), None)).pick(rig)
     }
 
     fn face_of_rig(&self) -> Option<FaceOfRig> {
-        let file = RigFile { rig: self.rig.clone()? };
-        Some(FaceOfRig { file, face: self.face.clone(), on: None, unsound: false })
+        Some(FaceOfRig::of(self.rig.clone()?, self.face.clone()))
     }
 
     fn of_face(&self, session: &Session<'_>) -> Result<Option<Coding>, Failure> {

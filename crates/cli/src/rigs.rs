@@ -157,6 +157,11 @@ impl BuiltFile {
 }
 
 impl FaceOfRig {
+    /// A face of a rig file, by its name; the only one if the name is not given.
+    pub fn of(rig: PathBuf, face: Option<String>) -> Self {
+        Self { file: RigFile { rig }, face, on: None, unsound: false }
+    }
+
     /// Reads the rig, sound or not.
     pub fn read(&self, session: &Session<'_>) -> Result<RigText, Failure> {
         match &self.on {

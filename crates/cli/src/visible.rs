@@ -125,7 +125,12 @@ fn style_at(text: &str) -> Style {
 
 impl<W: Write> Write for Guarded<W> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        let all = [std::mem::take(&mut self.begun).as_slice(), bytes].concat();
+        // Nearly every piece is whole: then nothing is copied.
+        let all = if self.begun.is_empty() {
+            Cow::Borrowed(bytes)
+        } else {
+            Cow::Owned([std::mem::take(&mut self.begun).as_slice(), bytes].concat())
+        };
         let mut chunks = all.utf8_chunks().peekable();
         while let Some(chunk) = chunks.next() {
             let (is_last, invalid) = (chunks.peek().is_none(), chunk.invalid());

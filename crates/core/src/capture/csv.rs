@@ -2,7 +2,8 @@
 //!
 //! The first row may be a heading. A column whose heading begins with `time` has the times, in seconds unless the
 //! heading names another unit (`time [us]`); without a heading the first column has them, in seconds. Where the first
-//! lies before zero, all are counted from it. With a sample rate there is no column of times. Columns are divided by commas, semicolons or tabs.
+//! lies before zero, all are counted from it. With a sample rate there is no column of times. Columns are divided by
+//! commas, semicolons or tabs.
 
 use super::{Change, Level, MAX_WIRES, ReadError, Reader, Wire};
 use crate::units::{Hertz, Nanos};

@@ -1,7 +1,7 @@
 //! The wiring behind a table of bytes: which bit is which segment, and which level lights.
 
 use super::text;
-use crate::glyph::{BitOrder, Common, Grade, OwnGlyphs, Segments, Style, glyph, other_form, readings};
+use crate::glyph::{BitOrder, Common, Grade, OwnGlyphs, Segments, Style, glyph, other_forms, readings};
 
 /// An entry of a table that is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -81,21 +81,21 @@ pub fn guess(values: &[u32], style: Style) -> Vec<Guess> {
 #[must_use]
 pub fn read(values: &[u32], order: BitOrder, common: Common) -> Guess {
     let style = order.style();
-    let bare = |value: u32| order.segments(value, common).less(style.point());
     // A digit in another form is meant where the table has it in none else: 67 is a Q beside 6F, and else a 9.
-    let digit_meant = |segments| {
-        let digit = other_form(style, segments)?;
-        let usual = glyph(style, digit)?.segments;
-        let has_usual = values.iter().any(|value| bare(*value) == usual);
-        (!has_usual).then_some((digit, Grade::InContext))
+    let is_meant = |(digit, _): &&(char, Segments)| {
+        let usual = glyph(style, *digit).map(|glyph| glyph.segments);
+        !values.iter().any(|value| Some(order.segments(*value, common).less(style.point())) == usual)
     };
+    let meant: Vec<_> = other_forms(style).iter().filter(is_meant).collect();
     let (mut reads, mut exact, mut read) = (String::new(), 0, 0);
     for value in values {
         let segments = order.segments(*value, common);
-        let point = segments.has(style.point());
-        let usual = readings(style, bare(*value)).first().copied();
+        let (point, bare) = (segments.has(style.point()), segments.less(style.point()));
+        let usual = readings(style, bare).first().copied();
         let exact_one = usual.filter(|(_, grade)| *grade == Grade::Exact);
-        match exact_one.or_else(|| digit_meant(bare(*value))).or(usual) {
+        let digit =
+            || meant.iter().find(|(_, form)| *form == bare).map(|(digit, _)| (*digit, Grade::InContext));
+        match exact_one.or_else(digit).or(usual) {
             Some((character, grade)) => {
                 reads.push(character);
                 read += 1;

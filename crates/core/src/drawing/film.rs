@@ -164,7 +164,6 @@ impl Film {
         if (self.shots().len() + 1) * width * height > MOST_DOTS {
             return Err(SpriteProblem::TooManyDots.into());
         }
-        let (width, height) = self.size();
         let raster = if is_dark { Raster::dark(width, height) } else { self.shot().raster.clone() };
         let shot = Shot::of(raster, self.shot().stays);
         let mut next = self.shots().to_vec();

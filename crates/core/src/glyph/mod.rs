@@ -56,11 +56,19 @@ pub fn reading(style: Style, segments: Segments) -> Option<char> {
     readings(style, segments.less(style.point())).first().map(|(character, _)| *character)
 }
 
-/// The digit that is often drawn like this, though not by us: a 6 or 9 without its tail, a 7 with one.
+/// The forms in which digits are often drawn, though not by us: a 6 or 9 without its tail, a 7 with one.
+#[must_use]
+pub const fn other_forms(style: Style) -> &'static [(char, Segments)] {
+    match style {
+        Style::Seven => &seven::OTHER_FORMS,
+        Style::Fourteen | Style::Sixteen => &[],
+    }
+}
+
+/// The digit that is often drawn like this, though not by us.
 #[must_use]
 pub fn other_form(style: Style, segments: Segments) -> Option<char> {
-    let forms: &[_] = if style == Style::Seven { &seven::OTHER_FORMS } else { &[] };
-    forms.iter().find(|(_, form)| *form == segments).map(|(digit, _)| *digit)
+    other_forms(style).iter().find(|(_, form)| *form == segments).map(|(digit, _)| *digit)
 }
 
 /// The character from which the fewest segments differ, digits first, and what it lights; the point is left out of

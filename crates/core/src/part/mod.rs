@@ -775,20 +775,19 @@ fn check_pulled_up<'l>(
     lines: impl Iterator<Item = &'l Line>,
     table: &DriveTable<'_>,
 ) {
-    /// The most that an input stands above its supply (usual in absolute maximum ratings).
-    const ABOVE: f64 = 0.3;
-    let (supply, most) =
-        (controller.supply_volts, Volts(((controller.logic_volts.0 + ABOVE) * 10.0).round() / 10.0));
+    let supply = controller.supply_volts;
     // Behind a level converter the pins see their own level.
-    if supply <= most || level >= supply {
+    if level >= supply {
         return;
     }
-    let stands = |line: &&Line| {
-        controller.facts.as_ref().is_some_and(|facts| facts.stands_five_volts(&line.known)) && supply.0 <= 5.5
-    };
-    let pins: Vec<_> = lines.filter(|line| !stands(line)).map(|line| line.pin.to_string()).collect();
-    if !pins.is_empty() {
-        let (pins, controller) = (pins.join(", "), controller.called().to_owned());
+    let too_weak: Vec<_> = lines.filter(|line| controller.stands(&line.known) < supply).collect();
+    if let Some(most) = too_weak
+        .iter()
+        .map(|line| controller.stands(&line.known))
+        .reduce(|one, other| if other < one { other } else { one })
+    {
+        let pins = too_weak.iter().map(|line| line.pin.to_string()).collect::<Vec<_>>().join(", ");
+        let controller = controller.called().to_owned();
         table.warn(Place::Drive("pins"), PartTrouble::PulledUp { part, pins, controller, supply, most });
     }
 }

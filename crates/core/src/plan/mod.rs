@@ -157,11 +157,14 @@ impl Rig {
         Reading { rig, findings: findings.in_order() }
     }
 
-    /// The controller of a rig file, whether or not there is a face yet; `None` when the file or the controller has errors.
+    /// The controller of a rig file that has no face yet; `None` when it has one, or the file or the controller has errors.
     #[must_use]
-    pub fn controller_of(source: &str) -> Option<Controller> {
+    pub fn controller_alone(source: &str) -> Option<Controller> {
         let findings = Findings::default();
         let (root, whole) = reader::parse(source, &findings)?;
+        if root.get("face").is_some() {
+            return None;
+        }
         let keys: RigKeys = reader::read(&root, whole, &findings)?;
         Controller::plan(keys.controller, &findings).filter(|_| !findings.are_blocking())
     }

@@ -104,6 +104,16 @@ pub struct Pace {
     pub times: Option<u32>,
 }
 
+impl Pace {
+    fn step_nanos(&self) -> u128 {
+        self.step.as_nanos().max(1)
+    }
+
+    fn hold_nanos(&self) -> u128 {
+        self.hold.as_nanos().max(1)
+    }
+}
+
 /// Contents that come one after another, the first on a dark face.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Slides {
@@ -141,17 +151,13 @@ impl Slides {
             Change::Fade(steps) => steps,
         });
         let steps: Vec<u32> = steps.collect();
-        let (step, hold) = (pace.step.as_nanos().max(1), pace.hold.as_nanos().max(1));
+        let (step, hold) = (pace.step_nanos(), pace.hold_nanos());
         let ends = steps.iter().scan(0, |end, steps| {
             *end += u128::from(*steps) * step + hold;
             Some(*end)
         });
         let ends = ends.collect();
         Self { face: face.clone(), dark: face.blank(), slides, steps, ends, change, pace }
-    }
-
-    fn step(&self) -> u128 {
-        self.pace.step.as_nanos().max(1)
     }
 
     /// How long all take once.
@@ -169,7 +175,7 @@ impl Slides {
         let slide = self.ends.partition_point(|end| *end <= within).min(self.slides.len().saturating_sub(1));
         let before = slide.checked_sub(1).map_or(0, |before| self.ends[before]);
         let (began, within) = (runs * run + before, within - before);
-        let taken = u32::try_from(within / self.step()).unwrap_or(u32::MAX).min(self.steps[slide]);
+        let taken = u32::try_from(within / self.pace.step_nanos()).unwrap_or(u32::MAX).min(self.steps[slide]);
         Place { slide: runs * self.slides.len() as u128 + slide as u128, taken, began }
     }
 
@@ -268,9 +274,9 @@ impl Act for Slides {
         let Place { slide, taken, began } = self.place(elapsed);
         let (.., steps) = self.pair(slide);
         let next = if taken < steps {
-            began + (u128::from(taken) + 1) * self.step()
+            began + (u128::from(taken) + 1) * self.pace.step_nanos()
         } else {
-            began + u128::from(steps) * self.step() + self.pace.hold.as_nanos().max(1)
+            began + u128::from(steps) * self.pace.step_nanos() + self.pace.hold_nanos()
         };
         let next = Duration::from_nanos(u64::try_from(next).ok()?);
         self.length().is_none_or(|length| next < length).then_some(next)

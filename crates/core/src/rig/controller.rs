@@ -158,6 +158,16 @@ impl Controller {
         self.pins.iter().find(is_called).map(|known| known.pin.clone()).ok_or_else(|| facts.pin_words())
     }
 
+    /// The voltage that a pin stands as an input: 5.5 V if it is tolerant, else a little more than its own supply (usual in
+    /// absolute maximum ratings).
+    #[must_use]
+    pub fn stands(&self, pin: &Pin) -> Volts {
+        const TOLERANT: Volts = Volts(5.5);
+        const ABOVE: f64 = 0.3;
+        let is_tolerant = self.facts.as_ref().is_some_and(|facts| facts.stands_five_volts(pin));
+        if is_tolerant { TOLERANT } else { Volts(((self.logic_volts.0 + ABOVE) * 10.0).round() / 10.0) }
+    }
+
     /// Why a pin had better be left alone, if there is a reason.
     #[must_use]
     pub fn reserved(&self, pin: &Pin) -> Option<Reserved> {

@@ -11,7 +11,7 @@ use spare_tile_core::units::counted;
 
 use super::Capture;
 use crate::failure::Failure;
-use crate::rigs::{FaceOfRig, RigFile};
+use crate::rigs::FaceOfRig;
 use crate::session::Session;
 
 /// How many changes of a recording are tried with every arrangement of wires.
@@ -208,8 +208,7 @@ impl Capture {
     }
 
     fn face_of_rig(&self, rig: &Path) -> FaceOfRig {
-        let file = RigFile { rig: rig.to_owned() };
-        FaceOfRig { file, face: self.face.clone(), on: None, unsound: false }
+        FaceOfRig::of(rig.to_owned(), self.face.clone())
     }
 
     /// The line of each wire: as it is written, by the names, or by what makes most sense.

@@ -182,6 +182,7 @@ impl Ending<'_> {
     fn tell(&self, session: &mut Session<'_>) -> Outcome {
         let Account { said, odd, others, why_dark, .. } = &self.account;
         let gaps = self.gaps();
+        let verdict = if gaps.is_empty() && *odd == 0 { Ok(()) } else { Err(Failure::no()) };
         if session.json {
             let others = others.iter().map(|(address, transfers)| OtherAnswer {
                 address: format!("{address:#04x}"),
@@ -195,7 +196,7 @@ impl Ending<'_> {
                 not_understood: &gaps,
                 other_addresses: others.collect(),
             })?;
-            return if gaps.is_empty() && *odd == 0 { Ok(()) } else { Err(Failure::no()) };
+            return verdict;
         }
         for gap in &gaps {
             let gap = hung(&format!("not understood: {gap}"), session.columns, 4);
@@ -205,7 +206,6 @@ impl Ending<'_> {
             let others = hung(&format!("left alone: {}", others_words(others)), session.columns, 4);
             writeln!(session.out, "{others}")?;
         }
-        let is_sound = gaps.is_empty() && *odd == 0;
         let odd = match odd {
             0 if gaps.is_empty() => "nothing was odd".to_owned(),
             0 if *said == 0 => "nothing was understood".to_owned(),
@@ -216,7 +216,7 @@ impl Ending<'_> {
         let dark = dark.map_or_else(String::new, |why| format!(": {why}"));
         let end = format!("{odd}; at the end the display shows {}{dark}", seen(&self.picture));
         writeln!(session.out, "{}", hung(&end, session.columns, 4))?;
-        if is_sound { Ok(()) } else { Err(Failure::no()) }
+        verdict
     }
 
     /// What was not understood.

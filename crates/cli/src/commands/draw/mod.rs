@@ -297,11 +297,7 @@ impl<W: Work> Editor<'_, W> {
                 Next::GoOn
             }
             Mood::Leaving => match key.code {
-                KeyCode::Char('s') if on_disk(self.path) != self.known => {
-                    self.mood = Mood::Replacing { leaves: true };
-                    Next::GoOn
-                }
-                KeyCode::Char('s') if self.save() => Next::Leave,
+                KeyCode::Char('s') if self.save_or_ask(true) => Next::Leave,
                 KeyCode::Char('q') => Next::Leave,
                 _ if is_interrupt(key) => Next::Interrupt,
                 _ => Next::GoOn,
@@ -326,11 +322,8 @@ impl<W: Work> Editor<'_, W> {
             _ if is_leaving && self.is_changed() => self.mood = Mood::Leaving,
             _ if is_interrupt(key) => return Next::Interrupt,
             _ if is_leaving => return Next::Leave,
-            KeyCode::Char('s') if on_disk(self.path) != self.known => {
-                self.mood = Mood::Replacing { leaves: false };
-            }
             KeyCode::Char('s') => {
-                self.save();
+                self.save_or_ask(false);
             }
             KeyCode::Char('u') if !self.work.undo() => self.message = "nothing to undo".to_owned(),
             KeyCode::Char('U') if !self.work.redo() => self.message = "nothing to redo".to_owned(),
@@ -371,6 +364,15 @@ impl<W: Work> Editor<'_, W> {
         if let Err(problem) = self.work.take(question, answer) {
             self.message = problem;
         }
+    }
+
+    /// Writes the file, or asks first if another program has changed it; returns true if it was written.
+    fn save_or_ask(&mut self, leaves: bool) -> bool {
+        if on_disk(self.path) != self.known {
+            self.mood = Mood::Replacing { leaves };
+            return false;
+        }
+        self.save()
     }
 
     /// Writes the file; whether it could.

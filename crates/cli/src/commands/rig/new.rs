@@ -7,7 +7,6 @@ use clap_complete::ArgValueCompleter;
 use serde::Serialize;
 use spare_tile_core::draft;
 use spare_tile_core::draft::kinds::{KINDS, Kind};
-use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::{Finding, Severity, controllers};
 
 use super::questions::{self, Answers};
@@ -73,10 +72,13 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
     let wish = new.wish.of_kind(name)?;
     let text = draft::rig(&wish, new.controller.as_deref()).map_err(|error| unusable(&error, &wish))?;
     if new.out == Path::new("-") {
-        return if session.json { answer(None, &text, session) } else { Ok(write!(session.out, "{text}")?) };
+        if session.json {
+            return answer(None, &RigText::of(&new.out, text), session);
+        }
+        return Ok(write!(session.out, "{text}")?);
     }
     files::refuse_existing(&new.out, session)?;
-    write(&new.out, &text, session)
+    write(&new.out, text, session)
 }
 
 /// Asks what lies on the bench, shows what was understood, and writes it if that is right.
@@ -93,7 +95,7 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
     let question =
         if is_there { format!("{name} exists: write over it?") } else { format!("Write this to {name}?") };
     if prompt::confirm(&question, !is_there || session.force, session)? {
-        write(&new.out, &text, session)
+        write(&new.out, text, session)
     } else {
         session.say_aside("nothing was written");
         Ok(())
@@ -101,16 +103,14 @@ fn ask(new: &New, session: &mut Session<'_>) -> Outcome {
 }
 
 /// Writes the file and says what to do next.
-fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
+fn write(out: &Path, text: String, session: &mut Session<'_>) -> Outcome {
     files::write_whole(out, |out| out.write_all(text.as_bytes()))?;
     // Pins that the person has chosen may cause warnings.
-    let written = RigText::of(out, text.to_owned());
-    let is_grave = |finding: &&Finding| finding.severity != Severity::Note;
-    let found: Vec<_> =
-        written.reading.findings.iter().filter(is_grave).map(|finding| written.complaint(finding)).collect();
+    let written = RigText::of(out, text);
+    let found: Vec<_> = grave(&written).map(|finding| written.complaint(finding)).collect();
     session.warn(&found);
     if session.json {
-        return answer(Some(out), text, session);
+        return answer(Some(out), &written, session);
     }
     session.say_aside(&format!("wrote {}", out.display()));
     let rig = if out == Path::new("rig.toml") { String::new() } else { format!(" --rig {}", out.display()) };
@@ -118,15 +118,19 @@ fn write(out: &Path, text: &str, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
+/// The findings that are more than notes.
+fn grave(rig: &RigText) -> impl Iterator<Item = &Finding> {
+    rig.reading.findings.iter().filter(|finding| finding.severity != Severity::Note)
+}
+
 /// Writes the new rig as JSON.
-fn answer(file: Option<&Path>, text: &str, session: &mut Session<'_>) -> Outcome {
-    let reading = Rig::read(text);
-    let warnings = reading.findings.iter().filter(|finding| finding.severity != Severity::Note);
+fn answer(file: Option<&Path>, written: &RigText, session: &mut Session<'_>) -> Outcome {
+    let mounts = written.reading.rig.iter().flat_map(|rig| &rig.faces);
     session.write_json(&NewAnswer {
         file: file.map(|file| file.display().to_string()),
-        faces: reading.rig.iter().flat_map(|rig| &rig.faces).map(|mount| mount.face.name.clone()).collect(),
-        warnings: warnings.map(|finding| finding.trouble.to_string()).collect(),
-        rig: text,
+        faces: mounts.map(|mount| mount.face.name.clone()).collect(),
+        warnings: grave(written).map(|finding| finding.trouble.to_string()).collect(),
+        rig: &written.source,
     })
 }
 

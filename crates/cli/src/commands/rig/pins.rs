@@ -56,10 +56,10 @@ impl Pins {
         }
         let text = RigText::read(&self.file, session)?;
         // A rig without a face has a controller all the same.
-        match (&text.reading.rig, Rig::controller_of(&text.source)) {
-            (None, Some(controller)) if !text.source.contains("[face") => Ok((controller, Vec::new())),
-            _ => text.into_rig().map(|rig| (rig.controller, rig.faces)),
+        if let Some(controller) = Rig::controller_alone(&text.source) {
+            return Ok((controller, Vec::new()));
         }
+        text.into_rig().map(|rig| (rig.controller, rig.faces))
     }
 }
 

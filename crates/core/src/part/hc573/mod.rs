@@ -45,9 +45,9 @@ pub const METHODS: &[&dyn Method] = &[&Latched];
 /// The method `latched`.
 pub struct Latched;
 
-/// Latches of one part.
 /// The lowest and the highest supply (recommended operating conditions).
 const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
+/// Latches of one part.
 const WIDTH: usize = 8;
 const OUTPUTS: OutputNames =
     OutputNames { prefix: "latch", what: ("latch", "latches"), names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };

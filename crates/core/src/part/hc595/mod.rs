@@ -54,15 +54,15 @@ const MAX_CLOCK: Hertz = Hertz(20_000_000);
 const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
 /// The fastest clock at a supply of 2 V, which rises to the full one at 4.5 V (data sheet, timing requirements).
 const CLOCK_AT_2_VOLTS: Hertz = Hertz(5_000_000);
+/// An output at most, and all of a part together.
+const OUTPUT_MOST: Milliamps = Milliamps(35.0);
+const PART_MOST: Milliamps = Milliamps(70.0);
 
 /// The fastest clock at a supply, between the data sheet's figures on a straight line.
 fn max_clock(supply: Volts) -> Hertz {
     let share = ((supply.0 - 2.0) / 2.5).clamp(0.0, 1.0);
     Hertz(CLOCK_AT_2_VOLTS.0 + (f64::from(MAX_CLOCK.0 - CLOCK_AT_2_VOLTS.0) * share) as u32)
 }
-/// An output at most, and all of a part together.
-const OUTPUT_MOST: Milliamps = Milliamps(35.0);
-const PART_MOST: Milliamps = Milliamps(70.0);
 
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {

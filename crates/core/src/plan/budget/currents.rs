@@ -235,6 +235,6 @@ impl Currents<'_> {
 }
 
 /// The largest of some currents.
-fn most(currents: impl Iterator<Item = Milliamps>) -> Milliamps {
+pub(super) fn most(currents: impl Iterator<Item = Milliamps>) -> Milliamps {
     currents.fold(Milliamps(0.0), |most, current| if current > most { current } else { most })
 }

@@ -10,7 +10,7 @@ use crate::bare::circuit::{Circuit, Resistor, SwitchKind};
 use crate::bare::ratings::Ratings;
 use crate::glyph::Common;
 use crate::plan::Rig;
-use crate::rig::{Controller, Pin, Severity, Trouble};
+use crate::rig::{Controller, Severity, Trouble};
 use crate::units::{Milliamps, Volts};
 
 /// Something that a rig breaks.
@@ -297,18 +297,11 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
     if lines_sink_straight && budget.feed == Feed::Supply && supply > logic {
         // Light begins well below the forward voltage of full light.
         const GLOW: f64 = 0.4;
-        // What inputs stand above their supply (usual in absolute maximum ratings), and those that stand 5 V in all.
-        const ABOVE: f64 = 0.3;
-        const TOLERANT: Volts = Volts(5.5);
         if supply.0 - logic.0 > budget.forward.0 - GLOW {
             found.push(Excess::NotDark { supply, logic, forward: budget.forward });
         }
-        let stands = |pin: &Pin| {
-            let facts = controller.facts.as_ref().zip(controller.pin(pin).ok());
-            facts.is_some_and(|(facts, pin)| facts.stands_five_volts(&pin))
-        };
-        let is_tolerant = circuit.outputs.iter().all(|output| stands(&output.pin));
-        let most = if is_tolerant { TOLERANT } else { Volts(round(logic.0 + ABOVE)) };
+        let pins = circuit.outputs.iter().filter_map(|output| controller.pin(&output.pin).ok());
+        let most = Volts(pins.map(|pin| controller.stands(&pin).0).fold(f64::INFINITY, f64::min));
         let exposed = Volts(round(supply.0 - budget.forward.0 + GLOW));
         if ratings.high.is_none() && exposed > most {
             let controller = controller.called().to_owned();

@@ -99,9 +99,7 @@ pub fn drive_strength(mount: &Mount, controller: &Controller) -> Option<(Milliam
     let outputs = loads.filter(|load| {
         matches!(load.carrier, Carrier::Line { .. } | Carrier::Select { .. } | Carrier::Base { .. })
     });
-    let most = outputs
-        .map(|load| load.current)
-        .fold(Milliamps(0.0), |most, current| if current > most { current } else { most });
+    let most = currents::most(outputs.map(|load| load.current));
     (most > after_reset).then_some((most, after_reset))
 }
 

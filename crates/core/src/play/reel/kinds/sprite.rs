@@ -47,7 +47,7 @@ impl Keys for SpriteKeys {
             Some(DitherWord::Ordered) => Dither::Ordered,
             Some(DitherWord::Diffusion) => Dither::Diffusion,
         };
-        let is_dithered = !matches!(self.dither, None | Some(DitherWord::None));
+        let is_dithered = !matches!(dither, Dither::Threshold(_));
         let inks = making.mount.inks().unwrap_or(Inks::One);
         let reduction = Reduction {
             size: (grid.width, grid.height),

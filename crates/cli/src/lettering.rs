@@ -16,6 +16,9 @@ use crate::failure::{Failure, did_you_mean};
 use crate::files;
 use crate::input;
 
+/// The font where nobody names one.
+const USUAL_FONT: &str = "board";
+
 /// How a text on dots looks.
 #[derive(Args)]
 #[command(next_help_heading = "Dots")]
@@ -23,7 +26,7 @@ pub struct LookArgs {
     /// The font of texts on dots: one of ours, or a BDF file; `spare-tile fonts` lists ours
     ///
     /// Example: spare-tile show TEAL --face board --font board
-    #[arg(long, value_name = "FONT", default_value = "board")]
+    #[arg(long, value_name = "FONT", default_value = USUAL_FONT)]
     font: String,
     /// The colour of texts on dots that have several lights: a name, or levels such as #ff8000; {red:TEAL} in a text
     /// colours a part of it [default: white]
@@ -79,6 +82,20 @@ fn ink(name: &str) -> Result<Colour, String> {
 }
 
 impl LookArgs {
+    /// The first option that is not as it is where nobody gives it.
+    pub fn first_option(&self) -> Option<&'static str> {
+        let said = [
+            (self.font != USUAL_FONT, "--font"),
+            (self.ink.is_some(), "--ink"),
+            (self.offset != 0, "--offset"),
+            (self.spacing != 0, "--spacing"),
+            (self.apart, "--apart"),
+            (self.inverse, "--inverse"),
+            (!matches!(self.fit, FitArg::Whole), "--fit"),
+        ];
+        said.into_iter().find_map(|(is_said, option)| is_said.then_some(option))
+    }
+
     /// The look that the options ask for, where a face has dots.
     pub fn on(&self, face: &Face) -> Result<Option<Look>, Failure> {
         face.dots().map(|_| self.look()).transpose()

@@ -137,9 +137,14 @@ pub struct BuiltFile {
 
 impl BuiltFile {
     /// Loads the hardware of a rig: the rig itself where none is named.
-    pub fn load(&self, file: &RigFile, rig: &Rig, session: &Session<'_>) -> Result<Option<Rig>, Failure> {
+    pub fn load(&self, file: &RigFile, rig: &Rig, session: &mut Session<'_>) -> Result<Option<Rig>, Failure> {
         let Some(path) = &self.built else { return Ok(None) };
         let (over, base) = (session.shelf.read(path, "hardware")?, session.shelf.read(&file.rig, "rig")?);
+        let idle = document::sent_only(&over, &base).into_iter().map(|key| {
+            let message = format!("{}: {key} does nothing here: it says what is sent", input::called(path));
+            Complaint::warning(message, "leave it out, or write it in the rig")
+        });
+        session.warn(&idle.collect::<Vec<_>>());
         // What is no TOML is told of by itself.
         let (source, origin) = match document::completed(&over, &base) {
             Some(source) => {
@@ -189,6 +194,14 @@ impl FaceOfRig {
     /// Picks the face.
     pub fn pick<'r>(&self, rig: &'r Rig) -> Result<&'r Mount, Failure> {
         self.place(rig).map(|place| &rig.faces[place])
+    }
+
+    /// The face that is named, or all of them.
+    pub fn pick_all<'r>(&self, rig: &'r Rig) -> Result<Vec<&'r Mount>, Failure> {
+        match self.face {
+            Some(_) => Ok(vec![self.pick(rig)?]),
+            None => Ok(rig.faces.iter().collect()),
+        }
     }
 
     /// The place of the face in the rig.

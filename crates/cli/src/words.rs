@@ -163,34 +163,6 @@ impl From<AlignArg> for Align {
     }
 }
 
-/// The options that say what a text is and how it looks, which nothing else can be shown with.
-pub const OPTIONS: [&str; 24] = [
-    "text",
-    "strict",
-    "number",
-    "places",
-    "radix",
-    "zeros",
-    "plus",
-    "thousands",
-    "unit",
-    "shortest",
-    "engineering",
-    "least",
-    "most",
-    "under",
-    "over",
-    "start",
-    "length",
-    "font",
-    "ink",
-    "offset",
-    "spacing",
-    "apart",
-    "inverse",
-    "fit",
-];
-
 impl NumberForm {
     /// The form in the core's words.
     pub fn format(&self) -> NumberFormat {
@@ -217,6 +189,17 @@ impl NumberForm {
 }
 
 impl Words {
+    /// Whether there is a text.
+    pub const fn has_text(&self) -> bool {
+        self.text.is_some()
+    }
+
+    /// The first option that says something of a text; none where no such option is given.
+    pub fn first_option(&self) -> Option<&'static str> {
+        let said = [(self.strict, "--strict"), (self.is_number(), "the form of a number")];
+        said.into_iter().find_map(|(is_said, option)| is_said.then_some(option))
+    }
+
     /// Whether the text is to be taken for a number.
     fn is_number(&self) -> bool {
         self.number
@@ -238,12 +221,15 @@ impl Words {
             .map_err(|error| Failure::of_content(&error, &face.name))
     }
 
-    /// The text as it is written, or as standard input says.
+    /// The text as it is written, or as standard input says; none where there is none.
+    pub fn said_if_any(&self) -> Result<Option<Cow<'_, str>>, Failure> {
+        self.text.as_deref().map(input::said).transpose()
+    }
+
     fn said(&self) -> Result<Cow<'_, str>, Failure> {
-        let text = self.text.as_deref().ok_or_else(|| {
+        self.said_if_any()?.ok_or_else(|| {
             Failure::unusable("there is nothing to be shown", "give a text, or a sprite with --sprite FILE")
-        })?;
-        input::said(text)
+        })
     }
 
     /// The text, with a number in its form for the room there is.
@@ -253,14 +239,15 @@ impl Words {
         words.ok_or_else(|| Failure::unusable_plainly(format!("face {} has dots and no digits", face.name)))
     }
 
-    /// A frame of the face with the words in their place.
-    pub fn frame(
+    /// A frame of the face with the words in their place, over what is in it already.
+    pub fn frame_over(
         &self,
+        frame: Frame,
         placing: &Placing,
         mount: &Mount,
         session: &mut Session<'_>,
     ) -> Result<Frame, Failure> {
-        let (face, words, frame) = self.lay_out(&self.said()?, placing, &mount.face)?;
+        let (face, words, frame) = self.lay_out(&self.said()?, placing, (&mount.face, frame))?;
         if let Some(words) = words {
             self.check_legible(&words, &face, session)?;
         }
@@ -313,23 +300,21 @@ impl Words {
 
     /// A frame with other words in the same form and place.
     pub fn frame_of(&self, text: &str, placing: &Placing, face: &Face) -> Result<Frame, Failure> {
-        self.lay_out(text, placing, face).map(|(_, _, frame)| frame)
+        self.lay_out(text, placing, (face, face.blank())).map(|(_, _, frame)| frame)
     }
 
-    /// The face with the characters of a glyph file, the words in their form where there are any, and the frame that they
-    /// make.
+    /// The face with the characters of a glyph file, the words in their form where there are any, and the frame with them.
     fn lay_out(
         &self,
         text: &str,
         placing: &Placing,
-        face: &Face,
+        (face, mut frame): (&Face, Frame),
     ) -> Result<(Face, Option<String>, Frame), Failure> {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;
         // A font is only looked for where there are dots.
         let look = placing.look.on(&face)?;
         let content = self.content(text, placing.align(), look.as_ref(), &face)?;
-        let mut frame = face.blank();
         let mut canvas = Canvas::new(&face, &mut frame, placing.region(&face)?);
         let room = content.room(&canvas);
         let drawn = content.words(room).and_then(|words| content.draw(&mut canvas).map(|()| words));
@@ -366,6 +351,13 @@ fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {
 }
 
 impl Placing {
+    /// The first option that only a text has; none where no such option is given.
+    pub fn first_option(&self) -> Option<&'static str> {
+        let said = [(self.start > 0, "--start"), (self.length.is_some(), "--length")];
+        let said = said.into_iter().find_map(|(is_said, option)| is_said.then_some(option));
+        said.or_else(|| self.look.first_option())
+    }
+
     /// Where a shorter text stands, where that is said.
     pub fn align(&self) -> Option<Align> {
         self.align.map(Align::from)

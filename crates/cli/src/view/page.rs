@@ -108,6 +108,18 @@ impl Page {
         Self { width, height, title: title.to_owned(), unit_mm: None, ground, items: Vec::new() }
     }
 
+    /// Several drawings below one another, with this much between them.
+    pub fn stacked(pages: Vec<Self>, gap: f32, title: &str) -> Self {
+        let width = pages.iter().map(|page| page.width).fold(0.0, f32::max);
+        let mut stack = Self::new(width, 0.0, title);
+        for page in pages {
+            let top = if stack.items.is_empty() { 0.0 } else { stack.height + gap };
+            stack.items.extend(page.items.into_iter().map(|item| item.moved((0.0, top))));
+            stack.height = top + page.height;
+        }
+        stack
+    }
+
     /// A line along these points.
     pub fn line(&mut self, points: &[Point], colour: Rgb, width: f32) {
         let strokes = vec![points.to_vec()];
@@ -152,6 +164,26 @@ impl Page {
 }
 
 impl Item {
+    /// The same in another place.
+    fn moved(self, (right, down): Point) -> Self {
+        let place = |(x, y): Point| (x + right, y + down);
+        let outline = |outline: &Outline| outline.scaled(1.0, (right, down));
+        match self {
+            Self::Fill { outline: edge, colour } => Self::Fill { outline: outline(&edge), colour },
+            Self::Strokes { strokes, colour, width, round } => {
+                let strokes = strokes.into_iter().map(|points| points.into_iter().map(place).collect());
+                Self::Strokes { strokes: strokes.collect(), colour, width, round }
+            }
+            Self::Box { at, size, radius, fill, edge } => {
+                Self::Box { at: place(at), size, radius, fill, edge }
+            }
+            Self::Glow { shapes, colour, blur, within: (at, size) } => {
+                let shapes = shapes.iter().map(|(shape, strength)| (outline(shape), *strength)).collect();
+                Self::Glow { shapes, colour, blur, within: (place(at), size) }
+            }
+        }
+    }
+
     /// The least upright box around it: left, top, right, bottom.
     pub fn bounds(&self) -> (f32, f32, f32, f32) {
         match self {

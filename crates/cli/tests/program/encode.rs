@@ -52,12 +52,40 @@ fn a_rig_gives_style_polarity_and_order() {
     assert_eq!(folder.answer("encode 2 --plain --rig quay.toml --face crew --common cathode"), "5B\n");
 }
 
+/// Segments on two ports make a word, written as it is sent: the first port first.
+#[test]
+fn segments_on_two_ports_have_a_byte_each() {
+    let folder = Folder::landing();
+    for digit in '0'..='9' {
+        let sent = folder.json(&format!("bytes {digit} --rig berth.toml"));
+        let sent = sent.as_array().unwrap().iter().find(|sent| sent["role"] == "frame").unwrap();
+        let sent: Vec<_> =
+            sent["bytes"].as_array().unwrap().iter().map(|byte| byte.as_str().unwrap()).collect();
+        let encoded = folder.answer(&format!("encode {digit} --plain --rig berth.toml"));
+        assert_eq!((sent.len(), sent.join(" ")), (2, encoded.trim().to_owned()), "{digit}");
+    }
+}
+
 #[test]
 fn a_wiring_without_a_byte_is_refused_with_the_reason() {
     let folder = Folder::landing();
-    insta::assert_snapshot!(folder.complaint("encode 2 --rig berth.toml"), @"
-    error: face berth has no byte for a digit: its segments are spread over the bits
-           of several bytes
+    // Digits whose segments stand in one another's bytes.
+    let ports = |digit: [&str; 2]| {
+        let names = ["a", "b", "c", "d", "e", "f", "g"].iter().zip(0..);
+        let pin =
+            |bit: usize| format!("P{}{}", digit[bit / 4], bit % 4 + if digit[0] == "B" { 0 } else { 4 });
+        names.map(|(name, bit)| format!("{name} = \"{}\"", pin(bit))).collect::<Vec<_>>().join(", ")
+    };
+    let crossed = format!(
+        "[controller]\npart = \"atmega2560\"\n[face.crossed]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"cathode\"\n\
+         [face.crossed.drive]\nmethod = \"static\"\nsegments = [{{ {} }}, {{ {} }}]\n",
+        ports(["B", "C"]),
+        ports(["C", "B"])
+    );
+    folder.write("crossed.toml", crossed);
+    insta::assert_snapshot!(folder.complaint("encode 2 --rig crossed.toml"), @"
+    error: face crossed has no byte for a digit: its segments are spread over the
+           bits of several bytes, which have other lights too, or are too many
      │
      ╰ help: see what is sent: spare-tile bytes TEXT; or give --bit-order and
              --common yourself

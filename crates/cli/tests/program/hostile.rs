@@ -76,7 +76,7 @@ fn a_terminal_obeys_nothing_that_a_file_says() {
     let run = Run::of(
         folder
             .command()
-            .args(["firmware", "--for", "c99", "--app", "count", "--rig", "gauge.toml", "--out", out])
+            .args(["firmware", "--target", "c99", "--app", "count", "--rig", "gauge.toml", "--out", out])
             .output()
             .unwrap(),
     );
@@ -200,7 +200,7 @@ fn faces_added_at_once_are_all_there() {
 #[test]
 fn a_project_that_was_not_finished_is_written_again() {
     let folder = Folder::landing();
-    let line = "firmware --for c99 --app count --rig gauge.toml --out gauge";
+    let line = "firmware --target c99 --app count --rig gauge.toml --out gauge";
     folder.answer(line);
     // The folder after a run that was stopped: some files exist, the list names all.
     let manifest: serde_json::Value = serde_json::from_str(&folder.read("gauge/written.json")).unwrap();

@@ -57,6 +57,22 @@ fn the_count_takes_the_form_of_any_number() {
 }
 
 #[test]
+fn a_text_that_has_passed_leaves_the_face_dark() {
+    let folder = Folder::landing();
+    let last = |line: &str| {
+        let answer = folder.answer(line);
+        let frame: serde_json::Value = serde_json::from_str(answer.lines().last().unwrap()).unwrap();
+        format!("{} {}", frame["t_us"], frame["picture"]["reads"])
+    };
+    let play = "play text HI --rig landing.toml --face desk --step 100ms";
+    assert_eq!(last(&format!("{play} --json")), "1000000.0 \"        \"");
+    // What is cut off at a time has not come to its end.
+    assert_eq!(last(&format!("{play} --for 1s --json")), "900000.0 \"I       \"");
+    folder.answer(&format!("{play} --ops=hi.ops --quiet"));
+    assert_eq!(last("play hi.ops --rig landing.toml --json"), "1000000.0 \"        \"");
+}
+
+#[test]
 fn an_hour_takes_no_time() {
     let folder = Folder::landing();
     let answer =
@@ -348,5 +364,32 @@ fn keys_are_pressed_at_their_moments() {
 
     For more information, try '--help'.
     [status 2]
+    ");
+}
+
+/// What the part answers is listed with what asked for it.
+#[test]
+fn the_answers_of_keys_are_listed() {
+    let folder = Folder::landing();
+    let play = "play morning.reel.toml --rig desk.toml --press desk.call1@40ms --for 200ms --ops";
+    let listed = folder.answer(&format!("{play} --json"));
+    let listed = listed.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
+    let keys: Vec<_> = listed.filter(|op| op["role"] == "keys").map(|op| op["answered"].clone()).collect();
+    assert!(keys.contains(&"00 00 00 00".into()) && keys.contains(&"01 00 00 00".into()), "{keys:?}");
+    assert!(folder.answer(play).contains("42 > 01 00 00 00"));
+}
+
+/// How a controller hands out its bits is no matter of the hardware.
+#[test]
+fn a_key_of_the_sender_does_nothing_as_built() {
+    let folder = Folder::landing();
+    let rig = folder.read("quay.toml");
+    folder.write("built.toml", "[face.minutes.drive]\nsent = \"lsb-first\"\n");
+    assert!(rig.contains("method = \"shifted\""));
+    insta::assert_snapshot!(folder.run("show 48 --face minutes --rig quay.toml --built built.toml --ascii --quiet").err, @"
+    warning: built.toml: face.minutes.drive.sent does nothing here: it says what is
+             sent
+     |
+     = help: leave it out, or write it in the rig
     ");
 }

@@ -294,7 +294,7 @@ fn a_sheet_has_every_picture() {
     insta::assert_snapshot!(folder.complaint("play count --rig gauge.toml --to 999 --png-sheet count.png"), @"
     error: a sheet has 240 pictures at most; these are more
      │
-     ╰ help: ask for less with --for
+     ╰ help: ask for less with --for, or for some with --stills 1s,2s
     [status 2]
     ");
 }
@@ -373,7 +373,7 @@ fn a_time_means_the_same_everywhere() {
     assert_eq!(reel("Europe/Paris", "2026-07-01T12:00"), reel("UTC", "2026-07-01T10:00"));
     for line in [
         "play zone.reel.toml --rig desk.toml --at noon",
-        "firmware --for c99 --app clock --rig desk.toml --face clock --out out --at noon",
+        "firmware --target c99 --app clock --rig desk.toml --face clock --out out --at noon",
         "play clock --rig desk.toml --face clock --at noon",
     ] {
         let told = folder.complaint(line);
@@ -489,5 +489,88 @@ fn times_too_short_to_be_played_are_refused() {
         let told =
             folder.complaint(&format!("play count --to 9 --rig desk.toml --face desk --every {every}"));
         assert!(told.contains("write a time of 1us or more"), "{told}");
+    }
+}
+
+/// Without a face that is named pictures show all that play, and a sheet those of the moments that are asked for.
+#[test]
+fn all_faces_in_one_picture() {
+    let folder = Folder::landing();
+    quillmoor(&folder);
+    let play = "play quillmoor.reel.toml --rig quillmoor.toml --at 2026-11-28T07:55";
+    let size = |file: &str| {
+        let png = std::fs::read(folder.path(file)).unwrap();
+        let side = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
+        (side(16), side(20))
+    };
+    folder.answer(&format!("{play} --stills 1s,9s,20s --png-sheet all.png"));
+    folder.answer(&format!("{play} --stills 1s,9s,20s --face board --png-sheet board.png"));
+    assert!(size("all.png").1 > 2 * size("board.png").1, "{:?} {:?}", size("all.png"), size("board.png"));
+    folder.answer(&format!("{play} --for 2s --gif all.gif"));
+    folder.answer(&format!("{play} --for 2s --gif board.gif --face board"));
+    let shape = |file: &str| {
+        let gif = std::fs::read(folder.path(file)).unwrap();
+        f64::from(u16::from_le_bytes([gif[8], gif[9]])) / f64::from(u16::from_le_bytes([gif[6], gif[7]]))
+    };
+    assert!(shape("all.gif") > 1.5 * shape("board.gif"));
+}
+
+/// The whole landing, and its morning.
+fn quillmoor(folder: &Folder) {
+    folder.write("quillmoor.toml", include_str!("../../../../demo/quillmoor.toml"));
+    folder.write("quillmoor.reel.toml", include_str!("../../../../demo/quillmoor.reel.toml"));
+}
+
+/// What a firmware target refuses of a reel is said before it is written.
+#[test]
+fn a_check_for_a_target() {
+    let folder = Folder::landing();
+    quillmoor(&folder);
+    folder.write(
+        "tide.reel.toml",
+        "[[track]]\nface = \"gauge\"\n[[track.act]]\ncount = { from = 0, to = 4, every = \"1s\" }\n",
+    );
+    let check = |reel: &str| folder.run(&format!("play {reel} --check --target c99 --rig quillmoor.toml"));
+    let sound = check("tide.reel.toml");
+    assert!(sound.status == 0 && sound.out.ends_with("c99: a program can play it\n"), "{}", sound.out);
+    let run = check("quillmoor.reel.toml");
+    insta::assert_snapshot!(format!("{}[status {}]", run.err, run.status), @"
+    error: no program for c99 can play this: face desk: a key switches berth2, and
+           an act lights it too
+     │
+     ╰ help: change that, or write it for another target: see
+             docs/guide/firmware.md
+    [status 1]
+    ");
+}
+
+/// A text stands over the picture of an earlier track, in the colours of both.
+#[test]
+fn a_text_over_a_picture() {
+    let folder = Folder::landing();
+    folder.write("sea.ppm", "P3 2 1 255  0 0 255  0 64 128\n");
+    let track = |act: &str| format!("[[track]]\n[[track.act]]\n{act}\n");
+    let sea = track("sprite = { file = \"sea.ppm\", lay = \"stretch\", for = \"9s\" }");
+    let colours = |tracks: &[String]| -> Vec<Vec<String>> {
+        folder.write("over.reel.toml", tracks.concat());
+        let answer = folder.answer("play over.reel.toml --rig departures.toml --stills 1s --json");
+        let frame: serde_json::Value = serde_json::from_str(&answer).unwrap();
+        serde_json::from_value(frame["picture"]["colours"].clone()).unwrap()
+    };
+    for motion in ["cut", "wipe", "type", "push"] {
+        let text = track(&format!(
+            "text = {{ say = \"TEAL\", motion = \"{motion}\", step = \"1ms\", for = \"9s\", look = {{ ink = \"red\" }} }}"
+        ));
+        let (alone, below) = (colours(&[text.clone()]), colours(&[sea.clone()]));
+        let both = colours(&[sea.clone(), text]);
+        let mut letters = 0;
+        for (y, row) in both.iter().enumerate() {
+            for (x, colour) in row.iter().enumerate() {
+                let text = &alone[y][x];
+                letters += usize::from(text != "000000");
+                assert_eq!(colour, if text == "000000" { &below[y][x] } else { text }, "{motion} {x},{y}");
+            }
+        }
+        assert!(letters > 20, "{motion}");
     }
 }

@@ -314,12 +314,12 @@ fn a_new_rig_for_a_board_can_be_programmed() {
         for kind in ["bare-digits", "chain-dots", "shifted-digits", "bare-dots", "latched-digit", "key-panel"]
         {
             folder.answer(&format!("rig new {kind} -c {controller} --out n.toml --force --quiet"));
-            let run = folder.run("rig check --for setup-loop --rig n.toml");
+            let run = folder.run("rig check --target setup-loop --rig n.toml");
             assert_eq!(run.status, 0, "{kind} {controller}: {}{}", run.out, run.err);
         }
     }
     // All ports of the largest are known by bit.
     let source = folder.answer("rig new bare-digit -c atmega2560 --pins a=PL0,b=PL1,c=PL2 --out -");
     folder.write("l.toml", source);
-    folder.answer("rig check --for avr --rig l.toml");
+    folder.answer("rig check --target avr --rig l.toml");
 }

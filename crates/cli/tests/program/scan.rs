@@ -154,13 +154,14 @@ fn options_without_sense() {
     For more information, try '--help'.
     [status 2]
     ");
-    insta::assert_snapshot!(folder.complaint("scan --rig beacon.toml 123"), @r#"
-    error: face beacon shows rows of dots: row 0 has '1'; write # for a lit dot, .
-           for a dark one, and / between rows
+    insta::assert_snapshot!(folder.complaint("scan --rig beacon.toml 123"), @"
+    error: face beacon cannot show this: the text takes 15 columns in the font
+           board; there are 8
      │
-     ╰ help: write the dots in rows: ".##./#..#"
+     ╰ help: shorten it, take a smaller font, or say --fit cut, ellipsis or wrap;
+             or let it move: spare-tile play text
     [status 2]
-    "#);
+    ");
 }
 
 /// The plan is of the rig, what the eye gets of what was built.
@@ -178,4 +179,26 @@ fn the_eye_looks_at_what_was_built() {
     assert_eq!(plan, same);
     // 60 us of the 90 fall after the blanking of 30, into the slot of the next digit.
     assert!(none == 0.0 && (0.02..0.04).contains(&some), "{none} {some}");
+}
+
+/// Texts and pictures are scanned too.
+#[test]
+fn what_is_shown_on_dots() {
+    let folder = Folder::landing();
+    let seen = |line: &str| {
+        let scan = folder.json(&format!("scan {line} --rig beacon.toml"));
+        let lit =
+            scan["eye"].as_array().unwrap().iter().map(|select| select["light"].as_f64().unwrap() > 0.0);
+        (scan["shows"].clone(), lit.collect::<Vec<_>>())
+    };
+    folder.write(
+        "foot.dots",
+        "dots 8x8\nframe\n........\n........\n........\n........\n........\n........\n........\n#######.\n",
+    );
+    let (shows, foot) = seen("--sprite foot.dots");
+    assert_eq!(shows, "foot.dots");
+    let (shows, letter) = seen("I --font board");
+    assert_eq!(shows, "I");
+    assert_ne!(foot, letter);
+    assert_ne!(foot, seen("").1);
 }

@@ -222,7 +222,7 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
     assert_eq!(folder.run("show 2 --rig hot.toml --unsound").status, 0);
     assert_eq!(folder.run("bytes 2 --rig hot.toml").status, 1);
     // No program is written that would damage something.
-    let firmware = "firmware --for c99 --app count --rig hot.toml --out hot";
+    let firmware = "firmware --target c99 --app count --rig hot.toml --out hot";
     let refused = folder.run(firmware);
     assert_eq!((refused.status, folder.path("hot").exists()), (1, false));
     assert!(refused.err.contains("write the program all the same: --unsound"), "{}", refused.err);
@@ -323,7 +323,28 @@ fn the_wiring_list_has_cautions() {
     let caution = "pin PD1 is the serial port through which programs are uploaded";
     assert!(folder.answer("rig wires").contains(&format!("mind: {caution}")));
     assert!(folder.json("rig wires")["cautions"][0].as_str().unwrap().starts_with(caution));
-    folder.answer("firmware --for avr --app count --out gauge");
+    folder.answer("firmware --target avr --app count --out gauge");
     let readme = folder.read("gauge/README.md").replace('\n', " ");
     assert!(readme.contains("pin PD1 is the serial port"), "{readme}");
+}
+
+/// Without a face that is named all are listed, and drawn below one another.
+#[test]
+fn all_faces_of_a_rig() {
+    let folder = Folder::landing();
+    let one = |face: &str| folder.answer(&format!("rig wires --rig landing.toml --face {face}"));
+    let all = folder.answer("rig wires --rig landing.toml");
+    assert_eq!(all, format!("{}\n{}", one("desk"), one("gauge")));
+    let json = folder.json("rig wires --rig landing.toml");
+    assert_eq!(json[1], folder.json("rig wires --rig landing.toml --face gauge"));
+    let size = |line: &str, file: &str| -> (u32, u32) {
+        folder.answer(&format!("rig wires --rig landing.toml {line} --svg {file}"));
+        let svg = folder.read(file);
+        let numbers = svg.split("viewBox=\"0 0 ").nth(1).unwrap().split('"').next().unwrap().to_owned();
+        let (width, height) = numbers.split_once(' ').unwrap();
+        (width.parse::<f32>().unwrap() as u32, height.parse::<f32>().unwrap() as u32)
+    };
+    let [desk, gauge, both] = [("--face desk", "d.svg"), ("--face gauge", "g.svg"), ("", "b.svg")]
+        .map(|(line, file)| size(line, file));
+    assert_eq!(both, (desk.0.max(gauge.0), desk.1 + gauge.1 + 24));
 }

@@ -4,6 +4,8 @@
 //! A light conducts when both its ends are connected: its anode to the high rail and its cathode to the low one. An end
 //! hangs on an output, straight or through a switch, or on a rail for good.
 
+use std::ops::Range;
+
 use super::circuit::{Circuit, Hangs, ResistorPlace, Scanned, Switch, SwitchKind};
 use crate::bus::Edge;
 use crate::face::{Element, Face};
@@ -90,6 +92,8 @@ fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
             Hangs::Digit(_) | Hangs::Row(_) | Hangs::Column(_) => {}
         }
     }
+    // Lights that go on and off together stand side by side, so that whoever looks finds them in one place.
+    spots.sort_by_key(|spot| (spot.group, spot.shared));
     spots
 }
 
@@ -128,17 +132,18 @@ impl End {
     }
 }
 
-/// A light of a group: its node, and its own output and end.
+/// A light of a group: the output that its own end hangs on, and that end.
 struct Light {
-    node: usize,
     output: usize,
     end: End,
 }
 
-/// Lights that share an end.
+/// Lights that share an end; their nodes are next to each other.
 struct Group {
     /// The output that the shared end hangs on, and that end; none where it is at its rail.
     shared: Option<(usize, End)>,
+    /// The node of its first light.
+    first: usize,
     lights: Vec<Light>,
     /// Whether the shared end is connected.
     connected: bool,
@@ -156,41 +161,53 @@ pub struct Lights {
     one_resistor: bool,
     /// The levels when they were last looked at.
     seen: Vec<Option<bool>>,
+    /// When the next group that lingers lets go.
+    lets_go: Option<Nanos>,
     changes: u64,
+}
+
+impl Group {
+    fn nodes(&self) -> Range<usize> {
+        self.first..self.first + self.lights.len()
+    }
 }
 
 impl Lights {
     /// The lights of a circuit behind outputs that behave as this model does.
     #[must_use]
     pub fn new(circuit: &Circuit, face: &Face, outputs: Box<dyn Model>) -> Self {
-        let mut groups: Vec<(usize, Group)> = Vec::new();
-        for (node, spot) in spots(circuit, face).into_iter().enumerate() {
-            let light =
-                Light { node, output: spot.own, end: End::of(&circuit.line_switch, spot.own_is_anode) };
-            match groups.iter_mut().find(|(number, group)| {
-                *number == spot.group && group.shared.map(|(output, _)| output) == spot.shared
-            }) {
-                Some((_, group)) => group.lights.push(light),
-                None => {
-                    let end = End::of(&circuit.select_switch, !spot.own_is_anode);
-                    let group = Group {
-                        shared: spot.shared.map(|output| (output, end)),
-                        lights: vec![light],
-                        connected: spot.shared.is_none(),
-                        lingers: None,
-                    };
-                    groups.push((spot.group, group));
-                }
+        let mut nodes = 0;
+        let spots = spots(circuit, face);
+        let groups = spots.chunk_by(|a, b| (a.group, a.shared) == (b.group, b.shared)).map(|alike| {
+            let light = |spot: &Spot| Light {
+                output: spot.own,
+                end: End::of(&circuit.line_switch, spot.own_is_anode),
+            };
+            let end = End::of(&circuit.select_switch, !alike[0].own_is_anode);
+            let first = nodes;
+            nodes += alike.len();
+            Group {
+                shared: alike[0].shared.map(|output| (output, end)),
+                first,
+                lights: alike.iter().map(light).collect(),
+                connected: alike[0].shared.is_none(),
+                lingers: None,
             }
-        }
+        });
         Self {
-            groups: groups.into_iter().map(|(_, group)| group).collect(),
+            groups: groups.collect(),
             turn_off: circuit.select_switch.turn_off,
             one_resistor: circuit.resistor.is_some_and(|resistor| resistor.place == ResistorPlace::Digits),
             seen: outputs.levels().to_vec(),
+            lets_go: None,
             changes: 0,
             outputs,
         }
+    }
+
+    /// The groups whose shared end is connected.
+    fn connected(&self) -> impl Iterator<Item = &Group> {
+        self.groups.iter().filter(|group| group.connected)
     }
 
     /// Looks at the outputs after something happened at `now`.
@@ -200,11 +217,14 @@ impl Lights {
             return;
         }
         self.seen.copy_from_slice(levels);
-        self.changes += 1;
+        let mut any_light = false;
         for group in &mut self.groups {
+            // One that is connected before or after may look different; the levels of the others change nothing.
+            any_light |= group.connected;
             let Some((output, end)) = group.shared else { continue };
             if end.is_connected(levels.get(output).copied().flatten(), pulls_up) {
                 (group.connected, group.lingers) = (true, None);
+                any_light = true;
             } else if group.connected && group.lingers.is_none() {
                 match self.turn_off {
                     Nanos(0) => group.connected = false,
@@ -212,6 +232,15 @@ impl Lights {
                 }
             }
         }
+        self.changes += u64::from(any_light);
+        self.lets_go = self.next_to_let_go();
+    }
+
+    fn next_to_let_go(&self) -> Option<Nanos> {
+        if self.turn_off == Nanos(0) {
+            return None;
+        }
+        self.groups.iter().filter_map(|group| group.lingers).min()
     }
 
     /// Writes the light of a group whose shared end is connected.
@@ -223,10 +252,8 @@ impl Lights {
             false => 1.0,
             true => 1.0 / group.lights.iter().filter(|light| conducts(light)).count().max(1) as f32,
         };
-        for light in &group.lights {
-            if let Some(node) = nodes.get_mut(light.node) {
-                *node = if conducts(light) { each } else { 0.0 };
-            }
+        for (light, node) in group.lights.iter().zip(nodes) {
+            *node = if conducts(light) { each } else { 0.0 };
         }
     }
 }
@@ -251,14 +278,11 @@ impl Model for Lights {
     }
 
     fn next_change(&self) -> Option<Nanos> {
-        if self.turn_off == Nanos(0) {
-            return None;
-        }
-        self.groups.iter().filter_map(|group| group.lingers).min()
+        self.lets_go
     }
 
     fn pass(&mut self, now: Nanos) {
-        if self.turn_off == Nanos(0) {
+        if self.lets_go.is_none_or(|at| now < at) {
             return;
         }
         for group in &mut self.groups {
@@ -267,12 +291,31 @@ impl Model for Lights {
                 self.changes += 1;
             }
         }
+        self.lets_go = self.next_to_let_go();
     }
 
     fn lit(&self, nodes: &mut [f32]) {
+        self.lit_within(0..nodes.len(), nodes);
+    }
+
+    fn bright(&self, _: usize) -> Range<usize> {
+        // Groups follow one another.
+        let mut connected = self.connected();
+        let Some(first) = connected.next().map(Group::nodes) else { return 0..0 };
+        first.start..connected.last().map_or(first.end, |last| last.nodes().end)
+    }
+
+    fn lit_within(&self, span: Range<usize>, nodes: &mut [f32]) {
         nodes.fill(0.0);
-        for group in self.groups.iter().filter(|group| group.connected) {
-            self.light(group, nodes);
+        for group in self.connected() {
+            // A group that is connected now stands wholly within the span or wholly outside.
+            let own = group.nodes();
+            if let (Some(from), Some(to)) =
+                (own.start.checked_sub(span.start), own.end.checked_sub(span.start))
+                && let Some(nodes) = nodes.get_mut(from..to)
+            {
+                self.light(group, nodes);
+            }
         }
     }
 
@@ -302,6 +345,7 @@ impl Model for Lights {
         for group in &mut self.groups {
             group.lingers = group.lingers.map(|until| until + by);
         }
+        self.lets_go = self.lets_go.map(|at| at + by);
     }
 
     fn pending(&self) -> Option<String> {

@@ -84,7 +84,7 @@ impl<'r> End<'r> {
     /// Takes bytes that are for another part on its lines.
     pub fn overhear(&mut self, bytes: &[u8]) {
         if let (true, Some(part)) = (self.powered, self.eye.model_mut().bytewise()) {
-            bytes.iter().for_each(|byte| part.overheard(*byte));
+            part.overheard(bytes);
         }
     }
 

@@ -45,8 +45,10 @@ struct Tally {
     turned: Nanos,
     /// For how many nanoseconds it was dark.
     dark: u64,
-    /// For how many it had each light. There are as many as the drive has steps, mostly one.
-    levels: Vec<(f32, u64)>,
+    /// For how many it had the first light that was seen of it, mostly the only one.
+    first: (f32, u64),
+    /// The same of every other; there are as many as the drive has steps.
+    others: Vec<(f32, u64)>,
     /// How often it went from dark to lit.
     flashes: u64,
     longest_lit: Nanos,
@@ -99,10 +101,29 @@ impl Tally {
             self.dark += span.0;
             return;
         }
-        match self.levels.iter_mut().find(|(level, _)| *level == light) {
-            Some((_, time)) => *time += span.0,
-            None => self.levels.push((light, span.0)),
+        *self.time_of(light) += span.0;
+    }
+
+    /// For how long it has had a light.
+    #[inline]
+    fn time_of(&mut self, light: f32) -> &mut u64 {
+        if self.first.1 == 0 {
+            self.first.0 = light;
         }
+        if self.first.0 == light {
+            return &mut self.first.1;
+        }
+        let place = self.others.iter().position(|(level, _)| *level == light);
+        let place = place.unwrap_or_else(|| {
+            self.others.push((light, 0));
+            self.others.len() - 1
+        });
+        &mut self.others[place].1
+    }
+
+    /// How long it has had each light so far.
+    fn levels(&self) -> impl Iterator<Item = (f32, u64)> {
+        std::iter::once(self.first).chain(self.others.iter().copied())
     }
 
     #[inline]
@@ -113,7 +134,7 @@ impl Tally {
     }
 
     fn sight(&self) -> Sight {
-        let levels = || self.levels.iter().copied().chain([(0.0, self.dark)]).filter(|(_, time)| *time > 0);
+        let levels = || self.levels().chain([(0.0, self.dark)]).filter(|(_, time)| *time > 0);
         let seen = || levels().map(|(level, time)| (f64::from(level), time as f64));
         let window: f64 = seen().map(|(_, time)| time).sum();
         if window == 0.0 {
@@ -202,6 +223,12 @@ impl Eye {
 
     /// Takes a transfer as bytes, each at its moment; what came of it. `None` where the model wants edges: nothing has happened then.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
+        if self.is_shut && self.model.next_change().is_none() {
+            // Nobody looks, and nothing comes by itself: the part is as well without a look after each byte.
+            let reply = protocol.send_whole(transfer, at, self.model.bytewise()?)?;
+            self.now = self.now.max(reply.ended);
+            return Some(reply);
+        }
         self.model.bytewise()?;
         protocol.send_whole(transfer, at, &mut Watched(self))
     }
@@ -235,11 +262,11 @@ impl Eye {
         self.pass(at);
         self.opened = self.now;
         for tally in &mut self.tallies {
-            tally.levels.clear();
+            tally.others.clear();
             *tally = Tally {
                 since: self.now,
                 turned: self.now,
-                levels: std::mem::take(&mut tally.levels),
+                others: std::mem::take(&mut tally.others),
                 ..Tally::default()
             };
         }
@@ -282,9 +309,13 @@ impl Eye {
         for (tally, before) in self.tallies.iter_mut().zip(&since.tallies) {
             tally.dark += (tally.dark - before.dark) * times;
             tally.flashes += (tally.flashes - before.flashes) * times;
-            for (level, time) in &mut tally.levels {
-                let known = before.levels.iter().find(|(known, _)| known == level);
-                *time += (*time - known.map_or(0, |(_, time)| *time)) * times;
+            let times_of = |(level, time): (f32, u64)| {
+                let known = before.levels().find(|(known, _)| *known == level);
+                (level, (time - known.map_or(0, |(_, time)| time)) * times)
+            };
+            tally.first.1 += times_of(tally.first).1;
+            for other in &mut tally.others {
+                other.1 += times_of(*other).1;
             }
             tally.since = tally.since + skipped;
             // What lasted through the whole circle goes on; what began in it began so much later.

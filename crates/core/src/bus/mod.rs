@@ -279,6 +279,12 @@ impl Ops {
         Some(Op { role, transfer, not_before })
     }
 
+    /// The moment before which an operation may not begin.
+    #[must_use]
+    pub fn moment(&self, place: usize) -> Option<Nanos> {
+        self.entries.get(place).map(|entry| entry.not_before)
+    }
+
     /// The operations in their order.
     pub fn iter(&self) -> impl Iterator<Item = Op<'_>> {
         (0..self.entries.len()).filter_map(|place| self.get(place))

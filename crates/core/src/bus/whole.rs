@@ -23,9 +23,9 @@ pub trait Bytewise {
     /// The transfer ends.
     fn end(&mut self, at: Nanos);
 
-    /// A byte is for another part whose lines are this one's too, but for the select.
-    fn overheard(&mut self, byte: u8) {
-        let _ = byte;
+    /// Bytes are for another part whose lines are this one's too, but for the select.
+    fn overheard(&mut self, bytes: &[u8]) {
+        let _ = bytes;
     }
 }
 
@@ -34,7 +34,12 @@ const FASTEST: Hertz = Hertz(1_000_000);
 
 impl Protocol {
     /// Carries a transfer out from `at` on as bytes. `None` where it has to go edge by edge; nothing has happened then.
-    pub fn send_whole(&self, transfer: Transfer<'_>, at: Nanos, part: &mut impl Bytewise) -> Option<Reply> {
+    pub fn send_whole(
+        &self,
+        transfer: Transfer<'_>,
+        at: Nanos,
+        part: &mut (impl Bytewise + ?Sized),
+    ) -> Option<Reply> {
         let mut reply = Reply { acknowledged: true, began: at, ended: at, ..Reply::default() };
         match (self, transfer) {
             (Self::Spi(spi), Transfer::Spi { bytes }) => under_select(spi, bytes, part, &mut reply),
@@ -66,7 +71,7 @@ impl Protocol {
     }
 }
 
-fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut impl Bytewise, reply: &mut Reply) {
+fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut (impl Bytewise + ?Sized), reply: &mut Reply) {
     let half = spi.clock.half_period();
     part.begin(reply.began);
     let mut at = reply.began;
@@ -82,7 +87,7 @@ fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut impl Bytewise, reply: &
 fn to_address(
     i2c: &i2c::I2c,
     (address, bytes, reads): (u8, &[u8], usize),
-    part: &mut impl Bytewise,
+    part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {
     let (low, high) = i2c.times();
@@ -115,7 +120,7 @@ fn to_address(
 fn between_start_and_stop(
     two_wire: &two_wire::TwoWire,
     (bytes, reads): (&[u8], usize),
-    part: &mut impl Bytewise,
+    part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {
     let half = two_wire.clock.half_period();
@@ -137,7 +142,7 @@ fn between_start_and_stop(
 fn under_strobe(
     strobe: &strobe::Strobe,
     (bytes, reads): (&[u8], usize),
-    part: &mut impl Bytewise,
+    part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {
     let half = strobe.clock.half_period();

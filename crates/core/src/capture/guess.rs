@@ -42,7 +42,8 @@ const NAMES: [(&str, &[&str]); 7] = [
     ("", &[]),
 ];
 
-/// The line of each wire by their names; none unless every line is found.
+/// The line of each wire by their names; none unless every line is found. The point of a bare display may have none: who does not
+/// use it does not record it.
 #[must_use]
 pub fn by_names(mount: &Mount, wires: &[Wire]) -> Option<Vec<Option<usize>>> {
     let mut map = vec![None; wires.len()];
@@ -57,11 +58,18 @@ pub fn by_names(mount: &Mount, wires: &[Wire]) -> Option<Vec<Option<usize>>> {
                 let name = name.to_lowercase();
                 name == role || pins.contains(&name) || known.contains(&name.as_str())
             })
-        })?;
-        map[wire] = Some(line);
+        });
+        match wire {
+            Some(wire) => map[wire] = Some(line),
+            None if role == POINT && mount.drive.display().follows_lines() => {}
+            None => return None,
+        }
     }
     Some(map)
 }
+
+/// The line of the points of a bare display.
+const POINT: &str = "dp";
 
 /// The most wires that are tried in every order.
 const MOST: usize = 6;

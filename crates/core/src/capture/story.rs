@@ -7,6 +7,7 @@ use crate::board::End;
 use crate::board::picture::Picture;
 use crate::bus::{Edge, Protocol};
 use crate::meaning::Meaning;
+use crate::model::ANSWER_DELAY;
 use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
 use crate::units::Nanos;
@@ -87,6 +88,12 @@ fn kinds(meaning: &Meaning) -> Vec<String> {
     }
 }
 
+/// A scan that is slower than this many times the rig's turn is another one than the rig says.
+const SLOWER: f64 = 1.15;
+
+/// After so many flashes of lights it is known how long a turn is.
+const MOST_FLASHES: usize = 400;
+
 /// A picture that changes again within this time is on its way to the next: a frame takes several transfers.
 const STANDS: Nanos = Nanos(1_000_000);
 
@@ -110,6 +117,15 @@ pub struct Follower<'r> {
     edges: Vec<Edge>,
     /// The level of each line while nothing is sent.
     idle: Vec<Option<bool>>,
+    /// Whether the levels at the beginning have been taken.
+    has_begun: bool,
+    /// The line that the part answers on, and whether the recording says that nothing drives it: then it has no part in it, and the
+    /// answers are those that the part would give.
+    answer_line: Option<usize>,
+    is_open: bool,
+    /// What the part does to that line, and what it will do.
+    answer: Option<bool>,
+    coming: Option<(Nanos, Option<bool>)>,
     /// What happened after the last change of lights: a picture may yet come before it.
     waiting: Vec<Happening<'r>>,
     /// What was said and odd, and how often each line changed.
@@ -142,6 +158,11 @@ impl<'r> Follower<'r> {
             map,
             edges: Vec::new(),
             idle: rig.protocol(mount).map_or_else(Vec::new, Protocol::idle),
+            has_begun: false,
+            answer_line: rig.protocol(mount).and_then(Protocol::answer_line),
+            is_open: false,
+            answer: None,
+            coming: None,
             waiting: Vec::new(),
             account: Account { edges: vec![0; mount.lines.len()], ..Account::default() },
             kinds: BTreeSet::new(),
@@ -150,7 +171,8 @@ impl<'r> Follower<'r> {
 
     /// Takes changes in order of time; what happened is added, in order of time.
     pub fn take(&mut self, changes: &[Change], happened: &mut Vec<Happening<'r>>) {
-        if self.wanted == Wanted::Last && self.turn.is_none() {
+        let changes = self.begin(changes);
+        if self.wanted == Wanted::Last && self.turn.is_none() && !self.is_open && !self.opens(changes) {
             let mut edges = std::mem::take(&mut self.edges);
             edges.clear();
             edges.extend(changes.iter().filter_map(|change| self.edge(change)));
@@ -159,12 +181,121 @@ impl<'r> Follower<'r> {
             return;
         }
         for change in changes {
+            self.answer_until(change.at);
             if let Some(edge) = self.edge(change) {
                 self.pass(edge.at);
                 self.step(edge);
+                self.hear_answer(edge.at);
             }
         }
         self.release(happened);
+    }
+
+    /// Takes the levels with which a recording begins: the lines have them, and nothing has happened yet. Returns what comes after
+    /// them.
+    fn begin<'c>(&mut self, changes: &'c [Change]) -> &'c [Change] {
+        let Some(first) = changes.first().filter(|_| !self.has_begun) else { return changes };
+        self.has_begun = true;
+        let mut seen = BTreeSet::new();
+        let is_first = |change: &&Change| change.at == first.at && seen.insert(change.wire);
+        let beginning = changes.iter().take_while(is_first).count();
+        for change in &changes[..beginning] {
+            if let Some(line) = self.map.get(change.wire as usize).copied().flatten() {
+                self.levels[line] = self.level_of(line, change.level);
+            }
+        }
+        self.end.wake(&self.levels);
+        self.changes = self.end.eye().model().changes();
+        self.check_turn(&changes[beginning..], first.at);
+        &changes[beginning..]
+    }
+
+    /// Compares how long a turn of the scan is with what the rig says. A slower one is odd, and pictures are what the eye gets in
+    /// one of those.
+    fn check_turn(&mut self, changes: &[Change], at: Nanos) {
+        let has_greys = self.end.mount().drive.display().grey_steps() > 1;
+        let Some(turn) = self.turn.filter(|_| !has_greys) else { return };
+        let Some(measured) =
+            self.measured_turn(changes).filter(|measured| measured.0 as f64 > SLOWER * turn.0 as f64)
+        else {
+            return;
+        };
+        self.turn = Some(measured);
+        self.account.odd += 1;
+        let words = format!(
+            "a turn of the scan takes {measured}; by the rig it is {turn}: its refresh_hz is another one"
+        );
+        self.waiting.push(Happening::Note(Told { at, odd: true, words }));
+    }
+
+    /// How long it is from one flash of a light to its next, as a rule.
+    fn measured_turn(&self, changes: &[Change]) -> Option<Nanos> {
+        let mut end = End::new(self.end.mount());
+        end.wake(&self.levels);
+        let mut flashed = vec![None; end.eye().light().len()];
+        let mut before = end.eye().light().to_vec();
+        let mut turns = Vec::new();
+        for change in changes {
+            let Some(line) = self.map.get(change.wire as usize).copied().flatten() else { continue };
+            let level = change.level != Level::Low;
+            end.take(&[Edge { at: change.at, line, level }]);
+            for ((light, before), flashed) in end.eye().light().iter().zip(&mut before).zip(&mut flashed) {
+                if *light > 0.0 && *before == 0.0 {
+                    turns.extend(flashed.replace(change.at).map(|last| change.at - last));
+                }
+                *before = *light;
+            }
+            if turns.len() >= MOST_FLASHES {
+                break;
+            }
+        }
+        turns.sort_unstable();
+        turns.get(turns.len() / 2).copied()
+    }
+
+    /// The level of a line that has been recorded; none where it is not known.
+    fn level_of(&mut self, line: usize, level: Level) -> Option<bool> {
+        if self.answer_line == Some(line) {
+            self.is_open = level == Level::Open;
+        }
+        match level {
+            Level::Low => Some(false),
+            Level::Open if self.answer_line == Some(line) => Some(self.answer.unwrap_or(true)),
+            // A line that nothing drives is pulled up, or of no concern.
+            Level::High | Level::Open => Some(true),
+            Level::Unknown => None,
+        }
+    }
+
+    /// Whether nothing drives the line that the part answers on, in any of these changes.
+    fn opens(&self, changes: &[Change]) -> bool {
+        let line_of = |change: &Change| self.map.get(change.wire as usize).copied().flatten();
+        self.answer_line.is_some()
+            && changes.iter().any(|change| change.level == Level::Open && line_of(change) == self.answer_line)
+    }
+
+    /// Lets the part do to its line what it does up to `now`. Where nothing else drives the line in the recording, that is its level.
+    fn answer_until(&mut self, now: Nanos) {
+        while let Some((at, answer)) = self.coming.filter(|(at, _)| *at <= now) {
+            (self.coming, self.answer) = (None, answer);
+            let level = answer.unwrap_or(true);
+            if let Some(line) = self.answer_line.filter(|_| self.is_open)
+                && self.levels[line].replace(level) != Some(level)
+            {
+                self.step(Edge { at, line, level });
+            }
+            self.hear_answer(at);
+        }
+    }
+
+    /// Notes what the part is about to do to its line, after something happened at `at`.
+    fn hear_answer(&mut self, at: Nanos) {
+        let answer = self.end.answer();
+        if answer != self.coming.map_or(self.answer, |(_, answer)| answer) {
+            // The pull-up that takes over when the part lets go is slow.
+            let delay = if answer == Some(false) { Nanos(0) } else { ANSWER_DELAY };
+            self.coming = Some((at + delay, answer));
+        }
     }
 
     /// Hands out, in order of time, what nothing can come before any more.
@@ -193,12 +324,7 @@ impl<'r> Follower<'r> {
     /// The edge of a line that a change is, if it is one.
     fn edge(&mut self, change: &Change) -> Option<Edge> {
         let line = (*self.map.get(change.wire as usize)?)?;
-        let level = match change.level {
-            Level::Low => false,
-            // A line that nothing drives is pulled up, or of no concern.
-            Level::High | Level::Open => true,
-            Level::Unknown => return None,
-        };
+        let level = self.level_of(line, change.level)?;
         let before = self.levels[line].replace(level);
         // How a recording begins is no edge where the line rests as it should.
         let begins = before.is_none() && self.idle[line] == Some(level);

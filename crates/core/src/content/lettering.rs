@@ -329,9 +329,9 @@ pub fn paint(canvas: &mut Canvas<'_>, line: &Inked, (left, top): (isize, isize),
     for (own, bitmap) in line.layers() {
         let colour = colour.unwrap_or(own);
         for y in rows.clone() {
-            for x in columns.clone().filter(|x| bitmap.get(*x, y)) {
-                canvas.set_colour((left + x as isize) as usize, (top + y as isize) as usize, colour);
-            }
+            let begin = ((left + columns.start as isize) as usize, (top + y as isize) as usize);
+            let lit = columns.clone().map(|x| bitmap.get(x, y));
+            canvas.set_colours(begin, lit.map(|is_lit| is_lit.then_some(colour)));
         }
     }
 }

@@ -465,7 +465,9 @@ pub struct ByteCode {
 pub enum NoByte {
     #[error("its segments are at single pins, which are bits of no byte")]
     SinglePins,
-    #[error("its segments are spread over the bits of several bytes")]
+    #[error(
+        "its segments are spread over the bits of several bytes, which have other lights too, or are too many"
+    )]
     Spread,
     #[error(
         "the lines that select its digits are bits of the same byte, so that it is another for each digit"
@@ -601,7 +603,11 @@ impl Display for Bare {
         let (least, most) = places
             .iter()
             .fold((usize::MAX, 0), |(least, most), (_, (byte, _))| (least.min(*byte), most.max(*byte)));
-        if most.saturating_sub(least) >= names.len().div_ceil(8) {
+        // Spread over more bytes than they need, as over two ports, they are still a word, where nothing else stands in it.
+        let is_own = |place: &(usize, usize)| places.iter().any(|(_, own)| own == place);
+        let lines = self.circuit.lights.iter().filter_map(|light| outputs.bit_of(light.line?));
+        let is_shared = lines.filter(|place| !is_own(place)).any(|(byte, _)| (least..=most).contains(&byte));
+        if most.saturating_sub(least) >= names.len().div_ceil(8) && is_shared {
             return Err(NoByte::Spread);
         }
         if (least..=most).any(selects_on) {

@@ -45,6 +45,7 @@ use std::time::Duration;
 use crate::board::link::LinkError;
 use crate::board::picture::Picture;
 use crate::content::Canvas;
+use crate::plan::Rig;
 use dimming::Light;
 use together::longest;
 
@@ -169,6 +170,18 @@ pub struct Reel {
 }
 
 impl Reel {
+    /// Whether it ends, and every face is dark then.
+    #[must_use]
+    pub fn ends_dark(&self, rig: &Rig, inputs: &Inputs) -> bool {
+        let Some(length) = self.length() else { return false };
+        self.tracks.iter().all(|track| {
+            let Some(mount) = rig.faces.get(track.face) else { return true };
+            let mut frame = mount.face.blank();
+            track.act.draw(length, inputs, &mut Canvas::whole(&mount.face, &mut frame));
+            frame == mount.face.blank()
+        })
+    }
+
     /// When the last track ends; `None` when one never does.
     #[must_use]
     pub fn length(&self) -> Option<Duration> {

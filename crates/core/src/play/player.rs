@@ -267,24 +267,27 @@ impl<'p, L: Link> Player<'p, L> {
 
     /// What is due next: when, what, and on which stage.
     fn due(&self) -> Option<(Duration, Due, usize)> {
-        self.dues().min()
+        self.due_among(|_, _| true)
     }
 
-    /// What is due next on every stage, of each kind.
-    fn dues(&self) -> impl Iterator<Item = (Duration, Due, usize)> {
-        let now = self.elapsed();
-        let of_stage = move |(place, stage): (usize, &Stage)| {
+    /// The same among some of it.
+    fn due_among(&self, is_asked: impl Fn(Due, usize) -> bool) -> Option<(Duration, Due, usize)> {
+        let (now, mut next) = (self.elapsed(), None::<(Duration, Due, usize)>);
+        for (place, stage) in self.stages.iter().enumerate() {
             let free = self.scheduler.free_at(stage.face);
             let free = if free > self.scheduler.now() { (free - self.origin).into() } else { now };
-            [
-                (stage.changes_at, Due::Change),
-                (stage.resend_at, Due::Resend),
-                (stage.poll.as_ref().map(|(at, ..)| *at), Due::Poll),
-            ]
-            .into_iter()
-            .filter_map(move |(at, due)| Some((at?.max(free), due, place)))
-        };
-        self.stages.iter().enumerate().flat_map(of_stage)
+            let poll = stage.poll.as_ref().map(|(at, ..)| *at);
+            for (at, due) in
+                [(stage.changes_at, Due::Change), (stage.resend_at, Due::Resend), (poll, Due::Poll)]
+            {
+                let Some(at) = at.filter(|_| is_asked(due, place)) else { continue };
+                let coming = (at.max(free), due, place);
+                if next.is_none_or(|next| coming < next) {
+                    next = Some(coming);
+                }
+            }
+        }
+        next
     }
 
     /// Lets everything happen that is due up to `until`, that moment included. Whether any face looks different.
@@ -412,8 +415,8 @@ impl<'p, L: Link> Player<'p, L> {
         if !self.scheduler.is_silent() || !self.scheduler.link_mut().answers_alike() {
             return;
         }
-        let others = self.dues().filter(|(_, due, of)| (*due, *of) != (Due::Poll, place));
-        let other = others.min().map_or(until, |(at, ..)| at.min(until));
+        let other = self.due_among(|due, of| (due, of) != (Due::Poll, place));
+        let other = other.map_or(until, |(at, ..)| at.min(until));
         let Some(room) = other.checked_sub(next + long) else { return };
         let skipped = room.as_nanos() / every.as_nanos() + 1;
         if let Some((due, ..)) = &mut self.stages[place].poll {
@@ -451,8 +454,7 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
     /// # Errors
     /// When the board cannot be spoken to.
     pub fn watch(&mut self, end: Duration) -> Result<bool, LinkError> {
-        let others = self.dues().filter(|(at, due, _)| *due != Due::Poll && *at < end);
-        let next = others.map(|(at, ..)| at).min();
+        let next = self.due_among(|due, _| due != Due::Poll).map(|(at, ..)| at).filter(|at| *at < end);
         let times = self.turn();
         let (opened, seen) = exposure(self.elapsed(), times, next);
         if seen - opened < times.0 || !self.poll_until(opened)? {

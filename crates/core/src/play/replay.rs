@@ -244,6 +244,23 @@ impl<'p, L: Link> Replay<'p, L> {
     }
 }
 
+impl<L: Link> Replay<'_, L> {
+    fn is_scanned(&self, face: usize) -> bool {
+        self.rig.faces[face].drive.display().scan().is_some()
+    }
+
+    /// Whether what is next for one of these faces began as soon as its bus was free: it belongs to what was sent before it,
+    /// and whoever looks between the two sees what nobody wants to show.
+    fn any_goes_on(&self, faces: &[usize]) -> bool {
+        let free = |face: usize| self.link.free_at(self.rig.faces[face].device);
+        let Some(last) = faces.iter().map(|face| free(*face)).max() else { return false };
+        let coming = self.log.faces.iter().enumerate().skip(self.sent);
+        let coming = coming.map_while(|(place, face)| Some((*face, self.log.ops.get(place)?.not_before)));
+        let mut until_free = coming.take_while(|(_, at)| *at <= last);
+        until_free.any(|(face, at)| faces.contains(&face) && at <= free(face))
+    }
+}
+
 impl<'p, L: OnBoard<'p>> Replay<'p, L> {
     fn expose_until(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
         let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
@@ -260,12 +277,22 @@ impl<'p, L: OnBoard<'p>> Replay<'p, L> {
 impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
     fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
         let mut changed = self.now == Nanos(0) && self.sent == 0;
-        let until = (self.log.begins + Nanos::from(until)).max(self.now);
-        while let Some(op) = self.log.ops.get(self.sent).filter(|op| op.not_before <= until) {
-            let device = self.rig.faces[self.log.faces[self.sent]].device;
-            self.link.transfer(device, &op)?;
+        let mut until = (self.log.begins + Nanos::from(until)).max(self.now);
+        let mut begun = Vec::new();
+        while let Some(op) = self.log.ops.get(self.sent) {
+            let face = self.log.faces[self.sent];
+            if op.not_before > until && !self.any_goes_on(&begun) {
+                break;
+            }
+            let reply = self.link.transfer(self.rig.faces[face].device, &op)?;
             changed |= op.role != Role::Keys;
             self.sent += 1;
+            if !self.is_scanned(face) {
+                until = until.max(reply.ended);
+                if !begun.contains(&face) {
+                    begun.push(face);
+                }
+            }
         }
         self.now = until;
         self.link.pass(until);

@@ -47,6 +47,11 @@ impl Stage<'_> {
         Some(Op { not_before: self.base + op.not_before, ..op })
     }
 
+    /// When that may begin.
+    fn op_at(&self) -> Option<Nanos> {
+        Some(self.base + self.ops.moment(self.sent)?)
+    }
+
     const fn device(&self) -> DeviceId {
         self.mount.device
     }
@@ -194,12 +199,19 @@ impl<'r, L: Link> Scheduler<'r, L> {
     }
 
     fn send_all(&mut self, face: usize, heard: &mut impl FnMut(Role, &Reply)) -> Result<(), LinkError> {
-        while self.stages[face].op().is_some() {
+        while self.op_at(face).is_some() {
             let Some((at, next)) = self.earliest() else { break };
-            let reply = self.step(next, at)?;
-            if let Some((role, reply)) = reply.filter(|_| next == face) {
-                self.now = self.now.max(reply.ended);
-                heard(role, &reply);
+            if next != face {
+                self.step(next, at)?;
+                continue;
+            }
+            // What this face sends makes the others later at most: they need not be asked after each operation.
+            let other = self.earliest_of(|other| other != face);
+            while let Some(at) = self.op_at(face).filter(|at| other.is_none_or(|other| (*at, face) < other)) {
+                if let Some((role, reply)) = self.step(face, at)? {
+                    self.now = self.now.max(reply.ended);
+                    heard(role, &reply);
+                }
             }
         }
         Ok(())
@@ -208,19 +220,24 @@ impl<'r, L: Link> Scheduler<'r, L> {
     /// Whether nothing is sent by itself: no face is scanned by the controller.
     #[must_use]
     pub fn is_silent(&self) -> bool {
-        self.stages.iter().all(|stage| stage.op().is_none() && stage.slot_at.is_none())
+        self.stages.iter().all(|stage| stage.op_at().is_none() && stage.slot_at.is_none())
     }
 
     /// The face whose turn it is next, and when.
     fn earliest(&self) -> Option<(Nanos, usize)> {
-        let moment = |(face, stage): (usize, &Stage<'_>)| {
-            let at = match stage.op() {
-                Some(op) => op.not_before.max(self.link.free_at(stage.device())),
-                None => stage.slot_at?,
-            };
-            Some((at, face))
-        };
-        self.stages.iter().enumerate().filter_map(moment).min()
+        self.earliest_of(|_| true)
+    }
+
+    /// The same among some faces.
+    fn earliest_of(&self, is_asked: impl Fn(usize) -> bool) -> Option<(Nanos, usize)> {
+        let asked = (0..self.stages.len()).filter(|face| is_asked(*face));
+        asked.filter_map(|face| Some((self.op_at(face).or(self.stages[face].slot_at)?, face))).min()
+    }
+
+    /// When a face can send its next operation, if any is left.
+    fn op_at(&self, face: usize) -> Option<Nanos> {
+        let stage = &self.stages[face];
+        stage.op_at().map(|at| at.max(self.link.free_at(stage.device())))
     }
 
     /// Lets a face do what comes next at `at`: send an operation, or begin a slot.

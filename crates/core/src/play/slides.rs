@@ -190,20 +190,39 @@ impl Slides {
         (&self.slides[slide], before, self.steps[slide])
     }
 
-    /// The level of an element while so many steps have been taken, and not yet all.
-    fn level(&self, element: usize, (slide, before): (&Slide, &Frame), taken: u32) -> Level {
-        let (old, new) = (before.levels()[element], slide.frame.levels()[element]);
+    /// The levels of all elements while so many steps have been taken, and not yet all.
+    fn levels(&self, (slide, before): (&Slide, &Frame), taken: u32) -> Vec<Level> {
+        let (old, new) = (before.levels(), slide.frame.levels());
+        let both = || old.iter().copied().zip(new.iter().copied());
         match self.change {
-            Change::Cut => new,
-            Change::Type if slide.typed[element] <= taken => new,
-            Change::Type => Level::OFF,
-            Change::Wipe if self.column(element) < taken as usize => new,
-            Change::Wipe => old,
-            Change::Fade(steps) => {
-                let (old, new) = (i64::from(old.0), i64::from(new.0));
-                Level((old + (new - old) * i64::from(taken) / i64::from(steps.max(1))) as u8)
+            Change::Cut => new.to_vec(),
+            Change::Type => {
+                let typed = new.iter().zip(&slide.typed);
+                typed.map(|(new, step)| if *step <= taken { *new } else { Level::OFF }).collect()
             }
-            Change::Push(way) => self.pushed(element, (before, &slide.frame), way, taken as usize),
+            Change::Wipe => {
+                let has_come = |element| self.column(element) < taken as usize;
+                both()
+                    .enumerate()
+                    .map(|(element, (old, new))| if has_come(element) { new } else { old })
+                    .collect()
+            }
+            Change::Fade(steps) => {
+                let share = |old: Level, new: Level| {
+                    let (old, new) = (i64::from(old.0), i64::from(new.0));
+                    Level((old + (new - old) * i64::from(taken) / i64::from(steps.max(1))) as u8)
+                };
+                both().map(|(old, new)| share(old, new)).collect()
+            }
+            Change::Push(way) => self.pushed((old, new), way, taken as usize),
+        }
+    }
+
+    /// How many cells there are across and down, and how many elements each has: digits, or dots.
+    fn cells(&self) -> (usize, usize, usize) {
+        match self.face.dots() {
+            Some(grid) => (grid.width, grid.height, grid.channels.count()),
+            None => (self.face.digits(), 1, self.face.style().segment_count()),
         }
     }
 
@@ -216,38 +235,48 @@ impl Slides {
         }
     }
 
-    /// The level of an element while the new content has come so far.
-    fn pushed(&self, element: usize, (old, new): (&Frame, &Frame), way: Move, come: usize) -> Level {
-        let shift = |at: usize, size: usize, backwards: bool| {
-            // Where on the two side by side it is.
-            let both = if backwards { at + size - come } else { at + come };
-            (both % size, (both >= size) != backwards)
+    /// The levels while the new content has come in by so many cells.
+    fn pushed(&self, (old, new): (&[Level], &[Level]), way: Move, come: usize) -> Vec<Level> {
+        let (across, down, size) = self.cells();
+        let row = across * size;
+        // What moves as one: each row by itself, or all of them.
+        let (line, by) = match way {
+            Move::Left | Move::Right => (row, come * size),
+            Move::Up | Move::Down => (row * down, come * row),
         };
-        let Some(grid) = self.face.dots() else {
-            let count = self.face.style().segment_count();
-            let digits = self.face.digits();
-            if element >= digits * count {
-                // Colons and lamps stand still.
-                return if 2 * come >= digits { new.levels()[element] } else { old.levels()[element] };
+        let mut levels = Vec::with_capacity(new.len());
+        let cells = row * down;
+        for (old, new) in old[..cells].chunks(line.max(1)).zip(new[..cells].chunks(line.max(1))) {
+            let by = by.min(line);
+            let (first, second) = match way {
+                Move::Left | Move::Up => (&old[by..], &new[..by]),
+                Move::Right | Move::Down => (&new[line - by..], &old[..line - by]),
+            };
+            levels.extend_from_slice(first);
+            levels.extend_from_slice(second);
+        }
+        // Colons and lamps stand still.
+        levels.extend_from_slice(if 2 * come >= across { &new[cells..] } else { &old[cells..] });
+        levels
+    }
+
+    /// Puts levels over those that are there: all segments of digits, but only the dots, colons and lamps that are lit.
+    fn put(&self, levels: &[Level], there: &mut [Level]) {
+        let (across, down, size) = self.cells();
+        let (cells, extras) = levels.split_at((across * down * size).min(levels.len()));
+        let (there_cells, there_extras) = there.split_at_mut(cells.len());
+        if self.face.dots().is_none() {
+            there_cells.copy_from_slice(cells);
+        } else {
+            for (cell, there) in cells.chunks(size).zip(there_cells.chunks_mut(size)) {
+                if cell.iter().any(|level| *level != Level::OFF) {
+                    there.copy_from_slice(cell);
+                }
             }
-            let (digit, is_new) = shift(element / count, digits, way == Move::Right);
-            return if is_new { new } else { old }.levels()[digit * count + element % count];
-        };
-        let channels = grid.channels.count();
-        let (dot, channel) = (element / channels, element % channels);
-        let (x, y) = (dot % grid.width, dot / grid.width);
-        let (x, y, is_new) = match way {
-            Move::Left | Move::Right => {
-                let (x, is_new) = shift(x, grid.width, way == Move::Right);
-                (x, y, is_new)
-            }
-            Move::Up | Move::Down => {
-                let (y, is_new) = shift(y, grid.height, way == Move::Down);
-                (x, y, is_new)
-            }
-        };
-        let from = if is_new { new } else { old };
-        self.face.dot(x, y).map_or(Level::OFF, |Element(first)| from.levels()[first + channel])
+        }
+        for (level, there) in extras.iter().zip(there_extras).filter(|(level, _)| **level != Level::OFF) {
+            *there = *level;
+        }
     }
 }
 
@@ -259,11 +288,9 @@ impl Act for Slides {
         let Place { slide, taken, .. } = self.place(elapsed);
         let (slide, before, steps) = self.pair(slide);
         if taken >= steps {
-            let new = slide.frame.levels();
-            return canvas.levels_mut()[..new.len()].copy_from_slice(new);
-        }
-        for (element, level) in canvas.levels_mut().iter_mut().enumerate().take(self.dark.levels().len()) {
-            *level = self.level(element, (slide, before), taken);
+            self.put(slide.frame.levels(), canvas.levels_mut());
+        } else {
+            self.put(&self.levels((slide, before), taken), canvas.levels_mut());
         }
     }
 

@@ -26,6 +26,20 @@ fn complete(over: &mut Table, base: &Table) {
     }
 }
 
+/// The key of a drive that says how a controller hands out its bits: the parts that receive them know nothing of it.
+const SENT: &str = "sent";
+
+/// The keys by which `over` asks for something else than `base`, face by face, and which say only what is sent, such as
+/// `face.desk.drive.sent`: in a file that says what receives it they do nothing.
+#[must_use]
+pub fn sent_only(over: &str, base: &str) -> Vec<String> {
+    let (Ok(over), Ok(base)) = (over.parse::<Table>(), base.parse::<Table>()) else { return Vec::new() };
+    let sent = |rig: &Table, face: &str| rig.get("face")?.get(face)?.get("drive")?.get(SENT).cloned();
+    let Some(faces) = over.get("face").and_then(Value::as_table) else { return Vec::new() };
+    let differs = |face: &&String| sent(&over, face).is_some_and(|said| Some(said) != sent(&base, face));
+    faces.keys().filter(differs).map(|face| format!("face.{face}.drive.{SENT}")).collect()
+}
+
 /// Whether both are drives, and of different methods.
 fn is_another_drive(over: &Table, base: &Table) -> bool {
     let method = |table: &Table| table.get("method").cloned();
@@ -49,6 +63,14 @@ mod tests {
         let expected: Table = BASE.replace("rotate = 0", "rotate = 90").parse().unwrap();
         assert_eq!(turned, expected);
         assert_eq!(over(""), BASE.parse().unwrap());
+    }
+
+    #[test]
+    fn keys_that_say_only_what_is_sent() {
+        let built = "[face.desk.drive]\nmodules = { rotate = 90 }\nsent = \"lsb-first\"\n";
+        assert_eq!(sent_only(built, BASE), ["face.desk.drive.sent"]);
+        assert_eq!(sent_only(built, built), [""; 0], "it is what the rig says too");
+        assert_eq!(sent_only("[face.desk.drive]\nfirst = \"left\"\n", BASE), [""; 0]);
     }
 
     #[test]

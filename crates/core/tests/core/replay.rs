@@ -79,6 +79,29 @@ proptest! {
 }
 
 #[test]
+fn no_update_is_seen_in_part() {
+    for rig in [RIGS[0], RIGS[2], RIGS[4]].map(rig) {
+        let length = Duration::from_millis(15);
+        let (text, begins, ..) = played(&rig, length);
+        let log = Log::read(&text, &rig).unwrap();
+        let at = |moment: Duration| {
+            let mut replay = Replay::new(&rig, &log, Board::new(&rig).at_rest());
+            replay.advance(moment).unwrap();
+            replay.pictures().into_iter().map(|picture| picture.light).collect::<Vec<_>>()
+        };
+        // Late in each step everything has been sent.
+        let whole: Vec<_> = (0..6).map(|step| at(Duration::from_micros(3_000 * step + 2_990))).collect();
+        for line in text.lines().skip(1) {
+            let line: serde_json::Value = serde_json::from_str(line).unwrap();
+            let Some(moment) = line["at_ns"].as_u64().unwrap().checked_sub(begins.0) else { continue };
+            for (face, light) in at(Duration::from_nanos(moment)).iter().enumerate() {
+                assert!(whole.iter().any(|step| step[face] == *light), "{:?}: {line}", rig.name);
+            }
+        }
+    }
+}
+
+#[test]
 fn what_is_wrong_is_said_with_its_line() {
     let rig = rig(RIGS[0]);
     let wrong = |lines: &str| {

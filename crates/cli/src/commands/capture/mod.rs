@@ -5,19 +5,18 @@ mod subject;
 mod telling;
 
 use std::path::PathBuf;
-use std::time::Duration;
 
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use spare_tile_core::capture::Change;
 use spare_tile_core::capture::story::{Follower, Wanted};
-use spare_tile_core::units::{Hertz, Nanos, parse_duration};
+use spare_tile_core::units::Hertz;
 
 use crate::complete;
 use crate::failure::Outcome;
 use crate::session::Session;
 
-use recording::Recording;
+use recording::{FileTime, Recording};
 use subject::Subject;
 use telling::{Ending, Teller, expected};
 
@@ -66,11 +65,11 @@ pub struct Capture {
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --pictures
     #[arg(long)]
     pictures: bool,
-    /// Just the picture at this time, such as 12.5ms
+    /// Just the picture at this time, such as 12.5ms, or -1ms before a trigger
     ///
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --at 12.5ms
-    #[arg(long, value_name = "TIME", value_parser = parse_duration, conflicts_with = "last")]
-    at: Option<Duration>,
+    #[arg(long, value_name = "TIME", value_parser = FileTime::parse, allow_hyphen_values = true, conflicts_with = "last")]
+    at: Option<FileTime>,
     /// Just the picture at the end
     ///
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --final
@@ -96,7 +95,6 @@ fn address(text: &str) -> Result<u8, String> {
 pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
     let mut recording = Recording::open(&capture.file, capture.rate, session)?;
     let beginning = recording.beginning()?;
-    session.warn(recording.remark().as_slice());
     let subject = capture.subject(recording.wires(), &beginning, session);
     // What broke the recording is more to the point than what could not be made of its beginning.
     let subject = subject.or_else(|failure| recording.check().and(Err(failure)))?;
@@ -125,9 +123,10 @@ fn follow(
 ) -> Outcome {
     let mount = subject.mount();
     let expected = capture.expect.as_deref().map(|words| expected(words, mount)).transpose()?;
-    let until = capture.at.map(Nanos::from);
+    let zero = recording.zero();
+    let until = capture.at.map(|at| zero.moment(at)).transpose()?;
     let mut follower = Follower::new(&subject.rig, mount, subject.map.clone(), capture.wanted());
-    let mut teller = Teller::new(capture, expected, session);
+    let mut teller = Teller::new(capture, (expected, zero), session);
     let (mut happened, mut changes) = (Vec::new(), beginning.to_vec());
     let mut more = true;
     while more {
@@ -144,6 +143,6 @@ fn follow(
     follower.finish(now, &mut happened);
     teller.tell(&mut happened)?;
     recording.check()?;
-    let ending = Ending { mount, now, account: follower.account(), picture: follower.picture() };
+    let ending = Ending { mount, zero, now, account: follower.account(), picture: follower.picture() };
     teller.end(&ending)
 }

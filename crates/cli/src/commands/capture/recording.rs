@@ -3,19 +3,64 @@
 use std::io::{self, Read};
 use std::ops::Range;
 use std::path::Path;
+use std::time::Duration;
 
 use spare_tile_core::capture::csv::Samples;
 use spare_tile_core::capture::read::Dump;
 use spare_tile_core::capture::{Change, ReadError, Reader, Wire};
-use spare_tile_core::units::{Hertz, Nanos};
+use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 
-use crate::failure::{Complaint, Failure, Outcome};
+use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 
 /// How much of a recording is looked at to tell wires and part.
 const LOOK_AT: usize = 20_000;
 /// How much is read at once.
 const PIECE: usize = 64 * 1024;
+
+/// The moment that a file calls 0, counted from its beginning.
+#[derive(Debug, Clone, Copy)]
+pub struct Zero(Nanos);
+
+impl Zero {
+    /// A moment as the file counts it, in microseconds; negative before its zero.
+    pub fn micros(self, at: Nanos) -> f64 {
+        if at < self.0 { -(self.0 - at).as_micros() } else { (at - self.0).as_micros() }
+    }
+
+    /// A moment of the file, counted from its beginning.
+    ///
+    /// # Errors
+    /// When the file begins later.
+    pub fn moment(self, at: FileTime) -> Result<Nanos, Failure> {
+        match at {
+            FileTime::After(length) => Ok(self.0 + Nanos::from(length)),
+            FileTime::Before(length) if Nanos::from(length) <= self.0 => Ok(self.0 - Nanos::from(length)),
+            FileTime::Before(_) => {
+                let help = format!("write a time from {} us on", self.micros(Nanos(0)));
+                Err(Failure::unusable("the recording begins after the time of --at", help))
+            }
+        }
+    }
+}
+
+/// A moment counted from a file's time 0.
+#[derive(Debug, Clone, Copy)]
+pub enum FileTime {
+    Before(Duration),
+    After(Duration),
+}
+
+impl FileTime {
+    /// Reads a time such as `12.5ms` or `-1ms`.
+    pub fn parse(text: &str) -> Result<Self, String> {
+        let length = |text: &str| parse_duration(text).map_err(|error| error.to_string());
+        match text.strip_prefix('-') {
+            Some(text) => length(text).map(Self::Before),
+            None => length(text).map(Self::After),
+        }
+    }
+}
 
 /// A recording that is being read.
 pub struct Recording {
@@ -85,14 +130,9 @@ impl Recording {
         self.reader.now()
     }
 
-    /// The warning about times that count from a trigger: those before it are below zero in the file.
-    pub fn remark(&self) -> Option<Complaint> {
-        let before = self.reader.before_zero();
-        let message = || {
-            format!("the times in {} begin {before} before its zero, and are counted from there", self.name)
-        };
-        let help = format!("add {before} to a time of the file to find it here, and for --at");
-        (before.0 > 0).then(|| Complaint::warning(message(), help))
+    /// Where the file's time 0 is: one that counts from a trigger begins before it.
+    pub fn zero(&self) -> Zero {
+        Zero(self.reader.before_zero())
     }
 
     /// Whether it was sound so far.

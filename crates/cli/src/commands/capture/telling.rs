@@ -11,6 +11,7 @@ use spare_tile_core::plan::Mount;
 use spare_tile_core::units::{Nanos, counted};
 
 use super::Capture;
+use super::recording::Zero;
 use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
@@ -49,14 +50,19 @@ pub fn expected(words: &str, mount: &Mount) -> Result<Vec<Vec<bool>>, Failure> {
 pub struct Teller<'t, 's> {
     capture: &'t Capture,
     expected: Option<Vec<Vec<bool>>>,
+    zero: Zero,
     /// When what is expected was first shown.
     shown: Option<Nanos>,
     session: &'t mut Session<'s>,
 }
 
 impl<'t, 's> Teller<'t, 's> {
-    pub fn new(capture: &'t Capture, expected: Option<Vec<Vec<bool>>>, session: &'t mut Session<'s>) -> Self {
-        Self { capture, expected, shown: None, session }
+    pub fn new(
+        capture: &'t Capture,
+        (expected, zero): (Option<Vec<Vec<bool>>>, Zero),
+        session: &'t mut Session<'s>,
+    ) -> Self {
+        Self { capture, expected, zero, shown: None, session }
     }
 
     pub fn tell(&mut self, happened: &mut Vec<Happening<'_>>) -> Outcome {
@@ -64,7 +70,7 @@ impl<'t, 's> Teller<'t, 's> {
             match happening {
                 Happening::Note(note) => {
                     let kind = if note.odd { "odd" } else { "said" };
-                    let at_us = note.at.as_micros();
+                    let at_us = self.zero.micros(note.at);
                     if self.session.json {
                         self.session.write_json_line(&NoteAnswer { at_us, kind, words: &note.words })?;
                     } else {
@@ -103,7 +109,7 @@ impl<'t, 's> Teller<'t, 's> {
         if self.capture.at.is_some() {
             return Ok(());
         }
-        let at_us = at.as_micros();
+        let at_us = self.zero.micros(at);
         if self.session.json {
             let picture = PictureAnswer::of(picture);
             return self.session.write_json_line(&PictureAtAnswer { at_us, kind: "picture", picture });
@@ -117,7 +123,7 @@ impl<'t, 's> Teller<'t, 's> {
     }
 
     pub fn end(self, ending: &Ending<'_>) -> Outcome {
-        let Ending { now, picture, .. } = ending;
+        let Ending { zero, now, picture, .. } = ending;
         let session = self.session;
         if let Some(words) = &self.capture.expect {
             #[derive(Serialize)]
@@ -126,7 +132,7 @@ impl<'t, 's> Teller<'t, 's> {
                 shown: bool,
                 at_us: Option<f64>,
             }
-            let at_us = self.shown.map(Nanos::as_micros);
+            let at_us = self.shown.map(|at| zero.micros(at));
             if session.json {
                 session.write_json(&Expected { expected: words, shown: at_us.is_some(), at_us })?;
             } else {
@@ -138,7 +144,7 @@ impl<'t, 's> Teller<'t, 's> {
             return if at_us.is_some() { Ok(()) } else { Err(Failure::no()) };
         }
         if self.capture.at.is_some() || self.capture.last {
-            let at_us = now.as_micros();
+            let at_us = zero.micros(*now);
             if session.json {
                 let picture = PictureAnswer::of(picture);
                 return session.write_json(&PictureAtAnswer { at_us, kind: "picture", picture });
@@ -153,6 +159,7 @@ impl<'t, 's> Teller<'t, 's> {
 /// How a recording ended.
 pub struct Ending<'r> {
     pub mount: &'r Mount,
+    pub zero: Zero,
     pub now: Nanos,
     pub account: Account,
     pub picture: Picture<'r>,
@@ -189,7 +196,7 @@ impl Ending<'_> {
                 transfers: *transfers,
             });
             session.write_json_line(&EndAnswer {
-                at_us: self.now.as_micros(),
+                at_us: self.zero.micros(self.now),
                 kind: "end",
                 understood: *said,
                 odd: *odd,
@@ -230,7 +237,7 @@ impl Ending<'_> {
         }
         // A bare display or a panel has no bus whose transfers could be missed.
         let has_bus = !self.mount.drive.display().follows_lines() || *said > 0 || pending.is_some();
-        if *said == 0 && has_bus {
+        if *said == 0 && *odd == 0 && has_bus {
             let changes: Vec<_> = lines
                 .clone()
                 .map(|(role, edges)| match edges {
@@ -248,7 +255,7 @@ impl Ending<'_> {
             let still = lines.filter(|(_, edges)| **edges == 0).map(|(role, _)| role);
             gaps.extend(still.map(|role| format!("{role} never changes")));
         }
-        if odd > said && *said > 0 {
+        if odd > said && has_bus {
             gaps.push("most of it makes no sense: are these the right wires and the right part?".to_owned());
         }
         gaps.extend(pending.clone());

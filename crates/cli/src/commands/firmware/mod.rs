@@ -35,41 +35,46 @@ use folder::{Folder, MANIFEST};
 pub struct Firmware {
     /// What it is for: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
-    /// Example: spare-tile firmware --for c99 --app count --out gauge
-    #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]
+    /// Example: spare-tile firmware --target c99 --app count --out gauge
+    #[arg(long, value_name = "TARGET", value_parser = target_names())]
     target: String,
     /// The reel that it plays
     ///
-    /// Example: spare-tile firmware --for c99 --reel morning.reel.toml --out morning
+    /// Example: spare-tile firmware --target c99 --reel morning.reel.toml --out morning
     #[arg(long, value_name = "FILE", required_unless_present = "app", conflicts_with = "app")]
     reel: Option<PathBuf>,
     /// An act that it plays on one face: count, clock, text, still, test
     ///
-    /// Example: spare-tile firmware --for c99 --app clock --out clock
+    /// Example: spare-tile firmware --target c99 --app clock --out clock
     #[arg(long, value_enum)]
     app: Option<App>,
     /// What the app text or still shows
     ///
-    /// Example: spare-tile firmware --for c99 --app text --say "TEAL 07:58" --out sign
+    /// Example: spare-tile firmware --target c99 --app text --say "TEAL 07:58" --out sign
     #[arg(long, value_name = "TEXT", requires = "app")]
     say: Option<String>,
     /// The time, in UTC, with which a clock begins that says none [default: the one it is]
     ///
-    /// Example: spare-tile firmware --for c99 --app clock --at 07:57 --out clock
+    /// Example: spare-tile firmware --target c99 --app clock --at 07:57 --out clock
     #[arg(long, value_name = "TIME", value_parser = moment)]
     at: Option<Timestamp>,
     /// The folder to write
     ///
-    /// Example: spare-tile firmware --for c99 --app count --out gauge
+    /// Example: spare-tile firmware --target c99 --app count --out gauge
     #[arg(long, value_name = "FOLDER", required_unless_present = "size")]
     out: Option<PathBuf>,
     /// Tell how much flash and RAM it takes; the compiler must be installed
     ///
-    /// Example: spare-tile firmware --for avr --app count --size
+    /// Example: spare-tile firmware --target avr --app count --size
     #[arg(long)]
     size: bool,
     #[command(flatten)]
     rig: FaceOfRig,
+}
+
+/// The names of the targets, for the command line.
+pub fn target_names() -> PossibleValuesParser {
+    PossibleValuesParser::new(TARGETS.iter().map(|target| target.name()))
 }
 
 #[derive(Serialize)]
@@ -139,7 +144,11 @@ fn by() -> String {
     format!("spare-tile {}", env!("CARGO_PKG_VERSION"))
 }
 
-fn files(
+/// The files of a project.
+///
+/// # Errors
+/// When the target cannot hold it.
+pub fn files(
     rig: &Rig,
     (program, content): (&Program, &str),
     begins: Timestamp,

@@ -6,12 +6,13 @@ use std::time::Duration;
 
 use spare_tile_core::board::Board;
 use spare_tile_core::board::link::OnBoard;
+use spare_tile_core::board::picture::Picture;
 use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Playing;
 use spare_tile_core::play::reel::Program;
 
-use super::frames::walk_face;
+use super::frames::{Playtime, Whose, at_moments, walk_faces};
 use super::outside;
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, Kind};
@@ -27,27 +28,37 @@ const LONGEST_DUMP: Duration = Duration::from_secs(60);
 /// So much of it is held at once.
 const PIECE: Duration = Duration::from_millis(5);
 
-/// Writes the pictures of a face as a contact sheet, each with the moment from which on it is seen.
+/// Writes pictures as a contact sheet: those of some moments, or else every one that differs, each with the moment from which on
+/// it is seen.
 pub fn sheet<'p>(
     player: &mut dyn Playing<'p>,
-    length: Duration,
-    (face, path): (&str, &Path),
+    (time, moments): (Playtime, &[Duration]),
+    (whose, path): (Whose<'_>, &Path),
     session: &mut Session<'_>,
 ) -> Outcome {
     let mut stills: Vec<Still> = Vec::new();
-    let mut seen: Vec<f32> = Vec::new();
-    walk_face(player, length, face, |of_face, time| {
-        if let Some(picture) = of_face.filter(|picture| picture.light != seen) {
-            seen.clone_from(&picture.light);
-            stills.push(Still::of(picture, time.start));
-        }
+    let mut add = |pictures: &[&Picture<'_>], at| {
+        stills.push(Still::of(pictures, at));
         if stills.len() <= MOST_STILLS {
             return Ok(());
         }
         let message = format!("a sheet has {MOST_STILLS} pictures at most; these are more");
-        Err(Failure::unusable(message, "ask for less with --for"))
-    })?;
-    let page = sheet::draw(&stills, face);
+        Err(Failure::unusable(message, "ask for less with --for, or for some with --stills 1s,2s"))
+    };
+    if moments.is_empty() {
+        let mut seen: Vec<Vec<f32>> = Vec::new();
+        walk_faces(player, time, whose, |pictures, time| {
+            let lights = || pictures.iter().map(|picture| &picture.light);
+            if pictures.is_empty() || lights().eq(&seen) {
+                return Ok(());
+            }
+            seen = lights().cloned().collect();
+            add(pictures, time.start)
+        })?;
+    } else {
+        at_moments(player, moments, whose, add)?;
+    }
+    let page = sheet::draw(&stills, whose.title());
     let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
     files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
 }
@@ -65,7 +76,7 @@ pub fn check_dump(length: Duration) -> Outcome {
 pub fn dump(
     (rig, built): (&Rig, &Rig),
     program: &Program,
-    length: Duration,
+    time: Playtime,
     (face, path): (usize, &Path),
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -74,7 +85,7 @@ pub fn dump(
     let levels = board.levels_of(mount);
     board.record();
     let mut player = outside::begin(rig, program, board)?;
-    let last = length.saturating_sub(Duration::from_nanos(1));
+    let last = time.last();
     files::write_and_tell(path, Kind::Dump, session, |out| {
         let mut dump = Dump::begin(out, &[Scope::of(mount, levels, &[])])?;
         let mut at = Duration::ZERO;

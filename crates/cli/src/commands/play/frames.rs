@@ -36,10 +36,35 @@ struct FrameAnswer<'a> {
     ops: Vec<Told>,
 }
 
+/// How long something plays where nobody watches.
+#[derive(Debug, Clone, Copy)]
+pub struct Playtime {
+    pub length: Duration,
+    /// Whether what comes at the very end is seen: the dark face after a text that has passed.
+    pub with_end: bool,
+}
+
+impl Playtime {
+    /// Whether what comes at a moment is still seen.
+    fn reaches(self, at: Duration) -> bool {
+        at <= self.last()
+    }
+
+    /// The same where it begins again at its end, so that what comes there has no time to be seen.
+    pub fn that_begins_again(self) -> Self {
+        Self { with_end: false, ..self }
+    }
+
+    /// The last moment that is played.
+    pub fn last(self) -> Duration {
+        if self.with_end { self.length } else { self.length.saturating_sub(Duration::from_nanos(1)) }
+    }
+}
+
 /// Goes from moment to moment without waiting: what is to be seen anew, which may be nothing, and for how long it stays.
 fn walk<'p>(
     player: &mut dyn Playing<'p>,
-    length: Duration,
+    time: Playtime,
     mut seen: impl FnMut(&[Picture<'_>], Range<Duration>) -> Outcome,
 ) -> Outcome {
     let mut elapsed = Duration::ZERO;
@@ -48,12 +73,12 @@ fn walk<'p>(
         is_owed |= player.advance(elapsed)?;
         let mut pictures = Vec::new();
         // What nobody had the time to see is seen with what comes next.
-        if is_owed && player.watch(length)? {
+        if is_owed && player.watch(time.length)? {
             pictures = player.pictures();
             is_owed = false;
         }
-        let next = player.next_moment().filter(|next| *next < length);
-        seen(&pictures, elapsed..next.unwrap_or(length))?;
+        let next = player.next_moment().filter(|next| time.reaches(*next));
+        seen(&pictures, elapsed..next.unwrap_or(time.length))?;
         match next {
             Some(next) => elapsed = next,
             None => return Ok(()),
@@ -61,15 +86,57 @@ fn walk<'p>(
     }
 }
 
-/// The same of one face by its name: its picture where something is to be seen anew.
-pub fn walk_face<'p>(
+/// The faces of which pictures are written into a file.
+#[derive(Debug, Clone, Copy)]
+pub enum Whose<'a> {
+    /// One, by its name.
+    Face(&'a str),
+    /// All that play.
+    All,
+}
+
+impl Whose<'_> {
+    /// Its pictures among those of all faces.
+    fn among<'s, 'p>(self, pictures: &'s [Picture<'p>]) -> Vec<&'s Picture<'p>> {
+        let is_one = |picture: &&Picture<'_>| match self {
+            Self::Face(name) => picture.face.name == name,
+            Self::All => true,
+        };
+        pictures.iter().filter(is_one).collect()
+    }
+
+    /// What a file is titled that shows them.
+    pub const fn title(&self) -> &str {
+        match self {
+            Self::Face(name) => name,
+            Self::All => "all faces",
+        }
+    }
+}
+
+/// The same of some faces: their pictures where something is to be seen anew.
+pub fn walk_faces<'p>(
     player: &mut dyn Playing<'p>,
-    length: Duration,
-    face: &str,
-    mut seen: impl FnMut(Option<&Picture<'_>>, Range<Duration>) -> Outcome,
+    time: Playtime,
+    whose: Whose<'_>,
+    mut seen: impl FnMut(&[&Picture<'_>], Range<Duration>) -> Outcome,
 ) -> Outcome {
-    walk(player, length, |pictures, time| {
-        seen(pictures.iter().find(|picture| picture.face.name == face), time)
+    walk(player, time, |pictures, time| seen(&whose.among(pictures), time))
+}
+
+/// What is seen of some faces at some moments, in order of time.
+pub fn at_moments<'p>(
+    player: &mut dyn Playing<'p>,
+    moments: &[Duration],
+    whose: Whose<'_>,
+    mut seen: impl FnMut(&[&Picture<'_>], Duration) -> Outcome,
+) -> Outcome {
+    let mut moments = moments.to_vec();
+    moments.sort_unstable();
+    moments.into_iter().try_for_each(|at| {
+        player.advance(at)?;
+        player.expose()?;
+        seen(&whose.among(&player.pictures()), at)
     })
 }
 
@@ -96,7 +163,7 @@ impl Frames {
         board: Board<'b>,
     ) -> Glance<Board<'b>, impl FnMut(DeviceId, &Op<'_>, &Reply) + use<'b, 't>> {
         let telling = Telling::of(rig);
-        let tell = move |id: DeviceId, op: &Op<'_>, _: &Reply| {
+        let tell = move |id: DeviceId, op: &Op<'_>, reply: &Reply| {
             let is_scanned = |mount: &Mount| mount.drive.display().scan().is_some();
             let Some(teller) = telling.of_device(id).filter(|of| op.role != Role::Keys && !is_scanned(of.0))
             else {
@@ -106,7 +173,7 @@ impl Frames {
             if sent.len() >= MOST_OPS {
                 sent.pop_front();
             }
-            sent.push_back((teller.0.face.name.clone(), Told::of(&teller.1, op)));
+            sent.push_back((teller.0.face.name.clone(), Told::of(&teller.1, op, reply)));
         };
         Glance { link: board, tell }
     }
@@ -115,11 +182,11 @@ impl Frames {
     pub fn write<'p>(
         &self,
         player: &mut impl Playing<'p>,
-        length: Duration,
+        time: Playtime,
         session: &mut Session<'_>,
     ) -> Outcome {
         let mut written: Vec<Vec<f32>> = Vec::new();
-        walk(player, length, |pictures, time| {
+        walk(player, time, |pictures, time| {
             written.resize(pictures.len().max(written.len()), Vec::new());
             for (picture, before) in pictures.iter().zip(&mut written) {
                 if *before == picture.light {
@@ -131,7 +198,7 @@ impl Frames {
             }
             Ok(())
         })?;
-        self.wait(length, session)
+        self.wait(time.length, session)
     }
 
     /// Writes what is seen of all faces at some moments.
@@ -141,16 +208,9 @@ impl Frames {
         moments: &[Duration],
         session: &mut Session<'_>,
     ) -> Outcome {
-        let mut moments = moments.to_vec();
-        moments.sort_unstable();
-        for at in moments {
-            player.advance(at)?;
-            player.expose()?;
-            for picture in player.pictures() {
-                self.write_one(&picture, at, session)?;
-            }
-        }
-        Ok(())
+        at_moments(player, moments, Whose::All, |pictures, at| {
+            pictures.iter().try_for_each(|picture| self.write_one(picture, at, session))
+        })
     }
 
     /// Waits until a moment has come, where pictures come as time goes.

@@ -9,10 +9,10 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::{Playing, Reel, SHORTEST};
+use spare_tile_core::play::{Inputs, Playing, Reel, SHORTEST};
 use spare_tile_core::units::parse_duration;
 
-use super::frames::Frames;
+use super::frames::{Frames, Playtime, Whose};
 use super::inline::{self, Watching};
 use super::{export, film, ops, outside, watch};
 use crate::failure::{Failure, Outcome};
@@ -35,10 +35,10 @@ pub struct How {
     /// Example: spare-tile play count --to 9 --frames
     #[arg(long)]
     pub frames: bool,
-    /// Write what is seen at these moments, each after a comma
+    /// Write what is seen at these moments, each after a comma, or put that on a sheet with --png-sheet
     ///
     /// Example: spare-tile play count --to 9 --stills 500ms,3s,9s
-    #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed", "gif", "svg", "png_sheet", "vcd"])]
+    #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed", "gif", "svg", "vcd"])]
     pub stills: Vec<Duration>,
     /// On a terminal, draw below what is there, in place of taking the whole screen
     ///
@@ -100,6 +100,11 @@ impl How {
     /// How often what has an end plays where that is not said: for as long as someone watches, else once.
     pub fn times(&self, said: Option<u32>, session: &Session<'_>) -> Option<u32> {
         said.or((!self.is_watched(session)).then_some(1))
+    }
+
+    /// How long it plays where nobody watches what has this length.
+    pub fn playtime(&self, own: Duration, ends_dark: bool) -> Playtime {
+        Playtime { length: self.length.unwrap_or(own), with_end: self.length.is_none() && ends_dark }
     }
 
     /// How fast it plays at first where someone watches.
@@ -221,6 +226,7 @@ pub fn play_fed(
     // What is sent is told with pictures in JSON.
     match how.stills.as_slice() {
         [] => {}
+        _ if how.png_sheet.is_some() => {}
         stills if session.json => return frames.write_stills(&mut new_listening()?, stills, session),
         stills => return frames.write_stills(&mut new_player()?, stills, session),
     }
@@ -228,48 +234,60 @@ pub fn play_fed(
         let message = format!("this plays {long}, and the output is not a terminal");
         Failure::unusable(message, "say how long: --for 15s")
     };
-    let length = length.ok_or_else(|| too_long("forever"))?;
-    if length > LONGEST {
+    // What has its moments needs no length.
+    let length = length.or_else(|| how.stills.iter().copied().max());
+    let mut inputs = Inputs::default();
+    program.begin(&mut inputs);
+    let ends_dark = program.reel.ends_dark(rig, &inputs);
+    let time = how.playtime(length.ok_or_else(|| too_long("forever"))?, ends_dark);
+    if time.length > LONGEST {
         return Err(too_long("for more than a day"));
     }
     if how.has_film() || how.vcd.is_some() {
         // Before anything is written.
-        how.vcd.iter().try_for_each(|_| export::check_dump(length))?;
-        let place = file.place(rig)?;
+        how.vcd.iter().try_for_each(|_| export::check_dump(time.length))?;
         let new: &New<'_, '_> = &|| Ok(Box::new(new_player()?));
-        write_films(new, &rig.faces[place].face.name, length, how, session)?;
+        write_films(new, whose(file, rig)?, time, how, session)?;
         if let Some(path) = &how.vcd {
-            export::dump((rig, built), program, length, (place, path), session)?;
+            export::dump((rig, built), program, time, (file.place(rig)?, path), session)?;
         }
         return Ok(());
     }
     match &how.ops {
-        Some(path) if input::is_named(path) => ops::tell((rig, built), program, length, session),
-        Some(path) => ops::write_down((rig, built), program, length, path, session),
-        None if session.json => frames.write(&mut new_listening()?, length, session),
-        None => frames.write(&mut new_player()?, length, session),
+        Some(path) if input::is_named(path) => ops::tell((rig, built), program, time, session),
+        Some(path) => ops::write_down((rig, built), program, time, path, session),
+        None if session.json => frames.write(&mut new_listening()?, time, session),
+        None => frames.write(&mut new_player()?, time, session),
+    }
+}
+
+/// The faces of which files show pictures: the one that is named, or all that play.
+pub fn whose<'r>(file: &FaceOfRig, rig: &'r Rig) -> Result<Whose<'r>, Failure> {
+    match file.pick_all(rig)?[..] {
+        [mount] => Ok(Whose::Face(&mount.face.name)),
+        _ => Ok(Whose::All),
     }
 }
 
 /// Makes something that plays, from its beginning.
 pub type New<'n, 'p> = dyn Fn() -> Result<Box<dyn Playing<'p> + 'n>, Failure> + 'n;
 
-/// Writes the moving and still pictures of a face that are asked for.
+/// Writes the moving and still pictures that are asked for.
 pub fn write_films<'p>(
     new: &New<'_, 'p>,
-    face: &str,
-    length: Duration,
+    whose: Whose<'_>,
+    time: Playtime,
     how: &How,
     session: &mut Session<'_>,
 ) -> Outcome {
     if let Some(path) = &how.gif {
-        film::gif(new()?.as_mut(), length, (face, path), session)?;
+        film::gif(new()?.as_mut(), time, (whose, path), session)?;
     }
     if let Some(path) = &how.svg {
-        film::svg(new()?.as_mut(), length, (face, path), session)?;
+        film::svg(new()?.as_mut(), time, (whose, path), session)?;
     }
     if let Some(path) = &how.png_sheet {
-        export::sheet(new()?.as_mut(), length, (face, path), session)?;
+        export::sheet(new()?.as_mut(), (time, &how.stills), (whose, path), session)?;
     }
     Ok(())
 }

@@ -27,6 +27,7 @@ use jiff::Timestamp;
 use spare_tile_core::play::Value;
 use spare_tile_core::units::parse_duration;
 
+use super::firmware::target_names;
 use crate::failure::Outcome;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
@@ -52,6 +53,11 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml --check
     #[arg(long)]
     check: bool,
+    /// Also say whether a program for this target can play it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
+    ///
+    /// Example: spare-tile play morning.reel.toml --check --target c99
+    #[arg(long, value_name = "TARGET", requires = "check", value_parser = target_names())]
+    target: Option<String>,
     /// Read rig and reel again when their files change; a mistake keeps the last good picture and is said under it
     ///
     /// Example: spare-tile play morning.reel.toml --watch
@@ -125,10 +131,11 @@ pub fn run(play: &Play, session: &mut Session<'_>) -> Outcome {
         (Some(PlayAct::Text(text)), _) => text::run(text, session),
         (Some(PlayAct::Sprite(sprite)), _) => sprite::run(sprite, session),
         (None, Some(file)) => {
-            let Play { rig, how, settings, press, check, watch, at, feed, .. } = play;
+            let Play { rig, how, settings, press, check, target, watch, at, feed, .. } = play;
             let (checks, watches, is_fed) = (*check, *watch, *feed);
-            let begins = *at;
-            let asked = reel::Asked { rig, how, settings, presses: press, begins, checks, watches, is_fed };
+            let (begins, target) = (*at, target.as_deref());
+            let asked =
+                reel::Asked { rig, how, settings, presses: press, begins, checks, target, watches, is_fed };
             reel::run(file, &asked, session)
         }
         (None, None) => Ok(()),

@@ -15,8 +15,8 @@ use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::replay::{self, Log, Replay};
 
-use super::frames::micros;
-use super::how::{How, New, write_films};
+use super::frames::{Playtime, micros};
+use super::how::{How, New, whose, write_films};
 use super::inline::{self, Watching};
 use super::outside;
 use crate::args::Base;
@@ -31,6 +31,9 @@ use crate::session::Session;
 pub struct Told {
     pub role: &'static str,
     pub bytes: String,
+    /// The bytes that the part answered.
+    #[serde(skip_serializing_if = "String::is_empty")]
+    pub answered: String,
     pub note: String,
 }
 
@@ -58,10 +61,10 @@ impl<'r> Telling<'r> {
 }
 
 impl Told {
-    pub fn of(teller: &Teller<'_>, op: &Op<'_>) -> Self {
+    pub fn of(teller: &Teller<'_>, op: &Op<'_>, reply: &Reply) -> Self {
         let bytes: Vec<u8> = op.transfer.on_the_wire().collect();
-        let (role, bytes) = (op.role.name(), Base::Hex.write_all(&bytes));
-        Self { role, bytes, note: teller.of_transfer(&op.transfer) }
+        let (bytes, answered) = (Base::Hex.write_all(&bytes), Base::Hex.write_all(&reply.bytes));
+        Self { role: op.role.name(), bytes, answered, note: teller.of_transfer(&op.transfer) }
     }
 }
 
@@ -69,7 +72,7 @@ impl Told {
 fn every_op(
     (rig, built): (&Rig, &Rig),
     program: &Program,
-    length: Duration,
+    time: Playtime,
     mut take: impl FnMut(DeviceId, &Op<'_>, &Reply) -> Outcome,
 ) -> Outcome {
     let mut taken: Outcome = Ok(());
@@ -80,23 +83,25 @@ fn every_op(
     };
     let link = Tap { link: Board::built_as(rig, built).at_rest(), tell };
     let mut player = outside::begin(rig, program, link)?;
-    // The end itself is no longer played: what is due at that moment does not come.
-    player.advance(length.saturating_sub(Duration::from_nanos(1)))?;
+    player.advance(time.last())?;
     drop(player);
     taken
 }
 
 /// Writes the operations in words.
-pub fn tell(rigs: (&Rig, &Rig), program: &Program, length: Duration, session: &mut Session<'_>) -> Outcome {
+pub fn tell(rigs: (&Rig, &Rig), program: &Program, time: Playtime, session: &mut Session<'_>) -> Outcome {
     let telling = Telling::of(rigs.0);
-    every_op(rigs, program, length, |id, op, reply| {
+    every_op(rigs, program, time, |id, op, reply| {
         let Some((mount, teller)) = telling.of_device(id) else { return Ok(()) };
-        let (told, at) = (Told::of(teller, op), Duration::from(reply.began));
+        let (told, at) = (Told::of(teller, op, reply), Duration::from(reply.began));
         if session.json {
             let answer = OpAnswer { t_us: micros(at), face: &mount.face.name, told };
             return session.write_json_line(&answer);
         }
-        let Told { role, bytes, note } = told;
+        let Told { role, mut bytes, answered, note } = told;
+        if !answered.is_empty() {
+            bytes = format!("{bytes} > {answered}");
+        }
         Ok(writeln!(session.out, "{:>11.6} s  {role:8}  {bytes}  {note}", at.as_secs_f64())?)
     })
 }
@@ -105,7 +110,7 @@ pub fn tell(rigs: (&Rig, &Rig), program: &Program, length: Duration, session: &m
 pub fn write_down(
     rigs: (&Rig, &Rig),
     program: &Program,
-    length: Duration,
+    time: Playtime,
     path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -113,8 +118,8 @@ pub fn write_down(
     let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
     files::write_and_tell(path, Kind::Ops, session, |out| {
-        writeln!(out, "{}", replay::head(begins, length))?;
-        let written = every_op(rigs, program, length, |id, op, reply| {
+        writeln!(out, "{}", replay::head(begins, time.length))?;
+        let written = every_op(rigs, program, time, |id, op, reply| {
             let Some((mount, _)) = telling.of_device(id) else { return Ok(()) };
             Ok(writeln!(out, "{}", replay::line(&mount.face.name, op, reply.began))?)
         });
@@ -142,22 +147,21 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     })?;
     let other = how.built.load(&file.file, &rig, session)?;
     let built = other.as_ref().unwrap_or(&rig);
-    let length = how.length.unwrap_or_else(|| log.length());
+    let time = how.playtime(log.length(), true);
     how.refuse_for_log()?;
     let board = || Board::built_as(&rig, built).at_rest();
     if how.is_watched(session) {
-        let watching = Watching { length: Some(length), leaves: how.leave, feed: None };
+        let watching = Watching { length: Some(time.length), leaves: how.leave, feed: None };
         return inline::run(&mut Replay::new(&rig, &log, board()), &watching, session, |_, _| {});
     }
     if how.has_film() {
-        let place = file.place(&rig)?;
         let new: &New<'_, '_> = &|| Ok(Box::new(Replay::new(&rig, &log, board())));
-        return write_films(new, &rig.faces[place].face.name, length, how, session);
+        return write_films(new, whose(file, &rig)?, time, how, session);
     }
     let frames = how.frames();
     let mut replay = Replay::new(&rig, &log, frames.listen(&rig, board()));
     match how.stills.as_slice() {
-        [] => frames.write(&mut replay, length, session),
+        [] => frames.write(&mut replay, time, session),
         stills => frames.write_stills(&mut replay, stills, session),
     }
 }

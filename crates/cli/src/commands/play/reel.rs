@@ -13,6 +13,7 @@ use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
+use spare_tile_core::firmware::project::targets::{Target, target};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
@@ -20,6 +21,7 @@ use spare_tile_core::rig::Finding;
 
 use super::how::{How, play_fed};
 use super::{ops, watch};
+use crate::commands::firmware;
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::feed::Feed;
 use crate::files;
@@ -206,6 +208,8 @@ pub struct Asked<'a> {
     pub begins: Option<Timestamp>,
     /// Whether it is just told what plays when.
     pub checks: bool,
+    /// The target by whose programs it is to be played.
+    pub target: Option<&'a str>,
     /// Whether files are read again when they change.
     pub watches: bool,
     /// Whether values come over standard input.
@@ -229,7 +233,11 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
     let (rig, program, complaints) = files.read(session)?;
     session.warn(&complaints);
     if asked.checks {
-        return tell_plan(&rig, &program, session);
+        tell_plan(&rig, &program, session)?;
+        return asked
+            .target
+            .and_then(target)
+            .map_or(Ok(()), |target| check_for(target, &rig, &program, session));
     }
     let feed = match asked.is_fed {
         true => Some(feed(path, &program, asked.how, session)?),
@@ -315,6 +323,17 @@ fn no_file(path: &Path) -> Failure {
     let help =
         format!("{meant}the acts: {}; or name a reel file, such as morning.reel.toml", ACTS.join(", "));
     Failure::unusable(format!("there is no reel file and no act {name}"), help)
+}
+
+/// Whether a program for a target can play it: then that is said, or else why not.
+fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
+    let name = target.name();
+    firmware::files(rig, (program, ""), Timestamp::UNIX_EPOCH, target).map_err(|failure| {
+        let why = failure.words();
+        let help = "change that, or write it for another target: see docs/guide/firmware.md";
+        Failure::answer_is_no(format!("no program for {name} can play this: {why}"), help)
+    })?;
+    if session.json { Ok(()) } else { Ok(writeln!(session.out, "{name}: a program can play it")?) }
 }
 
 /// What each track shows when, and how long all of it is.

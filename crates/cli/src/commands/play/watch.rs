@@ -95,7 +95,7 @@ impl Sent {
 /// An operation on a line: whose it is, what it is for, its bytes and what they say.
 fn words_of((mount, teller): &(&Mount, Teller<'_>), op: &Op<'_>) -> String {
     const MOST_BYTES: usize = 8;
-    let Told { role, bytes, note } = Told::of(teller, op);
+    let Told { role, bytes, note, .. } = Told::of(teller, op, &Reply::default());
     // Two figures a byte, and a blank between.
     let (hex, more) = match bytes.get(..3 * MOST_BYTES) {
         Some(first) => (first, "..."),

@@ -1,16 +1,16 @@
 //! `rig check`: what a rig file says, and what is wrong with it.
 
 use clap::Args;
-use clap::builder::PossibleValuesParser;
 use serde::Serialize;
 use spare_tile_core::firmware::project;
-use spare_tile_core::firmware::project::targets::{Load, TARGETS, target};
+use spare_tile_core::firmware::project::targets::{Load, target};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
 
 use super::electrical;
+use crate::commands::firmware::target_names;
 use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
@@ -37,8 +37,8 @@ pub struct Check {
     picture: Option<String>,
     /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
-    /// Example: spare-tile rig check --for avr
-    #[arg(long = "for", value_name = "TARGET", value_parser = PossibleValuesParser::new(TARGETS.iter().map(|target| target.name())))]
+    /// Example: spare-tile rig check --target avr
+    #[arg(long, value_name = "TARGET", value_parser = target_names())]
     target: Option<String>,
     #[command(flatten)]
     file: RigFile,

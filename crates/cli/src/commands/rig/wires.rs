@@ -11,8 +11,11 @@ use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
 use crate::view::columns::{Columns, hung};
+use crate::view::page::Page;
 
 /// List what to connect to what, in the order in which one would plug it
+///
+/// Of a rig with several faces it lists all, or the one that --face names.
 #[derive(Args)]
 pub struct Wires {
     #[command(flatten)]
@@ -82,15 +85,35 @@ struct TieAnswer<'a> {
 /// Runs `rig wires`.
 pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
     let rig = args.rig.load(session)?;
-    let mount = args.rig.pick(&rig)?;
-    let wiring = wires::list(&rig, mount);
-    if session.json {
-        session.write_json(&answer(mount, &wiring))?;
-    } else {
-        print(mount, &wiring, session)?;
+    let wirings: Vec<_> =
+        args.rig.pick_all(&rig)?.into_iter().map(|mount| (mount, wires::list(&rig, mount))).collect();
+    match &wirings[..] {
+        [(mount, wiring)] if session.json => session.write_json(&answer(mount, wiring))?,
+        several if session.json => {
+            let answers: Vec<_> = several.iter().map(|(mount, wiring)| answer(mount, wiring)).collect();
+            session.write_json(&answers)?;
+        }
+        wirings => {
+            for (place, (mount, wiring)) in wirings.iter().enumerate() {
+                if place > 0 {
+                    writeln!(session.out)?;
+                }
+                print(mount, wiring, session)?;
+            }
+        }
     }
-    args.drawing.write(|| view::wiring::draw(mount, &wiring), session)
+    let draw = || {
+        let pages = wirings.iter().map(|(mount, wiring)| view::wiring::draw(mount, wiring)).collect();
+        Page::stacked(pages, BETWEEN, "wiring")
+    };
+    match &wirings[..] {
+        [(mount, wiring)] => args.drawing.write(|| view::wiring::draw(mount, wiring), session),
+        _ => args.drawing.write(draw, session),
+    }
 }
+
+/// Between the drawings of two faces.
+const BETWEEN: f32 = 24.0;
 
 /// What to connect to what, as a text file says it.
 pub fn text(rig: &Rig, mount: &Mount) -> Result<String, Failure> {

@@ -11,7 +11,7 @@ use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::content::{Canvas, Content};
-use spare_tile_core::face::{Element, Face};
+use spare_tile_core::face::Element;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::plan::{Mount, Rig, scan as plan};
 use spare_tile_core::play::scheduler::Scheduler;
@@ -24,9 +24,9 @@ use answer::{Answer, SlowAnswer};
 
 use crate::failure::{Failure, Outcome};
 use crate::files::{self, DrawingFiles, Kind};
-use crate::input;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
+use crate::shown::Shown;
 use crate::view::gif::Film;
 use crate::view::live::{Live, Woken};
 use crate::view::{self, timing};
@@ -36,12 +36,8 @@ use crate::view::{self, timing};
 /// What the eye gets is worked out from the edges on the lines, not from the plan. For a face that the controller
 /// does not scan, the pins of every way of driving it are told.
 #[derive(Args)]
+#[command(mut_arg("text", |text| text.long_help(TEXT_HELP).help(TEXT_HELP)))]
 pub struct Scan {
-    /// What is shown meanwhile, - being standard input; for dots their rows: ".##./#..#" [default: 1234..., or all dots]
-    ///
-    /// Example: spare-tile scan 12.34
-    #[arg(allow_negative_numbers = true)]
-    text: Option<String>,
     /// Let the program block now and then, such as "40ms every 1s"
     ///
     /// Example: spare-tile scan --stall "40ms every 1s"
@@ -76,10 +72,15 @@ pub struct Scan {
     rig: FaceOfRig,
     #[command(flatten)]
     built: BuiltFile,
+    #[command(flatten)]
+    shown: Shown,
     /// The timing diagram
     #[command(flatten)]
     drawing: DrawingFiles,
 }
+
+const TEXT_HELP: &str = "What is shown meanwhile: a text, or for dots rows of them too: \".##./#..#\"; a - alone is \
+                         standard input [default: 1234..., or all dots]\n\nExample: spare-tile scan 12.34";
 
 /// How many times slower: `200x` or `200`.
 fn times(text: &str) -> Result<f64, String> {
@@ -96,8 +97,7 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let other = scan.built.load(&scan.rig.file, &rig, session)?;
     let rigs = (&rig, other.as_ref().unwrap_or(&rig));
     let mount = &rig.faces[face];
-    let text = scan.text.as_deref().map(input::said).transpose()?;
-    let (words, frame) = shown(text.as_deref(), &mount.face)?;
+    let (words, frame) = shown(&scan.shown, mount, session)?;
     let turn = Turn::record(rigs, face, &frame)?;
     if turn.is_none()
         && (scan.gif.is_some() || scan.vcd.is_some() || scan.slow.is_some() || scan.drawing.any())
@@ -127,15 +127,19 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     write_files(scan, mount, turn.as_ref(), &words, session)
 }
 
-/// The text and its frame. Without one, each digit shows another, so that their order can be seen.
-fn shown(text: Option<&str>, face: &Face) -> Result<(String, Frame), Failure> {
+/// What is shown, in words, and its frame. Where nothing is asked for all dots are lit, or each digit shows another, so that
+/// their order can be seen.
+fn shown(shown: &Shown, mount: &Mount, session: &mut Session<'_>) -> Result<(String, Frame), Failure> {
+    let face = &mount.face;
+    if let Some(words) = shown.called()? {
+        return Ok((words, shown.frame(mount, session)?));
+    }
     let mut frame = face.blank();
-    if text.is_none() && face.dots().is_some() {
+    if face.dots().is_some() {
         frame.levels_mut().fill(Level::FULL);
         return Ok(("all dots".to_owned(), frame));
     }
-    let words =
-        text.map_or_else(|| "1234567890".chars().cycle().take(face.digits()).collect(), str::to_owned);
+    let words: String = "1234567890".chars().cycle().take(face.digits()).collect();
     Content::of_words(&words, None, None, None, face)
         .and_then(|content| content.draw(&mut Canvas::whole(face, &mut frame)))
         .map_err(|error| Failure::of_content(&error, &face.name))?;

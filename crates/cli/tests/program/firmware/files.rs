@@ -51,7 +51,7 @@ fn a_project_reads_so() {
 #[test]
 fn what_somebody_else_wrote_is_left_alone() {
     let folder = Folder::landing();
-    let line = "firmware --for c99 --rig berth.toml --app count --out out";
+    let line = "firmware --target c99 --rig berth.toml --app count --out out";
     folder.answer(line);
     let before = folder.read("out/berth.c");
     // Nothing was changed: it is written again.
@@ -69,7 +69,7 @@ fn what_somebody_else_wrote_is_left_alone() {
     // A folder that holds a file of the same name.
     std::fs::create_dir(folder.path("other")).unwrap();
     folder.write("other/main.c", "int main(void) { return 0; }\n");
-    insta::assert_snapshot!(folder.complaint("firmware --for c99 --rig berth.toml --app count --out other"), @"
+    insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig berth.toml --app count --out other"), @"
     error: other/main.c was not written here: nothing was written
      │
      ╰ help: write into another folder, or write over it with --force
@@ -82,9 +82,9 @@ fn what_somebody_else_wrote_is_left_alone() {
 #[test]
 fn files_of_another_project_go_where_nobody_has_changed_them() {
     let folder = Folder::landing();
-    folder.answer("firmware --for c99 --rig berth.toml --app count --out out");
+    folder.answer("firmware --target c99 --rig berth.toml --app count --out out");
     folder.write("out/mine.c", "int mine;\n");
-    folder.answer("firmware --for c99 --rig gauge.toml --app count --out out");
+    folder.answer("firmware --target c99 --rig gauge.toml --app count --out out");
     assert!(!folder.path("out/berth.c").exists() && folder.path("out/gauge.c").exists());
     assert_eq!(folder.read("out/mine.c"), "int mine;\n");
 }
@@ -117,7 +117,7 @@ pins = { data = "PB3", clock = "PB5", select = "PB1" }
         "odd.reel.toml",
         "name = \"*/ #error\"\n[[track]]\nface = \"int\"\n[[track.act]]\ncount = {}\n[[track]]\nface = \"7 seg\"\n[[track.act]]\ncount = {}\n",
     );
-    folder.answer("firmware --for c99 --rig odd.toml --reel odd.reel.toml --out out");
+    folder.answer("firmware --target c99 --rig odd.toml --reel odd.reel.toml --out out");
     super::runners::make(&folder, "out", &["trace.vcd", "MS=10"]);
     let header = folder.read("out/hw.h");
     assert!(
@@ -145,7 +145,7 @@ fn what_is_many_is_counted_by_wide_numbers() {
         "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 7, to = 8, every = \"100ms\" }\n\
          [[track.act]]\ncount = { to = 300, every = \"40ms\", thousands = true }\n",
     );
-    folder.answer("firmware --for c99 --rig wall.toml --reel many.reel.toml --out out");
+    folder.answer("firmware --target c99 --rig wall.toml --reel many.reel.toml --out out");
     assert!(folder.read("out/board.c").contains("stills[301]"));
     super::runners::make(&folder, "out", &["trace.vcd", "MS=10635"]);
     let told = |line: &str| -> serde_json::Value { serde_json::from_str(&folder.answer(line)).unwrap() };
@@ -163,7 +163,7 @@ fn what_is_many_is_counted_by_wide_numbers() {
 fn what_a_controller_cannot_do_is_said() {
     let folder = Folder::landing();
     let refused = |line: &str| folder.complaint(&format!("firmware {line} --out out"));
-    insta::assert_snapshot!(refused("--for avr --rig gauge.toml --app count"), @"
+    insta::assert_snapshot!(refused("--target avr --rig gauge.toml --app count"), @"
     error: avr cannot hold it: the rig's controller is rp2040, and it is written for
            atmega328p, atmega2560, attiny85
      │
@@ -182,7 +182,7 @@ fn what_a_controller_cannot_do_is_said() {
         format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\", move = \"left\" }}\n")
     };
     folder.write("long.reel.toml", moves("TEAL ".repeat(30)));
-    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel long.reel.toml"), @"
+    insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel long.reel.toml"), @"
     error: pic-asm cannot hold it: it takes 524 of the 512 words of its memory
      │
      ╰ help: other targets: c99 runs on anything; see the list in
@@ -193,7 +193,7 @@ fn what_a_controller_cannot_do_is_said() {
     let dims = "[[track]]\n[[track.act]]\ntext = { say = \"TEAL\" }\n[[track]]\nloop = true\n[[track.act]]\n\
                 brightness = { to = \"25%\", for = \"1s\" }\n[[track.act]]\nbrightness = { to = \"100%\", for = \"1s\" }\n";
     folder.write("dims.reel.toml", dims);
-    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel dims.reel.toml"), @"
+    insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel dims.reel.toml"), @"
     error: pic-asm cannot hold it: sending again is not written for it where the
            brightness changes, as that of face gauge does
      │
@@ -204,7 +204,7 @@ fn what_a_controller_cannot_do_is_said() {
     folder.write("small.toml", rig(""));
     let turns = "[[track]]\nloop = true\n[[track.act]]\nclock = { for = \"1s\" }\n[[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n";
     folder.write("turns.reel.toml", turns);
-    insta::assert_snapshot!(refused("--for pic-asm --rig small.toml --reel turns.reel.toml"), @"
+    insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel turns.reel.toml"), @"
     error: pic-asm cannot hold it: face gauge shows the time as it is and then
            something else, and it does not count on meanwhile: say from when its
            clock goes
@@ -213,7 +213,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for micropython --rig small.toml --app count"), @"
+    insta::assert_snapshot!(refused("--target micropython --rig small.toml --app count"), @"
     error: micropython cannot hold it: it knows pins by numbers, as GP2 and GPIO2
            are, and RB1 has none on pic16f54
      │
@@ -225,7 +225,7 @@ fn what_a_controller_cannot_do_is_said() {
     folder.write("grey.toml", beacon.replace("refresh_hz = 150", "refresh_hz = 500"));
     let fade = "[[track]]\n[[track.act]]\ntext = { say = [\"T\", \"K\"], motion = \"fade\" }\n";
     folder.write("grey.reel.toml", fade);
-    insta::assert_snapshot!(refused("--for rust --rig grey.toml --reel grey.reel.toml"), @"
+    insta::assert_snapshot!(refused("--target rust --rig grey.toml --reel grey.reel.toml"), @"
     error: rust cannot hold it: the shortest piece of a slot of face beacon is lit
            for 3.015 us, and an rp2040's alarm is 5 us late: lower depth or
            refresh_hz
@@ -234,7 +234,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for micropython --rig grey.toml --reel grey.reel.toml"), @"
+    insta::assert_snapshot!(refused("--target micropython --rig grey.toml --reel grey.reel.toml"), @"
     error: micropython cannot hold it: face beacon shows greys, and its timers come
            too late for their short pieces of a slot
      │
@@ -242,7 +242,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for micropython --rig departures.toml --app count"), @"
+    insta::assert_snapshot!(refused("--target micropython --rig departures.toml --app count"), @"
     error: micropython cannot hold it: face departures is a colour panel, and an
            interpreter shifts no row of it in time
      │
@@ -250,7 +250,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for rust --rig departures.toml --app count"), @"
+    insta::assert_snapshot!(refused("--target rust --rig departures.toml --app count"), @"
     error: rust cannot hold it: an rp2040 takes about 2 us to shift a column of face
            departures in: set clock_hz to 625000 or less
      │
@@ -258,7 +258,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for setup-loop --rig departures.toml --app count"), @"
+    insta::assert_snapshot!(refused("--target setup-loop --rig departures.toml --app count"), @"
     error: setup-loop cannot hold it: face departures is a colour panel, and the
            framework's calls take too long for its rows: c99 has a program for your
            own
@@ -267,23 +267,23 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml --app text"), @r#"
+    insta::assert_snapshot!(refused("--target c99 --rig gauge.toml --app text"), @r#"
     error: the app text shows a text, and none is said
      │
      ╰ help: say what: --say "TEAL 07:58"
     [status 2]
     "#);
-    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml --app count --say 7"), @"
+    insta::assert_snapshot!(refused("--target c99 --rig gauge.toml --app count --say 7"), @"
     error: the app count shows no text
      │
      ╰ help: leave out --say, or take another app: --app text
     [status 2]
     ");
-    insta::assert_snapshot!(refused("--for c99 --rig gauge.toml"), @"
+    insta::assert_snapshot!(refused("--target c99 --rig gauge.toml"), @"
     error: the following required arguments were not provided:
       --reel <FILE>
 
-    Usage: spare-tile firmware --for <TARGET> --rig <FILE> --out <FOLDER> --reel <FILE>
+    Usage: spare-tile firmware --target <TARGET> --rig <FILE> --out <FOLDER> --reel <FILE>
 
     For more information, try '--help'.
     [status 2]
@@ -298,7 +298,7 @@ fn a_check_says_what_stands_in_the_way() {
         let face = "[controller]\npart = \"atmega328p\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\ncommon = \"cathode\"\n[face.gauge.drive]\n";
         folder.write("rig.toml", format!("{face}{drive}"));
     };
-    let said = || folder.json("rig check --for avr")["target"].to_string();
+    let said = || folder.json("rig check --target avr")["target"].to_string();
     let shifted = |rest: &str| {
         rig(&format!(
             "method = \"shifted\"\npins = {{ data = \"PB0\", clock = \"PB1\", latch = \"PB2\" }}\nsegments = \"dp g f e d c b a\"\n\
@@ -309,7 +309,7 @@ fn a_check_says_what_stands_in_the_way() {
     shifted("refresh_hz = 120\nblanking = \"30us\"\n");
     insta::assert_snapshot!(said(), @r#"{"name":"avr","obstacles":[],"scans":[{"face":"gauge","of":33333,"slot_cycles":1184}]}"#);
     shifted("refresh_hz = 5000\nblanking = \"2us\"\n");
-    let run = folder.run("rig check --for avr --json");
+    let run = folder.run("rig check --target avr --json");
     let told: serde_json::Value = serde_json::from_str(&run.out).unwrap();
     insta::assert_snapshot!(told["target"], @r#"{"name":"avr","obstacles":["avr cannot hold it: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}"#);
     assert_eq!(run.status, 1);

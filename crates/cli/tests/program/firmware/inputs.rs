@@ -52,7 +52,7 @@ fn what_no_program_does_is_refused() {
     let folder = Folder::landing();
     let refused = |reel: &str| {
         folder.write("this.reel.toml", reel);
-        folder.complaint("firmware --for c99 --rig desk.toml --reel this.reel.toml --out out")
+        folder.complaint("firmware --target c99 --rig desk.toml --reel this.reel.toml --out out")
     };
     let desk = |keys: &str, act: &str| {
         format!(
@@ -105,7 +105,7 @@ fn what_no_program_does_is_refused() {
         "this.reel.toml",
         "[variables]\ntide = 1\n[[track]]\n[[track.act]]\nreading = { of = \"tide\", places = 1, mean = \"1s\" }\n",
     );
-    insta::assert_snapshot!(folder.complaint("firmware --for mcs51 --rig wide.toml --reel this.reel.toml --out out"), @"
+    insta::assert_snapshot!(folder.complaint("firmware --target mcs51 --rig wide.toml --reel this.reel.toml --out out"), @"
     error: mcs51 cannot hold it: the mean of a value of more than 16 bits asks for a
            division of 64 bits, which its compiler has not: show the median
      │
@@ -136,7 +136,7 @@ fn a_clock_begins_when_it_is_written() {
         "this.reel.toml",
         "[[track]]\nface = \"clock\"\n[[track.act]]\nclock = { zone = \"+01:00\" }\n",
     );
-    folder.answer("firmware --for c99 --rig desk.toml --reel this.reel.toml --at 11:58:30 --out out");
+    folder.answer("firmware --target c99 --rig desk.toml --reel this.reel.toml --at 11:58:30 --out out");
     assert!(folder.read("out/clock.c").contains("time_0 = { 12, 58, 30, 0 };"), "an hour on, as its zone is");
 }
 
@@ -161,7 +161,7 @@ fn what_is_read_is_shown() {
     };
     folder.write("this.toml", rig);
     folder.write("this.reel.toml", reel("0.0"));
-    folder.answer("firmware --for c99 --unsound --rig this.toml --reel this.reel.toml --out out");
+    folder.answer("firmware --target c99 --unsound --rig this.toml --reel this.reel.toml --out out");
     let own = folder
         .read("out/readings.c")
         .replace("\n    return 0;\n", READ)
@@ -170,7 +170,7 @@ fn what_is_read_is_shown() {
     let runner = RUNNERS.iter().find(|runner| runner.target == "c99").unwrap();
     (runner.run)(&Running { folder: &folder, project: "out", ms: 3600, presses: &[] });
     let case = Case { rig: "", faces: &["gauge"], reel: "", ms: 3600, presses: &[] };
-    let seen = recorded(&folder, &case, "gauge", 3600.0, "c99");
+    let seen = recorded(&folder, &case, "gauge", 3600.0).unwrap();
     // The second value of seven is not shown, so that the first one stands for a second.
     let moments = [0.0, 1000.0, 1500.0, 2000.0, 2500.0, 3000.0];
     let wanted: Vec<_> = SHOWN
@@ -248,14 +248,14 @@ fn what_is_read_is_made_steady() {
             };
             folder.write("this.reel.toml", reel("0.0", way));
             folder.answer(&format!(
-                "firmware --for {} --unsound --rig this.toml --reel this.reel.toml --out out",
+                "firmware --target {} --unsound --rig this.toml --reel this.reel.toml --out out",
                 runner.target
             ));
             let source = folder.read(&format!("out/{file}"));
             assert!(source.contains(always), "{source}");
             folder.write(&format!("out/{file}"), source.replace(always, own));
             (runner.run)(&Running { folder: &folder, project: "out", ms: case.ms, presses: &[] });
-            let seen = recorded(&folder, &case, "gauge", f64::from(case.ms), runner.target);
+            let seen = recorded(&folder, &case, "gauge", f64::from(case.ms)).unwrap();
             let (mut inputs, mut wanted) = (Inputs::default(), Vec::new());
             let reading = Reading { of, smooth, ..Reading::of("tide".to_owned()) };
             for (look, tenths) in (0..).zip(TIDE) {

@@ -26,7 +26,7 @@ fn write(runner: &Runner, case: &Case) -> Folder {
     folder.write("this.reel.toml", case.reel);
     let target = runner.target;
     folder.answer(&format!(
-        "firmware --for {target} --unsound --rig this.toml --reel this.reel.toml --at {BEGINS} --out out"
+        "firmware --target {target} --unsound --rig this.toml --reel this.reel.toml --at {BEGINS} --out out"
     ));
     folder
 }
@@ -39,9 +39,11 @@ fn fault(folder: &Folder, runner: &Runner, case: &Case) -> Option<String> {
     case.faces.iter().find_map(|face| {
         let played = played(folder, case, face, end);
         assert!(played.len() > 1, "{}, {face}: {played:#?}", case.rig);
-        let recorded = recorded(folder, case, face, end, runner.target);
-        difference(&played, &recorded, runner.late_ms, case.grey_steps())
-            .map(|difference| format!("{face}: {difference}"))
+        let difference = match recorded(folder, case, face, end) {
+            Ok(recorded) => difference(&played, &recorded, runner.late_ms, case.grey_steps()),
+            Err(odd) => Some(odd),
+        };
+        difference.map(|difference| format!("{face}: {difference}"))
     })
 }
 
@@ -184,7 +186,7 @@ fn scans_take_what_is_said(runner: &Runner) {
     for case in CASES.iter().filter(|case| case.is_scanned() && runner.is_there() && runner.takes(case)) {
         let folder = write(runner, case);
         // Whatever else there is to say of the rig.
-        let check = format!("rig check --for {} --rig this.toml --json", runner.target);
+        let check = format!("rig check --target {} --rig this.toml --json", runner.target);
         let told: serde_json::Value = serde_json::from_str(&folder.run(&check).out).unwrap();
         let scans = &told["target"]["scans"];
         let Some(said) = scans[0]["slot_cycles"].as_f64() else { panic!("{scans}") };

@@ -159,12 +159,15 @@ impl Act for Glimmer {
 
 /// A project in which nothing is shown, or on faces that have them greys.
 fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, ProjectError> {
+    Model::of(rig, (&dark_program(rig, faces), ""), None, names)
+}
+
+fn dark_program(rig: &Rig, faces: Range<usize>) -> Program {
     let act = |face: usize| -> Box<dyn Act> {
         if rig.faces[face].drive.display().grey_steps() > 1 { Box::new(Glimmer) } else { Box::new(Blank) }
     };
-    let track = |face: usize| Track { face, act: act(face) };
-    let reel = Reel { tracks: faces.map(track).collect() };
-    Model::of(rig, (&Program { reel, ..Program::default() }, ""), None, names)
+    let reel = Reel { tracks: faces.map(|face| Track { face, act: act(face) }).collect() };
+    Program { reel, ..Program::default() }
 }
 
 /// What the templates are given.
@@ -209,6 +212,14 @@ pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>)
     // Only together they ask too much.
     if obstacles.is_empty() {
         obstacles.extend(together.and_then(checked).err());
+    }
+    // What only shows in the sources: the memory that they take.
+    if obstacles.is_empty() {
+        let texts = Texts { program: "", content: "", wiring: "", begins: None };
+        let written = write(rig, &dark_program(rig, 0..rig.faces.len()), target, &texts);
+        if let Err(WriteError::Project(error)) = written {
+            obstacles.push(error);
+        }
     }
     obstacles.dedup();
     (obstacles, loads)

@@ -287,15 +287,21 @@ impl Chain {
     fn note_latch(&mut self, at: Nanos) {
         let wanted = 16 * self.parts.len();
         let clocked = self.clocked;
-        if clocked != wanted {
-            let than = if clocked < wanted { "short" } else { "long" };
-            self.notebook.odd(at, || format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits")));
-        }
         let words: Vec<u16> = self.words().collect();
         let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
         let (registers, first) = (&self.parts, self.first);
         let is_decoded = |part: usize, line| registers.get(part).is_some_and(|part| part.decodes(line));
-        self.notebook.said(at, || seen_from(first, explain(&bytes, is_decoded)));
+        let meaning = || seen_from(first, explain(&bytes, is_decoded));
+        if clocked == wanted {
+            self.notebook.said(at, meaning);
+        } else {
+            // Pulses were lost or came from elsewhere: what the part then takes, nobody sent.
+            let than = if clocked < wanted { "short" } else { "long" };
+            let found = counted(clocked, "bit", "bits");
+            self.notebook.odd(at, || {
+                format!("a {than} transfer: {found} where {wanted} are expected; the part takes it for {}", meaning().plainly())
+            });
+        }
         // Bits 15 to 12 are of no concern to the part, and every program leaves them 0.
         words.iter().filter(|word| **word >> 12 != 0).for_each(|_| self.notebook.doubt());
         if words.iter().all(|word| Write::from_word(*word) == Write::NoOp) {
@@ -392,7 +398,7 @@ impl Bytewise for Chain {
     }
 
     fn written(&mut self, byte: u8, _: Nanos) -> bool {
-        self.overheard(byte);
+        self.shift_byte(byte);
         true
     }
 
@@ -402,7 +408,13 @@ impl Bytewise for Chain {
     }
 
     /// Its register shifts whatever its select does.
-    fn overheard(&mut self, byte: u8) {
+    fn overheard(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.shift_byte(*byte));
+    }
+}
+
+impl Chain {
+    fn shift_byte(&mut self, byte: u8) {
         if self.next.is_multiple_of(8) {
             self.ring[self.next / 8] = byte;
             self.data = byte & 1 == 1;

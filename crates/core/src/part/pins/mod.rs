@@ -259,7 +259,8 @@ impl Outputs for Plan {
 
     fn bit_of(&self, output: usize) -> Option<(usize, usize)> {
         let (byte, bit) = self.bits.place(output).filter(|_| self.bits.are_ports())?;
-        Some((byte, bit.into()))
+        // As they are written: the first port holds the most significant byte.
+        Some((self.bits.byte_count() - 1 - byte, bit.into()))
     }
 }
 

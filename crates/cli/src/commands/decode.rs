@@ -92,6 +92,9 @@ struct WrongAnswer {
     right: String,
     lacks: Vec<&'static str>,
     extra: Vec<&'static str>,
+    /// The digit of which it is another form: then it is not wrong.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    form_of: Option<char>,
 }
 
 /// Runs `decode`.
@@ -227,6 +230,7 @@ fn tell_guesses(guesses: &[Guess], session: &mut Session<'_>) -> Outcome {
 fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) -> Outcome {
     let style = coding.style();
     let Some(best) = guesses.first() else { return Ok(()) };
+    let wrong: Vec<_> = best.wrong.iter().filter(|wrong| drawn_otherwise(wrong, best).is_none()).collect();
     if session.json {
         session.write_json(&guess_answer(best))?;
     } else {
@@ -239,28 +243,33 @@ fn tell_expected(guesses: &[Guess], coding: &Coding, session: &mut Session<'_>) 
                 names.join(" ")
             )?;
         }
-        match best.wrong.len() {
+        match wrong.len() {
             0 if best.count == 1 => writeln!(session.out, "the entry shows what was expected")?,
             0 => writeln!(session.out, "all {} entries show what was expected", best.count)?,
-            wrong => {
+            count => {
                 let (entries, are) =
-                    (counted(best.count, "entry", "entries"), if wrong == 1 { "is" } else { "are" });
-                writeln!(session.out, "{wrong} of {entries} {are} wrong:")?;
-                for wrong in &best.wrong {
+                    (counted(best.count, "entry", "entries"), if count == 1 { "is" } else { "are" });
+                writeln!(session.out, "{count} of {entries} {are} wrong:")?;
+                for wrong in &wrong {
                     let parts = differences(wrong.lacks, wrong.extra, style);
                     let (found, right) = (hex(wrong.found, &best.order), hex(wrong.right, &best.order));
-                    let form = drawn_otherwise(wrong, best)
-                        .map_or_else(String::new, |digit| format!(", though many draw a {digit} so"));
                     let entry = wrong.entry;
-                    writeln!(
-                        session.out,
-                        "    entry {entry}: {found} {parts}; {right} would be right{form}"
-                    )?;
+                    writeln!(session.out, "    entry {entry}: {found} {parts}; {right} would be right")?;
                 }
             }
         }
+        for (other, digit) in
+            best.wrong.iter().filter_map(|other| Some((other, drawn_otherwise(other, best)?)))
+        {
+            let (found, ours) = (hex(other.found, &best.order), hex(other.right, &best.order));
+            writeln!(
+                session.out,
+                "entry {}: {found} is another form of {digit}; ours is {ours}",
+                other.entry
+            )?;
+        }
     }
-    if best.wrong.is_empty() { Ok(()) } else { Err(Failure::no()) }
+    if wrong.is_empty() { Ok(()) } else { Err(Failure::no()) }
 }
 
 /// The digit that an entry is in another form than ours, where that digit is wanted.
@@ -289,6 +298,7 @@ fn guess_answer(guess: &Guess) -> GuessAnswer {
                 right: hex(wrong.right, &guess.order),
                 lacks: names(&wrong.lacks),
                 extra: names(&wrong.extra),
+                form_of: drawn_otherwise(wrong, guess),
             })
             .collect(),
         untold: guess.untold.iter().map(names).collect(),

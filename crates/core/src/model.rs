@@ -79,9 +79,10 @@ pub trait Model {
         &[]
     }
 
-    /// Whether an output without a level is pulled up weakly, as quasi-bidirectional pins are: enough for a gate, too
+    /// Returns true if an output without a level is pulled up weakly, as quasi-bidirectional pins are: enough for a gate, too
     /// little for a light or a base.
-    fn pulls_up(&self) -> bool {
+    fn pulls_up(&self, output: usize) -> bool {
+        let _ = output;
         false
     }
 

@@ -202,8 +202,8 @@ fn other_forms_of_digits_are_known() {
     common cathode, bit order dp g f e d c b a
     the text does not tell b c apart: their bits may be exchanged
     the text does not tell a d f apart: their bits may be exchanged
-    1 of 3 entries is wrong:
-        entry 2: 67 lacks segment d; 6F would be right, though many draw a 9 so
+    all 3 entries show what was expected
+    entry 2: 67 is another form of 9; ours is 6F
     ");
     let wrong = folder.run("decode 3F 06 67 --expect 016");
     assert!(wrong.status == 1 && !wrong.out.contains("another form"), "{}", wrong.out);

@@ -22,6 +22,9 @@ fn a_bare_display_pin_by_pin() {
     11           segment a   220 ohm                                     GP2
     12           digit 0     npn switch to ground, its base through 1.2  GP10
                              kilohm
+
+    mind: a pin of the rp2040 gives 4 mA for sure after a reset, and 5.5 mA are
+        needed: the program must set its drive strength
     ");
 }
 
@@ -111,6 +114,7 @@ fn the_electrical_budget() {
         3.3 V from the outputs of the rp2040
         less 1.9 V of a light and 0.2 V across switches leave 1.2 V
         over 220 ohm in the line of each segment: 5.5 mA
+        at least 4.6 mA: outputs may drop 0.5 V at their rated current
         a light: 5.5 mA at its peak, 1.3 mA on average over a duty of 24.6 %
         all lights of a digit: 43.6 mA; the whole face: 43.6 mA at most
         what carries it                                   current  limit   absolute
@@ -347,4 +351,22 @@ fn all_faces_of_a_rig() {
     let [desk, gauge, both] = [("--face desk", "d.svg"), ("--face gauge", "g.svg"), ("", "b.svg")]
         .map(|(line, file)| size(line, file));
     assert_eq!(both, (desk.0.max(gauge.0), desk.1 + gauge.1 + 24));
+}
+
+/// The pull-ups of a board serve its bus, and are in the way of anything else.
+#[test]
+fn fixed_pull_ups_of_a_board() {
+    let folder = Folder::empty();
+    let rig = |method: &str, digits: usize, pins: &str| {
+        let rig = format!(
+            "[controller]\npart = \"linux\"\n[face.sign]\nkind = \"seven-segment\"\ndigits = {digits}\n[face.sign.drive]\n\
+             method = \"{method}\"\npins = {{ {pins} }}\n"
+        );
+        folder.write("linux.toml", rig);
+        folder.run("rig wires --rig linux.toml --unsound").out
+    };
+    assert!(!rig("ht16k33", 4, "clock = 3, data = 2").contains("each through"));
+    assert!(rig("ht16k33", 4, "clock = 5, data = 6").contains("each through"));
+    let clock = rig("tm1637", 4, "clock = 3, data = 6");
+    assert!(clock.contains("GPIO3 has a fixed pull-up of 1.8 kilohm to 3.3 V"), "{clock}");
 }

@@ -106,8 +106,8 @@ pub fn geometry(circuit: &Circuit, face: &Face) -> Geometry {
 /// One end of a light, as it hangs on an output.
 #[derive(Clone, Copy, PartialEq)]
 struct End {
-    /// The level at the output that connects it.
-    connects_at: bool,
+    /// The level at the output that connects it; none where the switch cannot.
+    connects_at: Option<bool>,
     /// Whether the output only charges a gate, for which a weak level will do.
     is_gate: bool,
 }
@@ -118,17 +118,21 @@ impl End {
     /// unless the rig knows the circuit before it to turn that round.
     fn of(switch: &Switch, is_anode: bool) -> Self {
         let connects_at = match switch.kind {
-            SwitchKind::None => is_anode,
-            _ => switch.active,
+            SwitchKind::None => Some(is_anode),
+            // Its emitters are at ground.
+            SwitchKind::Darlington if is_anode => None,
+            _ => Some(switch.active),
         };
         let is_gate = matches!(switch.kind, SwitchKind::Nmos | SwitchKind::Pmos);
         Self { connects_at, is_gate }
     }
 
-    /// Whether it is connected while its output has this level; `pulls_up` where one without a level is weakly high.
-    fn is_connected(self, level: Option<bool>, pulls_up: bool) -> bool {
-        let level = level.or((self.is_gate && pulls_up).then_some(true));
-        level == Some(self.connects_at)
+    /// Returns true if it is connected while its output has this level; `pulls_up` tells if one without a level is weakly high.
+    fn is_connected(self, level: Option<bool>, pulls_up: impl FnOnce() -> bool) -> bool {
+        match level {
+            Some(level) => self.connects_at == Some(level),
+            None => self.is_gate && self.connects_at == Some(true) && pulls_up(),
+        }
     }
 }
 
@@ -212,7 +216,7 @@ impl Lights {
 
     /// Looks at the outputs after something happened at `now`.
     fn look(&mut self, now: Nanos) {
-        let (levels, pulls_up) = (self.outputs.levels(), self.outputs.pulls_up());
+        let levels = self.outputs.levels();
         if levels == self.seen {
             return;
         }
@@ -222,7 +226,7 @@ impl Lights {
             // One that is connected before or after may look different; the levels of the others change nothing.
             any_light |= group.connected;
             let Some((output, end)) = group.shared else { continue };
-            if end.is_connected(levels.get(output).copied().flatten(), pulls_up) {
+            if end.is_connected(levels.get(output).copied().flatten(), || self.outputs.pulls_up(output)) {
                 (group.connected, group.lingers) = (true, None);
                 any_light = true;
             } else if group.connected && group.lingers.is_none() {
@@ -246,8 +250,9 @@ impl Lights {
     /// Writes the light of a group whose shared end is connected.
     fn light(&self, group: &Group, nodes: &mut [f32]) {
         let level = |output: usize| self.seen.get(output).copied().flatten();
-        let pulls_up = self.outputs.pulls_up();
-        let conducts = |light: &Light| light.end.is_connected(level(light.output), pulls_up);
+        let conducts = |light: &Light| {
+            light.end.is_connected(level(light.output), || self.outputs.pulls_up(light.output))
+        };
         let each = match self.one_resistor {
             false => 1.0,
             true => 1.0 / group.lights.iter().filter(|light| conducts(light)).count().max(1) as f32,

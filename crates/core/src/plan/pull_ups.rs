@@ -3,6 +3,7 @@
 use super::{Mount, Rig};
 use crate::bus::Protocol;
 use crate::part::Part;
+use crate::rig::Line;
 use crate::units::{E12, Hertz, Ohms, Volts, values};
 
 /// What each pin on the bus adds in farads, at most (I2C-bus specification, C_i).
@@ -14,9 +15,19 @@ const SINK: (f64, Volts) = (3e-3, Volts(0.4));
 /// More than this picks up noise, though the bus may be slow enough for it.
 const MOST: Ohms = Ohms(10_000.0);
 
+/// The fixed pull-up of a line's pin on the board.
+pub(super) fn of_board(rig: &Rig, line: &Line) -> Option<Ohms> {
+    let facts = rig.controller.facts.as_ref()?;
+    facts.pull_up(&line.known).map(|ohms| Ohms(ohms.into()))
+}
+
 /// The resistor from each line of the face's bus to its high level; `None` where the bus is no I2C.
 #[must_use]
 pub fn of(rig: &Rig, mount: &Mount) -> Option<Ohms> {
+    // Where the board has them no more are wanted.
+    if !mount.lines.is_empty() && mount.lines.iter().all(|line| of_board(rig, line).is_some()) {
+        return None;
+    }
     let on_bus = |of: &&Mount| of.device.bus == mount.device.bus;
     let is_i2c = |of: &Mount| matches!(rig.protocol(of), Some(Protocol::I2c(_)));
     if !is_i2c(mount) {

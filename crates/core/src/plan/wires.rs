@@ -9,7 +9,7 @@ use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::modules::Hung;
 use crate::part::{ChipPin, Drive, Part, Wire};
-use crate::rig::{Controller, Function, Line, Problem, Trouble};
+use crate::rig::{Function, Line, Problem, Trouble};
 use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
@@ -167,13 +167,14 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         chained: mount.drive.chained(),
         converter: Converter::of(rig, mount),
         ties: ties(&mount.drive).into_iter().chain(pulled_up(rig, mount)).collect(),
-        cautions: cautions(controller, mount),
+        cautions: cautions(rig, mount),
         hung: drive.hung().into_iter().filter(|_| drive.hung().len() > 1).collect(),
     }
 }
 
 /// A caution for each pin of a face that has another purpose.
-fn cautions(controller: &Controller, mount: &Mount) -> Vec<String> {
+fn cautions(rig: &Rig, mount: &Mount) -> Vec<String> {
+    let controller = &rig.controller;
     let caution = |line: &Line| {
         let problem =
             Problem::ReservedPin { pin: line.known.to_string(), reserved: controller.reserved(&line.known)? };
@@ -181,6 +182,22 @@ fn cautions(controller: &Controller, mount: &Mount) -> Vec<String> {
     };
     let mut cautions: Vec<_> = mount.lines.iter().filter_map(caution).collect();
     cautions.dedup();
+    let is_i2c = matches!(rig.protocol(mount), Some(Protocol::I2c(_)));
+    for line in mount.lines.iter().filter(|_| !is_i2c) {
+        if let Some(ohms) = pull_ups::of_board(rig, line) {
+            let (pin, logic) = (&line.known, controller.logic_volts);
+            cautions.push(format!(
+                "{pin} has a fixed pull-up of {ohms} to {logic} on the board: it is high until the program runs"
+            ));
+        }
+    }
+    if let Some((most, after_reset)) = budget::drive_strength(mount, controller) {
+        let part = controller.called();
+        cautions.push(format!(
+            "a pin of the {part} gives {after_reset} for sure after a reset, and {most} are needed: the program must set \
+             its drive strength"
+        ));
+    }
     cautions
 }
 
@@ -236,7 +253,8 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
         let resistor = resistor_in(place).map(|resistor| Through::Resistor(resistor.ohms));
         // A follower takes at its base only what it needs.
         let switched = flow.map(|flow| if is_select(index) { flow.joined } else { flow.peak });
-        let base = switched.filter(|_| !switch.follows).and_then(|switched| switch.base(switched));
+        let has_base = !switch.follows && switch.has_base_resistor();
+        let base = switched.filter(|_| has_base).and_then(|switched| switch.base(switched));
         let base = base.and_then(|base| base_resistor(base, high));
         let base = base.map(Through::Base);
         let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switch.kind, to_high));

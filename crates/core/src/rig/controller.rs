@@ -243,6 +243,7 @@ impl Facts {
             five_volt_tolerant: keys.five_volt_tolerant.unwrap_or(false),
             three_volt_only: Vec::new(),
             open_drain: Vec::new(),
+            pulled_up: None,
             groups: Vec::new(),
             clock_hz: keys.clock_hz,
             flash_bytes: keys.flash_bytes,

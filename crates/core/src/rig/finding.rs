@@ -93,7 +93,7 @@ pub enum Problem {
     NoSuchPin { pin: String, allowed: String },
     #[error("pin {pin} {}", reserved.reason())]
     ReservedPin { pin: String, reserved: Reserved },
-    #[error("{pins} cannot drive a high level: port 0 is open drain")]
+    #[error("{pins} cannot drive a high level: open drain")]
     OpenDrain { pins: String },
     #[error("this method drives digits, not dots")]
     NoDots,

@@ -253,3 +253,32 @@ fn pins_that_only_pull_up() {
     );
     assert_eq!(lit_while_high(&on_mcs51("anode", "segment_switch = \"nmos\""), &all[..1]).len(), 1);
 }
+
+/// Port 0 is open drain: it does not even leave a gate high.
+#[test]
+fn pins_that_do_not_pull_up() {
+    let on_port = |port: u8| {
+        let rig = rig(&format!(
+            "[controller]\npart = \"mcs51\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"anode\"\n\
+             [face.wait.drive]\nmethod = \"static\"\nsegments = \"P{port}: dp g f e d c b a\"\nsegment_switch = \"nmos\"\n"
+        ));
+        lit_while_high(&rig, &[&format!("P{port}.0")])
+    };
+    assert_eq!((on_port(1).len(), on_port(0).len()), (1, 0));
+}
+
+/// A darlington array pulls low with its input high, and lights nothing from the supply.
+#[test]
+fn darlington_arrays_only_pull_low() {
+    let selected = |common: &str| {
+        let rig = rig(&format!(
+            "[controller]\npart = \"rp2040\"\n[face.wait]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"{common}\"\n\
+             [face.wait.drive]\nmethod = \"scanned\"\nsegments = {{ a = \"GP2\", b = \"GP3\", c = \"GP4\", d = \"GP5\", e = \"GP6\", f = \"GP7\", g = \"GP8\" }}\n\
+             digits = [\"GP10\", \"GP11\"]\ndigit_switch = \"darlington\"\n"
+        ));
+        let segments: &[&str] = if common == "cathode" { &["GP2", "GP10"] } else { &["GP10"] };
+        lit_while_high(&rig, segments).len()
+    };
+    assert!(selected("cathode") > 0);
+    assert_eq!(selected("anode"), 0);
+}

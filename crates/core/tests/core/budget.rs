@@ -103,10 +103,10 @@ fn outputs_that_are_only_pulled_up_do_not_feed_a_base() {
         );
         bare("", 1, "anode", &drive)
     };
-    insta::assert_snapshot!(findings(&with("npn"), Severity::Warning), @r#"
-    warning at `[face.gauge.drive]`: the pcf8574 gives 0.1 mA at a high level, too little for the base of an npn switch: it hardly conducts
+    insta::assert_snapshot!(findings(&with("npn"), Severity::Warning), @"
+    warning at `[face.gauge.drive]`: the pcf8574 gives 0.1 mA at a high level, too little for the base of an npn or darlington switch: it hardly conducts
         take pnp or pmos switches, which the outputs pull low, or an nmos, whose gate takes no current
-    "#);
+    ");
     assert_eq!(findings(&with("nmos"), Severity::Warning), "");
     // And the picture agrees.
     for (switch, is_lit) in [("npn", false), ("nmos", true)] {
@@ -431,4 +431,41 @@ fn pins_have_less_strength_after_a_reset() {
     assert_eq!(strength("rp2040", 220), Some((6.0, 4.0)));
     assert_eq!(strength("rp2040", 680), None);
     assert_eq!(strength("atmega328p", 220), None);
+}
+
+/// What outputs may drop at their rated current is taken off: 0.5 V at 12 mA are 42 ohm in series.
+#[test]
+fn outputs_that_drop_what_they_may() {
+    let flow = |face: &str| {
+        Rig::read(face).rig.and_then(|rig| budget::of(&rig.faces[0], &rig.controller)?.flow).unwrap()
+    };
+    let drive = "method = \"static\"\nsegments = { a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }\nresistor = { ohms = 220 }";
+    let straight = flow(&bare("part = \"rp2040\"", 1, "cathode", drive));
+    let least = straight.least.unwrap();
+    // 1.3 V over 220 ohm, and over 262 ohm.
+    assert_eq!((straight.peak.0 * 100.0).round(), 591.0);
+    assert_eq!((least.0 * 100.0).round(), 497.0);
+    let switched =
+        flow(&bare("part = \"rp2040\"", 1, "anode", &format!("{drive}\nsegment_switch = \"npn\"")));
+    assert_eq!(switched.least, None);
+}
+
+/// A channel of a darlington array drops a volt, takes no base resistor, and cannot connect to the supply.
+#[test]
+fn a_darlington_array_is_a_kind_of_switch() {
+    let drive = "method = \"scanned\"\nsegments = { a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8 }\ndigits = [10, 11]\n\
+                 digit_switch = \"darlington\"\nresistor = { ohms = 47 }";
+    let cathode = bare("part = \"rp2040\"", 2, "cathode", drive);
+    let rig = Rig::read(&cathode).rig.unwrap();
+    let budget = budget::of(&rig.faces[0], &rig.controller).unwrap();
+    assert_eq!(budget.drops.0, 1.0);
+    let inputs = budget.flow.unwrap().loads;
+    assert!(inputs.iter().any(|load| load.current.0 == 1.35), "{inputs:?}");
+    let through = spare_tile_core::plan::wires::list(&rig, &rig.faces[0]);
+    let through: Vec<_> =
+        through.display.iter().flat_map(|pin| &pin.through).map(ToString::to_string).collect();
+    assert!(through.iter().any(|part| part == "darlington switch to ground"), "{through:?}");
+    assert!(!through.iter().any(|part| part.contains("base")), "{through:?}");
+    let anode = findings(&bare("part = \"rp2040\"", 2, "anode", drive), Severity::Error);
+    assert!(anode.contains("only pulls low"), "{anode}");
 }

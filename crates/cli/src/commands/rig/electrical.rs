@@ -45,6 +45,9 @@ struct BudgetAnswer<'a> {
 #[derive(Serialize)]
 struct FlowAnswer {
     peak_ma: f64,
+    /// Where outputs drop what they may.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    least_ma: Option<f64>,
     average_ma: f64,
     common_ma: f64,
     face_ma: f64,
@@ -114,6 +117,7 @@ impl FlowAnswer {
     fn of(flow: Flow) -> Self {
         Self {
             peak_ma: milli(flow.peak.0),
+            least_ma: flow.least.map(|least| milli(least.0)),
             average_ma: milli(flow.average.0),
             common_ma: milli(flow.joined.0),
             face_ma: milli(flow.face.0),
@@ -227,6 +231,9 @@ fn print_budget(budget: &Budget, side: &str, session: &mut Session<'_>) -> Outco
                 ResistorPlace::Digits => "in each common line",
             };
             writeln!(session.out, "    over {} {place}: {}", resistor.ohms, flow.peak)?;
+            if let Some(least) = flow.least {
+                writeln!(session.out, "    at least {least}: outputs may drop 0.5 V at their rated current")?;
+            }
             print_flow(budget, flow, side, session)?;
         }
         _ => writeln!(session.out, "    the current cannot be worked out: see the findings")?,

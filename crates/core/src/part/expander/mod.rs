@@ -541,7 +541,7 @@ impl Model for Parts {
         &self.levels
     }
 
-    fn pulls_up(&self) -> bool {
+    fn pulls_up(&self, _: usize) -> bool {
         self.parts.iter().all(|(_, part)| part.pulls_up())
     }
 }

@@ -119,11 +119,13 @@ fn plan_pins(
     warn_of_weak_sources(&planned, controller, table);
     let claimed: Vec<Pin> = lines.iter().map(|line| line.known.clone()).collect();
     let bits = bits(&claimed);
+    let is_open_drain = |pin: &Pin| controller.facts.iter().any(|facts| facts.is_open_drain(pin));
     let write = planned.circuit.timing.map_or(Nanos(1_000), |timing| timing.write);
     let outputs = Plan {
         bits: bits.clone(),
         ports: ports(&claimed).iter().map(ToString::to_string).collect(),
         outputs: claimed.len(),
+        open_drains: (0..claimed.len()).filter(|output| is_open_drain(&claimed[*output])).collect(),
         ratings: ratings(controller, &claimed),
     };
     let protocol = Protocol::Pins(pins::Pins { bits, write });
@@ -217,6 +219,8 @@ pub struct Plan {
     pub ports: Vec<String>,
     /// How many outputs there are.
     pub outputs: usize,
+    /// Those that drive no high level.
+    pub open_drains: Vec<usize>,
     /// What they can take.
     pub ratings: Ratings,
 }
@@ -249,8 +253,14 @@ impl Outputs for Plan {
     }
 
     fn model(&self) -> Box<dyn Model> {
-        let pulls_up = self.ratings.output_source.is_some_and(|source| source.0 < 1.0);
-        Box::new(PinLevels { levels: vec![None; self.outputs], pulls_up, changes: 0 })
+        let is_weak = self.ratings.output_source.is_some_and(|source| source.0 < 1.0);
+        let high = |output: usize| match (self.open_drains.contains(&output), is_weak) {
+            (true, _) => High::Open,
+            (false, true) => High::Weak,
+            (false, false) => High::Driven,
+        };
+        let outputs = self.outputs;
+        Box::new(PinLevels { levels: vec![None; outputs], highs: (0..outputs).map(high).collect(), changes: 0 })
     }
 
     fn ratings(&self) -> Ratings {
@@ -284,18 +294,28 @@ impl Writer for PinWriter {
     }
 }
 
+/// What a pin does while its latch is high.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum High {
+    Driven,
+    /// It pulls up weakly, which drives nothing.
+    Weak,
+    /// Nothing: it is open drain.
+    Open,
+}
+
 /// The levels that edges bring: each line is an output.
 struct PinLevels {
     levels: Vec<Option<bool>>,
-    /// Whether a high level is only a weak pull-up, which drives nothing.
-    pulls_up: bool,
+    highs: Vec<High>,
     changes: u64,
 }
 
 impl PinLevels {
-    /// The level that an output drives while its latch has this one.
-    fn driven(&self, latch: bool) -> Option<bool> {
-        (!latch || !self.pulls_up).then_some(latch)
+    fn set(&mut self, output: usize, latch: bool) {
+        if let (Some(level), Some(high)) = (self.levels.get_mut(output), self.highs.get(output)) {
+            *level = (!latch || *high == High::Driven).then_some(latch);
+        }
     }
 }
 
@@ -305,18 +325,15 @@ impl Model for PinLevels {
     }
 
     fn wake(&mut self, levels: &[Option<bool>]) {
-        let driven: Vec<_> = levels.iter().map(|level| level.and_then(|level| self.driven(level))).collect();
-        for (held, level) in self.levels.iter_mut().zip(driven) {
-            *held = level;
+        self.levels.fill(None);
+        for (output, level) in levels.iter().enumerate() {
+            level.iter().for_each(|level| self.set(output, *level));
         }
     }
 
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
-            let driven = self.driven(edge.level);
-            if let Some(level) = self.levels.get_mut(edge.line) {
-                *level = driven;
-            }
+            self.set(edge.line, edge.level);
         }
         self.changes += 1;
     }
@@ -329,8 +346,8 @@ impl Model for PinLevels {
         &self.levels
     }
 
-    fn pulls_up(&self) -> bool {
-        self.pulls_up
+    fn pulls_up(&self, output: usize) -> bool {
+        self.highs.get(output) == Some(&High::Weak)
     }
 
     fn state(&self, _: Nanos) -> Option<Vec<u64>> {

@@ -185,9 +185,10 @@ impl Currents<'_> {
             loads.push(Load { carrier, current: carries, limit: Some(switch.most), absolute: None });
             // A stage before it takes the load off the output; of outputs that only pull up it is said otherwise.
             let is_weak = ratings.output_source.is_some_and(|source| source.0 < 1.0);
-            let has_base = !(switch.is_turned_round() || is_weak && switch.kind == SwitchKind::Npn);
+            let sources = matches!(switch.kind, SwitchKind::Npn | SwitchKind::Darlington);
+            let has_base = !(switch.is_turned_round() || is_weak && sources);
             if let Some(base) = switch.base(carries).filter(|_| has_base) {
-                loads.push(output_load(Carrier::Base { role }, base, switch.kind == SwitchKind::Npn));
+                loads.push(output_load(Carrier::Base { role }, base, sources));
             }
         }
         for group in &ratings.groups {

@@ -28,6 +28,7 @@ pub enum Excess {
     NotOff { kind: SwitchKind, supply: Volts, logic: Volts },
     WeakBase { part: String, source: Milliamps },
     NoGate { kind: SwitchKind, anode: bool, logic: Volts },
+    OnlyLow { kind: SwitchKind },
     SharedResistor { one_to_eight: f64 },
 }
 
@@ -72,7 +73,7 @@ impl fmt::Display for Excess {
             ),
             Self::WeakBase { part, source } => write!(
                 f,
-                "the {part} gives {source} at a high level, too little for the base of an npn switch: it hardly \
+                "the {part} gives {source} at a high level, too little for the base of an npn or darlington switch: it hardly \
                  conducts"
             ),
             Self::NoGate { kind, anode: true, logic } => write!(
@@ -85,6 +86,11 @@ impl fmt::Display for Excess {
                 f,
                 "a {} switch between the lights and ground needs its gate well below the lights' cathodes, and gets \
                  0 V: it hardly conducts",
+                kind.name()
+            ),
+            Self::OnlyLow { kind } => write!(
+                f,
+                "a {} switch only pulls low, and here it would connect lights with the supply: they stay dark",
                 kind.name()
             ),
             Self::SharedResistor { one_to_eight } => write!(
@@ -134,6 +140,7 @@ impl Trouble for Excess {
             Self::WeakBase { .. } => {
                 "take pnp or pmos switches, which the outputs pull low, or an nmos, whose gate takes no current".into()
             }
+            Self::OnlyLow { .. } => "put a pmos or pnp between the supply and the lights".into(),
             Self::NoGate { anode: true, .. } => {
                 "put a pmos or pnp between the supply and the lights, or an npn, which follows its base".into()
             }
@@ -148,6 +155,7 @@ impl Excess {
     pub const fn severity(&self) -> Severity {
         match self {
             Self::NoVoltage { .. }
+            | Self::OnlyLow { .. }
             | Self::Load { absolute: true, .. }
             | Self::Total { absolute: true, .. }
             | Self::NotTolerant { .. } => Severity::Error,
@@ -320,10 +328,13 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
         }
         // What a high level of quasi-bidirectional pins gives: a twentieth of what such a switch could carry.
         if let Some(source) = ratings.output_source.filter(|source| source.0 < 1.0)
-            && kind == SwitchKind::Npn
+            && matches!(kind, SwitchKind::Npn | SwitchKind::Darlington)
             && !switch.is_turned_round()
         {
             found.push(Excess::WeakBase { part: ratings.part.clone(), source });
+        }
+        if at_anode && kind.only_pulls_low() {
+            found.push(Excess::OnlyLow { kind });
         }
         if switch.follows && matches!(kind, SwitchKind::Nmos | SwitchKind::Pmos) {
             let logic = if switch.is_turned_round() { supply } else { logic };

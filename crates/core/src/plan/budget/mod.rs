@@ -1,7 +1,7 @@
 //! The electrical budget of a rig: what flows where, and what the parts can take.
 //!
 //! The current of a light is what is left of the rail after the light and the switches, over the resistor:
-//! `I = (V - Vf - drops) / R`. The resistance of the pins themselves is left out, so the figures are the most
+//! `I = (V - Vf - drops) / R`. The resistance of the outputs themselves is left out, so the figures are the most
 //! that can flow.
 
 mod advice;
@@ -13,7 +13,7 @@ use crate::bare::circuit::{Circuit, Resistor, ResistorPlace, Switch, SwitchKind}
 use crate::bare::ratings::Ratings;
 use crate::glyph::{Common, glyph};
 use crate::rig::{Controller, Finding};
-use crate::units::{Milliamps, Volts};
+use crate::units::{Milliamps, Ohms, Volts};
 
 use super::{Mount, Rig};
 
@@ -69,6 +69,8 @@ impl std::fmt::Display for Feed {
 pub struct Flow {
     /// Of one light while it is lit.
     pub peak: Milliamps,
+    /// The same where the outputs in its way drop as much as their data sheets allow; none where there are none, or no figure.
+    pub least: Option<Milliamps>,
     /// Of one light in the mean.
     pub average: Milliamps,
     /// Of the joined side of a digit, row or column with all its lights lit.
@@ -124,6 +126,7 @@ fn with(
         let shares = is_shared && mount.face.digits() > 0;
         Flow {
             peak,
+            least: least(&currents, across, resistor, ratings),
             average: peak * duty,
             joined: currents.of_fullest_side(),
             face: currents.of_all(),
@@ -132,6 +135,27 @@ fn with(
         }
     });
     Budget { rail, feed, forward, drops, across, resistor, duty, flow }
+}
+
+/// The most that an output drops at the current for which it is rated: V_OL, or the supply less V_OH, of usual CMOS parts (0.5 V
+/// in the data sheets of the rp2040 and the 74hc595, 0.4 V in that of the stm32f103).
+const OUTPUT_DROP: Volts = Volts(0.5);
+
+/// What a light gets at least, where lines or selects are outputs themselves, which drop in proportion to what they carry.
+fn least(
+    currents: &currents::Currents<'_>,
+    across: Volts,
+    resistor: Resistor,
+    ratings: &Ratings,
+) -> Option<Milliamps> {
+    let circuit = currents.circuit;
+    let ohms = OUTPUT_DROP.0 / (ratings.output?.0 / 1e3);
+    let is_straight = |switch: &Switch| switch.kind == SwitchKind::None;
+    let line = if is_straight(&circuit.line_switch) { 1.0 } else { 0.0 };
+    let joined = currents.of_fullest_side().0 / currents.peak.0.max(f64::MIN_POSITIVE);
+    let select =
+        if is_straight(&circuit.select_switch) && !circuit.selects.is_empty() { joined } else { 0.0 };
+    (line + select > 0.0).then(|| Ohms(resistor.ohms.0 + ohms * (line + select)).passes(across))
 }
 
 /// How many times as many lights an 8 has as a 1, which is how much more light each has of one resistor.

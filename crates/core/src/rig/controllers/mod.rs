@@ -34,6 +34,9 @@ pub struct Facts {
     /// The pins that drive no high level: it takes a pull-up.
     #[serde(default)]
     pub(super) open_drain: Vec<String>,
+    /// Pins with a fixed pull-up on the board.
+    #[serde(default)]
+    pub(super) pulled_up: Option<PullUpKeys>,
     /// Pins with an absolute maximum together.
     #[serde(default)]
     pub(super) groups: Vec<GroupKeys>,
@@ -158,6 +161,16 @@ pub struct LimitKeys {
     pub total_absolute: Option<f64>,
 }
 
+/// Pins with a fixed pull-up each.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PullUpKeys {
+    /// The pins.
+    names: Vec<String>,
+    /// The resistor of each.
+    ohms: u32,
+}
+
 /// Pins that are named alike.
 #[derive(Debug, Clone, PartialEq, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -244,6 +257,15 @@ impl Facts {
     #[must_use]
     pub fn stands_five_volts(&self, pin: &Pin) -> bool {
         self.five_volt_tolerant && !is_among(&self.three_volt_only, pin)
+    }
+
+    /// The fixed pull-up of a pin on the usual board, in ohms.
+    #[must_use]
+    pub fn pull_up(&self, pin: &Pin) -> Option<u32> {
+        self.pulled_up
+            .as_ref()
+            .filter(|pulled_up| is_among(&pulled_up.names, pin))
+            .map(|pulled_up| pulled_up.ohms)
     }
 
     /// Returns true if a pin drives no high level.

@@ -108,6 +108,8 @@ fn describe_unexpected(found: Unexpected<'_>) -> String {
     }
 }
 
+const TEXT: &str = "a text in quotes";
+
 /// What a type expects, in words for someone who does not know its Rust name.
 fn describe_expected(expected: &dyn Expected) -> String {
     let expected = expected.to_string();
@@ -116,7 +118,7 @@ fn describe_expected(expected: &dyn Expected) -> String {
         "u32" => "a whole number from 0 to 4294967295".to_owned(),
         "i64" => "a whole number".to_owned(),
         "f64" => "a number".to_owned(),
-        "a string" => "a text in quotes".to_owned(),
+        "a string" => TEXT.to_owned(),
         "a boolean" => "true or false".to_owned(),
         name if name.starts_with("struct ") || name == "a map" => "a table".to_owned(),
         name if name.starts_with("enum ") => "one of its words in quotes".to_owned(),
@@ -158,7 +160,12 @@ impl Error for ReadError {
     }
 
     fn invalid_type(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
-        let (found, allowed) = (describe_unexpected(found), describe_expected(expected));
+        let is_number = matches!(found, Unexpected::Signed(_) | Unexpected::Float(_));
+        let (found, mut allowed) = (describe_unexpected(found), describe_expected(expected));
+        if is_number && allowed == TEXT {
+            // Most often somebody forgot a unit.
+            allowed = format!("{TEXT}; a duration is one with its unit, such as \"{found}s\"");
+        }
         Problem::WrongValue { found, allowed }.into()
     }
 

@@ -116,6 +116,15 @@ pub trait Playing<'p> {
     /// When the link fails.
     fn advance(&mut self, until: Duration) -> Result<bool, LinkError>;
 
+    /// Goes to a moment that is all that anybody looks at: pictures before it need not be drawn. Where keys are polled they are,
+    /// because what they do depends on each.
+    ///
+    /// # Errors
+    /// When the link fails.
+    fn skip_to(&mut self, at: Duration) -> Result<bool, LinkError> {
+        self.advance(at)
+    }
+
     /// The next moment at which something is due.
     fn next_moment(&self) -> Option<Duration>;
 

@@ -315,6 +315,28 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(changed)
     }
 
+    /// Goes to a moment without drawing what changes before it, unless keys are polled, which may change anything. A picture that
+    /// waits for its bus by then is still drawn.
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn skip_to(&mut self, at: Duration) -> Result<bool, LinkError> {
+        if self.stages.iter().all(|stage| stage.poll.is_none()) {
+            for stage in &mut self.stages {
+                stage.changes_at = stage.changes_at.map(|changes| changes.max(at));
+            }
+        }
+        let mut changed = self.advance(at)?;
+        let waits = |player: &Self| {
+            let is_due = |place: usize| player.stages[place].changes_at.is_some_and(|changes| changes <= at);
+            player.due_among(|due, place| due == Due::Change && is_due(place))
+        };
+        while let Some((late, ..)) = waits(self) {
+            changed |= self.advance(late)?;
+        }
+        Ok(changed)
+    }
+
     /// The resend after one that has just been done: never before a frame has had its time.
     fn put_off_resend(&mut self, place: usize) {
         let now = self.elapsed();
@@ -483,6 +505,10 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
 impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
     fn advance(&mut self, until: Duration) -> Result<bool, LinkError> {
         Player::advance(self, until)
+    }
+
+    fn skip_to(&mut self, at: Duration) -> Result<bool, LinkError> {
+        Player::skip_to(self, at)
     }
 
     fn next_moment(&self) -> Option<Duration> {

@@ -139,3 +139,26 @@ fn what_is_wrong_is_said_with_its_line() {
     ]
     "#);
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Whoever wants one moment sees what whoever watched up to it sees.
+    #[test]
+    fn a_skip_shows_what_playing_shows(which in 0..RIGS.len(), at_us in 0..30_000_u64) {
+        let rig = rig(RIGS[which]);
+        let at = Duration::from_micros(at_us);
+        let program = read(&numbers(&rig), &rig, &OneSprite, &[]).0.unwrap();
+        let seen = |skips: bool| {
+            let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
+            if !skips {
+                // Drawing all that comes before.
+                player.advance(at.saturating_sub(Duration::from_nanos(1))).unwrap();
+            }
+            player.skip_to(at).unwrap();
+            player.expose().unwrap();
+            player.pictures().into_iter().map(|picture| picture.reading()).collect::<Vec<_>>()
+        };
+        prop_assert_eq!(seen(true), seen(false));
+    }
+}

@@ -134,7 +134,7 @@ pub fn at_moments<'p>(
     let mut moments = moments.to_vec();
     moments.sort_unstable();
     moments.into_iter().try_for_each(|at| {
-        player.advance(at)?;
+        player.skip_to(at)?;
         player.expose()?;
         seen(&whose.among(&player.pictures()), at)
     })

@@ -1,4 +1,4 @@
-//! What a still picture is of: words, a frame of a sprite or picture, or words over one.
+//! The content of a still picture: words, a frame of a sprite or picture, or words over one.
 
 use std::borrow::Cow;
 
@@ -35,7 +35,7 @@ pub struct Shown {
 }
 
 impl Shown {
-    /// What is asked for, in words; none where nothing is.
+    /// The words for the content, if any is given.
     pub fn called(&self) -> Result<Option<String>, Failure> {
         let text = self.words.said_if_any()?.map(Cow::into_owned);
         Ok(match (text, &self.sprite) {

@@ -15,8 +15,11 @@ static ENDS: AtomicBool = AtomicBool::new(false);
 static STOPS: AtomicBool = AtomicBool::new(false);
 static CONTINUES: AtomicBool = AtomicBool::new(false);
 
-/// How long the main thread has to end the program after a hang-up.
-const PATIENCE: Duration = Duration::from_secs(1);
+/// How long the main thread has to end the program after a hang-up, when it may be stuck at a terminal that is gone.
+const AFTER_HANG_UP: Duration = Duration::from_secs(1);
+
+/// How long it has after a second signal: if it ends the program itself, it does not write to a terminal that was given back.
+const AFTER_SECOND: Duration = Duration::from_millis(300);
 
 /// True while the main thread polls the signals itself.
 static POLLED: AtomicBool = AtomicBool::new(false);
@@ -37,8 +40,8 @@ pub fn clean_up_with(clean: fn()) -> io::Result<()> {
     Ok(())
 }
 
-/// Says whether the main thread polls the signals itself. While it does, a first signal is left to it; a second one ends the
-/// program.
+/// Sets whether the main thread polls the signals itself. While it does, a first signal is left to it; a second one ends the
+/// program if the main thread does not do so soon.
 pub fn poll(polls: bool) {
     POLLED.store(polls, Ordering::SeqCst);
 }
@@ -89,12 +92,11 @@ fn take(signal: i32) {
         }
         _ => {
             let is_first = !ENDS.swap(true, Ordering::SeqCst);
-            if is_first && is_polled {
-                if signal != SIGHUP {
-                    return;
-                }
-                // After a hang-up the main thread may be stuck at a terminal that is gone.
-                thread::sleep(PATIENCE);
+            match (is_polled, is_first, signal) {
+                (true, true, SIGHUP) => thread::sleep(AFTER_HANG_UP),
+                (true, true, _) => return,
+                (true, false, _) => thread::sleep(AFTER_SECOND),
+                (false, ..) => {}
             }
             let cleaners = CLEANERS.lock().unwrap_or_else(PoisonError::into_inner).clone();
             cleaners.iter().for_each(|clean| clean());

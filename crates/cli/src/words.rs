@@ -189,7 +189,7 @@ impl NumberForm {
 }
 
 impl Words {
-    /// Whether there is a text.
+    /// Returns true if a text is given.
     pub const fn has_text(&self) -> bool {
         self.text.is_some()
     }
@@ -221,7 +221,7 @@ impl Words {
             .map_err(|error| Failure::of_content(&error, &face.name))
     }
 
-    /// The text as it is written, or as standard input says; none where there is none.
+    /// The text of the command line or of standard input, if any.
     pub fn said_if_any(&self) -> Result<Option<Cow<'_, str>>, Failure> {
         self.text.as_deref().map(input::said).transpose()
     }

@@ -10,7 +10,7 @@ use super::label::Anchor;
 use super::page::Page;
 use super::scene::{self, Shape};
 
-/// What is seen at one moment: the pictures of some faces, below one another.
+/// The pictures of some faces at one moment, below one another.
 pub struct Still {
     /// When it is seen first.
     at: Duration,

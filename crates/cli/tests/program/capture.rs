@@ -451,7 +451,7 @@ fn own_characters_go_before_those_that_look_the_same() {
     assert!(folder.answer(usual).contains("shows \"Q \""), "{}", folder.answer(usual));
 }
 
-/// Who does not use the point does not record it.
+/// An unused point need not be recorded.
 #[test]
 fn a_point_that_is_not_recorded_is_dark() {
     let folder = Folder::landing();
@@ -482,7 +482,7 @@ fn a_scan_slower_than_the_rigs() {
     assert_eq!(folder.run("capture slow.vcd --rig slower.toml").status, 0);
 }
 
-/// The levels with which a recording begins are no edges.
+/// The first levels of a recording are not edges.
 #[test]
 fn a_recording_of_a_colour_panel() {
     let folder = Folder::landing();

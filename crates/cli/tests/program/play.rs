@@ -66,7 +66,7 @@ fn a_text_that_has_passed_leaves_the_face_dark() {
     };
     let play = "play text HI --rig landing.toml --face desk --step 100ms";
     assert_eq!(last(&format!("{play} --json")), "1000000.0 \"        \"");
-    // What is cut off at a time has not come to its end.
+    // With `--for` it stops before its end.
     assert_eq!(last(&format!("{play} --for 1s --json")), "900000.0 \"I       \"");
     folder.answer(&format!("{play} --ops=hi.ops --quiet"));
     assert_eq!(last("play hi.ops --rig landing.toml --json"), "1000000.0 \"        \"");
@@ -367,7 +367,7 @@ fn keys_are_pressed_at_their_moments() {
     ");
 }
 
-/// What the part answers is listed with what asked for it.
+/// The answers of a part are listed with the request.
 #[test]
 fn the_answers_of_keys_are_listed() {
     let folder = Folder::landing();
@@ -379,7 +379,7 @@ fn the_answers_of_keys_are_listed() {
     assert!(folder.answer(play).contains("42 > 01 00 00 00"));
 }
 
-/// How a controller hands out its bits is no matter of the hardware.
+/// The hardware does not depend on the order in which a serial port sends bits.
 #[test]
 fn a_key_of_the_sender_does_nothing_as_built() {
     let folder = Folder::landing();

@@ -492,7 +492,7 @@ fn times_too_short_to_be_played_are_refused() {
     }
 }
 
-/// Without a face that is named pictures show all that play, and a sheet those of the moments that are asked for.
+/// Without `--face` pictures show all faces; a sheet can show given moments.
 #[test]
 fn all_faces_in_one_picture() {
     let folder = Folder::landing();
@@ -521,7 +521,7 @@ fn quillmoor(folder: &Folder) {
     folder.write("quillmoor.reel.toml", include_str!("../../../../demo/quillmoor.reel.toml"));
 }
 
-/// What a firmware target refuses of a reel is said before it is written.
+/// `--check --target` reports what a firmware target refuses.
 #[test]
 fn a_check_for_a_target() {
     let folder = Folder::landing();
@@ -561,7 +561,7 @@ fn a_text_over_a_picture() {
         let text = track(&format!(
             "text = {{ say = \"TEAL\", motion = \"{motion}\", step = \"1ms\", for = \"9s\", look = {{ ink = \"red\" }} }}"
         ));
-        let (alone, below) = (colours(&[text.clone()]), colours(&[sea.clone()]));
+        let (alone, below) = (colours(std::slice::from_ref(&text)), colours(std::slice::from_ref(&sea)));
         let both = colours(&[sea.clone(), text]);
         let mut letters = 0;
         for (y, row) in both.iter().enumerate() {

@@ -92,7 +92,7 @@ fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
             Hangs::Digit(_) | Hangs::Row(_) | Hangs::Column(_) => {}
         }
     }
-    // Lights that go on and off together stand side by side, so that whoever looks finds them in one place.
+    // Lights that switch together are adjacent, so that the eye compares one short range.
     spots.sort_by_key(|spot| (spot.group, spot.shared));
     spots
 }

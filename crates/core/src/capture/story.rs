@@ -91,7 +91,7 @@ fn kinds(meaning: &Meaning) -> Vec<String> {
 /// A scan that is slower than this many times the rig's turn is another one than the rig says.
 const SLOWER: f64 = 1.15;
 
-/// After so many flashes of lights it is known how long a turn is.
+/// The number of flashes after which the length of a turn is known.
 const MOST_FLASHES: usize = 400;
 
 /// A picture that changes again within this time is on its way to the next: a frame takes several transfers.
@@ -117,13 +117,13 @@ pub struct Follower<'r> {
     edges: Vec<Edge>,
     /// The level of each line while nothing is sent.
     idle: Vec<Option<bool>>,
-    /// Whether the levels at the beginning have been taken.
+    /// True after the first levels have been read.
     has_begun: bool,
     /// The line that the part answers on, and whether the recording says that nothing drives it: then it has no part in it, and the
     /// answers are those that the part would give.
     answer_line: Option<usize>,
     is_open: bool,
-    /// What the part does to that line, and what it will do.
+    /// The level to which the part drives that line, now and soon.
     answer: Option<bool>,
     coming: Option<(Nanos, Option<bool>)>,
     /// What happened after the last change of lights: a picture may yet come before it.
@@ -191,8 +191,7 @@ impl<'r> Follower<'r> {
         self.release(happened);
     }
 
-    /// Takes the levels with which a recording begins: the lines have them, and nothing has happened yet. Returns what comes after
-    /// them.
+    /// Reads the first levels of a recording, which are not edges. Returns the changes after them.
     fn begin<'c>(&mut self, changes: &'c [Change]) -> &'c [Change] {
         let Some(first) = changes.first().filter(|_| !self.has_begun) else { return changes };
         self.has_begun = true;
@@ -253,7 +252,7 @@ impl<'r> Follower<'r> {
         turns.get(turns.len() / 2).copied()
     }
 
-    /// The level of a line that has been recorded; none where it is not known.
+    /// The recorded level of a line, if known.
     fn level_of(&mut self, line: usize, level: Level) -> Option<bool> {
         if self.answer_line == Some(line) {
             self.is_open = level == Level::Open;
@@ -267,7 +266,7 @@ impl<'r> Follower<'r> {
         }
     }
 
-    /// Whether nothing drives the line that the part answers on, in any of these changes.
+    /// Returns true if the answer line is open in any of these changes.
     fn opens(&self, changes: &[Change]) -> bool {
         let line_of = |change: &Change| self.map.get(change.wire as usize).copied().flatten();
         self.answer_line.is_some()

@@ -179,7 +179,7 @@ pub struct Reel {
 }
 
 impl Reel {
-    /// Whether it ends, and every face is dark then.
+    /// Returns true if it ends with every face dark.
     #[must_use]
     pub fn ends_dark(&self, rig: &Rig, inputs: &Inputs) -> bool {
         let Some(length) = self.length() else { return false };

@@ -249,8 +249,8 @@ impl<L: Link> Replay<'_, L> {
         self.rig.faces[face].drive.display().scan().is_some()
     }
 
-    /// Whether what is next for one of these faces began as soon as its bus was free: it belongs to what was sent before it,
-    /// and whoever looks between the two sees what nobody wants to show.
+    /// Returns true if the next operation of one of these faces began as soon as its bus was free: both belong to one update,
+    /// and a picture between the two would show half of it.
     fn any_goes_on(&self, faces: &[usize]) -> bool {
         let free = |face: usize| self.link.free_at(self.rig.faces[face].device);
         let Some(last) = faces.iter().map(|face| free(*face)).max() else { return false };

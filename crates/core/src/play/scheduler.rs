@@ -205,7 +205,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
                 self.step(next, at)?;
                 continue;
             }
-            // What this face sends makes the others later at most: they need not be asked after each operation.
+            // Operations of this face can only delay the others, so `other` stays a lower bound.
             let other = self.earliest_of(|other| other != face);
             while let Some(at) = self.op_at(face).filter(|at| other.is_none_or(|other| (*at, face) < other)) {
                 if let Some((role, reply)) = self.step(face, at)? {

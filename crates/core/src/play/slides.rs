@@ -190,7 +190,7 @@ impl Slides {
         (&self.slides[slide], before, self.steps[slide])
     }
 
-    /// The levels of all elements while so many steps have been taken, and not yet all.
+    /// The levels of all elements after `taken` steps of an unfinished change.
     fn levels(&self, (slide, before): (&Slide, &Frame), taken: u32) -> Vec<Level> {
         let (old, new) = (before.levels(), slide.frame.levels());
         let both = || old.iter().copied().zip(new.iter().copied());
@@ -235,11 +235,11 @@ impl Slides {
         }
     }
 
-    /// The levels while the new content has come in by so many cells.
+    /// The levels after the new content has come in by `come` cells.
     fn pushed(&self, (old, new): (&[Level], &[Level]), way: Move, come: usize) -> Vec<Level> {
         let (across, down, size) = self.cells();
         let row = across * size;
-        // What moves as one: each row by itself, or all of them.
+        // Rows move separately to the left and right, together up and down.
         let (line, by) = match way {
             Move::Left | Move::Right => (row, come * size),
             Move::Up | Move::Down => (row * down, come * row),

@@ -433,7 +433,7 @@ fn pins_have_less_strength_after_a_reset() {
     assert_eq!(strength("atmega328p", 220), None);
 }
 
-/// What outputs may drop at their rated current is taken off: 0.5 V at 12 mA are 42 ohm in series.
+/// The least current includes the drop of outputs: 0.5 V at 12 mA is 42 ohm in series.
 #[test]
 fn outputs_that_drop_what_they_may() {
     let flow = |face: &str| {

@@ -94,7 +94,7 @@ fn no_update_is_seen_in_part() {
         for line in text.lines().skip(1) {
             let line: serde_json::Value = serde_json::from_str(line).unwrap();
             let Some(moment) = line["at_ns"].as_u64().unwrap().checked_sub(begins.0) else { continue };
-            // What the controller scans is seen over a turn.
+            // Scanned faces are seen over a turn.
             let stands = |face: &usize| rig.faces[*face].drive.display().scan().is_none();
             for (face, light) in
                 at(Duration::from_nanos(moment)).iter().enumerate().filter(|(face, _)| stands(face))
@@ -143,7 +143,7 @@ fn what_is_wrong_is_said_with_its_line() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
-    /// Whoever wants one moment sees what whoever watched up to it sees.
+    /// A skip to a moment shows the same picture as playing up to it.
     #[test]
     fn a_skip_shows_what_playing_shows(which in 0..RIGS.len(), at_us in 0..30_000_u64) {
         let rig = rig(RIGS[which]);
@@ -152,7 +152,7 @@ proptest! {
         let seen = |skips: bool| {
             let mut player = Player::of_program(&rig, &program, Board::new(&rig)).unwrap();
             if !skips {
-                // Drawing all that comes before.
+                // Draw everything before it.
                 player.advance(at.saturating_sub(Duration::from_nanos(1))).unwrap();
             }
             player.skip_to(at).unwrap();

@@ -147,7 +147,7 @@ fn by() -> String {
 /// The files of a project.
 ///
 /// # Errors
-/// When the target cannot hold it.
+/// If the target does not support it.
 pub fn files(
     rig: &Rig,
     (program, content): (&Program, &str),

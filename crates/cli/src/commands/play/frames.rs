@@ -40,12 +40,12 @@ struct FrameAnswer<'a> {
 #[derive(Debug, Clone, Copy)]
 pub struct Playtime {
     pub length: Duration,
-    /// Whether what comes at the very end is seen: the dark face after a text that has passed.
+    /// True if the picture at the very end is written too: the dark face after a text that has passed.
     pub with_end: bool,
 }
 
 impl Playtime {
-    /// Whether what comes at a moment is still seen.
+    /// Returns true if a change at this moment is still written.
     fn reaches(self, at: Duration) -> bool {
         at <= self.last()
     }
@@ -105,7 +105,7 @@ impl Whose<'_> {
         pictures.iter().filter(is_one).collect()
     }
 
-    /// What a file is titled that shows them.
+    /// The title of a file with their pictures.
     pub const fn title(&self) -> &str {
         match self {
             Self::Face(name) => name,
@@ -114,7 +114,7 @@ impl Whose<'_> {
     }
 }
 
-/// The same of some faces: their pictures where something is to be seen anew.
+/// The same for some faces.
 pub fn walk_faces<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
@@ -124,7 +124,7 @@ pub fn walk_faces<'p>(
     walk(player, time, |pictures, time| seen(&whose.among(pictures), time))
 }
 
-/// What is seen of some faces at some moments, in order of time.
+/// The pictures of some faces at some moments, in order of time.
 pub fn at_moments<'p>(
     player: &mut dyn Playing<'p>,
     moments: &[Duration],

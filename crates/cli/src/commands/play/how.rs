@@ -234,7 +234,7 @@ pub fn play_fed(
         let message = format!("this plays {long}, and the output is not a terminal");
         Failure::unusable(message, "say how long: --for 15s")
     };
-    // What has its moments needs no length.
+    // Stills need no length.
     let length = length.or_else(|| how.stills.iter().copied().max());
     let mut inputs = Inputs::default();
     program.begin(&mut inputs);

@@ -325,7 +325,10 @@ fn no_file(path: &Path) -> Failure {
     Failure::unusable(format!("there is no reel file and no act {name}"), help)
 }
 
-/// Whether a program for a target can play it: then that is said, or else why not.
+/// Reports that a program for a target can play it.
+///
+/// # Errors
+/// If it cannot, with the reason.
 fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let name = target.name();
     firmware::files(rig, (program, ""), Timestamp::UNIX_EPOCH, target).map_err(|failure| {

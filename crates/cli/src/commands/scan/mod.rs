@@ -127,8 +127,8 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     write_files(scan, mount, turn.as_ref(), &words, session)
 }
 
-/// What is shown, in words, and its frame. Where nothing is asked for all dots are lit, or each digit shows another, so that
-/// their order can be seen.
+/// The words for the content, and its frame. By default all dots are lit, or each digit shows another figure, which shows their
+/// order.
 fn shown(shown: &Shown, mount: &Mount, session: &mut Session<'_>) -> Result<(String, Frame), Failure> {
     let face = &mount.face;
     if let Some(words) = shown.called()? {

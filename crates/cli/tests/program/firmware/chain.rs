@@ -158,7 +158,7 @@ pub fn picture_at(folder: &Folder, case: &Case, face: &str, at_ms: f64) -> Seen 
     Seen { at_ms, ..seen(&frame["t_us"], &frame["picture"], case) }
 }
 
-/// What a board as built shows of a face when a recording of its lines comes in; or what is odd about it.
+/// Returns the pictures that a recording shows on a board as built, or an error if something was odd.
 pub fn recorded(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Result<Vec<Seen>, String> {
     let run = folder.run(&format!("capture trace.vcd --rig this.toml --face {face} --json"));
     assert!(run.status <= 1, "{}", run.err);

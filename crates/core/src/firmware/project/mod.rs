@@ -213,7 +213,7 @@ pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>)
     if obstacles.is_empty() {
         obstacles.extend(together.and_then(checked).err());
     }
-    // What only shows in the sources: the memory that they take.
+    // The memory that the sources take is only known once they are written.
     if obstacles.is_empty() {
         let texts = Texts { program: "", content: "", wiring: "", begins: None };
         let written = write(rig, &dark_program(rig, 0..rig.faces.len()), target, &texts);

@@ -294,7 +294,7 @@ impl Writer for PinWriter {
     }
 }
 
-/// What a pin does while its latch is high.
+/// The behaviour of a pin while its latch is high.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum High {
     Driven,

@@ -141,7 +141,7 @@ fn with(
 /// in the data sheets of the rp2040 and the 74hc595, 0.4 V in that of the stm32f103).
 const OUTPUT_DROP: Volts = Volts(0.5);
 
-/// What a light gets at least, where lines or selects are outputs themselves, which drop in proportion to what they carry.
+/// The least current of a light if lines or selects are outputs, which drop in proportion to their current.
 fn least(
     currents: &currents::Currents<'_>,
     across: Volts,

@@ -16,6 +16,8 @@ pub struct Nets<'r> {
     ends: Vec<Connected<'r>>,
     /// The ends that answer, by their places.
     answering: Vec<usize>,
+    /// False while no end has edges waiting or an answer coming.
+    is_stirred: bool,
     now: Nanos,
     recorded: Option<Vec<Edge>>,
 }
@@ -270,6 +272,7 @@ impl<'r> Nets<'r> {
         for (end, line) in &this.listeners {
             self.ends[*end].waiting.push(Edge { at, line: *line, level });
         }
+        self.is_stirred = true;
     }
 
     /// The controller does something to a net. Time has come to `at` for everyone who answers.
@@ -386,7 +389,7 @@ impl<'r> Nets<'r> {
 
     /// Lets those that answer hear what has happened, and do what they do until `at`.
     fn come_to(&mut self, at: Nanos) {
-        if !self.answering.is_empty() {
+        if self.is_stirred && !self.answering.is_empty() {
             self.hand_over_to_answering();
             loop {
                 let due =
@@ -399,6 +402,7 @@ impl<'r> Nets<'r> {
                 }
                 self.hand_over_to_answering();
             }
+            self.is_stirred = self.answering.iter().any(|end| self.ends[*end].coming.is_some());
         }
         self.now = self.now.max(at);
     }

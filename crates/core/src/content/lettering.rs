@@ -329,9 +329,8 @@ pub fn paint(canvas: &mut Canvas<'_>, line: &Inked, (left, top): (isize, isize),
     for (own, bitmap) in line.layers() {
         let colour = colour.unwrap_or(own);
         for y in rows.clone() {
-            let begin = ((left + columns.start as isize) as usize, (top + y as isize) as usize);
-            let lit = columns.clone().map(|x| bitmap.get(x, y));
-            canvas.set_colours(begin, lit.map(|is_lit| is_lit.then_some(colour)));
+            let lit = bitmap.lit_in_row(y, columns.clone()).map(|x| (left + x as isize) as usize);
+            canvas.set_colour_of((top + y as isize) as usize, lit, colour);
         }
     }
 }

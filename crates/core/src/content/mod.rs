@@ -161,26 +161,25 @@ impl<'c> Canvas<'c> {
     /// Gives a dot of the region a colour, counted from its upper left corner; one beyond it is left out. Where a dot has one
     /// light it gets the most of the three.
     pub fn set_colour(&mut self, x: usize, y: usize, colour: [u8; 3]) {
-        self.set_colours((x, y), std::iter::once(Some(colour)));
+        self.set_colour_of(y, std::iter::once(x), colour);
     }
 
-    /// The same of dots side by side, from one on; those without a colour stay as they are.
-    pub fn set_colours(&mut self, (x, y): (usize, usize), colours: impl Iterator<Item = Option<[u8; 3]>>) {
+    /// The same for several dots of a row.
+    pub fn set_colour_of(&mut self, y: usize, columns: impl Iterator<Item = usize>, colour: [u8; 3]) {
         let Region::Dots { left, top, width, height } = self.region else { return };
-        let (Some(grid), Some(Element(first))) = (self.face.dots(), self.face.dot(left + x, top + y)) else {
+        let (Some(grid), Some(Element(first))) = (self.face.dots(), self.face.dot(left, top + y)) else {
             return;
         };
-        if x >= width || y >= height {
-            return;
-        }
-        let channels = grid.channels.count();
-        let end = first + channels * (width.min(grid.width - left) - x);
-        let Some(lights) = self.frame.levels_mut().get_mut(first..end) else { return };
-        for (lights, colour) in lights.chunks_mut(channels).zip(colours) {
-            match (lights, colour) {
-                (_, None) => {}
-                ([one], Some([red, green, blue])) => *one = Level(red.max(green).max(blue)),
-                (several, Some(colour)) => {
+        let (channels, across) = (grid.channels.count(), width.min(grid.width - left));
+        let row = self.frame.levels_mut().get_mut(first..first + channels * across).filter(|_| y < height);
+        let Some(row) = row else { return };
+        let [red, green, blue] = colour;
+        let most = Level(red.max(green).max(blue));
+        for x in columns {
+            match row.get_mut(channels * x..channels * (x + 1)) {
+                None => {}
+                Some([one]) => *one = most,
+                Some(several) => {
                     several.iter_mut().zip(colour).for_each(|(light, level)| *light = Level(level));
                 }
             }

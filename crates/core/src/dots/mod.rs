@@ -13,6 +13,8 @@ pub mod raster;
 pub mod reduce;
 pub mod sprite;
 
+use std::ops::Range;
+
 /// The columns and rows of a rectangle's dots, row by row from the left.
 pub fn places(width: usize, height: usize) -> impl Iterator<Item = (usize, usize)> + Clone {
     (0..height).flat_map(move |y| (0..width).map(move |x| (x, y)))
@@ -111,6 +113,27 @@ impl Bitmap {
         places(self.width, self.height).filter(|(x, y)| self.get(*x, *y))
     }
 
+    /// The lit columns of a row, from the left, within a range.
+    pub fn lit_in_row(&self, y: usize, columns: Range<usize>) -> impl Iterator<Item = usize> + '_ {
+        let end = if y < self.height { columns.end.min(self.width) } else { 0 };
+        let words = columns.start / BITS..end.div_ceil(BITS);
+        words.flat_map(move |number| {
+            let begin = number * BITS;
+            let mut bits = self.words[self.word(begin, y)];
+            if begin < columns.start {
+                bits &= u64::MAX << (columns.start - begin);
+            }
+            if end < begin + BITS {
+                bits &= !(u64::MAX << (end - begin));
+            }
+            std::iter::from_fn(move || {
+                let bit = (bits != 0).then(|| bits.trailing_zeros() as usize)?;
+                bits &= bits - 1;
+                Some(begin + bit)
+            })
+        })
+    }
+
     /// The first and the last lit column of a row; `None` where it is dark.
     #[must_use]
     pub fn extent(&self, y: usize) -> Option<(usize, usize)> {
@@ -136,6 +159,21 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
+
+    proptest! {
+        #[test]
+        fn the_lit_columns_of_a_row(
+            lit in proptest::collection::vec(any::<bool>(), 200), width in 0..200_usize, from in 0..210_usize, length in 0..210_usize
+        ) {
+            let mut bitmap = Bitmap::dark(width, 2);
+            (0..width).for_each(|x| bitmap.set(x, 1, lit[x]));
+            let columns = from..from + length;
+            let expected: Vec<_> = columns.clone().filter(|x| bitmap.get(*x, 1)).collect();
+            prop_assert_eq!(bitmap.lit_in_row(1, columns.clone()).collect::<Vec<_>>(), expected);
+            prop_assert_eq!(bitmap.lit_in_row(0, columns.clone()).count(), 0);
+            prop_assert_eq!(bitmap.lit_in_row(2, columns).count(), 0);
+        }
+    }
 
     #[test]
     fn art_is_read_and_written() {

@@ -315,15 +315,16 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(changed)
     }
 
-    /// Goes to a moment without drawing what changes before it, unless keys are polled, which may change anything. A picture that
-    /// waits for its bus by then is still drawn.
+    /// Goes to a moment without drawing the changes long before it, unless keys are polled, which may change anything. A picture that
+    /// waits for its bus at that moment is still drawn.
     ///
     /// # Errors
     /// When the link fails.
     pub fn skip_to(&mut self, at: Duration) -> Result<bool, LinkError> {
         if self.stages.iter().all(|stage| stage.poll.is_none()) {
+            let begin = at.saturating_sub(DRAWN_BEFORE);
             for stage in &mut self.stages {
-                stage.changes_at = stage.changes_at.map(|changes| changes.max(at));
+                stage.changes_at = stage.changes_at.map(|changes| changes.max(begin));
             }
         }
         let mut changed = self.advance(at)?;
@@ -331,8 +332,9 @@ impl<'p, L: Link> Player<'p, L> {
             let is_due = |place: usize| player.stages[place].changes_at.is_some_and(|changes| changes <= at);
             player.due_among(|due, place| due == Due::Change && is_due(place))
         };
-        while let Some((late, ..)) = waits(self) {
-            changed |= self.advance(late)?;
+        while let Some((late, _, place)) = waits(self) {
+            self.scheduler.run_until(self.moment(late))?;
+            changed |= self.draw(place, at)?;
         }
         Ok(changed)
     }
@@ -531,6 +533,9 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
         Player::off(self)
     }
 }
+
+/// Before a moment to which somebody skips, everything is drawn for this long: by then all buses are free again.
+const DRAWN_BEFORE: Duration = Duration::from_secs(1);
 
 /// How often keys are looked at that do something.
 const POLL: Duration = Duration::from_millis(10);

@@ -265,19 +265,13 @@ impl Chain {
 
     /// The words that stand in the parts, the farthest one's first.
     fn words(&self) -> impl Iterator<Item = u16> {
-        let (first, over, count) = (self.next / 8, self.next % 8, self.ring.len());
-        (0..count / 2).map(move |part| {
-            let byte = |offset: usize| u32::from(self.ring[(first + 2 * part + offset) % count]);
-            let bits = byte(0) << 16 | byte(1) << 8 | byte(2);
-            (bits >> (8 - over)) as u16
-        })
+        words(&self.ring, self.next)
     }
 
     fn latch(&mut self, at: Nanos) {
         self.latches += 1;
-        let mut parts = std::mem::take(&mut self.parts);
-        parts.iter_mut().rev().zip(self.words()).for_each(|(part, word)| part.take(Write::from_word(word)));
-        self.parts = parts;
+        let words = words(&self.ring, self.next);
+        self.parts.iter_mut().rev().zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
         if self.notebook.is_open() {
             self.note_latch(at);
         }
@@ -323,6 +317,20 @@ impl Chain {
             }
         }
     }
+}
+
+/// The words in a ring of bits whose oldest one is at `next`, the oldest word first.
+fn words(ring: &[u8], next: usize) -> impl Iterator<Item = u16> {
+    let (first, over, count) = (next / 8, next % 8, ring.len());
+    (0..count / 2).map(move |part| {
+        let byte = |offset: usize| {
+            let place = first + 2 * part + offset;
+            // Less than twice around: a division would take most of the time.
+            u32::from(ring[if place >= count { place - count } else { place }])
+        };
+        let bits = byte(0) << 16 | byte(1) << 8 | byte(2);
+        (bits >> (8 - over)) as u16
+    })
 }
 
 impl Model for Chain {
@@ -409,7 +417,14 @@ impl Bytewise for Chain {
 
     /// Its register shifts whatever its select does.
     fn overheard(&mut self, bytes: &[u8]) {
-        bytes.iter().for_each(|byte| self.shift_byte(*byte));
+        // Of whole bytes only those that stay in the ring matter; the others pass through.
+        let through = bytes.len().saturating_sub(self.ring.len());
+        if through > 0 && self.next.is_multiple_of(8) {
+            self.next = 8 * ((self.next / 8 + through) % self.ring.len());
+            self.clocked += 8 * through;
+        }
+        let rest = if self.next.is_multiple_of(8) { &bytes[through..] } else { bytes };
+        rest.iter().for_each(|byte| self.shift_byte(*byte));
     }
 }
 

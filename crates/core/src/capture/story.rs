@@ -91,7 +91,8 @@ fn kinds(meaning: &Meaning) -> Vec<String> {
 /// A scan that is slower than this many times the rig's turn is another one than the rig says.
 const SLOWER: f64 = 1.15;
 
-/// The number of flashes after which the length of a turn is known.
+/// The number of flashes that it takes to know the length of a turn, and the number after which no more are looked at.
+const LEAST_FLASHES: usize = 8;
 const MOST_FLASHES: usize = 400;
 
 /// A picture that changes again within this time is on its way to the next: a frame takes several transfers.
@@ -209,8 +210,7 @@ impl<'r> Follower<'r> {
         &changes[beginning..]
     }
 
-    /// Compares how long a turn of the scan is with what the rig says. A slower one is odd, and pictures are what the eye gets in
-    /// one of those.
+    /// Compares the length of a turn of the scan with the rig's. A slower scan is odd, and each picture is then one of its turns.
     fn check_turn(&mut self, changes: &[Change], at: Nanos) {
         let has_greys = self.end.mount().drive.display().grey_steps() > 1;
         let Some(turn) = self.turn.filter(|_| !has_greys) else { return };
@@ -227,7 +227,7 @@ impl<'r> Follower<'r> {
         self.waiting.push(Happening::Note(Told { at, odd: true, words }));
     }
 
-    /// How long it is from one flash of a light to its next, as a rule.
+    /// The median time from one flash of a light to its next, if there are enough of them.
     fn measured_turn(&self, changes: &[Change]) -> Option<Nanos> {
         let mut end = End::new(self.end.mount());
         end.wake(&self.levels);
@@ -249,7 +249,7 @@ impl<'r> Follower<'r> {
             }
         }
         turns.sort_unstable();
-        turns.get(turns.len() / 2).copied()
+        turns.get(turns.len() / 2).filter(|_| turns.len() >= LEAST_FLASHES).copied()
     }
 
     /// The recorded level of a line, if known.
@@ -273,7 +273,7 @@ impl<'r> Follower<'r> {
             && changes.iter().any(|change| change.level == Level::Open && line_of(change) == self.answer_line)
     }
 
-    /// Lets the part do to its line what it does up to `now`. Where nothing else drives the line in the recording, that is its level.
+    /// Lets the part drive its answer line up to `now`. If nothing else drives the line in the recording, that is its level.
     fn answer_until(&mut self, now: Nanos) {
         while let Some((at, answer)) = self.coming.filter(|(at, _)| *at <= now) {
             (self.coming, self.answer) = (None, answer);

@@ -19,7 +19,7 @@ const MAX_SIDE: u32 = 4096;
 /// The most frames of a picture that is read.
 const MOST_FRAMES: usize = 1000;
 /// The most pixels of all frames together: what is read in seconds.
-const MOST_PIXELS: u64 = 500_000_000;
+const MOST_PIXELS: u64 = 250_000_000;
 /// How long a frame stays that has no time of its own, as viewers show it.
 const USUAL: Duration = Duration::from_millis(100);
 /// How long a picture stays that does not move.

@@ -85,6 +85,8 @@ fn take(signal: i32) {
     let is_polled = POLLED.load(Ordering::SeqCst);
     match signal {
         SIGCONT => CONTINUES.store(true, Ordering::SeqCst),
+        // Signals that came together are taken in any order: a stop after the end would never be continued.
+        SIGTSTP if ends() => {}
         SIGTSTP if is_polled => STOPS.store(true, Ordering::SeqCst),
         SIGTSTP => {
             // The thread goes on when the process is continued.

@@ -64,6 +64,9 @@ struct FontAnswer<'a> {
     lines: Vec<Vec<String>>,
 }
 
+/// The longest text of a specimen: more takes too much memory to draw.
+const MOST_SAID: usize = 4_000;
+
 /// Runs `fonts`.
 pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
     let Some(name) = &args.font else {
@@ -76,6 +79,11 @@ pub fn run(args: &Fonts, session: &mut Session<'_>) -> Outcome {
     let font = lettering::font(name)?;
     if let Some(text) = &args.covers {
         return cover(&font, text, session);
+    }
+    let length = args.say.as_ref().map_or(0, |text| text.chars().count());
+    if length > MOST_SAID {
+        let message = format!("the text has {length} characters; a specimen has {MOST_SAID} at most");
+        return Err(Failure::unusable(message, "give a shorter text with --say"));
     }
     let lines = lines(&font, args.say.as_deref())?;
     let cells = cells(&font);

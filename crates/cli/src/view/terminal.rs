@@ -74,7 +74,7 @@ impl Terminal {
     /// # Errors
     /// When the terminal does not obey.
     pub fn take(screen: Screen) -> io::Result<Self> {
-        signals::clean_up_with(leave)?;
+        signals::clean_up_with(leave_for_good)?;
         let events = events();
         enter(screen)?;
         events.thread.unpark();
@@ -92,8 +92,7 @@ impl Terminal {
                 return Ok(Some(Heard::Interrupt));
             }
             if signals::stops() {
-                self.stop()?;
-                return Ok(Some(Heard::Redraw));
+                return self.stop().map(Some);
             }
             if signals::continues() {
                 // SIGSTOP gives no warning: take the terminal again.
@@ -109,10 +108,7 @@ impl Terminal {
             };
             match event {
                 Event::Resize(..) => return Ok(Some(Heard::Redraw)),
-                Event::Key(key) if is_stop(key) => {
-                    self.stop()?;
-                    return Ok(Some(Heard::Redraw));
-                }
+                Event::Key(key) if is_stop(key) => return self.stop().map(Some),
                 Event::Key(key) => return Ok(Some(Heard::Key(key))),
                 Event::Mouse(mouse) => return Ok(Some(Heard::Mouse(mouse))),
                 _ => {}
@@ -133,13 +129,19 @@ impl Terminal {
         }))
     }
 
-    /// Stops as Ctrl-Z asks, and goes on when told to.
-    fn stop(&self) -> io::Result<()> {
+    /// Stops as Ctrl-Z asks, and goes on when told to, or to end.
+    fn stop(&self) -> io::Result<Heard> {
         leave();
+        // A signal that ends the stopped program is polled below.
+        signals::poll(true);
         signals::stop()?;
         // Continuing is known here: there is no need to redraw twice.
         signals::continues();
-        enter(self.screen)
+        if signals::ends() {
+            return Ok(Heard::Interrupt);
+        }
+        enter(self.screen)?;
+        Ok(Heard::Redraw)
     }
 }
 
@@ -210,7 +212,18 @@ fn enter(screen: Screen) -> io::Result<()> {
 
 /// Gives it back.
 fn leave() {
+    give_back(&mut TAKEN.lock().unwrap_or_else(PoisonError::into_inner));
+}
+
+/// Gives it back before a signal ends the program; nobody can take it again.
+fn leave_for_good() {
     let mut taken = TAKEN.lock().unwrap_or_else(PoisonError::into_inner);
+    give_back(&mut taken);
+    // The main thread waits for the lock until the program ends.
+    std::mem::forget(taken);
+}
+
+fn give_back(taken: &mut Option<Screen>) {
     if let Some(screen) = taken.take() {
         // Not by way of the standard output's lock: the main thread holds it as long as the program runs.
         let out = io::stdout().as_fd().try_clone_to_owned().map(File::from);

@@ -492,3 +492,20 @@ fn a_recording_of_a_colour_panel() {
     let run = folder.run("capture panel.vcd --rig departures.toml");
     assert_eq!(run.status, 0, "{}", run.out);
 }
+
+/// A dump without first levels begins with a change: here the data line falls, which starts a transfer.
+#[test]
+fn the_first_change_of_a_dump_without_first_levels_is_an_edge() {
+    let folder = Folder::landing();
+    let rig = "[controller]\npart = \"rp2040\"\n[face.sign]\nkind = \"seven-segment\"\ndigits = 4\n[face.sign.drive]\n\
+               method = \"ht16k33\"\npins = { data = \"GP4\", clock = \"GP5\" }\n";
+    folder.write("sign.toml", rig);
+    folder.answer("bytes 1234 --rig sign.toml --vcd whole.vcd");
+    let whole = folder.read("whole.vcd");
+    let (head, rest) = whole.split_once("#0\n$dumpvars\n").unwrap();
+    let (_, changes) = rest.split_once("$end\n").unwrap();
+    folder.write("changes.vcd", format!("{head}#0\n{changes}"));
+    let told = |file: &str| folder.run(&format!("capture {file} --rig sign.toml")).out;
+    assert!(told("whole.vcd").contains("1234"));
+    assert_eq!(told("changes.vcd"), told("whole.vcd"));
+}

@@ -414,3 +414,14 @@ fn a_flood_of_frames_is_refused_before_it_is_decoded() {
     folder.write("flood.gif", flood((1024, 256), 40));
     folder.answer("dots flood.gif --size 64x32 --sample nearest");
 }
+
+/// A specimen of a long text would take too much memory.
+#[test]
+fn a_specimen_has_an_end() {
+    let folder = Folder::empty();
+    let say = |length: usize| {
+        let text = "8".repeat(length);
+        folder.command().args(["fonts", "board", "--say", &text]).output().unwrap().status.code()
+    };
+    assert_eq!((say(4_000), say(4_001)), (Some(0), Some(2)));
+}

@@ -192,13 +192,22 @@ impl<'r> Follower<'r> {
         self.release(happened);
     }
 
-    /// Reads the first levels of a recording, which are not edges. Returns the changes after them.
+    /// Reads the first levels of a recording, which are not edges if it has those of all lines at its first moment. Returns the
+    /// changes after them.
     fn begin<'c>(&mut self, changes: &'c [Change]) -> &'c [Change] {
         let Some(first) = changes.first().filter(|_| !self.has_begun) else { return changes };
         self.has_begun = true;
         let mut seen = BTreeSet::new();
         let is_first = |change: &&Change| change.at == first.at && seen.insert(change.wire);
         let beginning = changes.iter().take_while(is_first).count();
+        let has_line = |wire: &usize| self.map[*wire].is_some();
+        let is_known = |wire: usize| u32::try_from(wire).is_ok_and(|wire| seen.contains(&wire));
+        if !(0..self.map.len()).filter(has_line).all(is_known) {
+            // A line that changes later was in its idle state, and so were the others before the first change.
+            self.end.wake(&self.idle);
+            self.check_turn(changes, first.at);
+            return changes;
+        }
         for change in &changes[..beginning] {
             if let Some(line) = self.map.get(change.wire as usize).copied().flatten() {
                 self.levels[line] = self.level_of(line, change.level);

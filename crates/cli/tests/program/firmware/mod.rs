@@ -58,7 +58,7 @@ fn a_program_shows_what_play_shows() {
     let work = || {
         while let Some((runner, case)) = jobs.get(next.fetch_add(1, Ordering::Relaxed)) {
             let folder = write(runner, case);
-            assert_eq!(fault(&folder, runner, case), None, "{}", runner.target);
+            assert_eq!(fault(&folder, runner, case), None, "{}: {}\n{}", runner.target, case.rig, case.reel);
         }
     };
     let cores = thread::available_parallelism().map_or(1, usize::from);

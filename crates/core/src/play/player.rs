@@ -534,7 +534,7 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
     }
 }
 
-/// Before a moment to which somebody skips, everything is drawn for this long: by then all buses are free again.
+/// A skip draws everything for this long before its moment: by then all buses are free again.
 const DRAWN_BEFORE: Duration = Duration::from_secs(1);
 
 /// How often keys are looked at that do something.

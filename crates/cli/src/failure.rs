@@ -363,6 +363,11 @@ fn number_help(error: &NumberError) -> &'static str {
     }
 }
 
+/// The first of several options that is given.
+pub fn first_given(options: &[(bool, &'static str)]) -> Option<&'static str> {
+    options.iter().find_map(|(is_given, option)| is_given.then_some(*option))
+}
+
 /// The question whether another word was meant, where one is near; nothing where none is. It ends in a blank.
 pub fn did_you_mean<'w>(found: &str, known: impl Iterator<Item = &'w str>) -> String {
     nearest(found, known).map_or_else(String::new, |name| format!("did you mean {name}? "))

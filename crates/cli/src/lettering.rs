@@ -12,7 +12,7 @@ use spare_tile_core::dots::own::{self, FONTS};
 use spare_tile_core::dots::raster::Colour;
 use spare_tile_core::face::Face;
 
-use crate::failure::{Failure, did_you_mean};
+use crate::failure::{Failure, did_you_mean, first_given};
 use crate::files;
 use crate::input;
 
@@ -93,7 +93,7 @@ impl LookArgs {
             (self.inverse, "--inverse"),
             (!matches!(self.fit, FitArg::Whole), "--fit"),
         ];
-        said.into_iter().find_map(|(is_said, option)| is_said.then_some(option))
+        first_given(&said)
     }
 
     /// The look that the options ask for, where a face has dots.

@@ -14,7 +14,7 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
-use crate::failure::{Complaint, Exit, Failure, Outcome};
+use crate::failure::{Complaint, Exit, Failure, Outcome, first_given};
 use crate::input;
 use crate::lettering::LookArgs;
 use crate::rigs::GlyphFile;
@@ -197,7 +197,7 @@ impl Words {
     /// The first option that says something of a text; none where no such option is given.
     pub fn first_option(&self) -> Option<&'static str> {
         let said = [(self.strict, "--strict"), (self.is_number(), "the form of a number")];
-        said.into_iter().find_map(|(is_said, option)| is_said.then_some(option))
+        first_given(&said)
     }
 
     /// Whether the text is to be taken for a number.
@@ -354,8 +354,7 @@ impl Placing {
     /// The first option that only a text has; none where no such option is given.
     pub fn first_option(&self) -> Option<&'static str> {
         let said = [(self.start > 0, "--start"), (self.length.is_some(), "--length")];
-        let said = said.into_iter().find_map(|(is_said, option)| is_said.then_some(option));
-        said.or_else(|| self.look.first_option())
+        first_given(&said).or_else(|| self.look.first_option())
     }
 
     /// Where a shorter text stands, where that is said.

@@ -108,8 +108,11 @@ impl Page {
         Self { width, height, title: title.to_owned(), unit_mm: None, ground, items: Vec::new() }
     }
 
-    /// Several drawings below one another, with this much between them.
-    pub fn stacked(pages: Vec<Self>, gap: f32, title: &str) -> Self {
+    /// Several drawings below one another, with this much between them and this title; one alone stays as it is.
+    pub fn stacked(mut pages: Vec<Self>, gap: f32, title: &str) -> Self {
+        if pages.len() == 1 {
+            return pages.remove(0);
+        }
         let width = pages.iter().map(|page| page.width).fold(0.0, f32::max);
         let mut stack = Self::new(width, 0.0, title);
         for page in pages {

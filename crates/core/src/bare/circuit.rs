@@ -206,6 +206,12 @@ impl SwitchKind {
         matches!(self, Self::Darlington)
     }
 
+    /// Returns true if a conducting one takes current from the output before it, into its base.
+    #[must_use]
+    pub const fn takes_from_output(self) -> bool {
+        matches!(self, Self::Npn | Self::Darlington)
+    }
+
     /// The level at its base or gate that makes it conduct.
     #[must_use]
     pub const fn conducts_at(self) -> Option<bool> {

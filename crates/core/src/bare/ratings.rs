@@ -36,6 +36,14 @@ pub struct Ratings {
     pub groups: Vec<Group>,
 }
 
+impl Ratings {
+    /// What an output gives, where it is so little that it rather pulls its line up than drives it: less than 1 mA.
+    #[must_use]
+    pub fn weak_source(&self) -> Option<Milliamps> {
+        self.output_source.filter(|source| source.0 < 1.0)
+    }
+}
+
 /// The outputs of equal parts by the part that they belong to: `width` places a part, and what all of one together sink
 /// and source at the absolute most.
 pub fn by_part(

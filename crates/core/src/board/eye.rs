@@ -309,13 +309,9 @@ impl Eye {
         for (tally, before) in self.tallies.iter_mut().zip(&since.tallies) {
             tally.dark += (tally.dark - before.dark) * times;
             tally.flashes += (tally.flashes - before.flashes) * times;
-            let times_of = |(level, time): (f32, u64)| {
-                let known = before.levels().find(|(known, _)| *known == level);
-                (level, (time - known.map_or(0, |(_, time)| time)) * times)
-            };
-            tally.first.1 += times_of(tally.first).1;
-            for other in &mut tally.others {
-                other.1 += times_of(*other).1;
+            for (level, time) in std::iter::once(&mut tally.first).chain(&mut tally.others) {
+                let known = before.levels().find(|(known, _)| known == level);
+                *time += (*time - known.map_or(0, |(_, time)| time)) * times;
             }
             tally.since = tally.since + skipped;
             // What lasted through the whole circle goes on; what began in it began so much later.

@@ -198,18 +198,17 @@ impl<'r> Follower<'r> {
         let Some(first) = changes.first().filter(|_| !self.has_begun) else { return changes };
         self.has_begun = true;
         let mut seen = BTreeSet::new();
-        let is_first = |change: &&Change| change.at == first.at && seen.insert(change.wire);
+        let is_first = |change: &&Change| change.at == first.at && seen.insert(change.wire as usize);
         let beginning = changes.iter().take_while(is_first).count();
-        let has_line = |wire: &usize| self.map[*wire].is_some();
-        let is_known = |wire: usize| u32::try_from(wire).is_ok_and(|wire| seen.contains(&wire));
-        if !(0..self.map.len()).filter(has_line).all(is_known) {
+        let is_known = |(wire, line): (usize, &Option<usize>)| line.is_none() || seen.contains(&wire);
+        if !self.map.iter().enumerate().all(is_known) {
             // A line that changes later was in its idle state, and so were the others before the first change.
             self.end.wake(&self.idle);
             self.check_turn(changes, first.at);
             return changes;
         }
         for change in &changes[..beginning] {
-            if let Some(line) = self.map.get(change.wire as usize).copied().flatten() {
+            if let Some(line) = self.line_of(change) {
                 self.levels[line] = self.level_of(line, change.level);
             }
         }
@@ -244,7 +243,7 @@ impl<'r> Follower<'r> {
         let mut before = end.eye().light().to_vec();
         let mut turns = Vec::new();
         for change in changes {
-            let Some(line) = self.map.get(change.wire as usize).copied().flatten() else { continue };
+            let Some(line) = self.line_of(change) else { continue };
             let level = change.level != Level::Low;
             end.take(&[Edge { at: change.at, line, level }]);
             for ((light, before), flashed) in end.eye().light().iter().zip(&mut before).zip(&mut flashed) {
@@ -259,6 +258,11 @@ impl<'r> Follower<'r> {
         }
         turns.sort_unstable();
         turns.get(turns.len() / 2).filter(|_| turns.len() >= LEAST_FLASHES).copied()
+    }
+
+    /// The line that a change is of, if it is one of the face's.
+    fn line_of(&self, change: &Change) -> Option<usize> {
+        self.map.get(change.wire as usize).copied().flatten()
     }
 
     /// The recorded level of a line, if known.
@@ -277,9 +281,9 @@ impl<'r> Follower<'r> {
 
     /// Returns true if the answer line is open in any of these changes.
     fn opens(&self, changes: &[Change]) -> bool {
-        let line_of = |change: &Change| self.map.get(change.wire as usize).copied().flatten();
-        self.answer_line.is_some()
-            && changes.iter().any(|change| change.level == Level::Open && line_of(change) == self.answer_line)
+        self.answer_line.is_some_and(|line| {
+            changes.iter().any(|change| change.level == Level::Open && self.line_of(change) == Some(line))
+        })
     }
 
     /// Lets the part drive its answer line up to `now`. If nothing else drives the line in the recording, that is its level.
@@ -331,7 +335,7 @@ impl<'r> Follower<'r> {
 
     /// The edge of a line that a change is, if it is one.
     fn edge(&mut self, change: &Change) -> Option<Edge> {
-        let line = (*self.map.get(change.wire as usize)?)?;
+        let line = self.line_of(change)?;
         let level = self.level_of(line, change.level)?;
         let before = self.levels[line].replace(level);
         // How a recording begins is no edge where the line rests as it should.

@@ -19,8 +19,7 @@ use toml::de::DeValue;
 
 use crate::bus::Protocol;
 use crate::dots::reduce::Inks;
-use crate::face::Channels;
-use crate::face::Face;
+use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
 use crate::part::{self, Drive, Method, Part};
 use crate::rig::face::RigKeys;

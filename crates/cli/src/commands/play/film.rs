@@ -77,11 +77,8 @@ fn too_much(message: String) -> Failure {
 /// most of the time that a viewer has for a frame.
 fn without_glow(pictures: &[&Picture<'_>]) -> Page {
     const BETWEEN: f32 = 8.0;
-    let mut pages: Vec<_> = pictures.iter().map(|picture| picture::draw(picture)).collect();
-    let mut page = match pages.len() {
-        1 => pages.remove(0),
-        _ => Page::stacked(pages, BETWEEN, Whose::All.title()),
-    };
+    let pages = pictures.iter().map(|picture| picture::draw(picture)).collect();
+    let mut page = Page::stacked(pages, BETWEEN, Whose::All.title());
     page.items.retain(|item| !matches!(item, Item::Glow { .. }));
     page
 }

@@ -15,7 +15,7 @@ use spare_tile_core::units::parse_duration;
 use super::frames::{Frames, Playtime, Whose};
 use super::inline::{self, Watching};
 use super::{export, film, ops, outside, watch};
-use crate::failure::{Failure, Outcome};
+use crate::failure::{Failure, Outcome, first_given};
 use crate::feed::Feed;
 use crate::input;
 use crate::rigs::{BuiltFile, FaceOfRig};
@@ -103,8 +103,8 @@ impl How {
     }
 
     /// How long it plays where nobody watches what has this length.
-    pub fn playtime(&self, own: Duration, ends_dark: bool) -> Playtime {
-        Playtime { length: self.length.unwrap_or(own), with_end: self.length.is_none() && ends_dark }
+    pub fn playtime(&self, own: Duration, ends_dark: impl FnOnce() -> bool) -> Playtime {
+        Playtime { length: self.length.unwrap_or(own), with_end: self.length.is_none() && ends_dark() }
     }
 
     /// How fast it plays at first where someone watches.
@@ -121,8 +121,8 @@ impl How {
     pub fn refuse_for_log(&self) -> Outcome {
         let asked =
             [(self.ops.is_some(), "--ops"), (self.vcd.is_some(), "--vcd"), (self.speed.is_some(), "--speed")];
-        match asked.iter().find(|(is_asked, _)| *is_asked) {
-            Some((_, option)) => {
+        match first_given(&asked) {
+            Some(option) => {
                 let message = format!("{option} is for acts and reels, and this file has operations");
                 Err(Failure::unusable(message, "leave it out, or play the reel itself"))
             }
@@ -236,10 +236,11 @@ pub fn play_fed(
     };
     // Stills need no length.
     let length = length.or_else(|| how.stills.iter().copied().max());
-    let mut inputs = Inputs::default();
-    program.begin(&mut inputs);
-    let ends_dark = program.reel.ends_dark(rig, &inputs);
-    let time = how.playtime(length.ok_or_else(|| too_long("forever"))?, ends_dark);
+    let time = how.playtime(length.ok_or_else(|| too_long("forever"))?, || {
+        let mut inputs = Inputs::default();
+        program.begin(&mut inputs);
+        program.reel.ends_dark(rig, &inputs)
+    });
     if time.length > LONGEST {
         return Err(too_long("for more than a day"));
     }

@@ -147,7 +147,7 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     })?;
     let other = how.built.load(&file.file, &rig, session)?;
     let built = other.as_ref().unwrap_or(&rig);
-    let time = how.playtime(log.length(), true);
+    let time = how.playtime(log.length(), || true);
     how.refuse_for_log()?;
     let board = || Board::built_as(&rig, built).at_rest();
     if how.is_watched(session) {

@@ -106,10 +106,7 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
         let pages = wirings.iter().map(|(mount, wiring)| view::wiring::draw(mount, wiring)).collect();
         Page::stacked(pages, BETWEEN, "wiring")
     };
-    match &wirings[..] {
-        [(mount, wiring)] => args.drawing.write(|| view::wiring::draw(mount, wiring), session),
-        _ => args.drawing.write(draw, session),
-    }
+    args.drawing.write(draw, session)
 }
 
 /// Between the drawings of two faces.

@@ -163,7 +163,7 @@ pub fn recorded(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Result
     let run = folder.run(&format!("capture trace.vcd --rig this.toml --face {face} --json"));
     assert!(run.status <= 1, "{}", run.err);
     let told: Vec<_> = run.out.lines().map(|line| serde_json::from_str::<Value>(line).unwrap()).collect();
-    // Some simulators record a released line as high: then a missing acknowledge cannot be told from a refused one.
+    // Some simulators record a released line as high, so that a missing acknowledge looks like a refused one.
     let is_odd = |told: &&Value| told["kind"] == "odd" && !told["words"].to_string().contains("acknowledge");
     if let Some(odd) = told.iter().find(is_odd) {
         return Err(odd["words"].to_string());

@@ -263,11 +263,6 @@ impl Chain {
         }
     }
 
-    /// The words that stand in the parts, the farthest one's first.
-    fn words(&self) -> impl Iterator<Item = u16> {
-        words(&self.ring, self.next)
-    }
-
     fn latch(&mut self, at: Nanos) {
         self.latches += 1;
         let words = words(&self.ring, self.next);
@@ -281,7 +276,7 @@ impl Chain {
     fn note_latch(&mut self, at: Nanos) {
         let wanted = 16 * self.parts.len();
         let clocked = self.clocked;
-        let words: Vec<u16> = self.words().collect();
+        let words: Vec<u16> = words(&self.ring, self.next).collect();
         let bytes: Vec<u8> = words.iter().flat_map(|word| word.to_be_bytes()).collect();
         let (registers, first) = (&self.parts, self.first);
         let is_decoded = |part: usize, line| registers.get(part).is_some_and(|part| part.decodes(line));
@@ -418,13 +413,14 @@ impl Bytewise for Chain {
     /// Its register shifts whatever its select does.
     fn overheard(&mut self, bytes: &[u8]) {
         // Of whole bytes only those that stay in the ring matter; the others pass through.
-        let through = bytes.len().saturating_sub(self.ring.len());
-        if through > 0 && self.next.is_multiple_of(8) {
+        let mut staying = bytes;
+        if self.next.is_multiple_of(8) {
+            let through = bytes.len().saturating_sub(self.ring.len());
             self.next = 8 * ((self.next / 8 + through) % self.ring.len());
             self.clocked += 8 * through;
+            staying = &bytes[through..];
         }
-        let rest = if self.next.is_multiple_of(8) { &bytes[through..] } else { bytes };
-        rest.iter().for_each(|byte| self.shift_byte(*byte));
+        staying.iter().for_each(|byte| self.shift_byte(*byte));
     }
 }
 

@@ -253,7 +253,7 @@ impl Outputs for Plan {
     }
 
     fn model(&self) -> Box<dyn Model> {
-        let is_weak = self.ratings.output_source.is_some_and(|source| source.0 < 1.0);
+        let is_weak = self.ratings.weak_source().is_some();
         let high = |output: usize| match (self.open_drains.contains(&output), is_weak) {
             (true, _) => High::Open,
             (false, true) => High::Weak,

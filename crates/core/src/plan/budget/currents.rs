@@ -184,8 +184,8 @@ impl Currents<'_> {
             let carrier = Carrier::Switch { role: role.clone(), kind: switch.kind };
             loads.push(Load { carrier, current: carries, limit: Some(switch.most), absolute: None });
             // A stage before it takes the load off the output; of outputs that only pull up it is said otherwise.
-            let is_weak = ratings.output_source.is_some_and(|source| source.0 < 1.0);
-            let sources = matches!(switch.kind, SwitchKind::Npn | SwitchKind::Darlington);
+            let is_weak = ratings.weak_source().is_some();
+            let sources = switch.kind.takes_from_output();
             let has_base = !(switch.is_turned_round() || is_weak && sources);
             if let Some(base) = switch.base(carries).filter(|_| has_base) {
                 loads.push(output_load(Carrier::Base { role }, base, sources));

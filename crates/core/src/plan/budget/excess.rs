@@ -327,8 +327,8 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
             found.push(Excess::NotOff { kind, supply, logic });
         }
         // What a high level of quasi-bidirectional pins gives: a twentieth of what such a switch could carry.
-        if let Some(source) = ratings.output_source.filter(|source| source.0 < 1.0)
-            && matches!(kind, SwitchKind::Npn | SwitchKind::Darlington)
+        if let Some(source) = ratings.weak_source()
+            && kind.takes_from_output()
             && !switch.is_turned_round()
         {
             found.push(Excess::WeakBase { part: ratings.part.clone(), source });

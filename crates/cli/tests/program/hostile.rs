@@ -344,7 +344,7 @@ fn a_terminal_without_rows_or_columns_is_no_reason_to_panic() {
             window.signal(Signal::SIGTERM);
             assert_eq!(window.status(), 130, "{line} {size:?}");
             let mut window = Window::open(&folder, size, line);
-            thread::sleep(Duration::from_millis(300));
+            window.taken();
             window.signal(Signal::SIGTERM);
             let status = window.status();
             assert!([0, 2, 130].contains(&status), "{line} {size:?}: {status}");

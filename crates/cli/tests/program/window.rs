@@ -123,6 +123,16 @@ impl Window {
         }
     }
 
+    /// Waits until the program has taken the terminal, or has ended: signals end it in good order from here on.
+    pub fn taken(&self) {
+        let deadline = Instant::now() + PATIENCE;
+        let is_over = || self.reader.lock().unwrap().as_ref().is_none_or(JoinHandle::is_finished);
+        while !self.screen.lock().unwrap().screen().hide_cursor() && !is_over() {
+            assert!(Instant::now() < deadline, "the terminal was not taken");
+            thread::sleep(Duration::from_millis(10));
+        }
+    }
+
     /// Gives the window another size.
     pub fn resize(&self, (rows, columns): (u16, u16)) {
         self.screen.lock().unwrap().screen_mut().set_size(some(rows), some(columns));

@@ -136,19 +136,15 @@ impl End {
     }
 }
 
-/// A light of a group: the output that its own end hangs on, and that end.
-struct Light {
-    output: usize,
-    end: End,
-}
-
 /// Lights that share an end; their nodes are next to each other.
 struct Group {
     /// The output that the shared end hangs on, and that end; none where it is at its rail.
     shared: Option<(usize, End)>,
     /// The node of its first light.
     first: usize,
-    lights: Vec<Light>,
+    /// The other end of each light, and by light the output that it hangs on.
+    own: End,
+    outputs: Vec<usize>,
     /// Whether the shared end is connected.
     connected: bool,
     /// Until when it still is though its switch was told to stop.
@@ -172,7 +168,7 @@ pub struct Lights {
 
 impl Group {
     fn nodes(&self) -> Range<usize> {
-        self.first..self.first + self.lights.len()
+        self.first..self.first + self.outputs.len()
     }
 }
 
@@ -183,17 +179,15 @@ impl Lights {
         let mut nodes = 0;
         let spots = spots(circuit, face);
         let groups = spots.chunk_by(|a, b| (a.group, a.shared) == (b.group, b.shared)).map(|alike| {
-            let light = |spot: &Spot| Light {
-                output: spot.own,
-                end: End::of(&circuit.line_switch, spot.own_is_anode),
-            };
-            let end = End::of(&circuit.select_switch, !alike[0].own_is_anode);
+            let own_is_anode = alike[0].own_is_anode;
+            let end = End::of(&circuit.select_switch, !own_is_anode);
             let first = nodes;
             nodes += alike.len();
             Group {
                 shared: alike[0].shared.map(|output| (output, end)),
                 first,
-                lights: alike.iter().map(light).collect(),
+                own: End::of(&circuit.line_switch, own_is_anode),
+                outputs: alike.iter().map(|spot| spot.own).collect(),
                 connected: alike[0].shared.is_none(),
                 lingers: None,
             }
@@ -249,16 +243,15 @@ impl Lights {
 
     /// Writes the light of a group whose shared end is connected.
     fn light(&self, group: &Group, nodes: &mut [f32]) {
-        let level = |output: usize| self.seen.get(output).copied().flatten();
-        let conducts = |light: &Light| {
-            light.end.is_connected(level(light.output), || self.outputs.pulls_up(light.output))
+        let conducts = |output: usize| {
+            group.own.is_connected(self.seen.get(output).copied().flatten(), || self.outputs.pulls_up(output))
         };
         let each = match self.one_resistor {
             false => 1.0,
-            true => 1.0 / group.lights.iter().filter(|light| conducts(light)).count().max(1) as f32,
+            true => 1.0 / group.outputs.iter().filter(|output| conducts(**output)).count().max(1) as f32,
         };
-        for (light, node) in group.lights.iter().zip(nodes) {
-            *node = if conducts(light) { each } else { 0.0 };
+        for (output, node) in group.outputs.iter().zip(nodes) {
+            *node = if conducts(*output) { each } else { 0.0 };
         }
     }
 }

@@ -58,6 +58,7 @@ struct Connected<'r> {
     protocol: Protocol,
     /// The net of each of its lines.
     lines: Vec<usize>,
+    company: Company,
     /// The net that it answers on, what it does to it, and what it will do.
     answers_on: Option<usize>,
     answer: Option<bool>,
@@ -66,6 +67,17 @@ struct Connected<'r> {
     waiting: Vec<Edge>,
     /// How often it was given any.
     heard: u64,
+}
+
+/// Who else is on the lines of an end.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Company {
+    /// Nobody.
+    None,
+    /// Ends that are selected as it is share its clock and data; its select is its own.
+    OfSelected,
+    /// Others, or something is wrong with a wire: only its edges tell what it hears.
+    Other,
 }
 
 /// Edges are handed over in pieces that stay in the cache.
@@ -111,6 +123,7 @@ impl<'r> Nets<'r> {
             end,
             protocol: protocol.clone(),
             lines: lines.to_vec(),
+            company: Company::Other,
             answers_on,
             answer: None,
             coming: None,
@@ -130,7 +143,31 @@ impl<'r> Nets<'r> {
         for place in 0..self.ends.len() {
             let levels: Vec<_> = self.ends[place].lines.iter().map(|net| self.nets[*net].level).collect();
             self.ends[place].end.wake(&levels);
+            self.ends[place].company = self.company_of(place);
         }
+    }
+
+    fn company_of(&self, place: usize) -> Company {
+        let end = &self.ends[place];
+        let net = |net: &usize| &self.nets[*net];
+        if end.lines.iter().map(net).any(|net| net.fault != NetFault::None) {
+            return Company::Other;
+        }
+        let is_own = |(line, found): (usize, &usize)| net(found).listeners == [(place, line)];
+        if end.lines.iter().enumerate().all(is_own) {
+            return Company::None;
+        }
+        let (Protocol::Spi(_), [clock, data, select]) = (&end.protocol, &end.lines[..]) else {
+            return Company::Other;
+        };
+        let is_selected = |(on_clock, on_data): (&(usize, usize), &(usize, usize))| {
+            (on_clock.1, on_data.1) == (spi::CLOCK, spi::DATA)
+                && on_clock.0 == on_data.0
+                && matches!(self.ends[on_clock.0].protocol, Protocol::Spi(_))
+        };
+        let (clocked, fed) = (&net(clock).listeners, &net(data).listeners);
+        let are_alike = clocked.len() == fed.len() && clocked.iter().zip(fed).all(is_selected);
+        if is_own((spi::SELECT, select)) && are_alike { Company::OfSelected } else { Company::Other }
     }
 
     pub fn put(&mut self, fault: &Fault) {
@@ -349,37 +386,31 @@ impl<'r> Nets<'r> {
         Some(reply)
     }
 
-    /// The end to which lines lead one for one and which is alone there, where nothing is wrong with them and nobody records.
-    fn alone_at(&self, lines: &[usize]) -> Option<usize> {
-        let (end, _) = *self.nets.get(*lines.first()?)?.listeners.first()?;
-        let is_straight = |(line, net): (usize, &usize)| {
-            let net = &self.nets[*net];
-            net.fault == NetFault::None && net.listeners == [(end, line)]
-        };
-        let is_free = self.recorded.is_none() && self.ends[end].waiting.is_empty();
-        (is_free && lines.iter().enumerate().all(is_straight)).then_some(end)
+    /// The end to which lines lead one for one, where nobody records.
+    fn straight_at(&self, lines: &[usize]) -> Option<usize> {
+        let (end, _) = *self.nets.get(*lines.last()?)?.listeners.first()?;
+        (self.recorded.is_none() && self.ends[end].lines == lines).then_some(end)
     }
 
-    /// The end that a select leads to, where it is alone there and shares its clock and data with nothing but ends like it.
+    /// The same where it is alone there and nothing is wrong with them.
+    fn alone_at(&self, lines: &[usize]) -> Option<usize> {
+        let is_free = |end: &usize| {
+            let end = &self.ends[*end];
+            end.company == Company::None && end.waiting.is_empty()
+        };
+        self.straight_at(lines).filter(is_free)
+    }
+
+    /// The same where its select is its own, and it shares its clock and data with nobody but ends like it.
     fn selected_at(&mut self, lines: &[usize]) -> Option<usize> {
-        let [clock, data, select] = lines.try_into().ok()?;
-        let is_sound = |net: usize| self.nets[net].fault == NetFault::None;
-        let &[(end, spi::SELECT)] = self.nets[select].listeners.as_slice() else { return None };
-        if self.recorded.is_some() || ![clock, data, select].into_iter().all(is_sound) {
-            return None;
-        }
-        let (clocked, fed) = (&self.nets[clock].listeners, &self.nets[data].listeners);
-        let is_alike = |(on_clock, on_data): (&(usize, usize), &(usize, usize))| {
-            (on_clock.1, on_data.1) == (spi::CLOCK, spi::DATA) && on_clock.0 == on_data.0
-        };
-        if clocked.len() != fed.len() || !clocked.iter().zip(fed).all(is_alike) {
-            return None;
-        }
+        // The last line of these is the select.
+        let end = self.straight_at(lines).filter(|end| self.ends[*end].company != Company::Other)?;
+        let Self { nets, ends, .. } = self;
         let hears = |(end, _): &(usize, usize)| {
-            let other = &mut self.ends[*end];
-            matches!(other.protocol, Protocol::Spi(_)) && other.waiting.is_empty() && other.end.takes_bytes()
+            let other = &mut ends[*end];
+            other.waiting.is_empty() && other.end.takes_bytes()
         };
-        clocked.iter().all(hears).then_some(end)
+        nets[lines[spi::CLOCK]].listeners.iter().all(hears).then_some(end)
     }
 
     fn read(&mut self, at: Nanos, net: usize) -> bool {

@@ -14,6 +14,13 @@ pub trait Bytewise {
     /// A byte is complete. Whether the part acknowledges it; what it says to that on a bus without acknowledge is not heard.
     fn written(&mut self, byte: u8, at: Nanos) -> bool;
 
+    /// Bytes are complete on a bus without acknowledge, each at its moment, by its place among them.
+    fn all_written(&mut self, bytes: &[u8], at: &dyn Fn(usize) -> Nanos) {
+        for (place, byte) in bytes.iter().enumerate() {
+            self.written(*byte, at(place));
+        }
+    }
+
     /// The byte that the part gives, complete at `at`. From one that gives none the pull-up is read.
     fn read(&mut self, at: Nanos) -> u8 {
         let _ = at;
@@ -74,12 +81,10 @@ impl Protocol {
 fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut (impl Bytewise + ?Sized), reply: &mut Reply) {
     let half = spi.clock.half_period();
     part.begin(reply.began);
-    let mut at = reply.began;
-    for byte in bytes {
-        at = at + Nanos(16 * half.0);
-        // The last clock rose half a period before it fell.
-        part.written(*byte, at - half);
-    }
+    let fell = |count: usize| reply.began + Nanos(16 * half.0 * count as u64);
+    // The last clock of a byte rose half a period before it fell.
+    part.all_written(bytes, &|place| fell(place + 1) - half);
+    let at = fell(bytes.len());
     part.end(at + half);
     reply.ended = at + half + half;
 }

@@ -401,7 +401,7 @@ impl Bytewise for Chain {
     }
 
     fn written(&mut self, byte: u8, _: Nanos) -> bool {
-        self.shift_byte(byte);
+        self.shift_bytes(&[byte]);
         true
     }
 
@@ -410,36 +410,36 @@ impl Bytewise for Chain {
         self.clocked = 0;
     }
 
+    fn all_written(&mut self, bytes: &[u8], _: &dyn Fn(usize) -> Nanos) {
+        self.shift_bytes(bytes);
+    }
+
     /// Its register shifts whatever its select does.
     fn overheard(&mut self, bytes: &[u8]) {
-        // Of whole bytes only those that stay in the ring matter; the others pass through.
-        let mut staying = bytes;
-        if self.next.is_multiple_of(8) {
-            let through = bytes.len().saturating_sub(self.ring.len());
-            self.next = 8 * ((self.next / 8 + through) % self.ring.len());
-            self.clocked += 8 * through;
-            staying = &bytes[through..];
-        }
-        staying.iter().for_each(|byte| self.shift_byte(*byte));
+        self.shift_bytes(bytes);
     }
 }
 
 impl Chain {
-    fn shift_byte(&mut self, byte: u8) {
-        if self.next.is_multiple_of(8) {
-            self.ring[self.next / 8] = byte;
-            self.data = byte & 1 == 1;
-            self.clocked += 8;
-            self.next += 8;
-            if self.next == 8 * self.ring.len() {
-                self.next = 0;
+    fn shift_bytes(&mut self, bytes: &[u8]) {
+        let Some(last) = bytes.last() else { return };
+        if !self.next.is_multiple_of(8) {
+            for bit in bytes.iter().flat_map(|byte| (0..8).rev().map(move |bit| byte >> bit & 1 == 1)) {
+                self.data = bit;
+                self.shift();
             }
             return;
         }
-        for bit in (0..8).rev() {
-            self.data = byte >> bit & 1 == 1;
-            self.shift();
-        }
+        self.data = last & 1 == 1;
+        self.clocked += 8 * bytes.len();
+        // What is more than the ring holds passes through.
+        let through = bytes.len().saturating_sub(self.ring.len());
+        let staying = &bytes[through..];
+        let begin = (self.next / 8 + through) % self.ring.len();
+        let (before, around) = staying.split_at(staying.len().min(self.ring.len() - begin));
+        self.ring[begin..begin + before.len()].copy_from_slice(before);
+        self.ring[..around.len()].copy_from_slice(around);
+        self.next = 8 * ((begin + staying.len()) % self.ring.len());
     }
 }
 

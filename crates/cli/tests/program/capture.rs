@@ -187,6 +187,18 @@ fn wires_by_hand() {
      ╰ help: its lines: clock, data, strobe
     [status 2]
     ");
+    insta::assert_snapshot!(folder.complaint("capture desk.csv --rig desk.toml --face desk --map strobe=D0,strobe=D1"), @"
+    error: the line 'strobe' has two wires: D0 and D1
+     │
+     ╰ help: name one wire for each line
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("capture desk.csv --rig desk.toml --face desk --map strobe=D0,clock=D0"), @"
+    error: the wire D0 has two lines: strobe and clock
+     │
+     ╰ help: name one line for each wire
+    [status 2]
+    ");
     insta::assert_snapshot!(folder.complaint("capture desk.csv --rig desk.toml --face desk --map strobe=D9"), @"
     error: the recording has no wire 'D9'
      │

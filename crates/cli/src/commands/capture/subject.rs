@@ -267,7 +267,18 @@ impl Capture {
                 let help = format!("its wires: {}", names.join(", "));
                 Failure::unusable(format!("the recording has no wire '{wire}'"), help)
             })?;
-            map[place] = Some(line);
+            if let Some(known) =
+                map.iter().position(|taken| *taken == Some(line)).filter(|known| *known != place)
+            {
+                let (first, second) = (&wires[known].name, &wires[place].name);
+                let message = format!("the line '{}' has two wires: {first} and {second}", roles[line]);
+                return Err(Failure::unusable(message, "name one wire for each line"));
+            }
+            if let Some(other) = map[place].replace(line).filter(|other| *other != line) {
+                let (first, second) = (roles[other], roles[line]);
+                let message = format!("the wire {} has two lines: {first} and {second}", wires[place].name);
+                return Err(Failure::unusable(message, "name one line for each wire"));
+            }
         }
         Ok(map)
     }

@@ -13,13 +13,23 @@
 //! ```
 //!
 //! A part's plan is plain data; [`Part`] says what can be had of it, [`Display`] what of one that lights a face, [`Outputs`]
-//! what of one that has outputs. A new part is a folder and a line in the list below.
+//! what of one that has outputs. A new part is a folder, its `mod` line and a line in `parts!`.
 
 mod chip;
 mod digits;
 pub mod expander;
 mod grid;
+pub mod hc573;
+pub mod hc595;
+pub mod ht16k33;
+pub mod max7219;
+pub mod mcp23017;
 pub mod modules;
+pub mod pcf8574;
+pub mod pins;
+pub mod rgb_panel;
+pub mod tm1637;
+pub mod tm1638;
 mod tm163x;
 pub mod trouble;
 
@@ -55,9 +65,6 @@ macro_rules! parts {
         outputs { $($output:ident $Output:ident,)+ }
         families { $($family:ident,)+ }
     ) => {
-        $(pub mod $display;)+
-        $(pub mod $output;)+
-
         /// How a face is driven: the plan of what stands between the lines and its lights.
         #[derive(Debug, Clone, PartialEq)]
         #[allow(missing_docs, reason = "the parts say what they are")]
@@ -123,9 +130,6 @@ parts! {
         expander,
     }
 }
-
-pub mod mcp23017;
-pub mod pcf8574;
 
 /// A way of driving a face, as a rig file names it.
 pub trait Method: Sync {

@@ -32,7 +32,8 @@ impl Writer {
             Control::Line(line) => line + 1,
             Control::Tied(_) | Control::Open => 0,
         };
-        let lines = plan.controls.iter().map(|pins| driven(pins.latch_enable).max(driven(pins.output_enable)));
+        let lines =
+            plan.controls.iter().map(|pins| driven(pins.latch_enable).max(driven(pins.output_enable)));
         Self {
             latch_enables: plan.controls.iter().map(|pins| pins.latch_enable).collect(),
             output_enables: plan.controls.iter().map(|pins| pins.output_enable).collect(),

@@ -19,12 +19,15 @@
 mod driver;
 mod model;
 
+use crate::rig::Spanned;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use crate::rig::Spanned;
 
 use super::pins::{self as controller_pins, crossings};
-use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic, check_supply};
+use super::{
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic,
+    check_supply,
+};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -49,8 +52,11 @@ pub struct Latched;
 const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
 /// Latches of one part.
 const WIDTH: usize = 8;
-const OUTPUTS: OutputNames =
-    OutputNames { prefix: "latch", what: ("latch", "latches"), names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"] };
+const OUTPUTS: OutputNames = OutputNames {
+    prefix: "latch",
+    what: ("latch", "latches"),
+    names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"],
+};
 /// An output at most, and all of a part together (data sheet, absolute maximum ratings).
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);
@@ -198,19 +204,24 @@ fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTroub
             Control::Tied(false) => "tied low",
             Control::Open | Control::Line(_) => "left open",
         };
-        CircuitTrouble::ControlPin { part: format!("74hc573 latch {index}"), pin, tied: tied.to_owned(), effect }
+        CircuitTrouble::ControlPin {
+            part: format!("74hc573 latch {index}"),
+            pin,
+            tied: tied.to_owned(),
+            effect,
+        }
     };
     let Controls { latch_enable, output_enable } = controls;
     let of_outputs = match output_enable {
         Control::Tied(true) => Some("its outputs are off and the display stays dark"),
-        Control::Open => {
-            Some("a floating pin may be low or high at any time, and with it the display dark")
-        }
+        Control::Open => Some("a floating pin may be low or high at any time, and with it the display dark"),
         Control::Tied(false) | Control::Line(_) => None,
     };
     let of_latch = match latch_enable {
         Control::Tied(false) => Some("it never takes anything in: the picture is frozen"),
-        Control::Open => Some("a floating pin may let data in at any time, or never: here the picture is frozen"),
+        Control::Open => {
+            Some("a floating pin may let data in at any time, or never: here the picture is frozen")
+        }
         Control::Tied(true) if latches > 1 => {
             Some("it follows everything on the shared port, the other latches' data too")
         }
@@ -248,9 +259,7 @@ impl Part for Plan {
         let high = |line: usize| self.bits.level(bytes, line) == Some(true);
         let data = (0..WIDTH).fold(0_u8, |data, bit| data | u8::from(high(bit)) << bit);
         let on = |control: Control, level| matches!(control, Control::Line(line) if high(line) == level);
-        let takes = |pins: &Controls| {
-            on(pins.latch_enable, true) || pins.latch_enable == Control::Tied(true)
-        };
+        let takes = |pins: &Controls| on(pins.latch_enable, true) || pins.latch_enable == Control::Tied(true);
         let open: Vec<_> = self.controls.iter().enumerate().filter(|(_, pins)| takes(pins)).collect();
         let off = self.controls.iter().any(|pins| on(pins.output_enable, true));
         let is_plain = |pins: &Controls| pins.latch_enable == Control::Tied(true);
@@ -274,7 +283,8 @@ impl Part for Plan {
     fn chips(&self) -> Vec<Chip> {
         let of_latch = |(index, pins): (usize, &Controls)| {
             let data = DATA.iter().copied().enumerate();
-            let controls = [(pins.latch_enable, ChipPin("LE", Some(11))), (pins.output_enable, ChipPin("OE", Some(1)))];
+            let controls =
+                [(pins.latch_enable, ChipPin("LE", Some(11))), (pins.output_enable, ChipPin("OE", Some(1)))];
             let controls = controls.into_iter().filter_map(|(control, pin)| match control {
                 Control::Line(line) => Some((line, pin)),
                 Control::Tied(_) | Control::Open => None,

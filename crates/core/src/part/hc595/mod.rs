@@ -19,12 +19,15 @@
 mod driver;
 mod model;
 
+use crate::rig::Spanned;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use crate::rig::Spanned;
 
 use super::pins::crossings;
-use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic, check_supply};
+use super::{
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic,
+    check_supply,
+};
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::trouble::CircuitTrouble;
@@ -46,8 +49,11 @@ pub struct Shifted;
 
 /// Stages of one part.
 const WIDTH: usize = 8;
-const OUTPUTS: OutputNames =
-    OutputNames { prefix: "part", what: ("part", "parts"), names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"] };
+const OUTPUTS: OutputNames = OutputNames {
+    prefix: "part",
+    what: ("part", "parts"),
+    names: &["QA", "QB", "QC", "QD", "QE", "QF", "QG", "QH"],
+};
 /// The fastest clock that the part takes for sure at 4.5 V.
 const MAX_CLOCK: Hertz = Hertz(20_000_000);
 /// The lowest and the highest supply (recommended operating conditions).
@@ -181,11 +187,8 @@ impl Method for Shifted {
             return None;
         }
         let Pins { data, clock: clock_pin, latch, enable } = &keys.pins;
-        let mut lines = vec![
-            table.line(clock_pin, "clock"),
-            table.line(data, "data"),
-            table.line(latch, "latch"),
-        ];
+        let mut lines =
+            vec![table.line(clock_pin, "clock"), table.line(data, "data"), table.line(latch, "latch")];
         lines.extend(enable.as_ref().map(|enable| table.line(enable, "enable")));
         let clock = Hertz(*clock.get_ref());
         let lsb_first = *table.or_assume("sent", keys.sent, Sent::Msb).get_ref() == Sent::Lsb;
@@ -295,7 +298,8 @@ impl Part for Plan {
 
     fn chips(&self) -> Vec<Chip> {
         let of_part = |part: usize| {
-            let mut lines = vec![(shift::CLOCK, ChipPin("SRCLK", Some(11))), (shift::LATCH, ChipPin("RCLK", Some(12)))];
+            let mut lines =
+                vec![(shift::CLOCK, ChipPin("SRCLK", Some(11))), (shift::LATCH, ChipPin("RCLK", Some(12)))];
             if part == 0 {
                 lines.push((shift::DATA, ChipPin("SER", Some(14))));
             }

@@ -52,12 +52,13 @@ impl Chain {
         if clocked != stages.len() {
             let than = if clocked < stages.len() { "short" } else { "long" };
             let wanted = stages.len();
-            self.notebook.odd(at, || format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits")));
+            self.notebook.odd(at, || {
+                format!("a {than} transfer: {} where {wanted} are expected", counted(clocked, "bit", "bits"))
+            });
         }
         let places = &self.places;
-        self.notebook.said(at, || {
-            Meaning::Levels(places.iter().map(|place| stages.get(*place).copied()).collect())
-        });
+        self.notebook
+            .said(at, || Meaning::Levels(places.iter().map(|place| stages.get(*place).copied()).collect()));
     }
 
     fn refresh(&mut self) {
@@ -131,7 +132,9 @@ impl Model for Chain {
     }
 
     fn pending(&self) -> Option<String> {
-        (self.clocked > 0).then(|| format!("{} clocked in and never taken: latch did not rise", counted(self.clocked, "bit", "bits")))
+        (self.clocked > 0).then(|| {
+            format!("{} clocked in and never taken: latch did not rise", counted(self.clocked, "bit", "bits"))
+        })
     }
 
     fn why_dark(&self) -> Option<&'static str> {

@@ -25,16 +25,17 @@
 mod driver;
 mod model;
 
+use crate::rig::Spanned;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use crate::rig::Spanned;
 
 use super::expander::straps;
 use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part, Planned, Sample, Wire, brightness, buttons,
-    check_common, check_logic, check_supply, mean_current, parse_button_bit, resend,
+    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part,
+    Planned, Sample, Wire, brightness, buttons, check_common, check_logic, check_supply, mean_current,
+    parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, i2c};
@@ -165,10 +166,8 @@ impl Method for Ht16k33 {
             table.error(blink_rate.span(), Problem::WrongValue { found, allowed });
         }
         let blink = blink?;
-        let lines = vec![
-            table.shared_line(&keys.pins.clock, "clock"),
-            table.shared_line(&keys.pins.data, "data"),
-        ];
+        let lines =
+            vec![table.shared_line(&keys.pins.clock, "clock"), table.shared_line(&keys.pins.data, "data")];
         let addresses = match keys.addresses {
             Some(written) => written.into_inner(),
             None => {

@@ -164,7 +164,10 @@ impl Parts {
                 let undefined = 16 - part.written.count_ones();
                 if part.is_on && !was_on && undefined > 0 {
                     self.notebook.odd(at, || {
-                        format!("on before its memory is clear: {} of garbage seen", counted(undefined as usize, "byte", "bytes"))
+                        format!(
+                            "on before its memory is clear: {} of garbage seen",
+                            counted(undefined as usize, "byte", "bytes")
+                        )
                     });
                 }
             }
@@ -240,7 +243,12 @@ impl Model for Parts {
                 Some(Event::Byte { value, acknowledged }) => self.byte(value, acknowledged, edge.at),
                 Some(Event::Stop) => {
                     if bits > 1 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
+                        self.notebook.odd(edge.at, || {
+                            format!(
+                                "a byte cut short after {}",
+                                counted(usize::from(bits - 1), "bit", "bits")
+                            )
+                        });
                     }
                     self.finish(edge.at);
                 }
@@ -385,7 +393,8 @@ fn command_words(bytes: &[u8]) -> String {
 
 /// What data from this byte on write, common by common.
 fn memory(part: usize, address: u8, first: usize, data: &[u8]) -> Meaning {
-    let places: Vec<_> = data.iter().enumerate().map(|(offset, value)| ((first + offset) % 16, *value)).collect();
+    let places: Vec<_> =
+        data.iter().enumerate().map(|(offset, value)| ((first + offset) % 16, *value)).collect();
     let of_common = |bytes: &[(usize, u8)]| {
         let common = bytes[0].0 / 2;
         let bits = bytes.iter().flat_map(|(place, value)| {
@@ -419,7 +428,8 @@ mod tests {
             let write = Transfer::I2c { address: transfer[0] >> 1, bytes: &transfer[1..], reads: 0 };
             at = protocol.send(write, at, &mut wires).ended;
         }
-        let odd = parts.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
+        let odd =
+            parts.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (parts, odd)
     }
 
@@ -461,9 +471,8 @@ mod tests {
         parts.press(1, true);
         let protocol = Protocol::I2c(I2c { clock: Hertz(400_000) });
         let mut wires = Straight::new(&mut parts, &protocol);
-        let mut read = |address, at| {
-            protocol.send(Transfer::I2c { address, bytes: &[0x40], reads: 6 }, at, &mut wires)
-        };
+        let mut read =
+            |address, at| protocol.send(Transfer::I2c { address, bytes: &[0x40], reads: 6 }, at, &mut wires);
         let first = read(0x70, Nanos(0));
         assert_eq!((first.bytes, first.acknowledged), (vec![0, 0, 0, 0, 0, 8], true));
         let second = read(0x71, first.ended);

@@ -28,7 +28,8 @@ impl Share {
     pub(super) fn chips(&self, rset: Ohms) -> Vec<Chip> {
         let beside: Vec<_> = CAPACITORS.iter().copied().chain([Component::Resistor(rset)]).collect();
         let of_part = |part: usize| {
-            let mut lines = vec![(spi::CLOCK, ChipPin("CLK", Some(13))), (spi::SELECT, ChipPin("LOAD", Some(12)))];
+            let mut lines =
+                vec![(spi::CLOCK, ChipPin("CLK", Some(13))), (spi::SELECT, ChipPin("LOAD", Some(12)))];
             if part == 0 {
                 lines.push((spi::DATA, IN));
             }

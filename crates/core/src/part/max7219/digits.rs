@@ -122,7 +122,8 @@ impl DigitPlan {
         /// The segment lines of a part as the receiving side's data sheet has them: DP on bit 7, then A to G.
         const SEGMENT_LINES: [&str; facts::SEGMENTS] = ["g", "f", "e", "d", "c", "b", "a", "dp"];
         let wide = self.order.width() > SEGMENT_LINES.len();
-        let (lines_each, parts) = if wide { (2, self.digits.div_ceil(4)) } else { (1, self.digits.div_ceil(8)) };
+        let (lines_each, parts) =
+            if wide { (2, self.digits.div_ceil(4)) } else { (1, self.digits.div_ceil(8)) };
         // As fed: how many digits each part has; the last may have fewer.
         let mut left = self.digits;
         let mut row: Vec<(usize, Vec<usize>)> = Vec::new();

@@ -10,8 +10,8 @@
 //! A module as it lies: digit line 0 is the top row (or the left column, with `lines_are = "columns"`), data bit 7 the left
 //! dot of a row (or the top one of a column). It is flipped first, then turned clockwise, both as seen from the front.
 
-use serde::Deserialize;
 use crate::rig::Spanned;
+use serde::Deserialize;
 
 use super::facts;
 use crate::dots::places;

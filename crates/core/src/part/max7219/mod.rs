@@ -116,7 +116,9 @@ impl Part for Plan {
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning {
         let (decoded, before) = (self.decoded(), self.share.before);
         let is_decoded = |part: usize, line: usize| {
-            part.checked_sub(before).and_then(|part| decoded.get(part)).is_some_and(|lines| lines >> line & 1 == 1)
+            part.checked_sub(before)
+                .and_then(|part| decoded.get(part))
+                .is_some_and(|lines| lines >> line & 1 == 1)
         };
         model::seen_from(before, model::explain(transfer.bytes(), is_decoded))
     }

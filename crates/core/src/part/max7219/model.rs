@@ -82,8 +82,7 @@ const fn segment_lines(data: u8, is_decoded: bool) -> u8 {
 fn data_words(data: u8, is_decoded: bool) -> String {
     const BITS: [&str; 8] = ["dp", "a", "b", "c", "d", "e", "f", "g"];
     let lines = segment_lines(data, is_decoded);
-    let lit: Vec<_> =
-        (0..8).filter(|bit| lines << bit & 0x80 != 0).map(|bit| BITS[bit].to_owned()).collect();
+    let lit: Vec<_> = (0..8).filter(|bit| lines << bit & 0x80 != 0).map(|bit| BITS[bit].to_owned()).collect();
     let code = if is_decoded { format!("code B {}, ", data & 0xF) } else { String::new() };
     code + &lines_or_blank("", &lit)
 }
@@ -125,7 +124,8 @@ pub fn explain(bytes: &[u8], is_decoded: impl Fn(usize, usize) -> bool) -> Meani
             Meaning::Words(format!("every part: {}", first.words()))
         }
         writes => {
-            let parts = writes.iter().enumerate().map(|(part, write)| format!("part {part}: {}", write.words()));
+            let parts =
+                writes.iter().enumerate().map(|(part, write)| format!("part {part}: {}", write.words()));
             Meaning::Words(parts.collect::<Vec<_>>().join("; "))
         }
     }
@@ -288,7 +288,10 @@ impl Chain {
             let than = if clocked < wanted { "short" } else { "long" };
             let found = counted(clocked, "bit", "bits");
             self.notebook.odd(at, || {
-                format!("a {than} transfer: {found} where {wanted} are expected; the part takes it for {}", meaning().plainly())
+                format!(
+                    "a {than} transfer: {found} where {wanted} are expected; the part takes it for {}",
+                    meaning().plainly()
+                )
             });
         }
         // Bits 15 to 12 are of no concern to the part, and every program leaves them 0.
@@ -301,8 +304,9 @@ impl Chain {
             match Write::from_word(*word) {
                 Write::Digit { line, data } if line > registers.scan_limit && data != 0 => {
                     let limit = registers.scan_limit;
-                    self.notebook
-                        .odd(at, || format!("part {part}: digit line {line} is beyond the scan limit {limit}"));
+                    self.notebook.odd(at, || {
+                        format!("part {part}: digit line {line} is beyond the scan limit {limit}")
+                    });
                 }
                 Write::Test(true) => self.notebook.odd(at, || format!("part {part}: the display test is on")),
                 Write::Nothing(register) => {
@@ -376,7 +380,12 @@ impl Model for Chain {
     }
 
     fn pending(&self) -> Option<String> {
-        (self.clocked > 0).then(|| format!("{} clocked in and never taken: select did not rise", counted(self.clocked, "bit", "bits")))
+        (self.clocked > 0).then(|| {
+            format!(
+                "{} clocked in and never taken: select did not rise",
+                counted(self.clocked, "bit", "bits")
+            )
+        })
     }
 
     fn why_dark(&self) -> Option<&'static str> {
@@ -527,7 +536,10 @@ mod tests {
         let explain = |bytes: &[u8]| explain(bytes, |part, line| (part, line) == (0, 1)).plainly();
         assert_eq!(explain(&[0x0B, 0x07]), "scan limit: digit lines 0-7");
         assert_eq!(explain(&[0x0C, 0x01, 0x0C, 0x01]), "every part: shutdown: off, the part runs");
-        assert_eq!(explain(&[0x01, 0x00, 0x01, 0xC1]), "part 0: digit line 0: dp a g, part 1: digit line 0: blank");
+        assert_eq!(
+            explain(&[0x01, 0x00, 0x01, 0xC1]),
+            "part 0: digit line 0: dp a g, part 1: digit line 0: blank"
+        );
         assert_eq!(explain(&[0x02, 0x82]), "digit line 1: code B 2, dp a b d e g");
         assert_eq!(explain(&[0x00, 0x00, 0x02, 0x0F]), "part 0: digit line 1: code B 15, blank");
         assert_eq!(explain(&[0x01]), "a word cut short");

@@ -1,8 +1,8 @@
 //! From the drive table to the plan.
 
+use crate::rig::Spanned;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use crate::rig::Spanned;
 
 use super::dots::{ModulePlan, Modules};
 use super::trouble::Max7219Trouble;
@@ -102,11 +102,7 @@ impl Method for Max7219 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample {
-            digits: 8,
-            drive: "pins = { clock = 1, data = 2, select = 3 }\n",
-            addresses: &[],
-        })
+        Some(Sample { digits: 8, drive: "pins = { clock = 1, data = 2, select = 3 }\n", addresses: &[] })
     }
 
     fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {
@@ -298,7 +294,10 @@ fn check_rset(face: &Face, rset: &Spanned<f64>, is_written: bool, table: &DriveT
 fn check_levels(controller: &Controller, bus_volts: &Spanned<f64>, table: &DriveTable<'_>) -> Volts {
     let found = Volts(*bus_volts.get_ref());
     if found < facts::INPUT_HIGH {
-        table.warn(bus_volts.span(), PartTrouble::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH });
+        table.warn(
+            bus_volts.span(),
+            PartTrouble::LowLevel { part: "max7219", found, least: facts::INPUT_HIGH },
+        );
     }
     check_supply(controller, "max7219", facts::SUPPLY, table);
     found

@@ -33,7 +33,9 @@ impl Trouble for Max7219Trouble {
                 "take a larger resistor; most modules carry 10 kilohm".into()
             }
             Self::RsetRange { .. } => "take a smaller resistor, and dim by the brightness".into(),
-            Self::Scrambled { .. } => "leave decode out, or wire the segments to the lines of their names".into(),
+            Self::Scrambled { .. } => {
+                "leave decode out, or wire the segments to the lines of their names".into()
+            }
             Self::FewDigits { least, .. } => {
                 let next = values(&E12, 3..6).find(|ohms| ohms >= least).unwrap_or(*least);
                 format!("take {next} or more for RSET and write rset_ohms = {}", next.0)

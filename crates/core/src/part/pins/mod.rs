@@ -13,9 +13,9 @@
 //!
 //! With `static` every segment of every digit has a pin of its own, and the common sides are at a rail.
 
+use crate::rig::Spanned;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
-use crate::rig::Spanned;
 
 use super::{Drive, Method, Needs, OutputPlan, Outputs, Part, Planned};
 use crate::bare::circuit::{Output, SwitchKind};
@@ -105,12 +105,7 @@ pub fn crossings(face: &Face) -> (usize, usize) {
     (lines.max(face.extras.len()), selects + usize::from(!face.extras.is_empty()))
 }
 
-fn plan_pins(
-    face: &Face,
-    controller: &Controller,
-    scanned: bool,
-    table: &DriveTable<'_>,
-) -> Option<Planned> {
+fn plan_pins(face: &Face, controller: &Controller, scanned: bool, table: &DriveTable<'_>) -> Option<Planned> {
     let (_, keys): (Keys, CircuitKeys) = table.read_both()?;
     let on_port =
         |port: &str, _: usize, bit: usize| if port.is_empty() { None } else { Pin::of_port(port, bit) };
@@ -136,9 +131,8 @@ fn plan_pins(
 /// Takes the pin of each output.
 fn claim(planned: &PlannedCircuit, table: &DriveTable<'_>) -> Vec<Line> {
     let outputs = planned.circuit.outputs.iter();
-    let claim = |output: &Output| {
-        table.line(&Spanned::new(output.span.clone(), output.pin.clone()), &output.role)
-    };
+    let claim =
+        |output: &Output| table.line(&Spanned::new(output.span.clone(), output.pin.clone()), &output.role);
     outputs.map(claim).collect()
 }
 
@@ -260,7 +254,11 @@ impl Outputs for Plan {
             (false, false) => High::Driven,
         };
         let outputs = self.outputs;
-        Box::new(PinLevels { levels: vec![None; outputs], highs: (0..outputs).map(high).collect(), changes: 0 })
+        Box::new(PinLevels {
+            levels: vec![None; outputs],
+            highs: (0..outputs).map(high).collect(),
+            changes: 0,
+        })
     }
 
     fn ratings(&self) -> Ratings {

@@ -17,8 +17,8 @@
 
 mod model;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
 use crate::rig::Spanned;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 
 pub use super::tm163x::Plan;
 
@@ -89,11 +89,7 @@ impl Method for Tm1637 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample {
-            digits: 6,
-            drive: "pins = { clock = 1, data = 2 }\n",
-            addresses: &[],
-        })
+        Some(Sample { digits: 6, drive: "pins = { clock = 1, data = 2 }\n", addresses: &[] })
     }
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {

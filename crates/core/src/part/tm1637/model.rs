@@ -125,7 +125,12 @@ impl Model for Part {
                 Some(Event::Stop) => {
                     // The rise before a stop is counted as a bit.
                     if bits > 1 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits")));
+                        self.notebook.odd(edge.at, || {
+                            format!(
+                                "a byte cut short after {}",
+                                counted(usize::from(bits - 1), "bit", "bits")
+                            )
+                        });
                     }
                     self.end(edge.at);
                 }
@@ -215,7 +220,8 @@ mod tests {
         for bytes in transfers {
             at = protocol.send(Transfer::TwoWire { bytes, reads: 0 }, at, &mut wires).ended;
         }
-        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
+        let odd =
+            part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (part, odd)
     }
 

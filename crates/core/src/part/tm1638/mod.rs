@@ -20,8 +20,8 @@
 
 mod model;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
 use crate::rig::Spanned;
+use schemars::{JsonSchema, Schema, SchemaGenerator};
 
 pub use super::tm163x::Plan;
 
@@ -95,11 +95,7 @@ impl Method for Tm1638 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample {
-            digits: 8,
-            drive: "pins = { clock = 1, data = 2, strobe = 3 }\n",
-            addresses: &[],
-        })
+        Some(Sample { digits: 8, drive: "pins = { clock = 1, data = 2, strobe = 3 }\n", addresses: &[] })
     }
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {

@@ -112,7 +112,9 @@ impl Model for Part {
                 Some(Event::Byte(value)) => self.byte(value, edge.at),
                 Some(Event::End(left)) => {
                     if left > 0 {
-                        self.notebook.odd(edge.at, || format!("a byte cut short after {}", counted(usize::from(left), "bit", "bits")));
+                        self.notebook.odd(edge.at, || {
+                            format!("a byte cut short after {}", counted(usize::from(left), "bit", "bits"))
+                        });
                     }
                     self.end(edge.at);
                 }
@@ -202,7 +204,8 @@ mod tests {
         for bytes in transfers {
             at = protocol.send(Transfer::Strobe { bytes, reads: 0 }, at, &mut wires).ended;
         }
-        let odd = part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
+        let odd =
+            part.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
         (part, odd)
     }
 
@@ -260,7 +263,10 @@ mod tests {
             .for_each(|edge| edge.at = edge.at - Nanos(500));
         hasty.take(&edges);
         assert!(
-            hasty.heard().iter().any(|note| note.odd && note.meaning.plainly().starts_with("keys clocked out 500 ns"))
+            hasty
+                .heard()
+                .iter()
+                .any(|note| note.odd && note.meaning.plainly().starts_with("keys clocked out 500 ns"))
         );
     }
 }

@@ -97,6 +97,7 @@ fn a_list_in_rust_compiles() {
 }
 
 #[test]
+#[ignore = "needs the interpreter: scripts/chains runs it"]
 fn a_list_in_micropython_is_sent() {
     let runner = runners::RUNNERS.iter().find(|runner| runner.target == "micropython").unwrap();
     for (rig, face, words) in

@@ -186,13 +186,31 @@ pub const RUNNERS: &[Runner] = &[
     },
 ];
 
+/// The variable that asks for targets, with commas between them.
+const ASKED: &str = "SPARE_TILE_CHAINS";
+
+/// The targets that are asked for. A name that no runner has is a mistake that must not pass unseen.
+fn targets(asked: &str) -> Vec<&str> {
+    let asked: Vec<_> = asked.split(',').collect();
+    let is_known = |target: &&str| RUNNERS.iter().any(|runner| runner.target == *target);
+    let unknown: Vec<_> = asked.iter().filter(|target| !is_known(target)).collect();
+    assert!(unknown.is_empty(), "{ASKED} names no target: {unknown:?}");
+    asked
+}
+
+#[test]
+#[should_panic(expected = "SPARE_TILE_CHAINS names no target: [\"arv\"]")]
+fn a_target_that_is_misspelt_is_a_mistake() {
+    targets("c99,arv");
+}
+
 impl Runner {
-    /// Whether it is to run: those that are asked for, or else those that need nothing.
+    /// Whether it is to run: those that are asked for, or else those that need no tools. Who asks for a target gets its runners that
+    /// need tools, where it has any.
     pub fn is_there(&self) -> bool {
-        match std::env::var("SPARE_TILE_CHAINS") {
-            Ok(asked) => self.is_asked_for && asked.split(',').any(|target| target == self.target),
-            Err(_) => !self.is_asked_for,
-        }
+        let Ok(asked) = std::env::var(ASKED) else { return !self.is_asked_for };
+        let other = RUNNERS.iter().find(|other| other.target == self.target && other.is_asked_for);
+        targets(&asked).contains(&self.target) && (self.is_asked_for || other.is_none())
     }
 
     /// Whether its controllers can hold a case.

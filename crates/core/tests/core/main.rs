@@ -33,6 +33,7 @@ mod replay;
 mod rig_findings;
 mod schema;
 mod shopping;
+mod sides;
 mod slides;
 mod sprites;
 mod teller;

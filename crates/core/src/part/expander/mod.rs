@@ -13,6 +13,9 @@
 //! Digit 0, at the left, has the lowest outputs of the first address; a digit takes eight outputs, or sixteen.
 //! Outputs can be named singly: `segments = [{ a = "part0.GPA0", ... }, ...]`.
 
+mod driver;
+mod model;
+
 use std::ops::RangeInclusive;
 
 use crate::rig::Spanned;
@@ -25,17 +28,19 @@ use super::{
     check_high, check_supply,
 };
 use crate::bare::circuit::SwitchKind;
-use crate::bare::places::{OutputNames, values};
+use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
 use crate::bare::{CircuitKeys, plan};
-use crate::bus::{Edge, Protocol, Role, Sink, Transfer, i2c};
+use crate::bus::{Protocol, Role, Sink, Transfer, i2c};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
-use crate::model::{Model, Notebook};
+use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem};
-use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
+use crate::units::{Hertz, Milliamps, Volts};
+
+pub use model::PartModel;
 
 /// The method `expander`.
 pub struct Expander;
@@ -101,22 +106,6 @@ impl std::fmt::Debug for Facts {
 
 /// The known expanders.
 pub const PARTS: &[&Facts] = &[&super::pcf8574::FACTS, &super::mcp23017::FACTS];
-
-/// The receiving end of one part, after its address was heard.
-pub trait PartModel {
-    /// A transfer to this part begins.
-    fn begin(&mut self);
-    /// A byte of it.
-    fn byte(&mut self, value: u8);
-    /// The transfer ends.
-    fn end(&mut self) {}
-    /// The level of each output; `None` where it drives nothing, or too weakly to light anything.
-    fn levels(&self, levels: &mut [Option<bool>]);
-    /// Whether an output without a level is pulled up weakly.
-    fn pulls_up(&self) -> bool {
-        false
-    }
-}
 
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
@@ -261,7 +250,7 @@ impl Part for Plan {
         let Transfer::I2c { address, bytes, .. } = transfer else {
             return Meaning::Words("nothing".to_owned());
         };
-        meaning(self.facts, *address, bytes, self.addresses.iter().copied(), &self.places)
+        model::meaning(self.facts, *address, bytes, self.addresses.iter().copied(), &self.places)
     }
 
     fn chips(&self) -> Vec<Chip> {
@@ -291,28 +280,6 @@ impl Part for Plan {
     }
 }
 
-/// What a transfer says to parts at these addresses, whose outputs follow one another.
-fn meaning(
-    facts: &Facts,
-    address: u8,
-    bytes: &[u8],
-    addresses: impl IntoIterator<Item = u8>,
-    places: &[usize],
-) -> Meaning {
-    let Some(part) = addresses.into_iter().position(|known| known == address) else {
-        return Meaning::Words(format!("to {address:#04x}: nobody answers"));
-    };
-    let sets = (facts.sets)(bytes);
-    if sets.is_empty() {
-        return Meaning::Words(format!("to {address:#04x}: {}", (facts.explain)(bytes)));
-    }
-    let first = part * facts.outputs.len();
-    let level = |place: &usize| {
-        sets.iter().rev().find(|(output, _)| first + output == *place).map(|(_, level)| *level)
-    };
-    Meaning::Levels(places.iter().map(level).collect())
-}
-
 /// What the pins A0, A1 and A2 are connected to: what stands for a 1 and for a 0 in the lowest bits of the address.
 pub(super) fn straps(address: u8, one: &str, zero: &str) -> String {
     [0, 1, 2].map(|bit| if address >> bit & 1 == 1 { one } else { zero }).join(", ")
@@ -325,34 +292,11 @@ impl Outputs for Plan {
     }
 
     fn writer(&self, unused: bool) -> Box<dyn Writer> {
-        Box::new(Sender {
-            facts: self.facts,
-            addresses: self.addresses.clone(),
-            places: self.places.clone(),
-            unused,
-            held: vec![None; self.addresses.len()],
-            wanted: vec![0; self.addresses.len()],
-        })
+        Box::new(driver::Sender::new(self, unused))
     }
 
     fn model(&self) -> Box<dyn Model> {
-        let width = self.facts.outputs.len();
-        let mut parts = Parts {
-            listener: i2c::Listener::default(),
-            target: i2c::Target::default(),
-            parts: self.addresses.iter().map(|address| (*address, (self.facts.model)())).collect(),
-            addressed: Addressed::Nobody,
-            facts: self.facts,
-            transfer: Vec::new(),
-            notebook: Notebook::default(),
-            all: vec![None; width * self.addresses.len()],
-            levels: vec![None; self.places.len()],
-            places: self.places.clone(),
-            width,
-            changes: 0,
-        };
-        parts.refresh();
-        Box::new(parts)
+        Box::new(model::Parts::new(self))
     }
 
     fn ratings(&self) -> Ratings {
@@ -372,176 +316,5 @@ impl Outputs for Plan {
     fn bit_of(&self, output: usize) -> Option<(usize, usize)> {
         let place = *self.places.get(output)?;
         Some((place / 8, place % 8))
-    }
-}
-
-/// Writes the parts whose outputs change.
-struct Sender {
-    facts: &'static Facts,
-    addresses: Vec<u8>,
-    places: Vec<usize>,
-    unused: bool,
-    /// What each part holds, and what it is to hold.
-    held: Vec<Option<u16>>,
-    wanted: Vec<u16>,
-}
-
-impl Sender {
-    fn set_up(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink) {
-        values(&self.places, levels, self.facts.outputs.len(), self.unused, &mut self.wanted);
-        for (index, value) in self.wanted.iter().enumerate() {
-            (self.facts.set_up)(role, self.addresses[index], *value, sink);
-            self.held[index] = Some(*value);
-        }
-    }
-}
-
-impl Writer for Sender {
-    fn power_up(&mut self, levels: &[bool], sink: &mut dyn Sink) {
-        self.set_up(Role::PowerUp, levels, sink);
-    }
-
-    fn write(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink) {
-        values(&self.places, levels, self.facts.outputs.len(), self.unused, &mut self.wanted);
-        for (index, value) in self.wanted.iter().enumerate() {
-            if self.held[index].replace(*value) != Some(*value) {
-                (self.facts.write)(role, self.addresses[index], *value, sink);
-            }
-        }
-    }
-
-    fn heal(&mut self, levels: &[bool], sink: &mut dyn Sink) {
-        self.set_up(Role::Refresh, levels, sink);
-    }
-}
-
-/// Who listens to the transfer that is on the bus.
-enum Addressed {
-    /// Not yet known: the address comes next.
-    Anybody,
-    Part(usize),
-    Nobody,
-}
-
-/// The parts on the bus.
-struct Parts {
-    listener: i2c::Listener,
-    target: i2c::Target,
-    parts: Vec<(u8, Box<dyn PartModel>)>,
-    addressed: Addressed,
-    /// The part number, and the bytes of this transfer after the address, for its words.
-    facts: &'static Facts,
-    transfer: Vec<u8>,
-    notebook: Notebook,
-    /// The levels of all outputs of all parts, and of those that are used.
-    all: Vec<Option<bool>>,
-    levels: Vec<Option<bool>>,
-    places: Vec<usize>,
-    width: usize,
-    changes: u64,
-}
-
-impl Parts {
-    fn hear(&mut self, event: i2c::Event, at: Nanos) {
-        if let i2c::Event::Byte { value, acknowledged: false } = event {
-            self.notebook.odd(at, || format!("no acknowledge after {value:02X}"));
-        }
-        match (event, &self.addressed) {
-            (i2c::Event::Start, _) => {
-                self.addressed = Addressed::Anybody;
-                self.transfer.clear();
-            }
-            (i2c::Event::Byte { value, .. }, Addressed::Anybody) => {
-                let part = self.parts.iter().position(|(address, _)| value == address << 1);
-                self.addressed = part.map_or(Addressed::Nobody, Addressed::Part);
-                if part.is_none() {
-                    self.notebook.other(value >> 1);
-                }
-                if let Some(part) = part {
-                    self.parts[part].1.begin();
-                }
-            }
-            (i2c::Event::Byte { value, .. }, Addressed::Part(part)) => {
-                self.parts[*part].1.byte(value);
-                // No transfer needs more for its words.
-                if self.transfer.len() < 32 {
-                    self.transfer.push(value);
-                }
-                self.refresh();
-            }
-            (i2c::Event::Byte { .. }, Addressed::Nobody) => {}
-            (i2c::Event::Stop, addressed) => {
-                if let Addressed::Part(part) = addressed {
-                    self.parts[*part].1.end();
-                    let (address, parts) = (self.parts[*part].0, &self.parts);
-                    let (facts, transfer, places) = (self.facts, &self.transfer, &self.places);
-                    let addresses = || parts.iter().map(|(address, _)| *address);
-                    self.notebook.said(at, || meaning(facts, address, transfer, addresses(), places));
-                }
-                self.addressed = Addressed::Nobody;
-                self.refresh();
-            }
-        }
-    }
-
-    fn refresh(&mut self) {
-        self.changes += 1;
-        for ((_, part), levels) in self.parts.iter().zip(self.all.chunks_exact_mut(self.width)) {
-            part.levels(levels);
-        }
-        for (level, place) in self.levels.iter_mut().zip(&self.places) {
-            *level = self.all.get(*place).copied().flatten();
-        }
-    }
-}
-
-impl Model for Parts {
-    fn wake(&mut self, levels: &[Option<bool>]) {
-        self.listener.wake(levels);
-        self.target.wake(levels);
-        self.refresh();
-    }
-
-    fn changes(&self) -> u64 {
-        self.changes
-    }
-
-    fn answer(&self) -> Option<bool> {
-        self.target.answer()
-    }
-
-    fn take(&mut self, edges: &[Edge]) {
-        for edge in edges {
-            let parts = &self.parts;
-            // Nothing is ever read from them: the pins are outputs.
-            self.target.take(edge, |address| parts.iter().any(|(known, _)| *known == address), || 0xFF);
-            let bits = self.listener.bits();
-            if let Some(event) = self.listener.take(edge) {
-                // The rise before a stop is counted as a bit.
-                if event == i2c::Event::Stop && bits > 1 {
-                    self.notebook.odd(edge.at, || {
-                        format!("a byte cut short after {}", counted(usize::from(bits - 1), "bit", "bits"))
-                    });
-                }
-                self.hear(event, edge.at);
-            }
-        }
-    }
-
-    fn pending(&self) -> Option<String> {
-        let is_amid = self.listener.bits() > 0 || !matches!(self.addressed, Addressed::Nobody);
-        is_amid.then(|| "it ends in the middle of a transfer, before its stop".to_owned())
-    }
-
-    fn notebook(&mut self) -> Option<&mut Notebook> {
-        Some(&mut self.notebook)
-    }
-
-    fn levels(&self) -> &[Option<bool>] {
-        &self.levels
-    }
-
-    fn pulls_up(&self, _: usize) -> bool {
-        self.parts.iter().all(|(_, part)| part.pulls_up())
     }
 }

@@ -11,11 +11,8 @@
 //! the one that is left out is that of the red ones.
 
 use super::{GridKeys, Grids};
-use crate::dots::places;
-use crate::face::{Channels, Element, Face, Grid};
-use crate::geometry::Geometry;
+use crate::face::{Channels, Grid};
 use crate::rig::{DriveTable, Place, Problem, Spanned};
-use crate::wiring::{Node, Wiring, WiringError};
 
 /// What a row or a column of dots is on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -182,66 +179,5 @@ impl Grids {
             Line::Segment(line) => (self.line_name, line),
         };
         format!("{part}{name}{}", first + number)
-    }
-}
-
-impl DotPlan {
-    /// The sending side: the node of the light where a row and a column cross.
-    fn node(&self, row: Strip, column: Strip) -> Option<Node> {
-        let part = match (row.part, column.part) {
-            (Some(one), Some(other)) if one != other => return None,
-            (one, other) => one.or(other).unwrap_or(0),
-        };
-        let (grid, line) = match (row.line, column.line) {
-            (Line::Grid(grid), Line::Segment(line)) | (Line::Segment(line), Line::Grid(grid)) => (grid, line),
-            _ => return None,
-        };
-        Some(Node((part * self.memory.grids + grid) * self.memory.lines + line))
-    }
-
-    /// The sending side: the wiring of all dots; what is wired twice is reported.
-    pub fn wiring(&self, table: &DriveTable<'_>) -> Option<Wiring> {
-        let Lights { rows, columns } = &self.channels[0];
-        let places = places(columns.len(), rows.len());
-        let of_dot = |(x, y): (usize, usize)| {
-            self.channels.iter().map(move |lights| self.node(lights.rows[y], lights.columns[x]))
-        };
-        Wiring::new(places.flat_map(of_dot).collect(), self.memory.nodes())
-            .map_err(|error| {
-                let (WiringError::Shared { node, .. } | WiringError::NoSuchNode { node, .. }) = error;
-                let (grid, line) = (node.0 / self.memory.lines, node.0 % self.memory.lines);
-                let node = self.memory.name_of(grid, Some(line));
-                table.error(Place::Drive("columns"), Problem::NodeTwice { node });
-            })
-            .ok()
-    }
-
-    /// The receiving side: at each line of each grid, the light whose row and column are both there.
-    pub fn geometry(&self, face: &Face) -> Geometry {
-        let Grids { parts, grids, lines, .. } = self.memory;
-        let mut elements = Vec::with_capacity(parts * grids * lines);
-        for part in 0..parts {
-            for grid in 0..grids {
-                for line in 0..lines {
-                    let is_here = |strip: &Strip| {
-                        let own = match strip.line {
-                            Line::Grid(of) => of == grid,
-                            Line::Segment(of) => of == line,
-                        };
-                        // Where neither list names a part it is the first.
-                        own && strip.part.is_none_or(|of| of == part)
-                    };
-                    let found = self.channels.iter().enumerate().find_map(|(channel, lights)| {
-                        let y = lights.rows.iter().position(is_here)?;
-                        let x = lights.columns.iter().position(is_here)?;
-                        let says_part = lights.rows[y].part.is_some() || lights.columns[x].part.is_some();
-                        let Element(first) = face.dot(x, y).filter(|_| says_part || part == 0)?;
-                        Some(Element(first + channel))
-                    });
-                    elements.push(found);
-                }
-            }
-        }
-        Geometry::new(elements)
     }
 }

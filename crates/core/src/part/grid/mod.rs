@@ -5,13 +5,13 @@
 
 mod dots;
 mod geometry;
-mod memory;
+mod shadow;
 mod wiring;
 
 use crate::rig::Spanned;
 
 pub use dots::DotPlan;
-pub use memory::Memory;
+pub use shadow::Shadow;
 
 use super::trouble::PartTrouble;
 use super::{ByteCode, NoByte};

@@ -17,7 +17,7 @@ const GAP: usize = 2;
 
 /// What the parts are thought to hold.
 pub struct Memories {
-    parts: Vec<(u8, grid::Memory)>,
+    parts: Vec<(u8, grid::Shadow)>,
     brightness: u8,
     blink: u8,
     is_on: bool,
@@ -34,7 +34,7 @@ fn put_run(role: Role, address: u8, begin: usize, data: &[u8], sink: &mut dyn Si
 
 impl Memories {
     pub fn new(addresses: &[u8], brightness: u8, blink: u8, has_keys: bool) -> Self {
-        let parts = addresses.iter().map(|address| (*address, grid::Memory::new(BYTES))).collect();
+        let parts = addresses.iter().map(|address| (*address, grid::Shadow::new(BYTES))).collect();
         Self { parts, brightness, blink, is_on: false, has_keys }
     }
 

@@ -1,13 +1,8 @@
-//! Digits on the parts: which digit is which digit line of which part. The sending side asks for the place of a digit; the
-//! receiving side goes along the display and sees which line stands where.
+//! Digits on the parts: which digit is which digit line of which part.
 
 use super::facts;
-use crate::face::{Element, Face};
-use crate::geometry::Geometry;
 use crate::glyph::BitOrder;
-use crate::part::digits;
-use crate::rig::{DriveTable, End};
-use crate::wiring::{Node, Wiring};
+use crate::rig::End;
 
 /// How digits, colons and lamps are wired.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -77,7 +72,7 @@ impl DigitPlan {
     }
 
     /// Part and first digit line of a digit counted from the left.
-    fn place(&self, digit: usize) -> (usize, usize) {
+    pub(super) fn place(&self, digit: usize) -> (usize, usize) {
         let from_first = match self.first {
             End::Left => digit,
             End::Right => self.digits - 1 - digit,
@@ -97,65 +92,6 @@ impl DigitPlan {
             lines[part] |= 1 << line;
         }
         lines
-    }
-
-    fn extra_node(&self, extra: &ExtraNode) -> Option<Node> {
-        let bit = facts::BIT_ORDER.split(' ').rev().position(|known| known == extra.segment)?;
-        Some(Node(extra.part * facts::NODES + extra.line * facts::SEGMENTS + bit))
-    }
-
-    /// The sending side: the wiring of the digits, then of the colons and lamps. One of those may take the point of a
-    /// digit.
-    pub fn wiring(&self, face: &Face, table: &DriveTable<'_>) -> Option<Wiring> {
-        let segment_node = |digit, segment| {
-            let (part, line) = self.place(digit);
-            let bit = self.order.bit_of(segment)?;
-            Some(Node(part * facts::NODES + line * facts::SEGMENTS + bit))
-        };
-        let extras = self.extras.iter().map(|extra| self.extra_node(extra)).collect();
-        digits::wire(face, segment_node, extras, self.parts() * facts::NODES, table)
-    }
-
-    /// The receiving side. The parts stand in a row, the fed one at the end `first`; on each the digit lines run from the
-    /// end `digit_0`. Whoever goes along the row from the left meets the digits in their order.
-    pub fn geometry(&self, face: &Face) -> Geometry {
-        /// The segment lines of a part as the receiving side's data sheet has them: DP on bit 7, then A to G.
-        const SEGMENT_LINES: [&str; facts::SEGMENTS] = ["g", "f", "e", "d", "c", "b", "a", "dp"];
-        let wide = self.order.width() > SEGMENT_LINES.len();
-        let (lines_each, parts) =
-            if wide { (2, self.digits.div_ceil(4)) } else { (1, self.digits.div_ceil(8)) };
-        // As fed: how many digits each part has; the last may have fewer.
-        let mut left = self.digits;
-        let mut row: Vec<(usize, Vec<usize>)> = Vec::new();
-        for part in 0..parts {
-            let here = left.min(facts::DIGITS / lines_each);
-            left -= here;
-            let mut lines: Vec<usize> = (0..here).map(|digit| digit * lines_each).collect();
-            if self.digit_0 == End::Right {
-                lines.reverse();
-            }
-            row.push((part, lines));
-        }
-        if self.first == End::Right {
-            row.reverse();
-        }
-        let mut elements: Vec<Option<Element>> = vec![None; parts * facts::NODES];
-        let names: Vec<&str> = self.order.names().collect();
-        let standing = row.iter().flat_map(|(part, lines)| lines.iter().map(move |line| (*part, *line)));
-        for (digit, (part, line)) in standing.enumerate() {
-            // The last name is on the lowest bit, of a wide digit on that of its even line.
-            for (bit, name) in names.iter().rev().enumerate() {
-                let light = face.style().segment_index(name).map(|segment| face.element(digit, segment));
-                elements[part * facts::NODES + line * facts::SEGMENTS + bit] = light;
-            }
-        }
-        for (extra, place) in self.extras.iter().enumerate() {
-            if let Some(bit) = SEGMENT_LINES.iter().position(|line| *line == place.segment) {
-                let node = place.part * facts::NODES + place.line * facts::SEGMENTS + bit;
-                elements[node] = Some(face.extra(extra));
-            }
-        }
-        Geometry::new(elements)
     }
 }
 

@@ -13,16 +13,12 @@
 use crate::rig::Spanned;
 use serde::Deserialize;
 
-use super::facts;
-use crate::dots::places;
-use crate::face::{Element, Face, Grid};
-use crate::geometry::Geometry;
+use crate::face::Grid;
 use crate::part::modules::{self, RowEnd, Turn};
 use crate::rig::{DriveTable, End, Place, Problem, Word};
-use crate::wiring::{Node, Wiring};
 
 /// Dots along each side of a module.
-const SIDE: usize = 8;
+pub(super) const SIDE: usize = 8;
 
 /// The key `modules`.
 #[derive(Clone, Deserialize, schemars::JsonSchema)]
@@ -173,91 +169,5 @@ impl ModulePlan {
     /// How many parts it takes, one a module.
     pub const fn parts(&self) -> usize {
         self.across * self.down
-    }
-
-    /// The sending side: the node of a dot, found by undoing the turn and then the flip.
-    fn node(&self, x: usize, y: usize) -> Node {
-        let (module_x, module_y) = (x / SIDE, y / SIDE);
-        // Which row of the chain that is, and whether the chain goes through it from the right.
-        let row = if self.first_row == RowEnd::Top { module_y } else { self.down - 1 - module_y };
-        let is_odd = row % 2 == 1;
-        let from_right = (self.first == End::Right) != (self.serpentine && is_odd);
-        let part = row * self.across + if from_right { self.across - 1 - module_x } else { module_x };
-        let posture = self.postures[part];
-        let (x, y) = (x % SIDE, y % SIDE);
-        let far = SIDE - 1;
-        let (mut x, mut y) = match posture.turn {
-            Turn::Not => (x, y),
-            Turn::Quarter => (y, far - x),
-            Turn::Half => (far - x, far - y),
-            Turn::ThreeQuarters => (far - y, x),
-        };
-        match posture.flip {
-            Flip::None => {}
-            Flip::Horizontal => x = far - x,
-            Flip::Vertical => y = far - y,
-        }
-        // Data bit 7 is at the left, or at the top.
-        let (line, bit) = match posture.lines_are {
-            LinesAre::Rows => (y, far - x),
-            LinesAre::Columns => (x, far - y),
-        };
-        Node(part * facts::NODES + line * facts::SEGMENTS + bit)
-    }
-
-    /// The sending side: the wiring of all dots.
-    pub fn wiring(&self) -> Option<Wiring> {
-        let (width, height) = (self.across * SIDE, self.down * SIDE);
-        let dots = places(width, height);
-        Wiring::new(dots.map(|(x, y)| Some(self.node(x, y))).collect(), self.parts() * facts::NODES).ok()
-    }
-
-    /// The receiving side: each module is a thing in space, with its lights around its middle. It is flipped, turned, and
-    /// set down in its place: one after another along the chain, as a hand would follow the wire.
-    pub fn geometry(&self, face: &Face) -> Geometry {
-        let module = SIDE as f32;
-        let (right, foot) = (self.across as f32 - 1.0, self.down as f32 - 1.0);
-        let begin = if matches!(self.first, End::Left) { 0.0 } else { right };
-        let mut at = (begin, if matches!(self.first_row, RowEnd::Top) { 0.0 } else { foot });
-        let mut step = if begin == 0.0 { 1.0 } else { -1.0 };
-        let fall = if at.1 == 0.0 { 1.0 } else { -1.0 };
-        let mut middles = Vec::with_capacity(self.postures.len());
-        for _ in 0..self.down {
-            for place in 0..self.across {
-                middles.push(((at.0 + 0.5) * module, (at.1 + 0.5) * module));
-                if place + 1 < self.across {
-                    at.0 += step;
-                }
-            }
-            at.1 += fall;
-            if self.serpentine {
-                step = -step;
-            } else {
-                at.0 = begin;
-            }
-        }
-        let mut elements: Vec<Option<Element>> = Vec::with_capacity(self.parts() * facts::NODES);
-        for ((middle_x, middle_y), posture) in middles.into_iter().zip(&self.postures) {
-            for digit_line in 0..8_u8 {
-                for segment_line in 0..8_u8 {
-                    // From the middle of the module, x to the right and y down: line 0 is the first, bit 7 too.
-                    let (along, across) = (3.5 - f32::from(segment_line), f32::from(digit_line) - 3.5);
-                    let (x, y) = match posture.lines_are {
-                        LinesAre::Rows => (along, across),
-                        LinesAre::Columns => (across, along),
-                    };
-                    let (x, y) = match posture.flip {
-                        Flip::None => (x, y),
-                        Flip::Horizontal => (-x, y),
-                        Flip::Vertical => (x, -y),
-                    };
-                    // Clockwise: what points to the right then points down.
-                    let (sine, cosine) = posture.turn.sine_cosine();
-                    let (x, y) = (x * cosine - y * sine, x * sine + y * cosine);
-                    elements.push(face.dot((middle_x + x) as usize, (middle_y + y) as usize));
-                }
-            }
-        }
-        Geometry::new(elements)
     }
 }

@@ -30,9 +30,11 @@ mod digits;
 mod dots;
 mod driver;
 pub mod facts;
+mod geometry;
 mod model;
 mod plan;
 mod trouble;
+mod wiring;
 
 pub use chain::Share;
 pub use digits::{DigitPlan, ExtraNode};

@@ -3,8 +3,10 @@
 //! A pin at 0 takes 25 mA; at 1 it gives no more than a tenth of a milliampere, which lights nothing. So it drives
 //! common anode only. After power-up all pins are at 1.
 
-use super::expander::{Facts, PartModel};
-use crate::bus::{Role, Sink, Transfer};
+mod driver;
+mod model;
+
+use super::expander::Facts;
 use crate::glyph::Common;
 use crate::units::{Hertz, Milliamps, Volts};
 
@@ -25,48 +27,9 @@ pub(super) static FACTS: Facts = Facts {
     straps: "A0 (1), A1 (2), A2 (3)",
     feed: ("VDD (16)", "2.5 to 6 V"),
     wires: &[("VSS (8)", "ground", "")],
-    set_up: write,
-    write,
-    model: || Box::new(Latch(0xFF)),
-    explain,
-    sets,
+    set_up: driver::write,
+    write: driver::write,
+    model: || Box::new(model::Latch(0xFF)),
+    explain: model::explain,
+    sets: model::sets,
 };
-
-fn write(role: Role, address: u8, value: u16, sink: &mut dyn Sink) {
-    sink.put(role, Transfer::I2c { address, bytes: &[value as u8], reads: 0 });
-}
-
-/// The quasi-bidirectional pins: every byte of a write replaces them.
-struct Latch(u8);
-
-impl PartModel for Latch {
-    fn begin(&mut self) {}
-
-    fn byte(&mut self, value: u8) {
-        self.0 = value;
-    }
-
-    fn levels(&self, levels: &mut [Option<bool>]) {
-        for (pin, level) in levels.iter_mut().enumerate() {
-            let pulls_low = self.0 & (1 << pin) == 0;
-            *level = pulls_low.then_some(false);
-        }
-    }
-
-    fn pulls_up(&self) -> bool {
-        true
-    }
-}
-
-/// The last byte stays at the pins.
-fn sets(data: &[u8]) -> Vec<(usize, bool)> {
-    data.last().map_or_else(Vec::new, |byte| (0..8).map(|pin| (pin, byte >> pin & 1 == 1)).collect())
-}
-
-/// What a transfer says after the address.
-fn explain(data: &[u8]) -> String {
-    match data {
-        [] => "no data".to_owned(),
-        data => data.iter().map(|byte| format!("pins {byte:08b}")).collect::<Vec<_>>().join(", then "),
-    }
-}

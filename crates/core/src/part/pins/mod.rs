@@ -13,7 +13,9 @@
 //!
 //! With `static` every segment of every digit has a pin of its own, and the common sides are at a rail.
 
-use crate::rig::Spanned;
+mod driver;
+mod model;
+
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
@@ -23,14 +25,14 @@ use crate::bare::ratings::{Group, Ratings};
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, PlannedCircuit, plan};
 use crate::bus::pins::{self, PinBits};
-use crate::bus::{Edge, Protocol, Role, Sink, Transfer};
+use crate::bus::{Protocol, Transfer};
 use crate::driver::Writer;
 use crate::face::Face;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::controllers::{Facts, Together};
-use crate::rig::{Controller, DriveTable, Limits, Line, Pin};
+use crate::rig::{Controller, DriveTable, Limits, Line, Pin, Spanned};
 use crate::units::Nanos;
 
 /// What a rig may name.
@@ -241,24 +243,11 @@ impl Part for Plan {
 
 impl Outputs for Plan {
     fn writer(&self, unused: bool) -> Box<dyn Writer> {
-        let mut mask = vec![0; self.bits.byte_count()];
-        self.bits.write_mask(&mut mask);
-        Box::new(PinWriter { levels: vec![0; mask.len()], mask, bits: self.bits.clone(), unused })
+        Box::new(driver::PinWriter::new(self, unused))
     }
 
     fn model(&self) -> Box<dyn Model> {
-        let is_weak = self.ratings.weak_source().is_some();
-        let high = |output: usize| match (self.open_drains.contains(&output), is_weak) {
-            (true, _) => High::Open,
-            (false, true) => High::Weak,
-            (false, false) => High::Driven,
-        };
-        let outputs = self.outputs;
-        Box::new(PinLevels {
-            levels: vec![None; outputs],
-            highs: (0..outputs).map(high).collect(),
-            changes: 0,
-        })
+        Box::new(model::PinLevels::new(self))
     }
 
     fn ratings(&self) -> Ratings {
@@ -269,86 +258,5 @@ impl Outputs for Plan {
         let (byte, bit) = self.bits.place(output).filter(|_| self.bits.are_ports())?;
         // As they are written: the first port holds the most significant byte.
         Some((self.bits.byte_count() - 1 - byte, bit.into()))
-    }
-}
-
-/// Writes levels as the values of ports.
-struct PinWriter {
-    bits: PinBits,
-    mask: Vec<u8>,
-    levels: Vec<u8>,
-    unused: bool,
-}
-
-impl Writer for PinWriter {
-    fn power_up(&mut self, levels: &[bool], sink: &mut dyn Sink) {
-        self.write(Role::PowerUp, levels, sink);
-    }
-
-    fn write(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink) {
-        let level = |line: usize| levels.get(line).copied().unwrap_or(self.unused);
-        self.bits.write_levels(self.unused, level, &mut self.levels);
-        sink.put(role, Transfer::Ports { mask: &self.mask, levels: &self.levels });
-    }
-}
-
-/// The behaviour of a pin while its latch is high.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum High {
-    Driven,
-    /// It pulls up weakly, which drives nothing.
-    Weak,
-    /// Nothing: it is open drain.
-    Open,
-}
-
-/// The levels that edges bring: each line is an output.
-struct PinLevels {
-    levels: Vec<Option<bool>>,
-    highs: Vec<High>,
-    changes: u64,
-}
-
-impl PinLevels {
-    fn set(&mut self, output: usize, latch: bool) {
-        if let (Some(level), Some(high)) = (self.levels.get_mut(output), self.highs.get(output)) {
-            *level = (!latch || *high == High::Driven).then_some(latch);
-        }
-    }
-}
-
-impl Model for PinLevels {
-    fn registers(&self) -> Option<String> {
-        None
-    }
-
-    fn wake(&mut self, levels: &[Option<bool>]) {
-        self.levels.fill(None);
-        for (output, level) in levels.iter().enumerate() {
-            level.iter().for_each(|level| self.set(output, *level));
-        }
-    }
-
-    fn take(&mut self, edges: &[Edge]) {
-        for edge in edges {
-            self.set(edge.line, edge.level);
-        }
-        self.changes += 1;
-    }
-
-    fn changes(&self) -> u64 {
-        self.changes
-    }
-
-    fn levels(&self) -> &[Option<bool>] {
-        &self.levels
-    }
-
-    fn pulls_up(&self, output: usize) -> bool {
-        self.highs.get(output) == Some(&High::Weak)
-    }
-
-    fn state(&self, _: Nanos) -> Option<Vec<u64>> {
-        Some(self.levels.iter().map(|level| level.map_or(2, u64::from)).collect())
     }
 }

@@ -17,12 +17,8 @@
 use serde::Deserialize;
 
 use super::facts;
-use crate::dots::places;
-use crate::face::{Element, Face};
-use crate::geometry::Geometry;
 use crate::part::modules::{RowEnd, Turn};
 use crate::rig::{End, Spanned};
-use crate::wiring::{Node, Wiring};
 
 /// Data lines of a connector.
 pub const LINES: usize = facts::DATA_LINES.len();
@@ -125,136 +121,5 @@ impl Layout {
     #[must_use]
     pub const fn node_count(&self) -> usize {
         self.scan * self.columns() * LINES
-    }
-
-    /// The sending side: the nodes of a dot's red, green and blue.
-    fn nodes(&self, x: usize, y: usize) -> [Node; 3] {
-        let (width, height) = self.panel;
-        let upright = self.turns.first().is_some_and(|turn| turn.is_upright());
-        let (hung_width, hung_height) = if upright { (height, width) } else { (width, height) };
-        let (panel_x, panel_y) = (x / hung_width, y / hung_height);
-        // Which row of the chain that is, and whether the chain goes through it from the right.
-        let row = if self.first_row == RowEnd::Top { panel_y } else { self.down - 1 - panel_y };
-        let from_right = matches!(self.first, End::Right) != (self.serpentine && row % 2 == 1);
-        let place = if from_right { self.across - 1 - panel_x } else { panel_x };
-        let panel = row * self.across + place;
-        // Undo the turn.
-        let (x, y) = (x % hung_width, y % hung_height);
-        let (x, y) = match self.turns[panel] {
-            Turn::Not => (x, y),
-            Turn::Quarter => (y, height - 1 - x),
-            Turn::Half => (width - 1 - x, height - 1 - y),
-            Turn::ThreeQuarters => (width - 1 - y, x),
-        };
-        let (half, y) = (y / (height / 2), y % (height / 2));
-        let (address, piece) = (y % self.scan, y / self.scan);
-        let Fold { block, first, serpentine } = self.fold;
-        let piece = if first == RowEnd::Top { piece } else { self.folds() - 1 - piece };
-        let along = if matches!(self.first, End::Right) { width - 1 - x } else { x };
-        let within = along % block;
-        let within = if serpentine && piece % 2 == 1 { block - 1 - within } else { within };
-        let stage = panel * width * self.folds() + (along / block * self.folds() + piece) * block + within;
-        // What is shifted first ends farthest away.
-        let column = self.columns() - 1 - stage;
-        let first = (address * self.columns() + column) * LINES + 3 * half;
-        [0, 1, 2].map(|colour| {
-            let line = self.lights.iter().position(|lit| *lit == colour).unwrap_or(colour);
-            Node(first + line)
-        })
-    }
-
-    /// The sending side: the address of a dot.
-    #[must_use]
-    pub fn address(&self, x: usize, y: usize) -> usize {
-        let [Node(first), ..] = self.nodes(x, y);
-        first / (self.columns() * LINES)
-    }
-
-    /// The sending side: the wiring of all dots.
-    #[must_use]
-    pub fn wiring(&self, (width, height): (usize, usize)) -> Option<Wiring> {
-        let dots = places(width, height);
-        let nodes = dots.flat_map(|(x, y)| self.nodes(x, y).map(Some));
-        Wiring::new(nodes.collect(), self.node_count()).ok()
-    }
-
-    /// The receiving side: a hand that follows the chain from the input, panel by panel and stage by stage, and sees which
-    /// dots of the wall each stage feeds. A panel is a thing in space that is turned about its middle.
-    #[must_use]
-    pub fn geometry(&self, face: &Face) -> Geometry {
-        let columns = self.columns();
-        let mut elements: Vec<Option<Element>> = vec![None; self.node_count()];
-        let stages = self.stages();
-        for (number, (middle, turn)) in self.hung().into_iter().zip(&self.turns).enumerate() {
-            for (place, (x, piece)) in stages.iter().enumerate() {
-                let stage = number * stages.len() + place;
-                for address in 0..self.scan {
-                    for (line, lit) in self.lights.iter().cycle().take(LINES).enumerate() {
-                        let half_begins = if line < 3 { 0 } else { self.panel.1 / 2 };
-                        let y = half_begins + piece * self.scan + address;
-                        let dot = self.seen((*x, y), middle, *turn).and_then(|(x, y)| face.dot(x, y));
-                        // The last column that came is in the first stage.
-                        let node = (address * columns + (columns - 1 - stage)) * LINES + line;
-                        elements[node] = dot.map(|Element(first)| Element(first + lit));
-                    }
-                }
-            }
-        }
-        Geometry::new(elements)
-    }
-
-    /// The stages of an upright panel from its input on: in which column each is, and in which of an address's rows.
-    fn stages(&self) -> Vec<(usize, usize)> {
-        let mut stages = Vec::new();
-        let mut begun = 0;
-        while begun < self.panel.0 {
-            for piece in 0..self.folds() {
-                let mut columns: Vec<_> = (begun..begun + self.fold.block).collect();
-                if self.fold.serpentine && piece % 2 == 1 {
-                    columns.reverse();
-                }
-                let row =
-                    if matches!(self.fold.first, RowEnd::Bottom) { self.folds() - 1 - piece } else { piece };
-                stages.extend(columns.into_iter().map(|column| {
-                    let x = if matches!(self.first, End::Left) { column } else { self.panel.0 - 1 - column };
-                    (x, row)
-                }));
-            }
-            begun += self.fold.block;
-        }
-        stages
-    }
-
-    /// The middles of the panels in the order of the chain.
-    fn hung(&self) -> Vec<(f32, f32)> {
-        let is_upright = self.turns.first().is_some_and(|turn| turn.is_upright());
-        let (mut wide, mut high) = (self.panel.0 as f32, self.panel.1 as f32);
-        if is_upright {
-            std::mem::swap(&mut wide, &mut high);
-        }
-        let mut middles = Vec::new();
-        let mut rightwards = matches!(self.first, End::Left);
-        for row in 0..self.down {
-            let from_top = match self.first_row {
-                RowEnd::Top => row,
-                RowEnd::Bottom => self.down - 1 - row,
-            };
-            for step in 0..self.across {
-                let from_left = if rightwards { step } else { self.across - 1 - step };
-                middles.push(((from_left as f32 + 0.5) * wide, (from_top as f32 + 0.5) * high));
-            }
-            rightwards ^= self.serpentine;
-        }
-        middles
-    }
-
-    /// Where on the wall a dot of an upright panel is once the panel is turned about its middle.
-    fn seen(&self, (x, y): (usize, usize), middle: (f32, f32), turn: Turn) -> Option<(usize, usize)> {
-        let right = x as f32 + 0.5 - self.panel.0 as f32 / 2.0;
-        let down = y as f32 + 0.5 - self.panel.1 as f32 / 2.0;
-        // Clockwise: what points to the right then points down.
-        let (sine, cosine) = turn.sine_cosine();
-        let at = (middle.0 + right * cosine - down * sine, middle.1 + right * sine + down * cosine);
-        (at.0 >= 0.0 && at.1 >= 0.0).then_some((at.0 as usize, at.1 as usize))
     }
 }

@@ -22,11 +22,13 @@
 
 mod driver;
 pub mod facts;
+mod geometry;
 mod layout;
 mod model;
 mod plan;
 pub mod times;
 mod trouble;
+mod wiring;
 
 pub use layout::{Fold, Layout};
 pub use plan::{RgbPanel, lines_for};

@@ -8,11 +8,18 @@
 use std::ops::Range;
 
 use super::facts;
-use super::layout::LINES;
 use crate::bus::watch::Watch;
 use crate::bus::{Edge, panel};
 use crate::model::{Model, Notebook};
 use crate::units::{Nanos, counted};
+
+/// The data lines of a connector: red, green and blue of the upper half, then of the lower.
+const LINES: usize = 6;
+
+/// How many address lines tell so many rows of a half: as many as the number of the last row has bits.
+fn address_lines(rows: usize) -> usize {
+    (usize::BITS - rows.saturating_sub(1).leading_zeros()) as usize
+}
 
 /// A chain of panels.
 pub struct Chain {
@@ -42,7 +49,7 @@ pub struct Chain {
 
 impl Chain {
     pub fn new(stages: usize, rows: usize) -> Self {
-        let address_lines = facts::address_lines(rows);
+        let address_lines = address_lines(rows);
         Self {
             stages,
             rows,

@@ -18,7 +18,7 @@ const GAP: usize = 1;
 /// What the part is thought to hold.
 pub struct Memory {
     facts: &'static Facts,
-    memory: grid::Memory,
+    memory: grid::Shadow,
     brightness: u8,
     is_on: bool,
     has_keys: bool,
@@ -30,7 +30,7 @@ impl Memory {
     pub fn new(facts: &'static Facts, brightness: u8, has_keys: bool) -> Self {
         Self {
             facts,
-            memory: grid::Memory::new(facts.bytes()),
+            memory: grid::Shadow::new(facts.bytes()),
             brightness,
             is_on: false,
             has_keys,

@@ -4,12 +4,12 @@ use std::ops::Range;
 
 /// What a driver knows a memory to hold.
 #[derive(Debug, Clone)]
-pub struct Memory {
+pub struct Shadow {
     held: Vec<Option<u8>>,
     wanted: Vec<u8>,
 }
 
-impl Memory {
+impl Shadow {
     /// A memory of so many bytes, of which nothing is known.
     #[must_use]
     pub fn new(bytes: usize) -> Self {
@@ -53,12 +53,12 @@ mod tests {
     use super::*;
 
     fn runs(held: &[u8], wanted: &[u8], gap: usize) -> Vec<Range<usize>> {
-        let mut memory = Memory::new(held.len());
-        memory.wanted_mut().copy_from_slice(held);
-        memory.sent();
-        memory.wanted_mut().copy_from_slice(wanted);
+        let mut shadow = Shadow::new(held.len());
+        shadow.wanted_mut().copy_from_slice(held);
+        shadow.sent();
+        shadow.wanted_mut().copy_from_slice(wanted);
         let mut runs: Vec<Range<usize>> = Vec::new();
-        while let Some(run) = memory.next_run(runs.last().map_or(0, |run| run.end), gap) {
+        while let Some(run) = shadow.next_run(runs.last().map_or(0, |run| run.end), gap) {
             runs.push(run);
         }
         runs

@@ -1,0 +1,38 @@
+//! The pins as the bytes leave them.
+
+use crate::part::expander::PartModel;
+
+/// The quasi-bidirectional pins: every byte of a write replaces them.
+pub struct Latch(pub u8);
+
+impl PartModel for Latch {
+    fn begin(&mut self) {}
+
+    fn byte(&mut self, value: u8) {
+        self.0 = value;
+    }
+
+    fn levels(&self, levels: &mut [Option<bool>]) {
+        for (pin, level) in levels.iter_mut().enumerate() {
+            let pulls_low = self.0 & (1 << pin) == 0;
+            *level = pulls_low.then_some(false);
+        }
+    }
+
+    fn pulls_up(&self) -> bool {
+        true
+    }
+}
+
+/// The last byte stays at the pins.
+pub fn sets(data: &[u8]) -> Vec<(usize, bool)> {
+    data.last().map_or_else(Vec::new, |byte| (0..8).map(|pin| (pin, byte >> pin & 1 == 1)).collect())
+}
+
+/// What a transfer says after the address.
+pub fn explain(data: &[u8]) -> String {
+    match data {
+        [] => "no data".to_owned(),
+        data => data.iter().map(|byte| format!("pins {byte:08b}")).collect::<Vec<_>>().join(", then "),
+    }
+}

@@ -3,7 +3,7 @@
 //! The first row may be a heading. A column whose heading begins with `time` has the times, in seconds unless the
 //! heading names another unit (`time [us]`); without a heading the first column has them, in seconds. Where the first
 //! lies before zero, all are counted from it. With a sample rate there is no column of times. Columns are divided by
-//! commas, semicolons or tabs.
+//! commas, semicolons or tabs, and may be quoted (RFC 4180).
 
 use super::{Change, Level, MAX_WIRES, ReadError, Reader, Wire};
 use crate::units::{Hertz, Nanos};
@@ -18,6 +18,7 @@ pub struct Samples {
     line: u64,
     /// What is known once the first row has come.
     columns: Option<Columns>,
+    cells: Cells,
     wires: Vec<Wire>,
     levels: Vec<Option<Level>>,
     now: Nanos,
@@ -29,9 +30,48 @@ pub struct Samples {
 
 /// How the columns are used.
 struct Columns {
-    divider: u8,
     /// Which has the times, and how many nanoseconds its unit has.
     time: Option<(usize, f64)>,
+}
+
+/// The cells of a row, without their quotes.
+struct Cells {
+    parser: csv_core::Reader,
+    text: Vec<u8>,
+    /// Where each cell ends in the text.
+    ends: Vec<usize>,
+}
+
+impl Cells {
+    fn divided_by(divider: u8) -> Self {
+        // A return within a row is no end of it.
+        let line = csv_core::Terminator::Any(b'\n');
+        let parser = csv_core::ReaderBuilder::new().delimiter(divider).terminator(line).build();
+        Self { parser, text: Vec::new(), ends: Vec::new() }
+    }
+
+    /// Takes a row, which is one line.
+    fn read(&mut self, row: &[u8]) {
+        // No row has more text than bytes, nor more cells than that and one.
+        self.text.resize(row.len() + 1, 0);
+        self.ends.resize(row.len() + 2, 0);
+        self.parser.reset();
+        let (_, _, text, cells) = self.parser.read_record(row, &mut self.text, &mut self.ends);
+        // Without input the row ends.
+        let (.., last) = self.parser.read_record(&[], &mut self.text[text..], &mut self.ends[cells..]);
+        self.ends.truncate(cells + last);
+    }
+
+    fn iter(&self) -> impl Iterator<Item = &[u8]> {
+        let begins = std::iter::once(0).chain(self.ends.iter().copied());
+        begins.zip(&self.ends).map(|(begin, end)| self.text.get(begin..*end).unwrap_or_default())
+    }
+}
+
+/// What divides the cells of a row: the first sign in this order that is outside of quotes.
+fn divider_of(row: &[u8]) -> u8 {
+    let outside: Vec<u8> = row.split(|byte| *byte == b'"').step_by(2).flatten().copied().collect();
+    [b',', b';', b'\t'].into_iter().find(|divider| outside.contains(divider)).unwrap_or(b',')
 }
 
 impl Samples {
@@ -43,6 +83,7 @@ impl Samples {
             unfinished: Vec::new(),
             line: 0,
             columns: None,
+            cells: Cells::divided_by(b','),
             wires: Vec::new(),
             levels: Vec::new(),
             now: Nanos(0),
@@ -59,7 +100,11 @@ impl Samples {
         if row.iter().all(u8::is_ascii_whitespace) || row[0] == b'#' {
             return Ok(());
         }
-        if self.columns.is_none() && self.begin(row)? {
+        if self.columns.is_none() {
+            self.cells = Cells::divided_by(divider_of(row));
+        }
+        self.cells.read(row);
+        if self.columns.is_none() && self.begin()? {
             return Ok(());
         }
         let Some(columns) = &self.columns else { return Ok(()) };
@@ -71,7 +116,7 @@ impl Samples {
             wanted,
         };
         if let Some((time, unit)) = columns.time {
-            let cell = row.split(|byte| *byte == columns.divider).nth(time).unwrap_or_default();
+            let cell = self.cells.iter().nth(time).unwrap_or_default();
             let time = parse(cell).ok_or_else(|| cell_error(cell, "a time"))? * unit;
             let zero = *self.zero.get_or_insert(time.min(0.0));
             let now = Nanos((time - zero).max(0.0).round() as u64);
@@ -84,7 +129,7 @@ impl Samples {
             self.now = Nanos(u64::try_from(nanos).unwrap_or(u64::MAX));
             self.samples += 1;
         }
-        for (column, cell) in row.split(|byte| *byte == columns.divider).enumerate() {
+        for (column, cell) in self.cells.iter().enumerate() {
             if columns.time.is_some_and(|(time, _)| time == column) {
                 continue;
             }
@@ -107,12 +152,9 @@ impl Samples {
     }
 
     /// Learns the columns from the first row. Whether it was a heading.
-    fn begin(&mut self, row: &[u8]) -> Result<bool, ReadError> {
-        let divider = [b',', b';', b'\t'].into_iter().find(|divider| row.contains(divider)).unwrap_or(b',');
-        let cells: Vec<_> = row
-            .split(|byte| *byte == divider)
-            .map(|cell| String::from_utf8_lossy(cell).trim().trim_matches('"').to_owned())
-            .collect();
+    fn begin(&mut self) -> Result<bool, ReadError> {
+        let cells: Vec<_> =
+            self.cells.iter().map(|cell| String::from_utf8_lossy(cell).trim().to_owned()).collect();
         if cells.len() > MAX_WIRES {
             return Err(ReadError::TooManyWires);
         }
@@ -140,7 +182,7 @@ impl Samples {
             )
             .collect();
         self.levels = vec![None; self.wires.len()];
-        self.columns = Some(Columns { divider, time });
+        self.columns = Some(Columns { time });
         Ok(is_heading)
     }
 }
@@ -236,6 +278,10 @@ mod tests {
         assert_eq!(read("0;1\n1;1", Some(Hertz(1_000_000)), 2), from(0));
         assert_eq!(read("D0,Time [us],D1\n0,5,1\n1,6,1\n", None, 5), from(5_000));
         assert_eq!(read("\u{feff}Time [us],D0,D1\n5,0,1\n6,1,1\n", None, 2), from(5_000));
+        let quoted = "\"Time [us]\";\"D0, \"\"left\"\"\";D1\n5;\"0\";1\n\"6\";1;1\n";
+        let changes = read(quoted, None, 4).unwrap();
+        assert_eq!(changes[0], (5_000, "D0, \"left\"".to_owned(), Low));
+        assert_eq!((changes.len(), changes[2].0), (3, 6_000));
         // Before a trigger times are below zero: they count from the first.
         assert_eq!(read("-0.5,0,1\n-0.499999,1,1\n", None, 9), from(0));
         let mut samples = Samples::new(None);
@@ -247,6 +293,7 @@ mod tests {
     fn what_breaks_the_form_is_told_with_its_line() {
         let error = |text| read(text, None, 100).unwrap_err().to_string();
         assert_eq!(error("0,1\n1,2\n"), "line 2: \"2\" is not a level: 0, 1, z or x");
+        assert_eq!(error("0,1\n1,1\r,0\n"), "line 2: \"0\" is not within the columns of the first row");
         assert_eq!(error("1,1\n0,1\n"), "line 2: \"0\" is not a time after the one before");
         assert_eq!(error("0,1\n1,1,1\n"), "line 2: \"1\" is not within the columns of the first row");
         assert_eq!(error(""), "the recording ends before its first row");
@@ -254,7 +301,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn any_text_is_survived(text in "[-0-9a-z.,;\t\r\n#]{0,200}", piece in 1..30_usize) {
+        fn any_text_is_survived(text in "[-0-9a-z.,;\"\t\r\n#]{0,200}", piece in 1..30_usize) {
             let _ = read(&text, None, piece);
             let _ = read(&text, Some(Hertz(7)), piece);
         }

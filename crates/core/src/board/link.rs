@@ -33,6 +33,12 @@ pub trait Link {
     /// When the bus of a device is free.
     fn free_at(&self, device: DeviceId) -> Nanos;
 
+    /// Whether one of two devices has to wait while the other is spoken to.
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        let _ = (one, other);
+        true
+    }
+
     /// Lets time pass in which nothing is sent.
     fn pass(&mut self, now: Nanos) {
         let _ = now;
@@ -79,6 +85,10 @@ impl<L: Link + ?Sized> Link for &mut L {
 
     fn free_at(&self, device: DeviceId) -> Nanos {
         (**self).free_at(device)
+    }
+
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        (**self).shares_time(one, other)
     }
 
     fn pass(&mut self, now: Nanos) {

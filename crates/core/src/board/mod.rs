@@ -230,6 +230,10 @@ impl Link for Board<'_> {
         self.group.get(id.bus).and_then(|group| self.free.get(*group)).copied().unwrap_or_default()
     }
 
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        self.group.get(one.bus) == self.group.get(other.bus)
+    }
+
     fn pass(&mut self, now: Nanos) {
         self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
     }

@@ -427,8 +427,8 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(true)
     }
 
-    /// Leaves out the polls that would find what the last one found, and be over before anything else is due: a board on which
-    /// nobody presses anything need not be asked again and again. One takes so `long`.
+    /// Leaves out the polls that would find what the last one found, and be over before anything else is due that they could delay: a
+    /// board on which nobody presses anything need not be asked again and again. One takes so `long`.
     fn skip_polls(&mut self, place: usize, long: Duration, until: Duration) {
         let Some((due, every, keyboard)) = self.stages[place].poll.as_mut() else { return };
         let every = *every;
@@ -439,7 +439,9 @@ impl<'p, L: Link> Player<'p, L> {
         if !self.scheduler.is_silent() || !self.scheduler.link_mut().answers_alike() {
             return;
         }
-        let other = self.due_among(|due, of| (due, of) != (Due::Poll, place));
+        let device = |place: usize| self.scheduler.rig().faces[self.stages[place].face].device;
+        let delays = |of: usize| self.scheduler.link().shares_time(device(place), device(of));
+        let other = self.due_among(|due, of| (due, of) != (Due::Poll, place) && delays(of));
         let other = other.map_or(until, |(at, ..)| at.min(until));
         let Some(room) = other.checked_sub(next + long) else { return };
         let skipped = room.as_nanos() / every.as_nanos() + 1;

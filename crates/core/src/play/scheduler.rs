@@ -243,7 +243,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
     /// Lets a face do what comes next at `at`: send an operation, or begin a slot.
     fn step(&mut self, face: usize, at: Nanos) -> Result<Option<(Role, Reply)>, LinkError> {
         let stage = &mut self.stages[face];
-        if stage.op().is_none() {
+        if stage.op_at().is_none() {
             // Where the bus is busy the slot begins late, and is as long dark at its beginning as ever.
             stage.base = at.max(self.link.free_at(stage.mount.device));
             stage.next_slot = stage.driver.slot(&mut stage.ops).map(|length| at + length);

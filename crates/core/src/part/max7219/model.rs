@@ -265,8 +265,16 @@ impl Chain {
 
     fn latch(&mut self, at: Nanos) {
         self.latches += 1;
-        let words = words(&self.ring, self.next);
-        self.parts.iter_mut().rev().zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
+        let parts = self.parts.iter_mut().rev();
+        if self.next.is_multiple_of(16) {
+            // As after whole transfers: each word stands in two bytes, the oldest at `next`.
+            let (newer, older) = self.ring.as_chunks().0.split_at(self.next / 16);
+            let words = older.iter().chain(newer).map(|word| u16::from_be_bytes(*word));
+            parts.zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
+        } else {
+            let words = words(&self.ring, self.next);
+            parts.zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
+        }
         if self.notebook.is_open() {
             self.note_latch(at);
         }
@@ -442,13 +450,15 @@ impl Chain {
         self.data = last & 1 == 1;
         self.clocked += 8 * bytes.len();
         // What is more than the ring holds passes through.
-        let through = bytes.len().saturating_sub(self.ring.len());
+        let length = self.ring.len();
+        let through = bytes.len().saturating_sub(length);
         let staying = &bytes[through..];
-        let begin = (self.next / 8 + through) % self.ring.len();
-        let (before, around) = staying.split_at(staying.len().min(self.ring.len() - begin));
+        let begin = if through > 0 { (self.next / 8 + through) % length } else { self.next / 8 };
+        let (before, around) = staying.split_at(staying.len().min(length - begin));
         self.ring[begin..begin + before.len()].copy_from_slice(before);
         self.ring[..around.len()].copy_from_slice(around);
-        self.next = 8 * ((begin + staying.len()) % self.ring.len());
+        let end = begin + staying.len();
+        self.next = 8 * if end < length { end } else { end - length };
     }
 }
 

@@ -125,12 +125,8 @@ impl Window {
 
     /// Waits until the program has taken the terminal, or has ended: signals end it in good order from here on.
     pub fn taken(&self) {
-        let deadline = Instant::now() + PATIENCE;
         let is_over = || self.reader.lock().unwrap().as_ref().is_none_or(JoinHandle::is_finished);
-        while !self.screen.lock().unwrap().screen().hide_cursor() && !is_over() {
-            assert!(Instant::now() < deadline, "the terminal was not taken");
-            thread::sleep(Duration::from_millis(10));
-        }
+        self.see_that("the terminal taken", |screen| screen.hide_cursor() || is_over());
     }
 
     /// Gives the window another size.

@@ -142,8 +142,9 @@ struct Group {
     shared: Option<(usize, End)>,
     /// The node of its first light.
     first: usize,
-    /// The other end of each light, and by light the output that it hangs on.
+    /// The other end of its lights.
     own: End,
+    /// By light, the output that this end hangs on.
     outputs: Vec<usize>,
     /// Whether the shared end is connected.
     connected: bool,

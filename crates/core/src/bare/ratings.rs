@@ -37,7 +37,7 @@ pub struct Ratings {
 }
 
 impl Ratings {
-    /// What an output gives, where it is so little that it rather pulls its line up than drives it: less than 1 mA.
+    /// The current that an output sources, if it is below 1 mA: a pull-up rather than a driven level.
     #[must_use]
     pub fn weak_source(&self) -> Option<Milliamps> {
         self.output_source.filter(|source| source.0 < 1.0)

@@ -33,7 +33,7 @@ pub trait Link {
     /// When the bus of a device is free.
     fn free_at(&self, device: DeviceId) -> Nanos;
 
-    /// Whether one of two devices has to wait while the other is spoken to.
+    /// Returns true if a transfer to one of two devices delays the other.
     fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
         let _ = (one, other);
         true

@@ -74,8 +74,8 @@ struct Connected<'r> {
 enum Company {
     /// Nobody.
     None,
-    /// Ends that are selected as it is share its clock and data; its select is its own.
-    OfSelected,
+    /// Other ends of the same bus share its clock and data; its select is its own.
+    Selected,
     /// Others, or something is wrong with a wire: only its edges tell what it hears.
     Other,
 }
@@ -167,7 +167,7 @@ impl<'r> Nets<'r> {
         };
         let (clocked, fed) = (&net(clock).listeners, &net(data).listeners);
         let are_alike = clocked.len() == fed.len() && clocked.iter().zip(fed).all(is_selected);
-        if is_own((spi::SELECT, select)) && are_alike { Company::OfSelected } else { Company::Other }
+        if is_own((spi::SELECT, select)) && are_alike { Company::Selected } else { Company::Other }
     }
 
     pub fn put(&mut self, fault: &Fault) {

@@ -18,7 +18,6 @@ pub struct Samples {
     line: u64,
     /// What is known once the first row has come.
     columns: Option<Columns>,
-    cells: Cells,
     wires: Vec<Wire>,
     levels: Vec<Option<Level>>,
     now: Nanos,
@@ -30,6 +29,8 @@ pub struct Samples {
 
 /// How the columns are used.
 struct Columns {
+    /// The row that was read last.
+    cells: Cells,
     /// Which has the times, and how many nanoseconds its unit has.
     time: Option<(usize, f64)>,
 }
@@ -44,7 +45,7 @@ struct Cells {
 
 impl Cells {
     fn divided_by(divider: u8) -> Self {
-        // A return within a row is no end of it.
+        // A carriage return within a row does not end it.
         let line = csv_core::Terminator::Any(b'\n');
         let parser = csv_core::ReaderBuilder::new().delimiter(divider).terminator(line).build();
         Self { parser, text: Vec::new(), ends: Vec::new() }
@@ -68,10 +69,11 @@ impl Cells {
     }
 }
 
-/// What divides the cells of a row: the first sign in this order that is outside of quotes.
+/// The divider of a row: the first of comma, semicolon and tab that stands outside of quotes.
 fn divider_of(row: &[u8]) -> u8 {
-    let outside: Vec<u8> = row.split(|byte| *byte == b'"').step_by(2).flatten().copied().collect();
-    [b',', b';', b'\t'].into_iter().find(|divider| outside.contains(divider)).unwrap_or(b',')
+    let outside = row.split(|byte| *byte == b'"').step_by(2);
+    let is_outside = |divider: &u8| outside.clone().any(|text| text.contains(divider));
+    [b',', b';', b'\t'].into_iter().find(is_outside).unwrap_or(b',')
 }
 
 impl Samples {
@@ -83,7 +85,6 @@ impl Samples {
             unfinished: Vec::new(),
             line: 0,
             columns: None,
-            cells: Cells::divided_by(b','),
             wires: Vec::new(),
             levels: Vec::new(),
             now: Nanos(0),
@@ -100,11 +101,9 @@ impl Samples {
         if row.iter().all(u8::is_ascii_whitespace) || row[0] == b'#' {
             return Ok(());
         }
-        if self.columns.is_none() {
-            self.cells = Cells::divided_by(divider_of(row));
-        }
-        self.cells.read(row);
-        if self.columns.is_none() && self.begin()? {
+        if let Some(columns) = &mut self.columns {
+            columns.cells.read(row);
+        } else if self.begin(row)? {
             return Ok(());
         }
         let Some(columns) = &self.columns else { return Ok(()) };
@@ -116,7 +115,7 @@ impl Samples {
             wanted,
         };
         if let Some((time, unit)) = columns.time {
-            let cell = self.cells.iter().nth(time).unwrap_or_default();
+            let cell = columns.cells.iter().nth(time).unwrap_or_default();
             let time = parse(cell).ok_or_else(|| cell_error(cell, "a time"))? * unit;
             let zero = *self.zero.get_or_insert(time.min(0.0));
             let now = Nanos((time - zero).max(0.0).round() as u64);
@@ -129,7 +128,7 @@ impl Samples {
             self.now = Nanos(u64::try_from(nanos).unwrap_or(u64::MAX));
             self.samples += 1;
         }
-        for (column, cell) in self.cells.iter().enumerate() {
+        for (column, cell) in columns.cells.iter().enumerate() {
             if columns.time.is_some_and(|(time, _)| time == column) {
                 continue;
             }
@@ -152,9 +151,11 @@ impl Samples {
     }
 
     /// Learns the columns from the first row. Whether it was a heading.
-    fn begin(&mut self) -> Result<bool, ReadError> {
+    fn begin(&mut self, row: &[u8]) -> Result<bool, ReadError> {
+        let mut first = Cells::divided_by(divider_of(row));
+        first.read(row);
         let cells: Vec<_> =
-            self.cells.iter().map(|cell| String::from_utf8_lossy(cell).trim().to_owned()).collect();
+            first.iter().map(|cell| String::from_utf8_lossy(cell).trim().to_owned()).collect();
         if cells.len() > MAX_WIRES {
             return Err(ReadError::TooManyWires);
         }
@@ -182,7 +183,7 @@ impl Samples {
             )
             .collect();
         self.levels = vec![None; self.wires.len()];
-        self.columns = Some(Columns { time });
+        self.columns = Some(Columns { cells: first, time });
         Ok(is_heading)
     }
 }

@@ -427,8 +427,8 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(true)
     }
 
-    /// Leaves out the polls that would find what the last one found, and be over before anything else is due that they could delay: a
-    /// board on which nobody presses anything need not be asked again and again. One takes so `long`.
+    /// Skips polls that would return what the last one returned and end before anything else is due that they could delay: as long as
+    /// no button changes, the answer stays the same. A poll takes `long`.
     fn skip_polls(&mut self, place: usize, long: Duration, until: Duration) {
         let Some((due, every, keyboard)) = self.stages[place].poll.as_mut() else { return };
         let every = *every;

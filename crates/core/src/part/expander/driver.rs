@@ -11,7 +11,7 @@ pub struct Sender {
     addresses: Vec<u8>,
     places: Vec<usize>,
     unused: bool,
-    /// What each part holds, and what it is to hold.
+    /// The value that each part holds, and the one that it should hold.
     held: Vec<Option<u16>>,
     wanted: Vec<u16>,
 }

@@ -1,4 +1,4 @@
-//! What parts on one bus do with its edges: which of them is meant, and what their outputs have.
+//! The behaviour of parts on one bus: which of them is addressed, and the levels of their outputs.
 
 use super::{Facts, Plan};
 use crate::bus::{Edge, i2c};
@@ -16,13 +16,13 @@ pub trait PartModel {
     fn end(&mut self) {}
     /// The level of each output; `None` where it drives nothing, or too weakly to light anything.
     fn levels(&self, levels: &mut [Option<bool>]);
-    /// Whether an output without a level is pulled up weakly.
+    /// Returns true if an output without a level is pulled up weakly.
     fn pulls_up(&self) -> bool {
         false
     }
 }
 
-/// What a transfer says to parts at these addresses, whose outputs follow one another.
+/// The meaning of a transfer to parts at these addresses, whose outputs follow one another.
 pub fn meaning(
     facts: &Facts,
     address: u8,

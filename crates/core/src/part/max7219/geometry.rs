@@ -16,7 +16,7 @@ const NODES: usize = DIGIT_LINES * SEGMENT_LINES.len();
 
 impl DigitPlan {
     /// Where the lights are. The parts stand in a row, the fed one at the end `first`; on each the digit lines run from the
-    /// end `digit_0`. Whoever goes along the row from the left meets the digits in their order.
+    /// end `digit_0`. Seen along the row from the left, the digits are in their order.
     pub fn geometry(&self, face: &Face) -> Geometry {
         let wide = self.order.width() > SEGMENT_LINES.len();
         let (lines_each, parts) =

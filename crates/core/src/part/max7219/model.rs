@@ -266,14 +266,14 @@ impl Chain {
     fn latch(&mut self, at: Nanos) {
         self.latches += 1;
         let parts = self.parts.iter_mut().rev();
+        let take = |(part, word): (&mut Registers, u16)| part.take(Write::from_word(word));
         if self.next.is_multiple_of(16) {
             // As after whole transfers: each word stands in two bytes, the oldest at `next`.
             let (newer, older) = self.ring.as_chunks().0.split_at(self.next / 16);
             let words = older.iter().chain(newer).map(|word| u16::from_be_bytes(*word));
-            parts.zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
+            parts.zip(words).for_each(take);
         } else {
-            let words = words(&self.ring, self.next);
-            parts.zip(words).for_each(|(part, word)| part.take(Write::from_word(word)));
+            parts.zip(words(&self.ring, self.next)).for_each(take);
         }
         if self.notebook.is_open() {
             self.note_latch(at);
@@ -449,7 +449,7 @@ impl Chain {
         }
         self.data = last & 1 == 1;
         self.clocked += 8 * bytes.len();
-        // What is more than the ring holds passes through.
+        // Bytes beyond the length of the ring pass through.
         let length = self.ring.len();
         let through = bytes.len().saturating_sub(length);
         let staying = &bytes[through..];

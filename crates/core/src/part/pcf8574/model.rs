@@ -29,7 +29,7 @@ pub fn sets(data: &[u8]) -> Vec<(usize, bool)> {
     data.last().map_or_else(Vec::new, |byte| (0..8).map(|pin| (pin, byte >> pin & 1 == 1)).collect())
 }
 
-/// What a transfer says after the address.
+/// The words for the bytes of a transfer after its address.
 pub fn explain(data: &[u8]) -> String {
     match data {
         [] => "no data".to_owned(),

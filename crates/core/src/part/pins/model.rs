@@ -1,4 +1,4 @@
-//! What the controller's pins do with the levels that they are given.
+//! The levels at the controller's pins, from the levels of their latches.
 
 use super::Plan;
 use crate::bus::Edge;

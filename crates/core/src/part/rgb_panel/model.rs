@@ -16,7 +16,7 @@ use crate::units::{Nanos, counted};
 /// The data lines of a connector: red, green and blue of the upper half, then of the lower.
 const LINES: usize = 6;
 
-/// How many address lines tell so many rows of a half: as many as the number of the last row has bits.
+/// The number of address lines for this number of rows in a half: the bits of the last row's number.
 fn address_lines(rows: usize) -> usize {
     (usize::BITS - rows.saturating_sub(1).leading_zeros()) as usize
 }

@@ -34,7 +34,7 @@ impl Layout {
         let within = along % block;
         let within = if serpentine && piece % 2 == 1 { block - 1 - within } else { within };
         let stage = panel * width * self.folds() + (along / block * self.folds() + piece) * block + within;
-        // What is shifted first ends farthest away.
+        // The column that is shifted first ends farthest away.
         let column = self.columns() - 1 - stage;
         let first = (address * self.columns() + column) * LINES + 3 * half;
         [0, 1, 2].map(|colour| {

@@ -14,7 +14,7 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
-use crate::failure::{Complaint, Exit, Failure, Outcome, first_given};
+use crate::failure::{Complaint, Exit, Failure, MOST_COMPLAINTS, Outcome, first_given};
 use crate::input;
 use crate::lettering::LookArgs;
 use crate::rigs::GlyphFile;
@@ -330,9 +330,11 @@ impl Words {
     }
 }
 
-/// What may be misread of a text, as complaints.
+/// Returns a complaint for each part of a text that may be misread: the first few, and how many more there are.
 pub fn doubts(text: &str, face: &Face, severity: Severity) -> Vec<Complaint> {
-    legibility::doubts(text, face).iter().map(|doubt| complaint(doubt, text, severity)).collect()
+    let doubts = legibility::doubts(text, face);
+    let complaints = doubts.iter().take(MOST_COMPLAINTS).map(|doubt| complaint(doubt, text, severity));
+    complaints.chain(Complaint::of_more(doubts.len().saturating_sub(MOST_COMPLAINTS))).collect()
 }
 
 fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {

@@ -95,6 +95,15 @@ fn texts_that_do_not_fit() {
 }
 
 #[test]
+fn a_long_text_with_many_stand_ins_gives_a_few_warnings() {
+    let folder = Folder::landing();
+    let text = "K".repeat(33);
+    let run = folder.run(&format!("play text {text} --rig berth.toml --for 1s"));
+    assert_eq!((run.status, run.err.matches("warning:").count()), (0, 20), "{}", run.err);
+    assert!(run.err.contains("and 13 more"), "{}", run.err);
+}
+
+#[test]
 fn outputs_that_cannot_be_written() {
     let folder = Folder::landing();
     let before = folder.names();

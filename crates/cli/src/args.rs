@@ -5,9 +5,8 @@ use std::ffi::OsString;
 use std::io::{self, IsTerminal, Write};
 use std::process::ExitCode;
 
+use clap::error::{ContextKind, ContextValue};
 use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
-
-use spare_tile_core::glyph::Common;
 
 use crate::commands::{
     bytes, capture, completions, decode, demo, dots, draw, encode, firmware, fonts, help, play, rig, scan,
@@ -142,22 +141,6 @@ impl Base {
     }
 }
 
-/// Which side of a display's lights is joined.
-#[derive(ValueEnum, Clone, Copy)]
-pub enum CommonSide {
-    Cathode,
-    Anode,
-}
-
-impl From<CommonSide> for Common {
-    fn from(side: CommonSide) -> Self {
-        match side {
-            CommonSide::Cathode => Self::Cathode,
-            CommonSide::Anode => Self::Anode,
-        }
-    }
-}
-
 /// When to use colour.
 #[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
 pub enum When {
@@ -197,6 +180,9 @@ impl Cli {
                         ),
                     );
                     return failure.tell();
+                } else if let Some((old, new)) = renamed(&error) {
+                    return Failure::unusable(format!("{old} is called {new} now"), format!("write {new}"))
+                        .tell();
                 } else if is_plain {
                     error.print()
                 } else {
@@ -239,6 +225,25 @@ impl Cli {
         let program = OsString::from("spare-tile");
         Self::try_parse_from(std::iter::once(program).chain(words.into_iter().map(OsString::from)))
     }
+}
+
+/// Options that were renamed: their commands, the old name and the new one.
+const RENAMED: [(&str, &str, &str); 5] = [
+    ("play text", "--step", "--every"),
+    ("play clock", "--at", "--time"),
+    ("play", "--at", "--time"),
+    ("firmware", "--at", "--time"),
+    ("dots", "--by", "--combine"),
+];
+
+/// Returns the old and the new name of an option, if the one that was not found has been renamed.
+fn renamed(error: &clap::Error) -> Option<(&'static str, &'static str)> {
+    let Some(ContextValue::String(found)) = error.get(ContextKind::InvalidArg) else { return None };
+    let words: Vec<_> =
+        std::env::args_os().skip(1).take(2).map(|word| word.to_string_lossy().into_owned()).collect();
+    let command = words.join(" ");
+    let is_it = |(of, old, _): &&(&str, &str, &str)| *old == found && command.starts_with(of);
+    RENAMED.iter().find(is_it).map(|(_, old, new)| (*old, *new))
 }
 
 /// The text that was taken for an option: it begins with a minus and a figure, such as -9°C.

@@ -9,9 +9,9 @@ use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Segments, Style, neare
 use spare_tile_core::part::{ByteCode, NoByte};
 use spare_tile_core::plan::{Mount, Rig};
 
-use crate::args::CommonSide;
 use crate::complete;
 use crate::failure::Failure;
+use crate::options::word;
 use crate::rigs::{FaceOfRig, GlyphFile};
 use crate::session::Session;
 
@@ -28,8 +28,8 @@ pub struct CodingArgs {
     /// Which side of the digit's lights is joined: with a common cathode a 1 lights, with an anode a 0
     ///
     /// Example: spare-tile encode 8 --common anode
-    #[arg(long, value_enum)]
-    common: Option<CommonSide>,
+    #[arg(long, value_parser = word::<Common>())]
+    common: Option<Common>,
     /// The segments on the bits, most significant first, - for an unused bit [default: dp g f e d c b a]
     ///
     /// Example: spare-tile encode 8 --bit-order "a b c d e f g dp"
@@ -144,7 +144,7 @@ impl CodingArgs {
                 .map_err(|error| Failure::unusable_plainly(format!("--bit-order: {error}")))?;
             coding.face.points = coding.order.bit_of(coding.style().point_index()).is_some();
         }
-        if let Some(common) = self.common.map(Common::from) {
+        if let Some(common) = self.common {
             (coding.face.common, coding.polarity) = (common, common);
         }
         self.glyphs.add_to(&mut coding.face)?;

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 use spare_tile_core::content::lettering::{Fit, Look};
 use spare_tile_core::content::markup;
 use spare_tile_core::dots::bdf;
@@ -15,31 +15,32 @@ use spare_tile_core::face::Face;
 use crate::failure::{Failure, did_you_mean, first_given};
 use crate::files;
 use crate::input;
+use crate::options::word;
 
-/// The font where nobody names one.
+/// The font unless the options give one.
 const USUAL_FONT: &str = "board";
 
 /// How a text on dots looks.
 #[derive(Args)]
 #[command(next_help_heading = "Dots")]
 pub struct LookArgs {
-    /// The font of texts on dots: one of ours, or a BDF file; `spare-tile fonts` lists ours
+    /// The font of texts on dots: one of ours, or a BDF file; `spare-tile fonts` lists ours [default: board; clock for clocks]
     ///
     /// Example: spare-tile show TEAL --face board --font board
-    #[arg(long, value_name = "FONT", default_value = USUAL_FONT)]
-    font: String,
+    #[arg(long, value_name = "FONT")]
+    font: Option<String>,
     /// The colour of texts on dots that have several lights: a name, or levels such as #ff8000; {red:TEAL} in a text
     /// colours a part of it [default: white]
     ///
     /// Example: spare-tile show TEAL --face departures --ink amber
     #[arg(long, value_name = "COLOUR", value_parser = ink)]
     ink: Option<Colour>,
-    /// So many columns further to the right; to the left where it is less than none
+    /// Columns by which texts on dots are moved to the right, or to the left if negative
     ///
     /// Example: spare-tile show TEAL --face board --offset -3
     #[arg(long, value_name = "COLUMNS", default_value = "0", allow_negative_numbers = true)]
     offset: i16,
-    /// So many columns more between characters; fewer where it is less than none
+    /// Extra columns between characters; fewer columns if negative
     ///
     /// Example: spare-tile show TEAL --face board --spacing 1
     #[arg(long, value_name = "COLUMNS", default_value = "0", allow_negative_numbers = true)]
@@ -54,24 +55,11 @@ pub struct LookArgs {
     /// Example: spare-tile show TEAL --face board --inverse
     #[arg(long)]
     inverse: bool,
-    /// What becomes of a text that does not fit
+    /// The way in which a text that does not fit is shown [default: whole]
     ///
     /// Example: spare-tile show "TEAL BERTH 2" --face board --fit ellipsis
-    #[arg(long, value_enum, default_value = "whole")]
-    fit: FitArg,
-}
-
-/// What becomes of a text that does not fit, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-enum FitArg {
-    /// It is an error.
-    Whole,
-    /// What goes beyond is cut off.
-    Cut,
-    /// It ends in an ellipsis.
-    Ellipsis,
-    /// It goes on in the next line.
-    Wrap,
+    #[arg(long, value_parser = word::<Fit>())]
+    fit: Option<Fit>,
 }
 
 fn ink(name: &str) -> Result<Colour, String> {
@@ -85,24 +73,28 @@ impl LookArgs {
     /// The first option that is not as it is where nobody gives it.
     pub fn first_option(&self) -> Option<&'static str> {
         let said = [
-            (self.font != USUAL_FONT, "--font"),
+            (self.font.is_some(), "--font"),
             (self.ink.is_some(), "--ink"),
             (self.offset != 0, "--offset"),
             (self.spacing != 0, "--spacing"),
             (self.apart, "--apart"),
             (self.inverse, "--inverse"),
-            (!matches!(self.fit, FitArg::Whole), "--fit"),
+            (self.fit.is_some(), "--fit"),
         ];
         first_given(&said)
     }
 
-    /// The look that the options ask for, where a face has dots.
+    /// Returns the look for a face, if it has dots.
     pub fn on(&self, face: &Face) -> Result<Option<Look>, Failure> {
-        face.dots().map(|_| self.look()).transpose()
+        self.on_with(face, USUAL_FONT)
     }
 
-    /// The look that the options ask for.
-    pub fn look(&self) -> Result<Look, Failure> {
+    /// Returns the look for a face, if it has dots; `usual` is the font unless the options give one.
+    pub fn on_with(&self, face: &Face, usual: &str) -> Result<Option<Look>, Failure> {
+        face.dots().map(|_| self.look(usual)).transpose()
+    }
+
+    fn look(&self, usual: &str) -> Result<Look, Failure> {
         Ok(Look {
             setting: Setting {
                 spacing: self.spacing.into(),
@@ -111,13 +103,8 @@ impl LookArgs {
             ink: self.ink.unwrap_or(WHITE),
             offset: self.offset.into(),
             inverse: self.inverse,
-            fit: match self.fit {
-                FitArg::Whole => Fit::Whole,
-                FitArg::Cut => Fit::Cut,
-                FitArg::Ellipsis => Fit::Ellipsis,
-                FitArg::Wrap => Fit::Wrap,
-            },
-            ..Look::of(font(&self.font)?)
+            fit: self.fit.unwrap_or_default(),
+            ..Look::of(font(self.font.as_deref().unwrap_or(usual))?)
         })
     }
 }

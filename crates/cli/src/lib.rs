@@ -3,6 +3,7 @@
 //! The program's story is [`run`]: read the command line, know the surroundings, run the command, tell how it
 //! went. All that it knows of displays is in the core library.
 
+mod acts;
 mod args;
 mod brightness;
 mod coding;
@@ -13,6 +14,8 @@ mod feed;
 mod files;
 mod input;
 mod lettering;
+mod moments;
+mod options;
 mod pictures;
 mod rigs;
 mod session;

@@ -4,15 +4,16 @@ use std::io::Cursor;
 use std::panic::{self, AssertUnwindSafe};
 use std::time::Duration;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 use image::codecs::gif::GifDecoder;
 use image::codecs::png::PngDecoder;
 use image::{AnimationDecoder, ImageDecoder, ImageError, ImageFormat, ImageReader, Limits, RgbaImage};
 use spare_tile_core::dots::raster::{Raster, Shot};
-use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
+use spare_tile_core::dots::reduce::{DitherWord, Fit, Inks, Reduction, Sampling};
 use spare_tile_core::dots::sprite::{MOST_DOTS, Sprite};
 
 use crate::failure::Failure;
+use crate::options::word;
 
 /// The longest side of a picture that is read, in pixels.
 const MAX_SIDE: u32 = 4096;
@@ -37,54 +38,23 @@ pub struct Reading {
     /// How it is laid on the dots where it has other proportions [default: whole]
     ///
     /// Example: spare-tile show --picture ferry.png --lay cover
-    #[arg(long, value_enum, value_name = "HOW")]
-    lay: Option<Lay>,
+    #[arg(long, value_name = "HOW", value_parser = word::<Fit>())]
+    lay: Option<Fit>,
     /// Which of the pixels that a dot covers give it its shade [default: mean]
     ///
     /// Example: spare-tile show --picture ferry.png --sample nearest
-    #[arg(long, value_enum, value_name = "HOW")]
-    sample: Option<Sample>,
+    #[arg(long, value_name = "HOW", value_parser = word::<Sampling>())]
+    sample: Option<Sampling>,
     /// How its shades are told by dots that are lit or dark [default: none; a face that can shows them as they are]
     ///
     /// Example: spare-tile show --picture ferry.png --dither diffusion
-    #[arg(long, value_enum, value_name = "HOW")]
-    dither: Option<DitherArg>,
+    #[arg(long, value_name = "HOW", value_parser = word::<DitherWord>())]
+    dither: Option<DitherWord>,
     /// Without dither a dot is lit from this share of full brightness on [default: 50%]
     ///
     /// Example: spare-tile show --picture ferry.png --threshold 30%
     #[arg(long, value_name = "PERCENT", value_parser = parse_share, conflicts_with = "dither")]
     threshold: Option<f32>,
-}
-
-/// How a picture is laid on dots, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-enum Lay {
-    /// All of it is seen; one that is small enough stays as it is
-    Whole,
-    /// It fills the dots, and what is beyond is lost
-    Cover,
-    /// It fills the dots, with other proportions
-    Stretch,
-}
-
-/// How it is sampled, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-enum Sample {
-    /// The mean of all
-    Mean,
-    /// The one in the middle
-    Nearest,
-}
-
-/// How shades are told, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-enum DitherArg {
-    /// A dot is lit where it is bright enough
-    None,
-    /// By a fixed pattern, which suits what moves
-    Ordered,
-    /// By passing on what a dot gets too much or too little of, which suits photographs
-    Diffusion,
 }
 
 /// A part of a picture, in pixels.
@@ -131,25 +101,14 @@ impl Reading {
 
     /// How it is brought down to a size.
     pub fn reduction(&self, size: (usize, usize), inks: Inks) -> Reduction {
-        let is_told_by_dots =
-            self.threshold.is_some() || !matches!(self.dither, None | Some(DitherArg::None));
+        let dither = self.dither.unwrap_or_default();
+        let is_dithered = self.threshold.is_some() || dither != DitherWord::None;
         Reduction {
             size,
-            inks: if is_told_by_dots { inks.dithered() } else { inks },
-            fit: match self.lay {
-                None | Some(Lay::Whole) => Fit::Whole,
-                Some(Lay::Cover) => Fit::Cover,
-                Some(Lay::Stretch) => Fit::Stretch,
-            },
-            sampling: match self.sample {
-                None | Some(Sample::Mean) => Sampling::Mean,
-                Some(Sample::Nearest) => Sampling::Nearest,
-            },
-            dither: match self.dither {
-                None | Some(DitherArg::None) => Dither::Threshold(self.threshold.unwrap_or(0.5)),
-                Some(DitherArg::Ordered) => Dither::Ordered,
-                Some(DitherArg::Diffusion) => Dither::Diffusion,
-            },
+            inks: if is_dithered { inks.dithered() } else { inks },
+            fit: self.lay.unwrap_or_default(),
+            sampling: self.sample.unwrap_or_default(),
+            dither: dither.with_threshold(self.threshold.unwrap_or(0.5)),
         }
     }
 }

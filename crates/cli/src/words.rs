@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 use spare_tile_core::content::legibility::{self, Doubt};
 use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Radix, Room};
@@ -17,6 +17,7 @@ use spare_tile_core::rig::Severity;
 use crate::failure::{Complaint, Exit, Failure, MOST_COMPLAINTS, Outcome, first_given};
 use crate::input;
 use crate::lettering::LookArgs;
+use crate::options::word;
 use crate::rigs::GlyphFile;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
@@ -57,8 +58,8 @@ pub struct NumberForm {
     /// The base of a whole number
     ///
     /// Example: spare-tile show 48 --radix hex
-    #[arg(long, value_enum, value_name = "BASE")]
-    radix: Option<RadixArg>,
+    #[arg(long, value_name = "BASE", value_parser = word::<Radix>())]
+    radix: Option<Radix>,
     /// Fill up with leading zeros
     ///
     /// Example: spare-tile show 7 --length 3 --zeros
@@ -111,15 +112,6 @@ pub struct NumberForm {
     over: String,
 }
 
-/// The base of a whole number, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-pub enum RadixArg {
-    Decimal,
-    Hex,
-    Octal,
-    Binary,
-}
-
 /// Where the words stand on a face that is wider.
 #[derive(Args)]
 #[command(next_help_heading = "Text")]
@@ -137,30 +129,12 @@ pub struct Placing {
     /// Where a text that is shorter than its digits stands, or a text or sprite on dots [default: left, numbers right]
     ///
     /// Example: spare-tile show TEAL --align centre
-    #[arg(long, value_enum)]
-    align: Option<AlignArg>,
+    #[arg(long, value_parser = word::<Align>())]
+    align: Option<Align>,
     #[command(flatten)]
     glyphs: GlyphFile,
     #[command(flatten)]
     look: LookArgs,
-}
-
-/// Where a text stands, on the command line.
-#[derive(ValueEnum, Clone, Copy)]
-pub enum AlignArg {
-    Left,
-    Right,
-    Centre,
-}
-
-impl From<AlignArg> for Align {
-    fn from(align: AlignArg) -> Self {
-        match align {
-            AlignArg::Left => Self::Left,
-            AlignArg::Right => Self::Right,
-            AlignArg::Centre => Self::Centre,
-        }
-    }
 }
 
 impl NumberForm {
@@ -168,12 +142,7 @@ impl NumberForm {
     pub fn format(&self) -> NumberFormat {
         NumberFormat {
             places: self.places,
-            radix: match self.radix {
-                None | Some(RadixArg::Decimal) => Radix::Decimal,
-                Some(RadixArg::Hex) => Radix::Hex,
-                Some(RadixArg::Octal) => Radix::Octal,
-                Some(RadixArg::Binary) => Radix::Binary,
-            },
+            radix: self.radix.unwrap_or_default(),
             zeros: self.zeros,
             plus: self.plus,
             thousands: self.thousands,
@@ -360,8 +329,8 @@ impl Placing {
     }
 
     /// Where a shorter text stands, where that is said.
-    pub fn align(&self) -> Option<Align> {
-        self.align.map(Align::from)
+    pub const fn align(&self) -> Option<Align> {
+        self.align
     }
 
     /// The part of the face that the words may use.

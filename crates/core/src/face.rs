@@ -3,6 +3,7 @@
 use crate::frame::{Frame, Level};
 use crate::glyph::{Common, OwnGlyphs, Segments, Style};
 use crate::units::{Milliamps, Volts};
+use crate::words::words;
 
 /// Anything of a face that can light, by number. On a segment face the elements are the segments of digit 0
 /// in the style's order, then those of digit 1, and so on; on a face of dots they are the dots, row by row, each
@@ -10,19 +11,26 @@ use crate::units::{Milliamps, Volts};
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Element(pub usize);
 
-/// The colour of a face's lights.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the colours say what they are")]
-pub enum Colour {
-    #[default]
-    Red,
-    Orange,
-    Amber,
-    Yellow,
-    Green,
-    Blue,
-    White,
+words! {
+    /// The colour of a face's lights.
+    #[derive(Default)]
+    pub enum Colour {
+        /// Red.
+        #[default]
+        Red = "red",
+        /// Orange.
+        Orange = "orange",
+        /// Amber.
+        Amber = "amber",
+        /// Yellow.
+        Yellow = "yellow",
+        /// Green.
+        Green = "green",
+        /// Blue.
+        Blue = "blue",
+        /// White.
+        White = "white",
+    }
 }
 
 impl Colour {

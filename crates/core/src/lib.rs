@@ -21,7 +21,7 @@
 //!
 //! | module | what it knows |
 //! | --- | --- |
-//! | [`units`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
+//! | [`units`], [`words`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
 //! | [`drawing`] | sprites and characters drawn by hand, change by change |
 //! | [`content`] | texts, numbers and dots, drawn on a canvas |
 //! | [`rig`] | the rig file: tables with their places, controllers, packages, pins |
@@ -84,3 +84,4 @@ pub mod play;
 pub mod rig;
 pub mod units;
 pub mod wiring;
+pub mod words;

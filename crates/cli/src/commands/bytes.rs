@@ -54,9 +54,9 @@ pub struct Bytes {
     /// Example: spare-tile bytes 48 --then brightness --at-brightness 50%
     #[arg(long, value_name = "N")]
     at_brightness: Option<Brightness>,
-    /// Keys that are down while the keys are read, by their names in the rig
+    /// Buttons that are down while they are read, by their names in the rig
     ///
-    /// Example: spare-tile bytes 48 --then keys --press call1,call3
+    /// Example: spare-tile bytes 48 --then buttons --press call1,call3
     #[arg(long, value_name = "KEY,...", value_delimiter = ',', requires = "then")]
     press: Vec<String>,
     /// How bytes are written
@@ -94,7 +94,7 @@ enum Step {
     Off,
     On,
     Refresh,
-    Keys,
+    Buttons,
     Test,
 }
 
@@ -174,7 +174,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         None if session.json => session.write_json(&answer(&traffic.sent, mount, protocol, bytes))?,
         None => {
             print(&traffic, mount, rig.protocol(mount).and_then(Protocol::clocking), bytes, session)?;
-            if bytes.then.contains(&Step::Keys) {
+            if bytes.then.contains(&Step::Buttons) {
                 print_keys(&traffic.down, mount, session)?;
             }
         }
@@ -211,9 +211,9 @@ fn pressed(names: &[String], mount: &Mount) -> Result<Vec<usize>, Failure> {
             let help = if known.is_empty() {
                 "it has none".to_owned()
             } else {
-                format!("its keys: {}", known.join(", "))
+                format!("its buttons: {}", known.join(", "))
             };
-            Failure::unusable(format!("face {} has no key '{name}'", mount.face.name), help)
+            Failure::unusable(format!("face {} has no button '{name}'", mount.face.name), help)
         })
     };
     names.iter().map(place).collect()
@@ -222,11 +222,11 @@ fn pressed(names: &[String], mount: &Mount) -> Result<Vec<usize>, Failure> {
 fn print_keys(down: &[usize], mount: &Mount, session: &mut Session<'_>) -> Outcome {
     let names = mount.drive.display().button_names();
     if names.is_empty() {
-        return Ok(writeln!(session.out, "the face has no keys")?);
+        return Ok(writeln!(session.out, "the face has no buttons")?);
     }
     let down: Vec<_> = down.iter().filter_map(|key| names.get(*key)).map(String::as_str).collect();
     let words =
-        if down.is_empty() { "no key is down".to_owned() } else { format!("down: {}", down.join(", ")) };
+        if down.is_empty() { "no button is down".to_owned() } else { format!("down: {}", down.join(", ")) };
     Ok(writeln!(session.out, "{words}")?)
 }
 
@@ -296,7 +296,7 @@ impl Asked<'_> {
                 Step::Off => scheduler.off(face)?,
                 Step::On => scheduler.on(face)?,
                 Step::Refresh => scheduler.refresh(face)?,
-                Step::Keys => {
+                Step::Buttons => {
                     self.pressed.iter().for_each(|key| scheduler.link_mut().link.press(face, *key, true));
                     down = scheduler.buttons(face)?;
                 }

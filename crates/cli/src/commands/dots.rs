@@ -44,9 +44,9 @@ pub struct Dots {
     with: Option<PathBuf>,
     /// How the two are put together
     ///
-    /// Example: spare-tile dots gull.dots --with cloud.dots --by xor
+    /// Example: spare-tile dots gull.dots --with cloud.dots --combine xor
     #[arg(long, value_enum, value_name = "HOW", default_value = "or", requires = "with")]
-    by: By,
+    combine: By,
     /// Write the sprite to a file
     ///
     /// Example: spare-tile dots ferry.png --size 32x8 --out ferry.dots
@@ -102,7 +102,7 @@ pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
     let goal = (dots.size.unwrap_or((MOST_WIDTH, MOST_HEIGHT)), inks);
     let first = sprites::load(&dots.file, &dots.reading, goal)?;
     let sprite = match &dots.with {
-        Some(other) => together(&first, &sprites::load(other, &dots.reading, goal)?, dots.by),
+        Some(other) => together(&first, &sprites::load(other, &dots.reading, goal)?, dots.combine),
         None => first,
     };
     let sprite = dots.changes.apply_within(&sprite);

@@ -302,7 +302,7 @@ fn every_line_fits_80_columns() {
         "rig check --rig quay.toml --electrical --explain",
         "rig check --rig desk.toml --electrical --explain",
         "rig check --rig gauge.toml --electrical --explain",
-        "bytes \"{berth1}1234\" --rig desk.toml --face desk --then keys,brightness",
+        "bytes \"{berth1}1234\" --rig desk.toml --face desk --then buttons,brightness",
         "bytes \"AVOCET BERTH\" --rig desk.toml --face sign",
         "bytes 8 --rig berth.toml --base bin",
         "scan 1234 --rig gauge.toml --stall \"40ms every 1s\"",

@@ -139,7 +139,7 @@ fn every_step_of_every_part_is_explained() {
     let folder = Folder::landing();
     for (face, count) in [("desk", 8), ("clock", 6), ("sign", 16)] {
         let list = folder.json(&format!(
-            "bytes 8 --rig desk.toml --face {face} --then brightness,off,on,refresh,keys,test --at-brightness 50%"
+            "bytes 8 --rig desk.toml --face {face} --then brightness,off,on,refresh,buttons,test --at-brightness 50%"
         ));
         let list = list.as_array().unwrap();
         assert!(list.len() >= count, "{face}");
@@ -148,7 +148,7 @@ fn every_step_of_every_part_is_explained() {
             assert!(!note.is_empty() && !note.contains("no command") && note != "nothing", "{face}: {note}");
         }
     }
-    insta::assert_snapshot!(folder.answer("bytes 8 --from 8 --rig desk.toml --face desk --then brightness,off,on,refresh,keys"), @"
+    insta::assert_snapshot!(folder.answer("bytes 8 --from 8 --rig desk.toml --face desk --then brightness,off,on,refresh,buttons"), @"
     desk: 1 tm1638, clock 500 kHz; clock GPIO26, data GPIO27, strobe GPIO25
             at     role        bytes                     says
            0.0 us  brightness  8F                        display on, brightness 7: a
@@ -163,11 +163,11 @@ fn every_step_of_every_part_is_explained() {
                                00
          346.0 us  refresh     8F                        display on, brightness 7: a
                                                          pulse of 14/16
-         364.0 us  keys        42 > 00 00 00 00          read the keys
-         446.0 us  keys        40                        write, the address counts
+         364.0 us  buttons     42 > 00 00 00 00          read the buttons
+         446.0 us  buttons     40                        write, the address counts
                                                          up
     24 bytes in 8 transfers
-    no key is down
+    no button is down
     ");
 }
 
@@ -175,8 +175,8 @@ fn every_step_of_every_part_is_explained() {
 fn the_list_as_source() {
     let folder = Folder::landing();
     for language in ["c", "rust", "micropython"] {
-        let source =
-            folder.answer(&format!("bytes 07:58 --rig desk.toml --face clock --then keys --as {language}"));
+        let source = folder
+            .answer(&format!("bytes 07:58 --rig desk.toml --face clock --then buttons --as {language}"));
         insta::assert_snapshot!(format!("ops-{language}"), source);
     }
     let json = folder.answer("bytes 9 --from 8 --rig desk.toml --face clock --as json");
@@ -199,14 +199,14 @@ fn the_list_as_source() {
 #[test]
 fn keys_that_are_pressed_are_read() {
     let folder = Folder::landing();
-    let desk = "bytes 8 --from 8 --rig desk.toml --face desk --then keys";
+    let desk = "bytes 8 --from 8 --rig desk.toml --face desk --then buttons";
     let answer = folder.answer(&format!("{desk} --press call2,call7"));
     assert!(answer.ends_with("down: call2, call7\n"), "{answer}");
-    assert!(folder.answer(desk).ends_with("no key is down\n"));
+    assert!(folder.answer(desk).ends_with("no button is down\n"));
     insta::assert_snapshot!(folder.complaint(&format!("{desk} --press call9")), @"
-    error: face desk has no key 'call9'
+    error: face desk has no button 'call9'
      │
-     ╰ help: its keys: call1, call2, call3, call4, call5, call6, call7, call8
+     ╰ help: its buttons: call1, call2, call3, call4, call5, call6, call7, call8
     [status 2]
     ");
 }

@@ -179,12 +179,12 @@ fn a_text_passes() {
     let frames = |line: &str| -> Vec<serde_json::Value> {
         folder.answer(line).lines().map(|line| serde_json::from_str(line).unwrap()).collect()
     };
-    let frames = frames("play text I --step 100ms --json");
+    let frames = frames("play text I --every 100ms --json");
     // Three columns and the 32 of the board: dark, 35 steps, dark again at the last.
     assert_eq!(frames.len(), 36);
     assert_eq!(frames[7]["t_us"], 700_000.0);
     assert!(frames[7]["picture"]["dots"][0].as_str().unwrap().ends_with(".###...."), "{}", frames[7]);
-    let up = folder.answer("play text I --way up --step 100ms --ascii");
+    let up = folder.answer("play text I --way up --every 100ms --ascii");
     assert!(up.contains("0.800 s"), "{up}");
     insta::assert_snapshot!(folder.complaint("play text TEAL --gap 4 --times 2000"), @"
     error: invalid value '2000' for '--times <N>': 2000 is not in 1..=1000
@@ -193,7 +193,7 @@ fn a_text_passes() {
     [status 2]
     ");
     // Dots wide gap: the second follows the first before that has left.
-    let both = folder.answer("play text I --gap 2 --times 2 --step 10ms --ascii");
+    let both = folder.answer("play text I --gap 2 --times 2 --every 10ms --ascii");
     assert!(both.contains("o o o . . o o o"), "{both}");
 }
 
@@ -226,7 +226,7 @@ fn a_text_passes_on_digits() {
     [status 2]
     ");
     let times: Vec<u64> =
-        reads("play text 42 --step 70ms --rig gauge.toml --json").iter().map(|(at, _)| *at).collect();
+        reads("play text 42 --every 70ms --rig gauge.toml --json").iter().map(|(at, _)| *at).collect();
     assert_eq!(times, [0, 70, 140, 210, 280, 350, 420]);
     let again = read("play text 7 --gap 1 --times 2 --rig gauge.toml --json");
     assert_eq!(again, ["    ", "   7", "  7 ", " 7 7", "7 7 ", " 7  ", "7   ", "    "]);
@@ -271,7 +271,7 @@ fn delays(bytes: &[u8]) -> Vec<u16> {
 #[test]
 fn a_gif_keeps_time() {
     let folder = board();
-    let run = folder.run("play text I --step 33ms --gif i.gif");
+    let run = folder.run("play text I --every 33ms --gif i.gif");
     assert_eq!((run.status, run.err.as_str()), (0, "wrote i.gif\n"));
     let delays = delays(&std::fs::read(folder.path("i.gif")).unwrap());
     // 35 steps of 33 ms are 1.155 s, to the nearest hundredth; no step is more than one off.
@@ -284,7 +284,7 @@ fn a_gif_keeps_time() {
     [status 2]
     ");
     // Steps that are too short for a viewer are passed over, and the time stays true.
-    folder.answer("play text I --step 3ms --gif swift.gif");
+    folder.answer("play text I --every 3ms --gif swift.gif");
     let delays = self::delays(&std::fs::read(folder.path("swift.gif")).unwrap());
     assert!(delays.iter().all(|delay| (2..=3).contains(delay)), "{delays:?}");
     assert!((10..=12).contains(&delays.iter().sum::<u16>()), "{delays:?}");
@@ -497,7 +497,7 @@ fn texts_follow_one_another_as_they_are_asked_to() {
         let frames = answer.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
         frames.map(|frame| (frame["t_us"].as_f64().unwrap() / 1e3, count(&frame))).collect()
     };
-    let typed = lit("play text TEAL --rig board.toml --motion type --step 100ms --hold 1s");
+    let typed = lit("play text TEAL --rig board.toml --motion type --every 100ms --hold 1s");
     assert_eq!(typed.iter().map(|(at, _)| at.round()).collect::<Vec<_>>(), [0.0, 100.0, 200.0, 300.0, 400.0]);
     assert!(typed.windows(2).all(|pair| pair[0].1 < pair[1].1), "{typed:?}");
     let blink = lit("play text TEAL --rig board.toml --motion blink --times 2");
@@ -505,14 +505,14 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     insta::assert_snapshot!(folder.complaint("play text TEAL --rig board.toml --motion fade"), @"
     error: face board has no greys: its lights are lit or dark, and nothing fades
      │
-     ╰ help: where the controller scans it, write depth = 4 in its drive; or choose
+     ╰ help: if the controller scans it, write depth = 4 in its drive; or choose
              --motion wipe
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play text TEAL KNOT --rig board.toml"), @"
     error: one text passes at a time
      │
-     ╰ help: put them into one, or choose how the next comes: --motion push, wipe,
+     ╰ help: join them, or choose how the next one comes: --motion push, wipe,
              type, fade or cut
     [status 2]
     ");

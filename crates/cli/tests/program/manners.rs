@@ -152,7 +152,7 @@ fn shells_complete_what_the_rig_and_the_controller_have() {
     assert_eq!(completed(&folder, &["encode", "7", "-r", "quay.toml", "-f", "m"]), ["minutes"]);
     assert_eq!(completed(&folder, &["rig", "new", "chain-"]), ["chain-digits", "chain-dots"]);
     assert_eq!(completed(&folder, &["rig", "new", "clock-module", "-c", "rp"]), ["rp2040", "rp2350"]);
-    let pins = ["rig", "new", "key-panel", "-c", "esp8266", "--pins", "strobe="];
+    let pins = ["rig", "new", "button-panel", "-c", "esp8266", "--pins", "strobe="];
     let pins = completed(&folder, &pins);
     assert!(pins.contains(&"strobe=GPIO4".to_owned()), "{pins:?}");
     // It is read at start-up.

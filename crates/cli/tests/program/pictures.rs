@@ -100,13 +100,13 @@ fn sprites_are_put_together() {
     let folder = Folder::empty();
     folder.write("a.dots", "dots 4x1\nframe\n##..\nframe\n...#\n");
     folder.write("b.dots", "dots 3x1\nframe\n.##\n");
-    let by = |how: &str| rows(&folder, &format!("dots a.dots --with b.dots --by {how}")).remove(0);
+    let by = |how: &str| rows(&folder, &format!("dots a.dots --with b.dots --combine {how}")).remove(0);
     assert_eq!(["or", "and", "xor", "mask"].map(by), ["###.", ".#..", "#.#.", ".#.."]);
     // The second begins again beside the other frames of the first.
     let both = folder.json("dots a.dots --with b.dots");
     assert_eq!(both["frames"][1]["rows"][0], ".###");
     // First together, then changed.
-    assert_eq!(rows(&folder, "dots a.dots --with b.dots --by xor --mirror"), [".#.#"]);
+    assert_eq!(rows(&folder, "dots a.dots --with b.dots --combine xor --mirror"), [".#.#"]);
     assert_eq!(rows(&folder, "dots a.dots --shift 3,0"), ["...#"]);
 }
 

@@ -64,7 +64,7 @@ fn a_text_that_has_passed_leaves_the_face_dark() {
         let frame: serde_json::Value = serde_json::from_str(answer.lines().last().unwrap()).unwrap();
         format!("{} {}", frame["t_us"], frame["picture"]["reads"])
     };
-    let play = "play text HI --rig landing.toml --face desk --step 100ms";
+    let play = "play text HI --rig landing.toml --face desk --every 100ms";
     assert_eq!(last(&format!("{play} --json")), "1000000.0 \"        \"");
     // With `--for` it stops before its end.
     assert_eq!(last(&format!("{play} --for 1s --json")), "900000.0 \"I       \"");
@@ -196,7 +196,7 @@ fn each_picture_comes_with_what_was_sent_for_it() {
         let told = |op: &serde_json::Value| (op["role"].clone(), op["bytes"].clone(), op["note"].clone());
         let of_list = of_face(&listed);
         // What lights nothing anew comes with the next picture, of which there is none.
-        let all: Vec<_> = of_list.iter().filter(|op| op["role"] != "keys").map(told).collect();
+        let all: Vec<_> = of_list.iter().filter(|op| op["role"] != "buttons").map(told).collect();
         let seen: Vec<_> = with_pictures.iter().map(told).collect();
         assert!(seen.len() > 4 && all.starts_with(&seen), "{face}: {} of {}", seen.len(), all.len());
     }
@@ -245,7 +245,7 @@ fn operations_are_played_again() {
     for (rig, act) in [
         ("landing.toml --face desk", "count --to 3 --every 250ms --for 1s"),
         ("gauge.toml", "count --from -1 --to 2 --every 250ms --for 1s"),
-        ("desk.toml --face sign", "text FERRY --way left --step 50ms --times 1"),
+        ("desk.toml --face sign", "text FERRY --way left --every 50ms --times 1"),
     ] {
         folder.answer(&format!("play {act} --rig {rig} --ops=played.ops"));
         let at = "--stills 5ms,410ms,840ms";
@@ -263,7 +263,7 @@ fn operations_are_played_again() {
     insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --set boat=KNOT"), @"
     error: played.ops has operations in it, and is no reel
      │
-     ╰ help: leave out --check, --watch, --set, --press, --at and --feed
+     ╰ help: leave out --check, --watch, --set, --press, --time and --feed
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --speed 2 --frames"), @"
@@ -326,7 +326,7 @@ fn keys_are_pressed_at_their_moments() {
     let folder = Folder::landing();
     folder.write(
         "call.reel.toml",
-        "[variables]\nminutes = 12\n[keys]\n\"desk.call1\" = { toggle = \"berth1\" }\n\
+        "[variables]\nminutes = 12\n[buttons]\n\"desk.call1\" = { toggle = \"berth1\" }\n\
          \"desk.call7\" = { to = \"minutes\", add = -1 }\n[[track]]\nface = \"desk\"\n[[track.act]]\nnumber = { value = \"{minutes}\" }\n",
     );
     let play = |rest: &str| format!("play call.reel.toml --rig desk.toml --face desk {rest}");
@@ -353,14 +353,14 @@ fn keys_are_pressed_at_their_moments() {
     let ops = folder.answer(&play(&format!("{pressed} --ops")));
     assert!(ops.contains("berth1"), "{ops}");
     insta::assert_snapshot!(folder.complaint(&play("--press call9@1s --for 1s")), @"
-    error: the rig has no key 'call9'
+    error: the rig has no button 'call9'
      │
-     ╰ help: its keys: desk.call1, desk.call2, desk.call3, desk.call4, desk.call5,
-             desk.call6, desk.call7, desk.call8
+     ╰ help: its buttons: desk.call1, desk.call2, desk.call3, desk.call4,
+             desk.call5, desk.call6, desk.call7, desk.call8
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint(&play("--press call7 --for 1s")), @"
-    error: invalid value 'call7' for '--press <KEY@TIME>': write a key and when, such as desk.call1@1.2s
+    error: invalid value 'call7' for '--press <BUTTON@TIME>': write a button and when, such as desk.call1@1.2s
 
     For more information, try '--help'.
     [status 2]
@@ -374,7 +374,7 @@ fn the_answers_of_keys_are_listed() {
     let play = "play morning.reel.toml --rig desk.toml --press desk.call1@40ms --for 200ms --ops";
     let listed = folder.answer(&format!("{play} --json"));
     let listed = listed.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
-    let keys: Vec<_> = listed.filter(|op| op["role"] == "keys").map(|op| op["answered"].clone()).collect();
+    let keys: Vec<_> = listed.filter(|op| op["role"] == "buttons").map(|op| op["answered"].clone()).collect();
     assert!(keys.contains(&"00 00 00 00".into()) && keys.contains(&"01 00 00 00".into()), "{keys:?}");
     assert!(folder.answer(play).contains("42 > 01 00 00 00"));
 }
@@ -392,4 +392,45 @@ fn a_key_of_the_sender_does_nothing_as_built() {
      |
      = help: leave it out, or write it in the rig
     ");
+}
+
+/// The error for the old name of an option shows the new one.
+#[test]
+fn old_names_of_options_lead_to_the_new_ones() {
+    let folder = Folder::landing();
+    for (line, told) in [
+        ("play clock --rig gauge.toml --at 07:57", "--at is called --time now"),
+        ("play text TEAL --rig gauge.toml --step 1s", "--step is called --every now"),
+        ("play morning.reel.toml --rig desk.toml --at 07:57", "--at is called --time now"),
+        ("firmware --target c99 --app clock --at 07:57 --out out", "--at is called --time now"),
+        ("dots gull.dots --with gull.dots --by xor", "--by is called --combine now"),
+    ] {
+        let run = folder.run(line);
+        assert_eq!(run.status, 2, "{line}");
+        assert!(run.err.contains(told), "{line}: {}", run.err);
+    }
+    for (old, new) in [
+        ("text = { say = \"TEAL\", move = \"left\" }", "way"),
+        ("text = { say = \"TEAL\", step = \"1s\" }", "every"),
+        ("clock = { from = \"2026-11-28T07:57\" }", "time"),
+        ("clock = { speed = 60 }", "rate"),
+    ] {
+        folder.write("old.reel.toml", &format!("[[track]]\nface = \"desk\"\n[[track.act]]\n{old}\n"));
+        let run = folder.run("play old.reel.toml --rig desk.toml --check");
+        assert!(run.err.contains(&format!("it is called '{new}' now")), "{old}: {}", run.err);
+    }
+    folder.write(
+        "old.reel.toml",
+        "[keys]\n\"desk.call1\" = { pause = true }\n[[track]]\nface = \"desk\"\n[[track.act]]\nblank = {}\n",
+    );
+    let run = folder.run("play old.reel.toml --rig desk.toml --check");
+    assert!(run.err.contains("it is called 'buttons' now"), "{}", run.err);
+}
+
+#[test]
+fn numbers_take_characters_of_a_glyph_file() {
+    let folder = Folder::landing();
+    folder.write("waves.toml", "\"~\" = \"a d g\"\n");
+    let lit = folder.json("play number 4 --unit ~ --rig gauge.toml --glyphs waves.toml --stills 0s");
+    assert_eq!(lit["picture"]["digits"][3]["lit"], serde_json::json!(["a", "d", "g"]));
 }

@@ -24,7 +24,7 @@ fn seen(moments: &[(f64, &str)]) -> Vec<(f64, String)> {
 #[test]
 fn a_clock_shows_the_time_it_is_told() {
     let folder = Folder::landing();
-    let clock = "play clock --rig desk.toml --face clock --zone UTC --at 7:57:58.5";
+    let clock = "play clock --rig desk.toml --face clock --zone UTC --time 7:57:58.5";
     assert_eq!(
         of_face(&folder, &format!("{clock} --for 2500ms")),
         seen(&[(0.0, "0757"), (500.0, "07:57"), (1000.0, "0757"), (1500.0, "07:58"), (2000.0, "0758")])
@@ -33,7 +33,7 @@ fn a_clock_shows_the_time_it_is_told() {
         of_face(&folder, &format!("{clock} --colon steady --rate 60 --for 2500ms")),
         seen(&[(0.0, "07:57"), (25.0, "07:58"), (1025.0, "07:59"), (2025.0, "08:00")])
     );
-    let until = "play clock --rig desk.toml --face clock --zone Europe/Lisbon --at 2026-07-01T07:55 --colon steady --for 150s";
+    let until = "play clock --rig desk.toml --face clock --zone Europe/Lisbon --time 2026-07-01T07:55 --colon steady --for 150s";
     assert_eq!(
         of_face(&folder, &format!("{until} --until 7:57")),
         seen(&[(0.0, "00:02"), (60_000.0, "00:01"), (120_000.0, "00:00")])
@@ -43,7 +43,7 @@ fn a_clock_shows_the_time_it_is_told() {
     // The desk has points and no colon, and room for the seconds.
     let desk = of_face(
         &folder,
-        "play clock --rig desk.toml --face desk --zone UTC --at 13:05:09 --seconds --twelve --afternoon berth8 --for 1s",
+        "play clock --rig desk.toml --face desk --zone UTC --time 13:05:09 --seconds --twelve --afternoon berth8 --for 1s",
     );
     assert_eq!(desk[0].1.trim(), "1.05.09");
     insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --zone Quillmoor"), @"
@@ -66,7 +66,7 @@ fn a_clock_shows_the_time_it_is_told() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play clock --rig desk.toml --face clock --rate 0"), @"
-    error: invalid value '0' for '--rate <N>': write a number from 0.001 to 100000, such as 60 or 0.5; found 0
+    error: invalid value '0' for '--rate <N>': write a number from 0.001 to 100000, with three places at most, such as 60 or 0.5; found 0
 
     For more information, try '--help'.
     [status 2]
@@ -264,7 +264,7 @@ fn a_reel_begins_at_a_time() {
     let reel = "[[track]]\nface = \"clock\"\nloop = true\n[[track.act]]\nclock = { colon = \"steady\", for = \"1s\" }\n\
                 [[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n";
     folder.write("turns.reel.toml", reel);
-    let line = "play turns.reel.toml --rig desk.toml --face clock --at 07:57:58 --for 4s --json";
+    let line = "play turns.reel.toml --rig desk.toml --face clock --time 07:57:58 --for 4s --json";
     let frames = folder.answer(line);
     let of_clock = frames.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap());
     let of_clock = of_clock.filter(|frame| frame["face"] == "clock");
@@ -347,11 +347,14 @@ fn a_time_means_the_same_everywhere() {
         let frame: serde_json::Value = serde_json::from_str(run.out.lines().next().unwrap()).unwrap();
         frame.to_string()
     };
-    let reel = |zone: &str, at: &str| first(zone, &format!("play zone.reel.toml --rig desk.toml --at {at}"));
+    let reel =
+        |zone: &str, at: &str| first(zone, &format!("play zone.reel.toml --rig desk.toml --time {at}"));
     let clock = |zone: &str, at: &str| {
         first(
             zone,
-            &format!("play clock --rig desk.toml --face clock --zone Europe/Lisbon --colon steady --at {at}"),
+            &format!(
+                "play clock --rig desk.toml --face clock --zone Europe/Lisbon --colon steady --time {at}"
+            ),
         )
     };
     let shown = |frame: &str, text: &str| {
@@ -372,9 +375,9 @@ fn a_time_means_the_same_everywhere() {
     assert!(shown(&reel("Europe/Paris", "2026-07-01T12:00"), "11:00"));
     assert_eq!(reel("Europe/Paris", "2026-07-01T12:00"), reel("UTC", "2026-07-01T10:00"));
     for line in [
-        "play zone.reel.toml --rig desk.toml --at noon",
-        "firmware --target c99 --app clock --rig desk.toml --face clock --out out --at noon",
-        "play clock --rig desk.toml --face clock --at noon",
+        "play zone.reel.toml --rig desk.toml --time noon",
+        "firmware --target c99 --app clock --rig desk.toml --face clock --out out --time noon",
+        "play clock --rig desk.toml --face clock --time noon",
     ] {
         let told = folder.complaint(line);
         assert!(told.contains("'noon' is not a time; write 07:58, 2026-11-28T07:58"), "{told}");
@@ -434,7 +437,7 @@ fn only_the_characters_of_a_text_are_typed() {
     let folder = Folder::landing();
     for align in ["left", "centre", "right"] {
         let line = format!(
-            "play text HL --rig desk.toml --face desk --motion type --step 200ms --hold 1s --align {align} --for 3s"
+            "play text HL --rig desk.toml --face desk --motion type --every 200ms --hold 1s --align {align} --for 3s"
         );
         let typed = read_by(&folder, &line);
         // Two steps, whatever blanks the digits are filled up with.
@@ -447,7 +450,7 @@ fn only_the_characters_of_a_text_are_typed() {
 fn a_text_blinks_for_as_long_as_it_is_held() {
     let folder = Folder::landing();
     let line =
-        "play text HL LH --rig desk.toml --face desk --motion blink --step 250ms --hold 1s --for 1400ms";
+        "play text HL LH --rig desk.toml --face desk --motion blink --every 250ms --hold 1s --for 1400ms";
     assert_eq!(
         read_by(&folder, line),
         reads(&[(0, "HL"), (250, ""), (500, "HL"), (750, ""), (1000, "LH"), (1250, "")])
@@ -497,7 +500,7 @@ fn times_too_short_to_be_played_are_refused() {
 fn all_faces_in_one_picture() {
     let folder = Folder::landing();
     quillmoor(&folder);
-    let play = "play quillmoor.reel.toml --rig quillmoor.toml --at 2026-11-28T07:55";
+    let play = "play quillmoor.reel.toml --rig quillmoor.toml --time 2026-11-28T07:55";
     let size = |file: &str| {
         let png = std::fs::read(folder.path(file)).unwrap();
         let side = |at: usize| u32::from_be_bytes(png[at..at + 4].try_into().unwrap());
@@ -535,8 +538,8 @@ fn a_check_for_a_target() {
     assert!(sound.status == 0 && sound.out.ends_with("c99: a program can play it\n"), "{}", sound.out);
     let run = check("quillmoor.reel.toml");
     insta::assert_snapshot!(format!("{}[status {}]", run.err, run.status), @"
-    error: no program for c99 can play this: face desk: a key switches berth2, and
-           an act lights it too
+    error: no program for c99 can play this: face desk: a button switches berth2,
+           and an act lights it too
      │
      ╰ help: change that, or write it for another target: see
              docs/guide/firmware.md
@@ -559,7 +562,7 @@ fn a_text_over_a_picture() {
     };
     for motion in ["cut", "wipe", "type", "push"] {
         let text = track(&format!(
-            "text = {{ say = \"TEAL\", motion = \"{motion}\", step = \"1ms\", for = \"9s\", look = {{ ink = \"red\" }} }}"
+            "text = {{ say = \"TEAL\", motion = \"{motion}\", every = \"1ms\", for = \"9s\", look = {{ ink = \"red\" }} }}"
         ));
         let (alone, below) = (colours(std::slice::from_ref(&text)), colours(std::slice::from_ref(&sea)));
         let both = colours(&[sea.clone(), text]);

@@ -165,7 +165,7 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
       │ ━━━━━━
       │
       ╰ help: did you mean 'digits'? keys here: kind, digits, width, height,
-              pitch_mm, colours, common, package, light, colons, lamps, keys,
+              pitch_mm, colours, common, package, light, colons, lamps, buttons,
               glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge

@@ -19,8 +19,8 @@ fn without_a_kind_they_are_listed() {
                       expanders, an mcp23017 for each
     clock-module      four digits and a colon on two wires: the chip      4 digits
                       says tm1637
-    key-panel         eight digits, eight lamps and eight keys on three   8 digits
-                      wires: the chip says tm1638
+    button-panel      eight digits, eight lamps and eight buttons on      8 digits
+                      three wires: the chip says tm1638
     i2c-digits        digits on I2C: the chip says ht16k33                4 digits
     i2c-letters       letters of fourteen segments on I2C: the chip says  4 digits
                       ht16k33
@@ -311,7 +311,8 @@ fn a_controller_with_more_pins_than_any_has_is_refused() {
 fn a_new_rig_for_a_board_can_be_programmed() {
     let folder = Folder::empty();
     for controller in ["atmega32u4", "atmega2560", "atmega328p"] {
-        for kind in ["bare-digits", "chain-dots", "shifted-digits", "bare-dots", "latched-digit", "key-panel"]
+        for kind in
+            ["bare-digits", "chain-dots", "shifted-digits", "bare-dots", "latched-digit", "button-panel"]
         {
             folder.answer(&format!("rig new {kind} -c {controller} --out n.toml --force --quiet"));
             let run = folder.run("rig check --target setup-loop --rig n.toml");

@@ -7,7 +7,8 @@ use crate::rig::Spanned;
 use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor, value::MapAccessDeserializer};
 
 use super::circuit::{ResistorPlace, SwitchKind};
-use crate::rig::{DriveTable, Function, Pin, Word};
+use crate::rig::{DriveTable, Function, Pin};
+use crate::words::words;
 
 /// The keys that all bare methods have.
 #[derive(serde::Deserialize, schemars::JsonSchema)]
@@ -44,37 +45,23 @@ pub struct CircuitKeys {
     pub(super) gamma: Option<Spanned<f64>>,
 }
 
-/// What is selected one after another.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum ScanBy {
-    Rows,
-    Columns,
-}
-
-impl Word for ScanBy {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Rows => "rows",
-            Self::Columns => "columns",
-        }
+words! {
+    /// What is selected one after another.
+    pub enum ScanBy {
+        /// One row after another.
+        Rows = "rows",
+        /// One column after another.
+        Columns = "columns",
     }
 }
 
-/// A level by its name.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum LevelKey {
-    Low,
-    High,
-}
-
-impl Word for LevelKey {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Low => "low",
-            Self::High => "high",
-        }
+words! {
+    /// A level by its name.
+    pub enum LevelKey {
+        /// 0 V.
+        Low = "low",
+        /// The supply voltage of the controller.
+        High = "high",
     }
 }
 

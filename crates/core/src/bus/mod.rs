@@ -44,8 +44,8 @@ pub enum Role {
     On,
     /// Sends everything again.
     Refresh,
-    /// Reads the keys.
-    Keys,
+    /// Reads the push buttons.
+    Buttons,
     /// Puts the part's own test on or off.
     Test,
 }
@@ -60,7 +60,7 @@ impl Role {
         Self::Blank,
         Self::On,
         Self::Refresh,
-        Self::Keys,
+        Self::Buttons,
         Self::Test,
     ];
 
@@ -75,7 +75,7 @@ impl Role {
             Self::Blank => "blank",
             Self::On => "on",
             Self::Refresh => "refresh",
-            Self::Keys => "keys",
+            Self::Buttons => "buttons",
             Self::Test => "test",
         }
     }

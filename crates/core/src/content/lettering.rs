@@ -9,6 +9,7 @@ use crate::dots::font::{Fitting, Font, FontError, Setting};
 use crate::dots::inked::{Inked, WHITE};
 use crate::dots::places;
 use crate::dots::raster::{Colour, OFF};
+use crate::words::words;
 
 /// A text on dots.
 #[derive(Debug, Clone, PartialEq)]
@@ -38,19 +39,20 @@ pub struct Look {
     pub fit: Fit,
 }
 
-/// What becomes of a text that is larger than its place.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Fit {
-    /// It is an error: nothing is shown in part.
-    #[default]
-    Whole,
-    /// What goes beyond is cut off.
-    Cut,
-    /// It ends in an ellipsis.
-    Ellipsis,
-    /// It goes on in the next line, broken between words.
-    Wrap,
+words! {
+    /// What becomes of a text that is larger than its place.
+    #[derive(Default)]
+    pub enum Fit {
+        /// It is an error.
+        #[default]
+        Whole = "whole",
+        /// The rest is cut off.
+        Cut = "cut",
+        /// It ends in an ellipsis.
+        Ellipsis = "ellipsis",
+        /// It continues on the next line, broken between words.
+        Wrap = "wrap",
+    }
 }
 
 /// Why a text cannot be put on dots.

@@ -12,6 +12,7 @@ pub mod markup;
 pub mod number;
 pub mod pictures;
 pub mod text;
+pub mod written;
 
 use std::ops::Range;
 

@@ -8,8 +8,12 @@
 use std::fmt;
 use std::str::FromStr;
 
+use schemars::JsonSchema;
+use serde::Deserialize;
+
 use super::text;
 use crate::face::Face;
+use crate::words::words;
 
 /// A decimal number: `mantissa / 10^scale`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -142,44 +146,49 @@ const fn power_of_ten(power: u32) -> i128 {
     10_i128.saturating_pow(power)
 }
 
-/// The base in which a whole number is written.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the names say it")]
-pub enum Radix {
-    #[default]
-    Decimal,
-    Hex,
-    Octal,
-    Binary,
+words! {
+    /// The base in which a whole number is written.
+    #[derive(Default)]
+    pub enum Radix {
+        /// Base 10.
+        #[default]
+        Decimal = "decimal",
+        /// Base 16.
+        Hex = "hex",
+        /// Base 8.
+        Octal = "octal",
+        /// Base 2.
+        Binary = "binary",
+    }
 }
 
-/// How a number is written.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+/// The form in which a number is written. The doc comments describe the keys of a reel file too.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(default)]
 pub struct NumberFormat {
-    /// Places after the point; as many as the number was given with where that is not said.
+    /// Places after the point [default: the places of the number itself]
     pub places: Option<u32>,
-    /// The base; no places in any but decimal.
+    /// The base of a whole number
     pub radix: Radix,
-    /// Fill the room with leading zeros.
+    /// Fill up with leading zeros
     pub zeros: bool,
-    /// Write a plus before what is not negative.
+    /// Write a plus before a number that is not negative
     pub plus: bool,
-    /// A point after each three digits of a whole number.
+    /// Write a point after each three digits of a whole number
     pub thousands: bool,
-    /// Written after the number: `m`, `\u{b0}C`.
+    /// The unit behind the number: "m"
     pub unit: String,
-    /// Drop places until the number fits.
+    /// Drop places until the number fits
     pub shortest: bool,
-    /// From a thousand on, three digits and k, M, G or T.
+    /// From a thousand on, write three digits and k, M, G or T
     pub engineering: bool,
-    /// Below this the number is not shown but [`Self::under`].
+    /// The lowest number that is shown; `under` is shown below it
     pub least: Option<Decimal>,
-    /// Above this the number is not shown but [`Self::over`].
+    /// The highest number that is shown; `over` is shown above it
     pub most: Option<Decimal>,
-    /// What stands for a number below the least, or too long below zero; dashes when empty.
+    /// The text for numbers below `least`, and for negative ones that are too long [default: dashes]
     pub under: String,
-    /// What stands for a number above the most, or too long; dashes when empty.
+    /// The text for numbers above `most`, and for others that are too long [default: dashes]
     pub over: String,
 }
 

@@ -8,6 +8,7 @@ use crate::face::Face;
 use crate::frame::Frame;
 use crate::glyph::segments::names_in;
 use crate::glyph::{OwnGlyphs, Segments, Style};
+use crate::words::words;
 
 /// What fills one digit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,17 +67,18 @@ impl Cell<'_> {
     }
 }
 
-/// Where a text stands on a face that is wider than it.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Align {
-    /// From digit 0.
-    #[default]
-    Left,
-    /// Up to the last digit.
-    Right,
-    /// In the middle; half a digit over goes to the right.
-    Centre,
+words! {
+    /// Where a text stands on a face that is wider than it.
+    #[derive(Default)]
+    pub enum Align {
+        /// At the left.
+        #[default]
+        Left = "left",
+        /// At the right.
+        Right = "right",
+        /// In the middle; half a place over goes to the right.
+        Centre = "centre",
+    }
 }
 
 impl Align {

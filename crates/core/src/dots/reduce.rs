@@ -5,34 +5,34 @@
 
 use std::sync::LazyLock;
 
-use schemars::JsonSchema;
-use serde::Deserialize;
-
 use super::places;
 use super::raster::{Colour, Raster};
+use crate::words::words;
 
-/// How a picture is laid on a size of other proportions.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Fit {
-    /// All of it is seen. One that is no larger than the size stays as it is, dot for dot.
-    #[default]
-    Whole,
-    /// It fills the size; what is beyond, at both sides or at top and foot alike, is lost.
-    Cover,
-    /// It fills the size, with other proportions.
-    Stretch,
+words! {
+    /// How a picture is laid on a size of other proportions.
+    #[derive(Default)]
+    pub enum Fit {
+        /// All of it is shown; a picture that is small enough keeps its size.
+        #[default]
+        Whole = "whole",
+        /// It fills the dots, and what is beyond them is cut off.
+        Cover = "cover",
+        /// It fills the dots, with other proportions.
+        Stretch = "stretch",
+    }
 }
 
-/// How a dot gets its shade from the part of the picture that it covers.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Sampling {
-    /// That of the pixel in the middle.
-    Nearest,
-    /// The mean of all.
-    #[default]
-    Mean,
+words! {
+    /// How a dot gets its shade from the part of the picture that it covers.
+    #[derive(Default)]
+    pub enum Sampling {
+        /// The pixel in the middle.
+        Nearest = "nearest",
+        /// The mean of all pixels.
+        #[default]
+        Mean = "mean",
+    }
 }
 
 /// How shades become dots that are lit or dark.
@@ -45,6 +45,32 @@ pub enum Dither {
     /// What a dot gets too much or too little of is made up for by those to the right and below (7, 3, 5 and 1
     /// sixteenths).
     Diffusion,
+}
+
+words! {
+    /// How shades are shown by dots that are lit or dark.
+    #[derive(Default)]
+    pub enum DitherWord {
+        /// A dot is lit where the picture is bright enough.
+        #[default]
+        None = "none",
+        /// By a fixed pattern, which suits moving pictures.
+        Ordered = "ordered",
+        /// By passing on the error of each dot, which suits photographs.
+        Diffusion = "diffusion",
+    }
+}
+
+impl DitherWord {
+    /// Returns the dither; without one a dot is lit from the threshold on.
+    #[must_use]
+    pub const fn with_threshold(self, threshold: f32) -> Dither {
+        match self {
+            Self::None => Dither::Threshold(threshold),
+            Self::Ordered => Dither::Ordered,
+            Self::Diffusion => Dither::Diffusion,
+        }
+    }
 }
 
 /// Which colours the dots have.

@@ -151,8 +151,8 @@ pub const KINDS: &[Kind] = &[
         pins: None,
     },
     Kind {
-        name: "key-panel",
-        about: "eight digits, eight lamps and eight keys on three wires: the chip says tm1638",
+        name: "button-panel",
+        about: "eight digits, eight lamps and eight buttons on three wires: the chip says tm1638",
         kind: "seven-segment",
         way: Way::Tm1638,
         size: (Size::Digits(8), Size::Digits(8)),

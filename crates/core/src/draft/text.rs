@@ -178,13 +178,13 @@ fn extras(kind: &Kind, size: Size, text: &mut String) {
                 .collect();
             let keys = (0..8).map(|key| {
                 format!(
-                    "    {{ name = \"key{}\", node = \"byte{}.bit{}\" }},\n",
+                    "    {{ name = \"button{}\", node = \"byte{}.bit{}\" }},\n",
                     key + 1,
                     key % 4,
                     key / 4 * 4
                 )
             });
-            writeln!(text, "lamps = [\n{}]\nkeys = [\n{}]", lamps.concat(), keys.collect::<String>())
+            writeln!(text, "lamps = [\n{}]\nbuttons = [\n{}]", lamps.concat(), keys.collect::<String>())
         }
         _ => Ok(()),
     };

@@ -6,15 +6,17 @@ use std::fmt;
 
 use super::segments::names_in;
 use super::{Segments, Style};
+use crate::words::words;
 
-/// Which side of a digit's lights is joined.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Common {
-    /// The cathodes are joined: a high level lights a segment.
-    Cathode,
-    /// The anodes are joined: a low level lights a segment.
-    Anode,
+words! {
+    /// Which side of a digit's lights is joined.
+    #[derive(Hash)]
+    pub enum Common {
+        /// The cathodes are joined: a high level lights a segment.
+        Cathode = "cathode",
+        /// The anodes are joined: a low level lights a segment.
+        Anode = "anode",
+    }
 }
 
 impl Common {

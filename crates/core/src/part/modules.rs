@@ -1,21 +1,15 @@
 //! How modules and panels hang: what the methods that drive several of them side by side have in common in their tables.
 
-use serde::Deserialize;
+use crate::rig::{DriveTable, End, Problem, Spanned};
+use crate::words::words;
 
-use crate::rig::{DriveTable, End, Problem, Spanned, Word};
-
-/// The first or the last row, as seen from the front.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum RowEnd {
-    Top,
-    Bottom,
-}
-
-impl Word for RowEnd {
-    fn word(&self) -> &'static str {
-        if *self == Self::Top { "top" } else { "bottom" }
+words! {
+    /// The first or the last row, as seen from the front.
+    pub enum RowEnd {
+        /// At the top.
+        Top = "top",
+        /// At the bottom.
+        Bottom = "bottom",
     }
 }
 

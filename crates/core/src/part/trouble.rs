@@ -26,7 +26,7 @@ pub enum PartTrouble {
     FewGrids { digits: usize, parts: usize, has: String },
     #[error("the method {method} lights nothing on this face but its dots")]
     NoExtras { method: &'static str },
-    #[error("the method {method} reads no keys")]
+    #[error("the method {method} does not read buttons")]
     NoKeys { method: &'static str },
 }
 
@@ -52,7 +52,7 @@ impl Trouble for PartTrouble {
                 "give the face more parts where the method takes several, or split it into two faces".into()
             }
             Self::NoExtras { .. } => "take the colons and lamps out, or make them a face of their own".into(),
-            Self::NoKeys { .. } => "put the keys on a tm1637, tm1638 or ht16k33, or take them out".into(),
+            Self::NoKeys { .. } => "use a tm1637, tm1638 or ht16k33 for the buttons, or remove them".into(),
         })
     }
 }

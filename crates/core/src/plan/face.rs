@@ -87,7 +87,7 @@ impl FacePlan<'_> {
         let table = DriveTable {
             drive,
             extras,
-            keys: keys.keys.iter().map(|key| (key.name.get_ref().as_str(), &key.node)).collect(),
+            keys: keys.buttons.iter().map(|key| (key.name.get_ref().as_str(), &key.node)).collect(),
             face: name,
             root: self.root,
             controller: self.controller,
@@ -97,7 +97,7 @@ impl FacePlan<'_> {
         };
         let planned = method_of_face.plan(&face, self.controller, &table)?;
         let display = planned.drive.display();
-        if let Some(key) = keys.keys.first().filter(|_| display.button_names().is_empty()) {
+        if let Some(key) = keys.buttons.first().filter(|_| display.button_names().is_empty()) {
             let problem = PartTrouble::NoKeys { method: method_of_face.name() };
             return self.findings.stop(key.name.span(), problem);
         }
@@ -244,10 +244,10 @@ impl FacePlan<'_> {
             Layout::Digits { style, count } => (Some(style), count),
             Layout::Dots(_) => (None, 0),
         };
-        let found = keys.colons.len() + keys.lamps.len() + keys.keys.len();
+        let found = keys.colons.len() + keys.lamps.len() + keys.buttons.len();
         if found > MAX_EXTRAS {
-            let place = keys.lamps.first().or(keys.keys.first()).map_or(0..0, |lamp| lamp.name.span());
-            let what = "colons, lamps and keys";
+            let place = keys.lamps.first().or(keys.buttons.first()).map_or(0..0, |lamp| lamp.name.span());
+            let what = "colons, lamps and buttons";
             return self.findings.stop(place, Problem::TooMany { what, found, most: MAX_EXTRAS });
         }
         let mut extras: Vec<Extra> = Vec::new();
@@ -266,7 +266,7 @@ impl FacePlan<'_> {
         }
         let is_plain =
             |name: &str| !name.is_empty() && name.chars().all(|c| c.is_alphanumeric() || "-_".contains(c));
-        if let Some(key) = keys.keys.iter().find(|key| !is_plain(key.name.get_ref())) {
+        if let Some(key) = keys.buttons.iter().find(|key| !is_plain(key.name.get_ref())) {
             let found = format!("{:?}", key.name.get_ref());
             let problem = Problem::WrongValue { found, allowed: "letters, digits, - and _".into() };
             return self.findings.stop(key.name.span(), problem);

@@ -8,8 +8,9 @@ use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::SwitchKind;
 use crate::face::{Channels, ExtraKind};
 use crate::part::{Component, Part};
-use crate::rig::{Pin, Word};
+use crate::rig::Pin;
 use crate::units::{Milliamps, Ohms, Volts, counted};
+use crate::words::Word;
 
 /// What kind of thing it is, in the order of the list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]

@@ -14,10 +14,12 @@ use super::figures::{Between, Figures};
 use super::keyboard::KeyEvent;
 use super::{Act, Inputs, KeyMoment, Kind};
 use crate::content::lettering::Look;
+use crate::content::number::Decimal;
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Face;
 use crate::frame::Level;
 use crate::rig::nearest;
+use crate::words::words;
 
 /// What is read off it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -30,6 +32,62 @@ pub enum Shows {
     Until(Timestamp),
     /// How long it has been since a moment; nothing before it.
     Since(Timestamp),
+}
+
+words! {
+    /// What a clock shows.
+    #[derive(Default)]
+    pub enum Show {
+        /// The time of day.
+        #[default]
+        Time = "time",
+        /// 28.11.
+        DayMonth = "day-month",
+        /// 11-28.
+        MonthDay = "month-day",
+        /// 28.11.2026.
+        DayMonthYear = "day-month-year",
+        /// 2026-11-28.
+        YearMonthDay = "year-month-day",
+    }
+}
+
+impl From<Show> for Shows {
+    fn from(show: Show) -> Self {
+        match show {
+            Show::Time => Self::Time,
+            Show::DayMonth => Self::Date(DateOrder::DayMonth),
+            Show::MonthDay => Self::Date(DateOrder::MonthDay),
+            Show::DayMonthYear => Self::Date(DateOrder::DayMonthYear),
+            Show::YearMonthDay => Self::Date(DateOrder::YearMonthDay),
+        }
+    }
+}
+
+words! {
+    /// The state of the colon of a clock.
+    #[derive(Default)]
+    pub enum ColonState {
+        /// It blinks.
+        #[default]
+        Blink = "blink",
+        /// It is lit.
+        Steady = "steady",
+        /// It is dark.
+        Off = "off",
+    }
+}
+
+impl ColonState {
+    /// Returns the colon; `period` is how long it takes to blink once.
+    #[must_use]
+    pub const fn colon(self, period: Duration) -> Colon {
+        match self {
+            Self::Blink => Colon::Blinking(period),
+            Self::Steady => Colon::Steady,
+            Self::Off => Colon::Dark,
+        }
+    }
 }
 
 /// What comes first in a date.
@@ -77,6 +135,17 @@ pub struct Speed {
 impl Speed {
     /// As time goes.
     pub const TRUE: Self = Self { shown: 1, passed: 1 };
+
+    /// The rates that a clock can have, in words.
+    pub const RATES: &'static str = "0.001 to 100000, with three places at most";
+
+    /// Returns the speed for a number of seconds that a clock counts in a second, if a clock can have that rate.
+    #[must_use]
+    pub fn of_rate(rate: Decimal) -> Option<Self> {
+        let thousandths = rate.in_units(3);
+        let is_sound = rate.places() <= 3 && (1..=100_000_000).contains(&thousandths);
+        Some(Self { shown: u32::try_from(thousandths).ok().filter(|_| is_sound)?, passed: 1000 })
+    }
 }
 
 /// A push button that sets a clock.

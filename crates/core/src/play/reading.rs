@@ -7,18 +7,20 @@ use crate::content::lettering::{Lettering, Look};
 use crate::content::number::{Decimal, NumberFormat, Room};
 use crate::content::text::Align;
 use crate::content::{Canvas, Region};
+use crate::words::words;
 
-/// What is shown of the values that came.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Of {
-    /// The last one.
-    #[default]
-    Last,
-    /// The least so far.
-    Least,
-    /// The most so far.
-    Most,
+words! {
+    /// What is shown of the values that came.
+    #[derive(Default)]
+    pub enum Of {
+        /// The last value.
+        #[default]
+        Last = "last",
+        /// The lowest value so far.
+        Least = "least",
+        /// The highest value so far.
+        Most = "most",
+    }
 }
 
 /// How values are smoothed: each one together with those that came so long before it.

@@ -285,7 +285,7 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
                 break;
             }
             let reply = self.link.transfer(self.rig.faces[face].device, &op)?;
-            changed |= op.role != Role::Keys;
+            changed |= op.role != Role::Buttons;
             self.sent += 1;
             if !self.is_scanned(face) {
                 until = until.max(reply.ended);

@@ -10,25 +10,26 @@ use crate::content::lettering::{Lettering, Look};
 use crate::content::text::Align;
 use crate::content::{Canvas, Content, ContentError};
 use crate::face::Face;
+use crate::words::words;
 
-/// How a text comes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Motion {
-    /// It enters at one edge and leaves at the other.
-    Pass,
-    /// At once.
-    Cut,
-    /// Character by character.
-    Type,
-    /// Column by column over the one before.
-    Wipe,
-    /// It pushes the one before out.
-    Push,
-    /// The one before turns into it, where there are greys.
-    Fade,
-    /// It comes and goes.
-    Blink,
+words! {
+    /// How a text comes.
+    pub enum Motion {
+        /// It enters at one edge and leaves at the other.
+        Pass = "pass",
+        /// At once.
+        Cut = "cut",
+        /// Character by character.
+        Type = "type",
+        /// Column by column over the one before.
+        Wipe = "wipe",
+        /// It pushes the one before out.
+        Push = "push",
+        /// The one before turns into it, on faces with greys.
+        Fade = "fade",
+        /// It blinks.
+        Blink = "blink",
+    }
 }
 
 /// Texts, and the way that they come.

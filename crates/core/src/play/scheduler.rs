@@ -178,7 +178,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
         stage.driver.keys(&mut stage.ops);
         let mut answer = Vec::new();
         self.send_all(face, &mut |role, reply| {
-            if role == Role::Keys {
+            if role == Role::Buttons {
                 answer.extend_from_slice(&reply.bytes);
             }
         })?;

@@ -10,16 +10,20 @@ use crate::content::{Canvas, Region};
 use crate::dots::inked::Inked;
 use crate::face::Face;
 use crate::glyph::Segments;
+use crate::words::words;
 
-/// The way it moves.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Move {
-    Left,
-    Right,
-    Up,
-    Down,
+words! {
+    /// The way it moves.
+    pub enum Move {
+        /// To the left.
+        Left = "left",
+        /// To the right.
+        Right = "right",
+        /// Upwards.
+        Up = "up",
+        /// Downwards.
+        Down = "down",
+    }
 }
 
 /// How fast and how often it passes.

@@ -3,7 +3,6 @@
 use super::Spanned;
 use serde::de::IgnoredAny;
 
-use super::table::Word;
 use super::{controller, glyphs, package};
 use crate::face::Colour;
 use crate::glyph::{Common, Style};
@@ -52,9 +51,9 @@ pub struct FaceKeys {
     /// Single lights beside the digits.
     #[serde(default)]
     pub lamps: Vec<LampKeys>,
-    /// Push buttons: the same keys as of a lamp.
+    /// Push buttons, described by the same keys as lamps.
     #[serde(default)]
-    pub keys: Vec<LampKeys>,
+    pub buttons: Vec<LampKeys>,
     /// Own glyphs: a character and the names of its segments.
     #[serde(default)]
     pub glyphs: glyphs::Keys,
@@ -130,20 +129,6 @@ pub struct LightKeys {
     pub milliamps: Option<f64>,
     /// The absolute maximum in a pulse, as its data sheet says.
     pub peak_milliamps: Option<f64>,
-}
-
-impl Word for Colour {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Red => "red",
-            Self::Orange => "orange",
-            Self::Amber => "amber",
-            Self::Yellow => "yellow",
-            Self::Green => "green",
-            Self::Blue => "blue",
-            Self::White => "white",
-        }
-    }
 }
 
 /// A drive table as far as any method's goes.

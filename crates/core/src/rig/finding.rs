@@ -221,11 +221,23 @@ fn package_count(function: &str, found: usize) -> String {
     }
 }
 
+/// Names that were changed: the old one and the new one.
+const RENAMED: [(&str, &str); 6] = [
+    ("every", "keep"),
+    ("from", "time"),
+    ("keys", "buttons"),
+    ("move", "way"),
+    ("speed", "rate"),
+    ("step", "every"),
+];
+
 fn suggestion<'a>(found: &str, allowed: impl Iterator<Item = &'a str> + Clone, label: &str) -> String {
     let all = allowed.clone().collect::<Vec<_>>().join(", ");
-    match nearest(found, allowed) {
-        Some(name) => format!("did you mean '{name}'? {label}: {all}"),
-        None => format!("{label}: {all}"),
+    let renamed = RENAMED.iter().find(|(old, new)| *old == found && allowed.clone().any(|name| name == *new));
+    match (renamed, nearest(found, allowed)) {
+        (Some((_, new)), _) => format!("it is called '{new}' now; {label}: {all}"),
+        (None, Some(name)) => format!("did you mean '{name}'? {label}: {all}"),
+        (None, None) => format!("{label}: {all}"),
     }
 }
 

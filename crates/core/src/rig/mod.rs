@@ -23,5 +23,5 @@ pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
 pub use spanned::Spanned;
-pub use table::{Claims, DriveTable, End, Line, Place, Word, Written};
+pub use table::{Claims, DriveTable, End, Line, Place, Written};
 pub use text_or_list::TextOrList;

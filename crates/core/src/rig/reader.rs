@@ -15,14 +15,22 @@ use serde::de::{
 use serde::forward_to_deserialize_any;
 use serde_spanned::{Spanned, de::SpannedDeserializer, de::is_spanned};
 use toml::de::{DeTable, DeValue};
+use toml_parser::Source;
+use toml_parser::lexer::TokenKind;
 
 use super::finding::{Findings, Problem};
 
 /// More places that are no TOML are counted and not told.
 const MOST_ERRORS: usize = 100;
+/// The deepest nesting of lists and tables; files need less than ten.
+const DEEPEST: usize = 64;
 
 /// Parses a TOML text into its tree; what is wrong becomes findings, and then there is no tree.
 pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, Range<usize>)> {
+    if let Some(place) = too_deep(source) {
+        let message = format!("lists and tables are nested more than {DEEPEST} deep");
+        return findings.stop(place, Problem::Syntax { message });
+    }
     let (root, errors) = DeTable::parse_recoverable(source);
     for error in errors.iter().take(MOST_ERRORS) {
         let place = error.span().unwrap_or(0..0);
@@ -34,6 +42,24 @@ pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, R
     }
     let whole = root.span();
     errors.is_empty().then(|| (DeValue::Table(root.into_inner()), whole))
+}
+
+/// Returns the place of the first bracket that is nested too deep. The parser calls itself at each bracket, and would overflow
+/// the stack.
+fn too_deep(source: &str) -> Option<Range<usize>> {
+    let mut open = Vec::new();
+    for token in Source::new(source).lex() {
+        match token.kind() {
+            kind @ (TokenKind::LeftSquareBracket | TokenKind::LeftCurlyBracket) => open.push(kind),
+            TokenKind::RightSquareBracket => _ = open.pop_if(|kind| *kind == TokenKind::LeftSquareBracket),
+            TokenKind::RightCurlyBracket => _ = open.pop_if(|kind| *kind == TokenKind::LeftCurlyBracket),
+            _ => {}
+        }
+        if open.len() > DEEPEST {
+            return Some(token.span().start()..token.span().end());
+        }
+    }
+    None
 }
 
 /// Reads a value; what is wrong becomes findings. Unknown keys are reported and passed over.

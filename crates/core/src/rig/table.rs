@@ -5,7 +5,6 @@ use std::collections::HashMap;
 use std::fmt::Display;
 use std::ops::Range;
 
-use serde::Deserialize;
 use serde::de::DeserializeOwned;
 use toml::de::{DeTable, DeValue};
 
@@ -15,6 +14,7 @@ use super::package::Package;
 use super::pin::Pin;
 use super::reader;
 use super::spanned::Spanned;
+use crate::words::{Word, words};
 
 /// A line between controller and part.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -27,13 +27,14 @@ pub struct Line {
     pub known: Pin,
 }
 
-/// An end of a row, as seen from the front.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum End {
-    Left,
-    Right,
+words! {
+    /// An end of a row, as seen from the front.
+    pub enum End {
+        /// At the left.
+        Left = "left",
+        /// At the right.
+        Right = "right",
+    }
 }
 
 /// A value that can be shown as it would stand in the file.
@@ -42,24 +43,9 @@ pub trait Written {
     fn written(&self) -> String;
 }
 
-/// A value that is one of a few words.
-pub trait Word {
-    /// The word, without quotes.
-    fn word(&self) -> &'static str;
-}
-
 impl<T: Word> Written for T {
     fn written(&self) -> String {
         format!("{:?}", self.word())
-    }
-}
-
-impl Word for End {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Left => "left",
-            Self::Right => "right",
-        }
     }
 }
 

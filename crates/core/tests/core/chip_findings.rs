@@ -12,7 +12,7 @@ logic_volts = 5.0
 kind = "seven-segment"
 digits = 8
 light = { colour = "red", forward_volts = 2.0, milliamps = 20 }
-keys = [{ name = "call1", node = "byte0.bit0" }]
+buttons = [{ name = "call1", node = "byte0.bit0" }]
 [face.desk.drive]
 method = "tm1638"
 pins = { clock = 1, data = 2, strobe = 3 }
@@ -139,10 +139,10 @@ fn nodes_and_digits_that_are_not_there() {
 
 #[test]
 fn keys_where_none_are_read() {
-    insta::assert_snapshot!(with("digits = 4\nlight", "digits = 4\nkeys = [{ name = \"call\", node = \"byte0.bit0\" }]\nlight"), @r#"
-    error at `"call"`: the method max7219 reads no keys
-        put the keys on a tm1637, tm1638 or ht16k33, or take them out
-    "#);
+    insta::assert_snapshot!(with("digits = 4\nlight", "digits = 4\nkeys = [{ name = \"call\", node = \"byte0.bit0\" }]\nlight"), @"
+    error at `keys`: unknown key 'keys'
+        it is called 'buttons' now; keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
+    ");
 }
 
 #[test]

@@ -214,7 +214,7 @@ fn keys_are_read_through_edges_and_several_at_once() {
         .map(|key| format!("{{ name = \"call{key}\", node = \"byte{}.bit{}\" }}", key % 4, key / 4 * 4))
         .collect();
     let rig = rig(&format!(
-        "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\nkeys = [{}]\n[face.desk.drive]\nmethod = \"tm1638\"\n{THREE}\n",
+        "[face.desk]\nkind = \"seven-segment\"\ndigits = 8\nbuttons = [{}]\n[face.desk.drive]\nmethod = \"tm1638\"\n{THREE}\n",
         keys.join(", ")
     ));
     let mut powered = Powered::new(&rig);
@@ -237,7 +237,7 @@ fn keys_are_read_through_edges_and_several_at_once() {
 fn each_part_answers_for_its_own_keys() {
     let rig = rig(&format!(
         "[controller]\nlogic_volts = 5.0\n[face.sign]\nkind = \"seven-segment\"\ndigits = 16\n\
-         keys = [{{ name = \"first\", node = \"byte0.bit3\" }}, {{ name = \"second\", node = \"byte7.bit2\" }}]\n\
+         buttons = [{{ name = \"first\", node = \"byte0.bit3\" }}, {{ name = \"second\", node = \"byte7.bit2\" }}]\n\
          [face.sign.drive]\nmethod = \"ht16k33\"\n{TWO}\naddresses = [0x70, 0x71]\n"
     ));
     let mut powered = Powered::new(&rig);
@@ -257,10 +257,10 @@ fn each_part_answers_for_its_own_keys() {
     assert_eq!(
         answers,
         [
-            "0x70: answers: no key is down",
-            "0x71: answers: keys byte1.bit2 down",
-            "0x70: answers: keys byte0.bit3 down",
-            "0x71: answers: keys byte1.bit2 down"
+            "0x70: answers: no button is down",
+            "0x71: answers: buttons byte1.bit2 down",
+            "0x70: answers: buttons byte0.bit3 down",
+            "0x71: answers: buttons byte1.bit2 down"
         ]
     );
 }

@@ -5,9 +5,10 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 /// From the lowest to the highest; docs/architecture.md draws them.
-const LAYERS: [&str; 22] = [
-    "units", "dots", "frame", "glyph", "drawing", "face", "content", "rig", "bus", "wiring", "driver",
-    "geometry", "meaning", "model", "bare", "part", "plan", "draft", "board", "play", "capture", "firmware",
+const LAYERS: [&str; 23] = [
+    "words", "units", "dots", "frame", "glyph", "drawing", "face", "content", "rig", "bus", "wiring",
+    "driver", "geometry", "meaning", "model", "bare", "part", "plan", "draft", "board", "play", "capture",
+    "firmware",
 ];
 
 pub fn sources() -> PathBuf {

@@ -201,7 +201,7 @@ fn all_keys(face: &str, keys: &[String]) -> String {
     let binding = |key: &String| format!("\"{face}.{key}\" = {{ to = \"berth\", add = 1 }}\n");
     let bindings: String = keys.iter().map(binding).collect();
     format!(
-        "[variables]\nberth = 0\n[keys]\n{bindings}[[track]]\nface = \"{face}\"\n[[track.act]]\nblank = {{}}\n"
+        "[variables]\nberth = 0\n[buttons]\n{bindings}[[track]]\nface = \"{face}\"\n[[track.act]]\nblank = {{}}\n"
     )
 }
 
@@ -222,7 +222,7 @@ fn heard(rig: &Rig, down: &[bool]) -> Vec<bool> {
             Protocol::Strobe(_) => Transfer::Strobe { bytes, reads },
             _ => Transfer::TwoWire { bytes, reads },
         };
-        let op = Op { role: Role::Keys, transfer, not_before: Nanos(40_000_000) };
+        let op = Op { role: Role::Buttons, transfer, not_before: Nanos(40_000_000) };
         answer.extend(board.transfer(mount.device, &op).unwrap().bytes);
     }
     assert_eq!(answer.len(), keys.bytes);
@@ -234,13 +234,13 @@ proptest! {
     fn the_keys_that_are_down_are_those_that_a_program_hears(down in prop::collection::vec(any::<bool>(), 8)) {
         prop_assert_eq!(heard(&rig(include_str!("../../../../demo/desk.toml")), &down), &down[..], "a bit each");
         let dispersed = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 12\n\
-            keys = [{ name = \"a\", node = \"byte0.bit0\" }, { name = \"b\", node = \"byte4.bit7\" }, { name = \"c\", node = \"byte6.bit3\" }]\n\
+            buttons = [{ name = \"a\", node = \"byte0.bit0\" }, { name = \"b\", node = \"byte4.bit7\" }, { name = \"c\", node = \"byte6.bit3\" }]\n\
             [face.gauge.drive]\nmethod = \"ht16k33\"\npins = { data = \"GP4\", clock = \"GP5\" }\n";
         prop_assert_eq!(heard(&rig(dispersed), &down[..3]), &down[..3], "of two parts");
         // A tm1637 tells of one key at a time.
         let one: Vec<bool> = (0..3).map(|key| Some(key) == down.iter().position(|down| *down)).collect();
         let coded = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\n\
-            keys = [{ name = \"a\", node = \"F7\" }, { name = \"b\", node = \"E8\" }, { name = \"c\", node = \"F0\" }]\n\
+            buttons = [{ name = \"a\", node = \"F7\" }, { name = \"b\", node = \"E8\" }, { name = \"c\", node = \"F0\" }]\n\
             [face.gauge.drive]\nmethod = \"tm1637\"\npins = { data = \"GP4\", clock = \"GP5\" }\nbus_volts = 5.0\n";
         prop_assert_eq!(heard(&rig(coded), &one), one, "a code each");
     }
@@ -310,8 +310,8 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
     assert_eq!(kind("count = { from = -9, to = 9 }"), "count film", "dark at the end");
     assert_eq!(kind("count = { from = 0, to = 9, zeros = true }"), "count film");
     assert_eq!(kind("count = { from = 0, to = 9, radix = \"hex\" }"), "film film", "no figures from 0 to 9");
-    assert_eq!(kind("clock = { from = \"2026-11-28T07:57\" }"), "clock");
-    assert_eq!(kind("text = { say = \"TEAL\", move = \"left\" }"), "moving film");
+    assert_eq!(kind("clock = { time = \"2026-11-28T07:57\" }"), "clock");
+    assert_eq!(kind("text = { say = \"TEAL\", way = \"left\" }"), "moving film");
     assert_eq!(kind("text = { say = \"TEAL\" }"), "film");
 }
 
@@ -337,12 +337,12 @@ fn figures_on_dots_are_counted() {
     let board = rig(include_str!("../../../../demo/board.toml"));
     for font in ["clock", "board", "small"] {
         let look = format!("look = {{ font = \"{font}\" }}");
-        let clock = story_on(&board, &format!("clock = {{ from = \"2026-11-28T14:14\", {look} }}")).unwrap();
+        let clock = story_on(&board, &format!("clock = {{ time = \"2026-11-28T14:14\", {look} }}")).unwrap();
         assert!(matches!(clock.passages[..], [Passage::Clock(_)]), "{font}: {clock:?}");
         let count = story_on(&board, &format!("count = {{ from = -9, to = 9999, {look} }}")).unwrap();
         assert!(matches!(count.passages[0], Passage::Count(_)), "{font}: {count:?}");
     }
-    let cut = "clock = { from = \"2026-11-28T14:14\", look = { fit = \"cut\", offset = -4 } }";
+    let cut = "clock = { time = \"2026-11-28T14:14\", look = { fit = \"cut\", offset = -4 } }";
     assert_eq!(
         story_on(&board, cut).unwrap_err(),
         "a clock as this one: its figures have no places of their own"
@@ -373,7 +373,7 @@ fn a_value_is_written_as_far_as_it_fits() {
     let unit = value("level = 0", "number = { value = \"{level}\", unit = \"C\" }").unwrap();
     assert_eq!((unit.from, unit.to), (-99, 999));
     let held =
-        value("level = 0.0", "reading = { of = \"level\", places = 1, band = 0.3, every = \"2s\" }").unwrap();
+        value("level = 0.0", "reading = { of = \"level\", places = 1, band = 0.3, keep = \"2s\" }").unwrap();
     assert_eq!((held.band, held.every, held.steadied), (3, Some(2000), None));
     let steadied = |way: &str| {
         value("level = 0.0", &format!("reading = {{ of = \"level\", places = 1, {way} }}")).unwrap().steadied
@@ -384,7 +384,7 @@ fn a_value_is_written_as_far_as_it_fits() {
         "a look each 100 ms, those of the last 450 ms"
     );
     assert_eq!(steadied("mean = \"500ms\""), Some(Steadied::Mean(5)));
-    assert_eq!(steadied("median = \"2s\", every = \"250ms\""), Some(Steadied::Median(8)));
+    assert_eq!(steadied("median = \"2s\", keep = \"250ms\""), Some(Steadied::Median(8)));
     assert_eq!(steadied("show = \"least\""), Some(Steadied::Least));
     assert_eq!(steadied("show = \"most\", band = 0.3"), Some(Steadied::Most));
 }
@@ -401,11 +401,14 @@ fn what_is_no_plain_number_is_no_value() {
     }
     assert_eq!(
         why("number = { value = \"{level}\", places = 2, cursor = \"level\" }"),
-        "variable level: a cursor is on it, and no key moves that or changes the value"
+        "variable level: it has a cursor, and no button moves the cursor or changes the value"
     );
     for (form, reason) in [
         ("stale = \"9s\"", "it is given up after a time, and a program asks for it whenever it looks"),
-        ("mean = \"4s\"", "it is smoothed over more than 32 looks: say how often it is looked at, every"),
+        (
+            "mean = \"4s\"",
+            "it is smoothed over more than 32 looks: give the time for which a value is kept, keep",
+        ),
         ("mean = \"1s\", band = 0.3", "it is smoothed by a mean and held: let it be one of them"),
         (
             "median = \"1s\", show = \"most\"",
@@ -443,7 +446,7 @@ fn keyed(rig: &Rig, keys: &str, tracks: &[&str]) -> Result<Story, String> {
 }
 
 const WITHIN: &str =
-    "[keys]\n\"desk.call1\" = { to = \"minutes\", add = 1, least = 8, most = 14, wrap = true }";
+    "[buttons]\n\"desk.call1\" = { to = \"minutes\", add = 1, least = 8, most = 14, wrap = true }";
 
 /// Values within texts, bars, and numbers that are not written figure by figure have a picture each.
 #[test]
@@ -482,7 +485,7 @@ fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
     let endless = WITHIN.replace(", least = 8, most = 14, wrap = true", "");
     assert_eq!(
         why(&endless, &[text]),
-        "variable minutes: it has a picture for each of its values: let keys keep it within limits"
+        "variable minutes: it has a picture for each of its values: give the buttons that change it a least and a most"
     );
     assert_eq!(
         why(&WITHIN.replace("most = 14", "most = 400"), &[text]),
@@ -494,7 +497,7 @@ fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
         "variable minutes: it is shown together with another one that changes: give each its own face"
     );
     let moves = "variable minutes: what shows it changes with the time, too";
-    assert_eq!(why(WITHIN, &["text = { say = \"TEAL {minutes}\", move = \"left\" }"]), moves);
+    assert_eq!(why(WITHIN, &["text = { say = \"TEAL {minutes}\", way = \"left\" }"]), moves);
     assert_eq!(why(WITHIN, &[text, "count = { from = 0, to = 9 }"]), moves);
     assert_eq!(why(WITHIN, &[text, "brightness = { from = \"10%\", to = \"80%\", over = \"2s\" }"]), moves);
     assert_eq!(

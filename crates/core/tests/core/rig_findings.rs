@@ -50,9 +50,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        did you mean 'colours'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, keys, glyphs, drive
+        did you mean 'colours'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, keys, glyphs, drive
+        did you mean 'light'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'
@@ -229,4 +229,15 @@ fn a_known_controller_may_be_overridden() {
     let own = read("clock_hz = 8_000_000\nram_bytes = 1_024\nfive_volt_tolerant = true");
     assert_eq!((own.clock_hz, own.ram_bytes, own.flash_bytes), (Some(8_000_000), Some(1_024), Some(32_768)));
     assert!(own.stands_five_volts(&Pin::parse("PD2").unwrap()));
+}
+
+/// The parser calls itself at each bracket, and would overflow the stack.
+#[test]
+fn brackets_that_are_nested_too_deep_are_refused() {
+    for open in ["[", "{ a = ", "[{ a = ", "{ ] a = \n[[track]]\n"] {
+        let source = format!("face = {}", open.repeat(20_000));
+        let found = errors(&source);
+        assert!(found.contains("lists and tables are nested more than 64 deep"), "{found}");
+    }
+    assert!(!errors(&format!("face = \"{}\"\n# {}", "[".repeat(200), "{".repeat(200))).contains("nested"));
 }

@@ -155,7 +155,7 @@ fn the_schema_of_reels() {
     for source in [
         "[[track]]\n[[track.act]]\ncuont = { from = 0 }\n",
         "[[track]]\n[[track.act]]\ncount = { form = 0 }\n",
-        "[[track]]\n[[track.act]]\ntext = { move = \"left\" }\n",
+        "[[track]]\n[[track.act]]\ntext = { way = \"left\" }\n",
         "[[track]]\n[[track.act]]\ntext = { say = \"TEAL\", motion = \"run\" }\n",
         "name = 3\n[[track]]\nact = []\n",
         "loop = true\n",

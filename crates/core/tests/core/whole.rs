@@ -19,7 +19,7 @@ fn desk(clock_hz: u32) -> Rig {
         [face.desk]
         kind = "seven-segment"
         digits = 8
-        keys = [{{ name = "call1", node = "byte0.bit0" }}, {{ name = "call2", node = "byte3.bit4" }}]
+        buttons = [{{ name = "call1", node = "byte0.bit0" }}, {{ name = "call2", node = "byte3.bit4" }}]
         [face.desk.drive]
         method = "tm1638"
         pins = {{ strobe = "GPIO25", clock = "GPIO26", data = "GPIO27" }}
@@ -27,7 +27,7 @@ fn desk(clock_hz: u32) -> Rig {
         [face.clock]
         kind = "seven-segment"
         digits = 4
-        keys = [{{ name = "up", node = "F7" }}, {{ name = "down", node = "EF" }}]
+        buttons = [{{ name = "up", node = "F7" }}, {{ name = "down", node = "EF" }}]
         [face.clock.drive]
         method = "tm1637"
         pins = {{ clock = "GPIO32", data = "GPIO33" }}
@@ -35,7 +35,7 @@ fn desk(clock_hz: u32) -> Rig {
         [face.sign]
         kind = "fourteen-segment"
         digits = 12
-        keys = [{{ name = "one", node = "byte0.bit3" }}, {{ name = "two", node = "byte6.bit1" }}]
+        buttons = [{{ name = "one", node = "byte0.bit3" }}, {{ name = "two", node = "byte6.bit1" }}]
         [face.sign.drive]
         method = "ht16k33"
         pins = {{ clock = "GPIO22", data = "GPIO21" }}

@@ -8,19 +8,20 @@ mod size;
 use std::path::{Path, PathBuf};
 
 use clap::Args;
-use clap::builder::PossibleValuesParser;
 use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use serde::Serialize;
 use spare_tile_core::firmware::project::error::ProjectError;
-use spare_tile_core::firmware::project::targets::{TARGETS, Target, target};
+use spare_tile_core::firmware::project::targets::{Target, target};
 use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 
-use super::play::outside::moment;
 use super::play::reel;
 use super::rig::wires;
+use crate::acts::Stage;
 use crate::failure::{Failure, Outcome};
+use crate::options::target_name;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use app::App;
@@ -36,28 +37,15 @@ pub struct Firmware {
     /// What it is for: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile firmware --target c99 --app count --out gauge
-    #[arg(long, value_name = "TARGET", value_parser = target_names())]
+    #[arg(long, value_name = "TARGET", value_parser = target_name())]
     target: String,
     /// The reel that it plays
     ///
     /// Example: spare-tile firmware --target c99 --reel morning.reel.toml --out morning
     #[arg(long, value_name = "FILE", required_unless_present = "app", conflicts_with = "app")]
     reel: Option<PathBuf>,
-    /// An act that it plays on one face: count, clock, text, still, test
-    ///
-    /// Example: spare-tile firmware --target c99 --app clock --out clock
-    #[arg(long, value_enum)]
-    app: Option<App>,
-    /// What the app text or still shows
-    ///
-    /// Example: spare-tile firmware --target c99 --app text --say "TEAL 07:58" --out sign
-    #[arg(long, value_name = "TEXT", requires = "app")]
-    say: Option<String>,
-    /// The time, in UTC, with which a clock begins that says none [default: the one it is]
-    ///
-    /// Example: spare-tile firmware --target c99 --app clock --at 07:57 --out clock
-    #[arg(long, value_name = "TIME", value_parser = moment)]
-    at: Option<Timestamp>,
+    #[command(flatten)]
+    app: App,
     /// The folder to write
     ///
     /// Example: spare-tile firmware --target c99 --app count --out gauge
@@ -72,11 +60,6 @@ pub struct Firmware {
     rig: FaceOfRig,
 }
 
-/// The names of the targets, for the command line.
-pub fn target_names() -> PossibleValuesParser {
-    PossibleValuesParser::new(TARGETS.iter().map(|target| target.name()))
-}
-
 #[derive(Serialize)]
 struct Answer<'a> {
     target: &'a str,
@@ -87,7 +70,7 @@ struct Answer<'a> {
 /// Runs `firmware`.
 pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let Some(target) = target(&args.target) else { return Ok(()) };
-    let begins = args.begins();
+    let begins = args.app.begins()?;
     let (rig, program, content) = args.content(begins, session)?;
     if session.is_unsound {
         let help = "mend the rig, or write the program all the same: --unsound";
@@ -108,12 +91,6 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
 }
 
 impl Firmware {
-    /// When clocks begin that do not say it: now, or when it is said to be, to the second.
-    fn begins(&self) -> Timestamp {
-        let begins = self.at.unwrap_or_else(Timestamp::now);
-        Timestamp::from_second(begins.as_second()).unwrap_or(begins)
-    }
-
     /// The rig, what plays on it, and what that is in words.
     fn content(
         &self,
@@ -126,16 +103,12 @@ impl Firmware {
             let name = program.name.clone().unwrap_or_else(|| path.display().to_string());
             return Ok((rig, program, format!("the reel {name}")));
         }
-        let rig = self.rig.load(session)?;
-        let face = &self.rig.pick(&rig)?.face.name;
-        let app = self.app.unwrap_or(App::Count);
-        let source = app.reel(face, self.say.as_deref(), begins)?;
-        let program = reel::of_text(&source, &rig)?;
-        let content = match &self.say {
-            Some(words) => format!("the app {}: {words}", app.name()),
-            None => format!("the app {}", app.name()),
-        };
-        Ok((rig, program, content))
+        let mut rig = self.rig.load(session)?;
+        let face = self.rig.place(&rig)?;
+        self.app.add_glyphs(&mut rig.faces[face].face)?;
+        let stage = Stage { rig: &rig, face, is_endless: false, zone: TimeZone::UTC, begins: Some(begins) };
+        let program = self.app.program(&stage, session)?;
+        Ok((rig, program, self.app.words().unwrap_or_default()))
     }
 }
 

@@ -165,7 +165,8 @@ impl Frames {
         let telling = Telling::of(rig);
         let tell = move |id: DeviceId, op: &Op<'_>, reply: &Reply| {
             let is_scanned = |mount: &Mount| mount.drive.display().scan().is_some();
-            let Some(teller) = telling.of_device(id).filter(|of| op.role != Role::Keys && !is_scanned(of.0))
+            let Some(teller) =
+                telling.of_device(id).filter(|of| op.role != Role::Buttons && !is_scanned(of.0))
             else {
                 return;
             };

@@ -9,7 +9,7 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::{Inputs, Playing, Reel, SHORTEST};
+use spare_tile_core::play::{Inputs, Playing};
 use spare_tile_core::units::parse_duration;
 
 use super::frames::{Frames, Playtime, Whose};
@@ -97,11 +97,6 @@ impl How {
         session.live && !is_written && !self.has_film() && !session.json && self.speed != Some(Pace::Max)
     }
 
-    /// How often what has an end plays where that is not said: for as long as someone watches, else once.
-    pub fn times(&self, said: Option<u32>, session: &Session<'_>) -> Option<u32> {
-        said.or((!self.is_watched(session)).then_some(1))
-    }
-
     /// How long it plays where nobody watches what has this length.
     pub fn playtime(&self, own: Duration, ends_dark: impl FnOnce() -> bool) -> Playtime {
         Playtime { length: self.length.unwrap_or(own), with_end: self.length.is_none() && ends_dark() }
@@ -182,20 +177,6 @@ fn parse_length(text: &str) -> Result<Duration, String> {
     } else {
         Ok(length)
     }
-}
-
-/// Reads how long something stays.
-pub fn every(text: &str) -> Result<Duration, String> {
-    match parse_duration(text).map_err(|error| error.to_string())? {
-        every if every >= SHORTEST => Ok(every),
-        _ => Err("write a time of 1us or more, such as 1s".to_owned()),
-    }
-}
-
-/// Plays a reel as the options and the surroundings ask.
-pub fn play_reel(rig: &Rig, reel: Reel, file: &FaceOfRig, how: &How, session: &mut Session<'_>) -> Outcome {
-    let program = Program { reel, ..Program::default() };
-    play_fed(rig, &program, (file, how), None, session)
 }
 
 /// Plays a program as the options and the surroundings ask, with values that may come while someone watches.

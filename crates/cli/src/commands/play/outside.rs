@@ -1,15 +1,12 @@
 //! What comes in from outside while someone watches: values, and the clock of this computer.
 
-use std::path::Path;
 use std::time::Duration;
 
 use jiff::Timestamp;
-use jiff::tz::TimeZone;
 use spare_tile_core::board::link::{Link, LinkError, OnBoard};
 use spare_tile_core::board::presses::Presses;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
-use spare_tile_core::play::clock::{parse_moment, parse_zone};
 use spare_tile_core::play::reel::Program;
 
 use crate::feed::Feed;
@@ -55,25 +52,6 @@ pub fn take_values<L: Link>(
 
 /// How often the clock of this computer is looked at.
 pub const LOOK_AT_WALL: Duration = Duration::from_secs(1);
-
-/// Reads a moment, as every option `--at` does: a time of today, a date and time, or one with its own offset. Without an
-/// offset it is in the zone of this computer.
-pub fn moment(text: &str) -> Result<Timestamp, String> {
-    parse_moment(text, &local_zone(), Timestamp::now()).map_err(|error| error.to_string())
-}
-
-/// The zone of this computer: the one that TZ names, or the one that the system's file is a link to; where neither says
-/// anything that is known, UTC.
-pub fn local_zone() -> TimeZone {
-    let named = std::env::var("TZ").ok().filter(|name| !name.is_empty());
-    let of_system = || {
-        let file = Path::new("/etc/localtime").canonicalize().ok()?;
-        let (_, name) = file.to_str()?.split_once("zoneinfo/")?;
-        Some(name.to_owned())
-    };
-    let name = named.map(|name| name.trim_start_matches(':').to_owned()).or_else(of_system);
-    name.and_then(|name| parse_zone(&name).ok()).unwrap_or(TimeZone::UTC)
-}
 
 /// Takes note of the clock of this computer, when playing begins and whenever it was set since. While the acts are held or hurried
 /// their time is not ours, and neither is that of a program which begins at a time of its own.

@@ -27,7 +27,7 @@ use crate::feed::Feed;
 use crate::files;
 use crate::input;
 use crate::lettering;
-use crate::rigs::{FaceOfRig, failure_of_findings};
+use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::sprites;
 use crate::view::columns::Columns;
@@ -175,10 +175,10 @@ fn press(rig: &Rig, key: &str, at: Duration) -> Result<Press, Failure> {
             true => "it has none".to_owned(),
             false => {
                 let meant = did_you_mean(key, names.iter().map(String::as_str));
-                format!("{meant}its keys: {}", names.join(", "))
+                format!("{meant}its buttons: {}", names.join(", "))
             }
         };
-        Failure::unusable(format!("the rig has no key '{key}'"), help)
+        Failure::unusable(format!("the rig has no button '{key}'"), help)
     })
 }
 
@@ -189,12 +189,6 @@ pub fn load(
     session: &mut Session<'_>,
 ) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
     Files { reel: path, rig, settings: &[], presses: &[], begins: None, seen: Seen::default() }.read(session)
-}
-
-/// A reel that somebody has written just now, in which no files are named.
-pub fn of_text(source: &str, rig: &Rig) -> Result<Program, Failure> {
-    let (program, findings) = reel::read(source, rig, &Folder::of(Path::new(""), &Seen::default()), &[]);
-    program.ok_or_else(|| failure_of_findings(&findings, "--app", &source.into()))
 }
 
 /// What is asked of a reel.
@@ -225,7 +219,7 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
         return run_log(path, asked, session);
     }
     if !asked.presses.is_empty() && asked.how.is_watched(session) && !asked.how.inline {
-        let message = "on the whole screen keys are pressed by hand";
+        let message = "on the whole screen buttons are pressed by hand";
         return Err(Failure::unusable(message, "leave out --press, or draw with --inline or --frames"));
     }
     let Asked { rig, settings, presses, begins, .. } = *asked;
@@ -272,7 +266,7 @@ fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
         let message = format!("{} has operations in it, and is no reel", path.display());
         return Err(Failure::unusable(
             message,
-            "leave out --check, --watch, --set, --press, --at and --feed",
+            "leave out --check, --watch, --set, --press, --time and --feed",
         ));
     }
     ops::play_again(path, asked.rig, asked.how, session)

@@ -35,7 +35,7 @@ const KEYS: [(&str, &str); 9] = [
     ("left right", "a second back, on"),
     ("home", "begin again"),
     ("up down", "brightness"),
-    ("1-8", "keys of the face"),
+    ("1-8", "buttons of the face"),
     ("o", "what is sent"),
     ("q", "leave"),
 ];
@@ -67,7 +67,7 @@ impl Sent {
     fn note(&mut self, id: DeviceId, op: &Op<'_>, reply: &Reply) {
         self.bytes.push_back((reply.began.into(), op.transfer.on_the_wire().count()));
         // Keys are asked for all the time, which would push out all that is worth reading.
-        if op.role == Role::Keys {
+        if op.role == Role::Buttons {
             return;
         }
         let oldest = if self.ops.len() < MOST_SENT { None } else { self.ops.pop_front() };
@@ -321,12 +321,13 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let mut faces = rig.faces.iter().enumerate();
         let found = faces.find(|(_, mount)| !mount.drive.display().button_names().is_empty());
         let Some((face, mount)) = found else {
-            "no face has keys".clone_into(&mut self.message);
+            "no face has buttons".clone_into(&mut self.message);
             return;
         };
         let names = mount.drive.display().button_names();
         let Some(name) = names.get(button) else {
-            self.message = format!("face {} has {}", mount.face.name, counted(names.len(), "key", "keys"));
+            self.message =
+                format!("face {} has {}", mount.face.name, counted(names.len(), "button", "buttons"));
             return;
         };
         self.message = format!("{}.{name}", mount.face.name);

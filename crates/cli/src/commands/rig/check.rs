@@ -10,8 +10,8 @@ use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
 
 use super::electrical;
-use crate::commands::firmware::target_names;
 use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
+use crate::options::target_name;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 use crate::view::columns::{hung, together};
@@ -38,7 +38,7 @@ pub struct Check {
     /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile rig check --target avr
-    #[arg(long, value_name = "TARGET", value_parser = target_names())]
+    #[arg(long, value_name = "TARGET", value_parser = target_name())]
     target: Option<String>,
     #[command(flatten)]
     file: RigFile,

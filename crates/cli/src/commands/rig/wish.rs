@@ -8,9 +8,9 @@ use spare_tile_core::glyph::Common;
 use spare_tile_core::rig::{Pin, controllers};
 use spare_tile_core::units::Volts;
 
-use crate::args::CommonSide;
 use crate::complete;
 use crate::failure::{Failure, did_you_mean};
+use crate::options::word;
 
 /// How large the display is, what it is called, and which pins are decided.
 #[derive(Args)]
@@ -28,8 +28,8 @@ pub struct WishArgs {
     /// Which side of the lights is joined, where the part drives both
     ///
     /// Example: spare-tile rig new bare-digits --common anode
-    #[arg(long, value_enum)]
-    common: Option<CommonSide>,
+    #[arg(long, value_parser = word::<Common>())]
+    common: Option<Common>,
     /// What to call the face
     ///
     /// Example: spare-tile rig new clock-module --name landing-clock
@@ -59,7 +59,7 @@ impl WishArgs {
         Wish {
             kind: wish.kind,
             size: self.size.or(self.digits.map(Size::Digits)).or(wish.size),
-            common: self.common.map(Common::from).or(wish.common),
+            common: self.common.or(wish.common),
             name: self.name.clone().or(wish.name),
             pins: self.pins.iter().cloned().collect(),
             supply: self.supply.map(Volts).or(wish.supply),

@@ -234,14 +234,14 @@ part = "rp2040"
 [face.gauge]
 kind = "seven-segment"
 digits = 4
-keys = [{ name = "up", node = "byte0.bit3" }]
+buttons = [{ name = "up", node = "byte0.bit3" }]
 [face.gauge.drive]
 method = "ht16k33"
 pins = { data = "GP4", clock = "GP5" }
 [face.berth]
 kind = "seven-segment"
 digits = 2
-keys = [{ name = "down", node = "F3" }]
+buttons = [{ name = "down", node = "F3" }]
 [face.berth.drive]
 method = "tm1637"
 pins = { data = "GP6", clock = "GP7" }
@@ -256,7 +256,7 @@ part = "rp2040"
 kind = "seven-segment"
 digits = 8
 lamps = [{ name = "berth1", node = "grid1.seg9" }, { name = "berth2", node = "grid2.seg9" }]
-keys = [
+buttons = [
     { name = "call1", node = "byte0.bit0" }, { name = "call2", node = "byte1.bit0" },
     { name = "call3", node = "byte2.bit0" }, { name = "call4", node = "byte3.bit0" },
     { name = "call5", node = "byte0.bit4" }, { name = "call6", node = "byte1.bit4" },
@@ -295,7 +295,7 @@ part = "rp2040"
 [face.berth]
 kind = "seven-segment"
 digits = 2
-keys = [{ name = "down", node = "F3" }]
+buttons = [{ name = "down", node = "F3" }]
 [face.berth.drive]
 method = "tm1637"
 pins = { data = "GP6", clock = "GP7" }
@@ -336,7 +336,7 @@ number = { value = -0.4, places = 1, for = "700ms" }
         faces: &["board"],
         ms: 8000,
         presses: &[],
-        reel: "[[track]]\nloop = true\n[[track.act]]\ntext = { say = \"TEAL 07:58\", move = \"left\" }\n",
+        reel: "[[track]]\nloop = true\n[[track.act]]\ntext = { say = \"TEAL 07:58\", way = \"left\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/board.toml"),
@@ -354,7 +354,7 @@ number = { value = -0.4, places = 1, for = "700ms" }
 [[track]]
 loop = true
 [[track.act]]
-text = { say = "DUNLIN TO BERTH 4", move = "left" }
+text = { say = "DUNLIN TO BERTH 4", way = "left" }
 [[track.act]]
 text = { say = "AVOCET", for = "1s" }
 "#,
@@ -364,7 +364,7 @@ text = { say = "AVOCET", for = "1s" }
         faces: &["tide"],
         ms: 6000,
         presses: &[],
-        reel: "[[track]]\nface = \"tide\"\n[[track.act]]\nclock = { from = \"2026-11-28T12:59:57\" }\n",
+        reel: "[[track]]\nface = \"tide\"\n[[track.act]]\nclock = { time = \"2026-11-28T12:59:57\" }\n",
     },
     Case {
         rig: include_str!("../../../../../demo/quay.toml"),
@@ -418,7 +418,7 @@ count = { from = 99997, every = "250ms" }
 [[track]]
 face = "clock"
 [[track.act]]
-clock = { from = "2026-11-28T11:58:58.25", twelve = true }
+clock = { time = "2026-11-28T11:58:58.25", twelve = true }
 [[track]]
 face = "sign"
 loop = true
@@ -437,18 +437,18 @@ loop = true
 [[track]]
 face = "clock"
 [[track.act]]
-clock = { from = "2026-11-28T23:59:58.5", for = "2300ms" }
+clock = { time = "2026-11-28T23:59:58.5", for = "2300ms" }
 [[track.act]]
-clock = { from = "2026-11-28T07:59:58", until = "2026-11-28T08:01", colon = "steady", for = "2500ms" }
+clock = { time = "2026-11-28T07:59:58", until = "2026-11-28T08:01", colon = "steady", for = "2500ms" }
 [[track.act]]
 text = { say = "TEAL", for = "700ms" }
 [[track.act]]
-clock = { from = "2026-11-28T07:59", show = "day-month", for = "500ms" }
+clock = { time = "2026-11-28T07:59", show = "day-month", for = "500ms" }
 
 [[track]]
 face = "desk"
 [[track.act]]
-clock = { from = "2026-11-28T07:59:58", since = "2026-11-28T07:00:00", seconds = true, for = "3s" }
+clock = { time = "2026-11-28T07:59:58", since = "2026-11-28T07:00:00", seconds = true, for = "3s" }
 [[track.act]]
 count = { from = 3, to = 1, every = "150ms", times = 2 }
 "#,
@@ -461,7 +461,7 @@ count = { from = 3, to = 1, every = "150ms", times = 2 }
         reel: r#"
 [[track]]
 [[track.act]]
-clock = { from = "2026-11-28T14:13:58", look = { font = "board" }, for = "3s" }
+clock = { time = "2026-11-28T14:13:58", look = { font = "board" }, for = "3s" }
 [[track.act]]
 count = { from = 108, to = -3000, every = "30ms", look = { font = "board" } }
 "#,
@@ -489,7 +489,7 @@ text = { say = "KNOT", for = "600ms" }
 [[track]]
 loop = true
 [[track.act]]
-text = { say = "DUNLIN", move = "left" }
+text = { say = "DUNLIN", way = "left" }
 [[track.act]]
 count = { from = 7, to = 12, every = "150ms", zeros = true, times = 2 }
 "#,
@@ -575,7 +575,7 @@ text = { say = "BRENT", for = "500ms" }
 minutes = 0
 place = 0
 
-[keys]
+[buttons]
 "desk.call1" = { toggle = "berth1" }
 "desk.call2" = { to = "minutes", add = -1, least = 0, most = 99, wrap = true }
 "desk.call3" = { to = "place", add = 1, least = 0, most = 1, wrap = true }
@@ -588,7 +588,7 @@ number = { value = "{minutes}", cursor = "place" }
 [[track]]
 face = "clock"
 [[track.act]]
-clock = { from = "2026-11-28T22:58:36.25", set = { hours = "desk.call5", minutes = "desk.call6", seconds = "desk.call7" } }
+clock = { time = "2026-11-28T22:58:36.25", set = { hours = "desk.call5", minutes = "desk.call6", seconds = "desk.call7" } }
 [[track]]
 face = "sign"
 [[track.act]]
@@ -615,7 +615,7 @@ stopwatch = { start = "desk.call8", lap = "desk.call1", hundredths = false }
 level = -9.5
 fill = 9998
 
-[keys]
+[buttons]
 "desk.call1" = { to = "level", add = 0.3 }
 "desk.call2" = { to = "level", add = -0.5 }
 "desk.call3" = { pause = true }
@@ -653,7 +653,7 @@ count = { from = 0, to = 99, every = "250ms" }
 berth = 7
 tide = -0.4
 
-[keys]
+[buttons]
 "gauge.up" = { to = "berth", add = 1, most = 8 }
 "berth.down" = { to = "berth", add = -2, least = 4 }
 
@@ -663,7 +663,7 @@ loop = true
 [[track.act]]
 number = { value = "{berth}", zeros = true, for = "900ms" }
 [[track.act]]
-reading = { of = "tide", places = 1, every = "200ms", for = "600ms" }
+reading = { of = "tide", places = 1, keep = "200ms", for = "600ms" }
 [[track]]
 face = "berth"
 [[track.act]]
@@ -682,7 +682,7 @@ loop = true
 [[track.act]]
 text = { say = "T", look = { font = "small", ink = "red" }, for = "300ms" }
 [[track.act]]
-text = { say = "KN", move = "left", step = "60ms", look = { font = "small", ink = "green" } }
+text = { say = "KN", way = "left", every = "60ms", look = { font = "small", ink = "green" } }
 "##,
     },
     // Figures between greys.
@@ -698,7 +698,7 @@ tide = 1.5
 [[track]]
 loop = true
 [[track.act]]
-gauge = { value = "{tide}", from = -1, to = 3, move = "up", for = "350ms" }
+gauge = { value = "{tide}", from = -1, to = 3, way = "up", for = "350ms" }
 [[track.act]]
 text = { say = ["T", "K"], motion = "fade", look = { font = "small" }, for = "2s" }
 [[track.act]]
@@ -748,9 +748,9 @@ loop = true
 [[track.act]]
 count = { from = -1, to = 1, every = "150ms", look = { ink = "green" } }
 [[track.act]]
-clock = { from = "2026-11-28T14:59:59.5", look = { font = "small", ink = "red" }, for = "700ms" }
+clock = { time = "2026-11-28T14:59:59.5", look = { font = "small", ink = "red" }, for = "700ms" }
 [[track.act]]
-text = { say = "KNOT", move = "left", step = "50ms", look = { ink = "#FF8000" } }
+text = { say = "KNOT", way = "left", every = "50ms", look = { ink = "#FF8000" } }
 "##,
     },
     // A panel that is dimmed while a text moves: more passages than a byte counts.
@@ -763,7 +763,7 @@ text = { say = "KNOT", move = "left", step = "50ms", look = { ink = "#FF8000" } 
 [[track]]
 loop = true
 [[track.act]]
-text = { say = "TEAL BERTH 2", move = "left", step = "50ms", look = { ink = "#FFFF00" } }
+text = { say = "TEAL BERTH 2", way = "left", every = "50ms", look = { ink = "#FFFF00" } }
 
 [[track]]
 loop = true
@@ -786,7 +786,7 @@ brightness = { to = "25%", for = "475ms" }
 berth = 7
 tide = -4
 
-[keys]
+[buttons]
 "berth.down" = { to = "berth", add = -1, least = 0, most = 9, wrap = true }
 
 [[track]]
@@ -794,7 +794,7 @@ loop = true
 [[track.act]]
 number = { value = "{berth}", for = "350ms" }
 [[track.act]]
-reading = { of = "tide", every = "100ms", for = "450ms" }
+reading = { of = "tide", keep = "100ms", for = "450ms" }
 [[track.act]]
 text = { say = "P{berth}", for = "250ms" }
 "#,
@@ -821,7 +821,7 @@ text = { say = "P{berth}", for = "250ms" }
 berth = 2
 level = 0.5
 
-[keys]
+[buttons]
 "desk.call1" = { to = "berth", add = 1, least = 1, most = 3, wrap = true }
 "desk.call2" = { to = "berth", add = -1, least = 1, most = 3, wrap = true }
 "desk.call3" = { to = "level", add = 40.5 }
@@ -872,7 +872,7 @@ level = -0.4
 place = -1
 passengers = 99999990
 
-[keys]
+[buttons]
 "desk.call1" = { toggle = "berth1" }
 "desk.call2" = { toggle = "berth2" }
 "desk.call3" = { to = "level", add = 1, at = "place", least = -2, most = 99.9 }
@@ -928,7 +928,7 @@ clock = { for = "700ms" }
             ("desk.call2", 3070),
         ],
         reel: r#"
-[keys]
+[buttons]
 "desk.call1" = { jump = "0s" }
 "desk.call2" = { jump = "2300ms" }
 "desk.call3" = { pause = true }
@@ -944,15 +944,15 @@ text = { say = "TEAL", for = "500ms" }
 [[track]]
 face = "clock"
 [[track.act]]
-clock = { from = "2026-11-28T07:58:58.25", for = "3s" }
+clock = { time = "2026-11-28T07:58:58.25", for = "3s" }
 [[track.act]]
-text = { say = ["KNOT", "BOAT"], step = "500ms" }
+text = { say = ["KNOT", "BOAT"], every = "500ms" }
 
 [[track]]
 face = "sign"
 loop = true
 [[track.act]]
-text = { say = "DUNLIN AT PIER", move = "left", step = "500ms" }
+text = { say = "DUNLIN AT PIER", way = "left", every = "500ms" }
 "#,
     },
     // They leave values and the time as it is alone.
@@ -965,7 +965,7 @@ text = { say = "DUNLIN AT PIER", move = "left", step = "500ms" }
 [variables]
 berth = 2
 
-[keys]
+[buttons]
 "desk.call1" = { jump = "0s" }
 "desk.call2" = { jump = "800ms" }
 "desk.call4" = { to = "berth", add = 1, most = 5 }
@@ -999,7 +999,7 @@ text = { say = "PIER", for = "600ms" }
         ms: 3000,
         presses: &[("desk.call3", 350), ("desk.call3", 1650)],
         reel: r#"
-[keys]
+[buttons]
 "desk.call3" = { pause = true }
 
 [[track]]
@@ -1019,7 +1019,7 @@ count = { from = 0, to = 99, every = "250ms" }
         faces: &["gauge"],
         ms: 2800,
         presses: &[],
-        reel: "[[track]]\n[[track.act]]\nclock = { from = \"2026-11-28T11:59:58\", twelve = true }\n",
+        reel: "[[track]]\n[[track.act]]\nclock = { time = \"2026-11-28T11:59:58\", twelve = true }\n",
     },
     Case {
         rig: DRIVEN,
@@ -1030,9 +1030,9 @@ count = { from = 0, to = 99, every = "250ms" }
 [[track]]
 loop = true
 [[track.act]]
-clock = { from = "2026-11-28T23:59:59", for = "1700ms" }
+clock = { time = "2026-11-28T23:59:59", for = "1700ms" }
 [[track.act]]
-clock = { from = "2026-11-28T07:59:59", until = "2026-11-28T08:02", colon = "steady", for = "1400ms" }
+clock = { time = "2026-11-28T07:59:59", until = "2026-11-28T08:02", colon = "steady", for = "1400ms" }
 [[track.act]]
 text = { say = "TEAL", for = "400ms" }
 "#,

@@ -142,7 +142,7 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
     let presses = case.presses.iter().map(|(key, at)| format!("{key}@{at}ms")).collect::<Vec<_>>();
     let presses = if presses.is_empty() { String::new() } else { format!("--press {}", presses.join(",")) };
     let frames = folder.answer(&format!(
-        "play this.reel.toml --unsound --rig this.toml --at {BEGINS} --for {end_ms}ms {presses} --json"
+        "play this.reel.toml --unsound --rig this.toml --time {BEGINS} --for {end_ms}ms {presses} --json"
     ));
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
     let of_face = frames.filter(|frame| frame["face"] == face);

@@ -178,9 +178,8 @@ fn what_a_controller_cannot_do_is_said() {
         )
     };
     folder.write("small.toml", rig(""));
-    let moves = |words: String| {
-        format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\", move = \"left\" }}\n")
-    };
+    let moves =
+        |words: String| format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\", way = \"left\" }}\n");
     folder.write("long.reel.toml", moves("TEAL ".repeat(30)));
     insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel long.reel.toml"), @"
     error: pic-asm cannot hold it: it takes 524 of the 512 words of its memory
@@ -268,15 +267,15 @@ fn what_a_controller_cannot_do_is_said() {
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target c99 --rig gauge.toml --app text"), @r#"
-    error: the app text shows a text, and none is said
+    error: the app text needs a text
      │
-     ╰ help: say what: --say "TEAL 07:58"
+     ╰ help: give it: --say "TEAL 07:58"
     [status 2]
     "#);
     insta::assert_snapshot!(refused("--target c99 --rig gauge.toml --app count --say 7"), @"
-    error: the app count shows no text
+    error: the app count does not show a text
      │
-     ╰ help: leave out --say, or take another app: --app text
+     ╰ help: leave out --say, or choose another app: --app text
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target c99 --rig gauge.toml"), @"
@@ -313,4 +312,43 @@ fn a_check_says_what_stands_in_the_way() {
     let told: serde_json::Value = serde_json::from_str(&run.out).unwrap();
     insta::assert_snapshot!(told["target"], @r#"{"name":"avr","obstacles":["avr cannot hold it: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}"#);
     assert_eq!(run.status, 1);
+}
+
+/// An app has the options of its act, and shows what `play` shows.
+#[test]
+fn an_app_has_the_options_of_its_act() {
+    let folder = Folder::landing();
+    folder.write("waves.toml", "\"~\" = \"a d g\"\n");
+    for (app, act) in [
+        (
+            "count --from 40 --to 48 --step 4 --radix hex --every 250ms",
+            "count --from 40 --to 48 --step 4 --radix hex --every 250ms",
+        ),
+        ("clock --time 07:57 --colon steady", "clock --time 07:57 --zone UTC --colon steady"),
+        (
+            "text --say HL~ --every 100ms --glyphs waves.toml",
+            "text HL~ --every 100ms --times 9 --glyphs waves.toml",
+        ),
+        ("still --say 42 --align right", "text 42 --motion cut --align right"),
+        ("test --every 50ms", "test --every 50ms"),
+    ] {
+        folder.answer(&format!("firmware --target c99 --rig gauge.toml --app {app} --force --out out"));
+        let expected = folder.read("out/expected.txt");
+        let moments: Vec<_> = expected.lines().filter_map(|line| line.strip_suffix(" s  gauge")).collect();
+        let stills = moments.join("s,");
+        let played = folder.answer(&format!("play {act} --rig gauge.toml --ascii --stills {stills}s"));
+        let pictures = expected.split_once("\n\n").unwrap().1;
+        assert_eq!(pictures, played, "{app}");
+    }
+    insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig gauge.toml --app count --zone UTC --out no"), @"
+    error: --zone is an option of --app clock
+    [status 2]
+    ");
+    insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig gauge.toml --app clock --time soon --out no"), @"
+    error: 'soon' is not a time; write 07:58, 2026-11-28T07:58, or with an offset
+           2026-11-28T07:58:30+01:00
+     │
+     ╰ help: write a time of today, such as 07:57, or with its date
+    [status 2]
+    ");
 }

@@ -56,48 +56,48 @@ fn what_no_program_does_is_refused() {
     };
     let desk = |keys: &str, act: &str| {
         format!(
-            "[variables]\nminutes = 12\nplace = 0\n[keys]\n{keys}\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"
+            "[variables]\nminutes = 12\nplace = 0\n[buttons]\n{keys}\n[[track]]\nface = \"desk\"\n[[track.act]]\n{act}\n"
         )
     };
     let jump = "\"desk.call1\" = { jump = \"1500ms\" }";
     insta::assert_snapshot!(refused(&desk(jump, "stopwatch = { start = \"desk.call2\" }")), @"
-    error: face desk: keys run or set what is shown, and a key jumps to another
-           moment of it
+    error: face desk: buttons run or set what is shown, and a button jumps to
+           another moment of it
     [status 2]
     ");
     insta::assert_snapshot!(refused(&desk(jump, "reading = { of = \"minutes\", median = \"1s\" }")), @"
-    error: face desk: a key jumps to another moment, and a reading is made of
+    error: face desk: a button jumps to another moment, and a reading is made of
            several looks
     [status 2]
     ");
     insta::assert_snapshot!(refused(&desk(jump, "reading = { of = \"minutes\", band = 2 }")), @"
-    error: face desk: a key jumps to the middle of a reading that stays within a
+    error: face desk: a button jumps to the middle of a reading that stays within a
            band
     [status 2]
     ");
     let without_end = "\"desk.call1\" = { to = \"place\", add = 1 }\n\
                        \"desk.call2\" = { to = \"minutes\", add = 1, at = \"place\", least = 0, most = 99 }";
     insta::assert_snapshot!(refused(&desk(without_end, "number = { value = \"{minutes}\" }")), @"
-    error: keys of face desk: the figure at which one adds has no end: say least and
-           most of it
+    error: buttons of face desk: the figure at which one adds has no end: say least
+           and most of it
     [status 2]
     ");
     let lit = "\"desk.call1\" = { toggle = \"berth1\" }";
     insta::assert_snapshot!(refused(&desk(lit, "lamps = { on = [\"berth1\"] }")), @"
-    error: face desk: a key switches berth1, and an act lights it too
+    error: face desk: a button switches berth1, and an act lights it too
     [status 2]
     ");
     let after = "[[track]]\nface = \"desk\"\n[[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n[[track.act]]\n\
                  stopwatch = { start = \"desk.call1\" }\n";
     insta::assert_snapshot!(refused(after), @"
-    error: face desk: keys run a stopwatch or set a clock, and it is not all that
-           plays on its face
+    error: face desk: buttons run a stopwatch or set a clock, which is not alone on
+           its face
     [status 2]
     ");
     let held = "number = { value = \"{minutes}\", cursor = \"place\" }";
     insta::assert_snapshot!(refused(&desk("\"desk.call2\" = { to = \"minutes\", add = 1 }", held)), @"
-    error: face desk: variable minutes: a cursor is on it, and no key moves that or
-           changes the value
+    error: face desk: variable minutes: it has a cursor, and no button moves the
+           cursor or changes the value
     [status 2]
     ");
     folder.write("wide.toml", WIDE);
@@ -136,7 +136,7 @@ fn a_clock_begins_when_it_is_written() {
         "this.reel.toml",
         "[[track]]\nface = \"clock\"\n[[track.act]]\nclock = { zone = \"+01:00\" }\n",
     );
-    folder.answer("firmware --target c99 --rig desk.toml --reel this.reel.toml --at 11:58:30 --out out");
+    folder.answer("firmware --target c99 --rig desk.toml --reel this.reel.toml --time 11:58:30 --out out");
     assert!(folder.read("out/clock.c").contains("time_0 = { 12, 58, 30, 0 };"), "an hour on, as its zone is");
 }
 
@@ -156,7 +156,7 @@ fn what_is_read_is_shown() {
     let reel = |first: &str| {
         format!(
             "[variables]\ntide = {first}\n[[track]]\n[[track.act]]\n\
-             reading = {{ of = \"tide\", places = 1, band = 0.2, every = \"50ms\" }}\n"
+             reading = {{ of = \"tide\", places = 1, band = 0.2, keep = \"50ms\" }}\n"
         )
     };
     folder.write("this.toml", rig);
@@ -243,7 +243,7 @@ fn what_is_read_is_made_steady() {
             let case = Case { rig: GAUGE, faces: &["gauge"], reel: "", ms: 1350, presses: &[] };
             folder.write("this.toml", runner.rig(&case));
             let reel = |first: &str, way: &str| {
-                let act = format!("reading = {{ of = \"tide\", places = 1, every = \"100ms\", {way} }}");
+                let act = format!("reading = {{ of = \"tide\", places = 1, keep = \"100ms\", {way} }}");
                 format!("[variables]\ntide = {first}\n[[track]]\n[[track.act]]\n{act}\n")
             };
             folder.write("this.reel.toml", reel("0.0", way));

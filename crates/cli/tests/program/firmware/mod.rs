@@ -26,7 +26,7 @@ fn write(runner: &Runner, case: &Case) -> Folder {
     folder.write("this.reel.toml", case.reel);
     let target = runner.target;
     folder.answer(&format!(
-        "firmware --target {target} --unsound --rig this.toml --reel this.reel.toml --at {BEGINS} --out out"
+        "firmware --target {target} --unsound --rig this.toml --reel this.reel.toml --time {BEGINS} --out out"
     ));
     folder
 }

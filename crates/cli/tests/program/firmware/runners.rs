@@ -245,7 +245,7 @@ impl Runner {
         // It has 25 bytes of memory: one face, what counts and moves on its digits, a clock that goes from a time, and no part that is
         // both dimmed and healed.
         if self.target == "pic-asm" {
-            let asks_more = ["clock = { for", "[keys]"].iter().any(|word| case.reel.contains(word))
+            let asks_more = ["clock = { for", "[buttons]"].iter().any(|word| case.reel.contains(word))
                 || case.has_brightness() && case.rig.contains("resend");
             let is_larger = case.faces.len() > 1 || ["board", "desk"].contains(&case.faces[0]);
             return !asks_more && !is_larger && !pins.is_empty() && pins.len() <= PIC_PINS.len();

@@ -56,7 +56,7 @@ impl Writing<'_> {
         };
         let (from, to) =
             span(live, bar).filter(|(from, to)| bar.is_some() || to - from <= MOST_VALUES).ok_or_else(
-                || cannot("it has a picture for each of its values: let keys keep it within limits"),
+                || cannot("it has a picture for each of its values: give the buttons that change it a least and a most"),
             )?;
         let draw = |units: i64| self.picture(acts, length, (variable, live, units)).map_err(cannot);
         let pictures = if bar.is_some() { where_changed(from, to, &draw)? } else { each(from, to, &draw)? };

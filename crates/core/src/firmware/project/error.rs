@@ -16,7 +16,7 @@ pub enum ProjectError {
     Mixed { face: String },
     #[error("{found:?} is no name in {language}, whichever letters are left out: call the {what} otherwise")]
     Name { what: &'static str, found: String, language: &'static str },
-    #[error("keys of face {face}: {why}")]
+    #[error("buttons of face {face}: {why}")]
     Keys { face: String, why: &'static str },
     #[error("{0}")]
     Value(CannotWrite),
@@ -46,11 +46,11 @@ pub enum CannotWrite {
     Wall,
     #[error("variable {variable}: {why}")]
     Value { variable: String, why: &'static str },
-    #[error("a key switches {lamp}, and an act lights it too")]
+    #[error("a button switches {lamp}, and an act lights it too")]
     Lamp { lamp: String },
     #[error("it shows more than {most} colours")]
     Colours { most: usize },
-    #[error("keys run a stopwatch or set a clock, and it is not all that plays on its face")]
+    #[error("buttons run a stopwatch or set a clock, which is not alone on its face")]
     Heard,
     #[error("{0}")]
     Jump(&'static str),

@@ -11,7 +11,7 @@ use super::story::millis;
 /// # Errors
 /// With the reason, when a program does not count so far.
 pub(super) fn moment(to: Duration) -> Result<Millis, &'static str> {
-    millis(to).map_err(|_| "a key jumps further than three weeks")
+    millis(to).map_err(|_| "a button jumps further than three weeks")
 }
 
 /// What goes on from a moment, as a name in the source.
@@ -20,9 +20,9 @@ pub(super) fn name(to: Millis) -> String {
 }
 
 /// Why a face cannot go on from a moment.
-const HEARD: &str = "keys run or set what is shown, and a key jumps to another moment of it";
-const STEADIED: &str = "a key jumps to another moment, and a reading is made of several looks";
-const BAND: &str = "a key jumps to the middle of a reading that stays within a band";
+const HEARD: &str = "buttons run or set what is shown, and a button jumps to another moment of it";
+const STEADIED: &str = "a button jumps to another moment, and a reading is made of several looks";
+const BAND: &str = "a button jumps to the middle of a reading that stays within a band";
 
 /// How a face goes on from a moment, and with which brightness step. `None` where it shows the same at all moments.
 ///

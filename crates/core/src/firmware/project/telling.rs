@@ -26,7 +26,7 @@ impl Writing<'_> {
         };
         let is_set = !clock.setters.is_empty();
         if is_set && (length.is_some() || !matches!(clock.shows, Shows::Time)) {
-            return cannot("keys set it, and it is no time of day that is shown for good");
+            return cannot("buttons set it, and it does not always show the time of day");
         }
         let style = &clock.style;
         // In thousandths of a second of its own time.

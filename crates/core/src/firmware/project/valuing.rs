@@ -82,7 +82,7 @@ impl Writing<'_> {
         if let Some(at) = cursor {
             let is_kept = |live: &Live| !live.is_given && live.places == 0;
             if live.is_given || !self.lives.get(at).is_some_and(is_kept) {
-                return cannot("a cursor is on it, and no key moves that or changes the value");
+                return cannot("it has a cursor, and no button moves the cursor or changes the value");
             }
             if is_under || is_over {
                 return cannot("a cursor is on it, and it may not fit: give it limits, least and most");
@@ -95,7 +95,7 @@ impl Writing<'_> {
         let steadied = steadied(reading, every.unwrap_or(LOOK_EVERY));
         let steadied = steadied.map_err(|why| CannotWrite::Value { variable: variable.clone(), why })?;
         if !live.is_given && (reading.every.is_some() || reading.band.is_some() || steadied.is_some()) {
-            return cannot("keys change it, and it is looked at now and then, or held: show it as a number");
+            return cannot("buttons change it, and it is polled or held: show it as a number");
         }
         if steadied.is_some() && length.is_some() {
             return cannot("it is made of what came before, and shown for a time: show it for good");
@@ -123,7 +123,7 @@ fn steadied(reading: &Reading, every: Millis) -> Result<Option<Steadied>, &'stat
     let looks = |window: Duration| {
         let looks = window.as_nanos().div_ceil(u128::from(every) * 1_000_000).max(1);
         let looks = usize::try_from(looks).ok().filter(|looks| *looks <= MOST_LOOKS);
-        looks.ok_or("it is smoothed over more than 32 looks: say how often it is looked at, every")
+        looks.ok_or("it is smoothed over more than 32 looks: give the time for which a value is kept, keep")
     };
     Ok(match (reading.of, reading.smooth) {
         (Of::Last, Smooth::Not) => None,

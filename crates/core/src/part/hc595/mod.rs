@@ -38,8 +38,9 @@ use crate::face::Face;
 use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
-use crate::rig::{Controller, DriveTable, End, Pin, Word};
+use crate::rig::{Controller, DriveTable, End, Pin};
 use crate::units::{Hertz, Milliamps, Volts};
+use crate::words::words;
 
 /// What a rig may name.
 pub const METHODS: &[&dyn Method] = &[&Shifted];
@@ -104,41 +105,25 @@ struct Pins {
     enable: Option<Spanned<Pin>>,
 }
 
-/// What a control pin that is not driven is connected to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Tie {
-    Low,
-    High,
-    Open,
-}
-
-impl Word for Tie {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Low => "low",
-            Self::High => "high",
-            Self::Open => "open",
-        }
+words! {
+    /// What a control pin that is not driven is connected to.
+    pub enum Tie {
+        /// Tied to ground.
+        Low = "low",
+        /// Tied to the supply.
+        High = "high",
+        /// Not connected.
+        Open = "open",
     }
 }
 
-/// Which bit of a byte goes first.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-enum Sent {
-    #[serde(rename = "msb-first")]
-    Msb,
-    #[serde(rename = "lsb-first")]
-    Lsb,
-}
-
-impl Word for Sent {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::Msb => "msb-first",
-            Self::Lsb => "lsb-first",
-        }
+words! {
+    /// Which bit of a byte goes first.
+    enum Sent {
+        /// The most significant bit first.
+        Msb = "msb-first",
+        /// The least significant bit first.
+        Lsb = "lsb-first",
     }
 }
 

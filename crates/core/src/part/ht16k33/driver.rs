@@ -110,7 +110,7 @@ impl Driver for Memories {
         if self.has_keys {
             for (address, _) in &self.parts {
                 let read = Transfer::I2c { address: *address, bytes: &[KEY_DATA], reads: KEY_BYTES };
-                sink.put(Role::Keys, read);
+                sink.put(Role::Buttons, read);
             }
         }
     }

@@ -364,8 +364,8 @@ fn answer_words(answer: &[u8]) -> String {
         (0..8).filter(move |bit| value >> bit & 1 == 1).map(move |bit| format!("byte{byte}.bit{bit}"))
     });
     match down.collect::<Vec<_>>() {
-        none if none.is_empty() => "answers: no key is down".to_owned(),
-        down => format!("answers: keys {} down", down.join(" ")),
+        none if none.is_empty() => "answers: no button is down".to_owned(),
+        down => format!("answers: buttons {} down", down.join(" ")),
     }
 }
 
@@ -375,14 +375,14 @@ fn command_words(bytes: &[u8]) -> String {
         [first @ 0x00..=0x0F] => format!("points at byte {first}"),
         [0x21, ..] => "oscillator on".to_owned(),
         [0x20, ..] => "standby".to_owned(),
-        [0x40..=0x45, ..] => "points at its key data".to_owned(),
+        [0x40..=0x45, ..] => "points at its button data".to_owned(),
         [command @ 0x80..=0x8F, ..] => match (command & 1, command >> 1 & 3) {
             (0, _) => "display off".to_owned(),
             (_, 0) => "display on".to_owned(),
             (_, rate) => format!("display on, blinking at {} Hz", ["2", "1", "0.5"][usize::from(rate) - 1]),
         },
         [command @ 0xA0..=0xAF, ..] if command & 1 == 0 => "the row/int pin is a row".to_owned(),
-        [0xA0..=0xAF, ..] => "the row/int pin tells of keys".to_owned(),
+        [0xA0..=0xAF, ..] => "the row/int pin reports buttons".to_owned(),
         [command @ 0xE0..=0xEF, ..] => {
             let step = command & 15;
             format!("dimming {step}: lit {}/16 of its turn", step + 1)

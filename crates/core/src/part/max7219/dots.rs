@@ -15,7 +15,8 @@ use serde::Deserialize;
 
 use crate::face::Grid;
 use crate::part::modules::{self, RowEnd, Turn};
-use crate::rig::{DriveTable, End, Place, Problem, Word};
+use crate::rig::{DriveTable, End, Place, Problem};
+use crate::words::words;
 
 /// Dots along each side of a module.
 pub(super) const SIDE: usize = 8;
@@ -55,38 +56,25 @@ pub struct Except {
     flip: Option<Flip>,
 }
 
-/// What the digit lines of a module are, as it lies before it is flipped and turned.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum LinesAre {
-    Rows,
-    Columns,
-}
-
-/// Whether a module is a mirror image, left and right or top and bottom exchanged.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[allow(missing_docs, reason = "the words say it")]
-pub enum Flip {
-    None,
-    Horizontal,
-    Vertical,
-}
-
-impl Word for LinesAre {
-    fn word(&self) -> &'static str {
-        if *self == Self::Rows { "rows" } else { "columns" }
+words! {
+    /// What the digit lines of a module are, as it lies before it is flipped and turned.
+    pub enum LinesAre {
+        /// The digit outputs drive rows.
+        Rows = "rows",
+        /// The digit outputs drive columns.
+        Columns = "columns",
     }
 }
 
-impl Word for Flip {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::None => "none",
-            Self::Horizontal => "horizontal",
-            Self::Vertical => "vertical",
-        }
+words! {
+    /// Whether a module is a mirror image, left and right or top and bottom exchanged.
+    pub enum Flip {
+        /// Not mirrored.
+        None = "none",
+        /// Left and right exchanged.
+        Horizontal = "horizontal",
+        /// Top and bottom exchanged.
+        Vertical = "vertical",
     }
 }
 

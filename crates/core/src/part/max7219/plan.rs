@@ -12,9 +12,10 @@ use crate::face::Face;
 use crate::glyph::{BitOrder, Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, Needs, Planned, Sample, check_common, check_supply, resend};
-use crate::rig::{Controller, DriveTable, End, Line, Pin, Problem, Word};
+use crate::rig::{Controller, DriveTable, End, Line, Pin, Problem};
 use crate::units::{Hertz, Ohms, Volts, nearest_e12};
 use crate::wiring::Wiring;
+use crate::words::words;
 
 /// The method `max7219`.
 pub struct Max7219;
@@ -62,21 +63,13 @@ struct ChainKey {
     first_part: usize,
 }
 
-/// What the parts make of digit data.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
-enum Decode {
-    #[serde(rename = "none")]
-    None,
-    #[serde(rename = "code-b")]
-    CodeB,
-}
-
-impl Word for Decode {
-    fn word(&self) -> &'static str {
-        match self {
-            Self::None => "none",
-            Self::CodeB => "code-b",
-        }
+words! {
+    /// What the parts make of digit data.
+    enum Decode {
+        /// Each bit lights a segment.
+        None = "none",
+        /// The part decodes figures (code B).
+        CodeB = "code-b",
     }
 }
 

@@ -62,7 +62,7 @@ pub(super) static FACTS: Facts = Facts {
         let code = u8::from_str_radix(name, 16).ok()?;
         (0xE8..=0xF7).contains(&code).then_some((0, code))
     },
-    button_names: "what the part answers for the key: \"F0\" to \"F7\", \"E8\" to \"EF\"",
+    button_names: "the answer of the part for the button: \"F0\" to \"F7\", \"E8\" to \"EF\"",
     buttons_down: |buttons, answer| {
         let is_down = |button: &usize| answer.first() == Some(&buttons[*button].1);
         (0..buttons.len()).filter(is_down).collect()

@@ -254,7 +254,7 @@ mod tests {
         );
         assert_eq!(
             part(100_000, &[&[0x42], &[0xC0, 1]]).1,
-            ["data while the part is set to read keys: ignored"]
+            ["data while the part is set to read buttons: ignored"]
         );
         assert!(part(400_000, &[&[0x40]]).1[0].starts_with("clock too fast: 2.5 us"));
         assert_eq!(part(100_000, &[&[]]).1, ["start and stop with nothing between"]);

@@ -3,7 +3,7 @@
 //! ```toml
 //! [face.desk]
 //! lamps = [{ name = "berth1", node = "grid1.seg9" }]
-//! keys = [{ name = "call1", node = "byte0.bit0" }]
+//! buttons = [{ name = "call1", node = "byte0.bit0" }]
 //! [face.desk.drive]
 //! method = "tm1638"
 //! pins = { strobe = "GP16", clock = "GP17", data = "GP18" }

@@ -84,7 +84,7 @@ impl Part {
             return;
         };
         self.notebook.odd(edge.at, || {
-            format!("keys clocked out {waited} after the command: the part needs {TURN_ROUND}")
+            format!("buttons clocked out {waited} after the command: the part needs {TURN_ROUND}")
         });
     }
 }
@@ -245,7 +245,7 @@ mod tests {
         assert_eq!(answer([true, true]), [1, 0, 0, 0x10]);
         assert_eq!(answer([false, true]), [0, 0, 0, 0x10]);
         assert_eq!(answer([false, false]), [0; 4]);
-        assert_eq!(explain(&[0x42, 1, 0, 0, 0x10]).plainly(), "read the keys: byte0.bit0 byte3.bit4 down");
+        assert_eq!(explain(&[0x42, 1, 0, 0, 0x10]).plainly(), "read the buttons: byte0.bit0 byte3.bit4 down");
     }
 
     #[test]
@@ -266,7 +266,7 @@ mod tests {
             hasty
                 .heard()
                 .iter()
-                .any(|note| note.odd && note.meaning.plainly().starts_with("keys clocked out 500 ns"))
+                .any(|note| note.odd && note.meaning.plainly().starts_with("buttons clocked out 500 ns"))
         );
     }
 }

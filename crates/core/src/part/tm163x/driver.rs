@@ -111,9 +111,9 @@ impl Driver for Memory {
 
     fn keys(&mut self, sink: &mut dyn Sink) {
         if self.has_keys {
-            sink.put(Role::Keys, (self.facts.transfer)(&[READ_KEYS], self.facts.key_bytes));
+            sink.put(Role::Buttons, (self.facts.transfer)(&[READ_KEYS], self.facts.key_bytes));
             // Reading is a mode: without this the next data would be lost.
-            self.put(Role::Keys, &[WRITE_COUNTING_UP], sink);
+            self.put(Role::Buttons, &[WRITE_COUNTING_UP], sink);
         }
     }
 }

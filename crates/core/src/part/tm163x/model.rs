@@ -84,7 +84,7 @@ impl Registers {
         }
         match self.transfer[0] >> 6 {
             0b11 if self.reads => {
-                notebook.odd(at, || "data while the part is set to read keys: ignored".to_owned());
+                notebook.odd(at, || "data while the part is set to read buttons: ignored".to_owned());
             }
             0b11 => self.store(value, at, notebook),
             // The part's own answer.
@@ -201,7 +201,7 @@ pub fn explain(bytes: &[u8], layout: Layout) -> Meaning {
 /// What was answered: one byte is the code of a key, more are a bit a key.
 fn read_words(data: &[u8]) -> String {
     let down: Vec<_> = match data {
-        [] => return "read the keys".to_owned(),
+        [] => return "read the buttons".to_owned(),
         [0xFF] => Vec::new(),
         [code] => vec![format!("{code:02X}")],
         data => {
@@ -212,9 +212,9 @@ fn read_words(data: &[u8]) -> String {
         }
     };
     if down.is_empty() {
-        "read the keys: none is down".to_owned()
+        "read the buttons: no button is down".to_owned()
     } else {
-        format!("read the keys: {} down", down.join(" "))
+        format!("read the buttons: {} down", down.join(" "))
     }
 }
 

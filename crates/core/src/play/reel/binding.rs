@@ -9,7 +9,7 @@ use serde::Deserialize;
 
 use super::super::keyboard::KeyEvent;
 use super::super::{Inputs, KeyMoment, Value};
-use super::keys::{Given, moment, place_of};
+use super::keys::{moment, place_of};
 use crate::content::number::Decimal;
 use crate::plan::Mount;
 use crate::rig::{Findings, Problem, Spanned};
@@ -100,17 +100,17 @@ pub struct DoKeys {
     /// The variable that is added to, set, or set back
     to: Option<Spanned<String>>,
     /// Adds so much to it
-    add: Option<Given>,
+    add: Option<Decimal>,
     /// Adds at the figure that this variable says: 0 is the ones, 1 the tens
     at: Option<Spanned<String>>,
     /// The least that adding makes of it
-    least: Option<Given>,
+    least: Option<Decimal>,
     /// The most that adding makes of it
-    most: Option<Given>,
+    most: Option<Decimal>,
     /// Beyond one end it begins at the other
     wrap: Option<bool>,
     /// Sets it to this
-    set: Option<Given>,
+    set: Option<Decimal>,
     /// Sets it to what it was at first
     reset: Option<bool>,
     /// The acts go on from this moment: "0s" is the beginning
@@ -154,7 +154,7 @@ impl DoKeys {
                 let variable = format!("{}.{}", mount.face.name, lamp.get_ref());
                 Some(Doing::Toggle { lamp: place, variable })
             }
-            (Some(to), None, Some(Given(step)), None, None, None, None) => {
+            (Some(to), None, Some(step), None, None, None, None) => {
                 let sum = variable(to)?;
                 let at = match &self.at {
                     Some(at) => Some(variable(at)?),
@@ -163,7 +163,7 @@ impl DoKeys {
                 let limits = self.limits(span.clone(), findings)?;
                 Some(Doing::Add { variable: sum, step, at, limits })
             }
-            (Some(to), None, None, Some(Given(value)), None, None, None) => {
+            (Some(to), None, None, Some(value), None, None, None) => {
                 Some(Doing::Set { variable: variable(to)?, value: Value::Number(value) })
             }
             (Some(to), None, None, None, Some(true), None, None) => {
@@ -179,8 +179,7 @@ impl DoKeys {
 
     /// How far adding goes.
     fn limits(&self, span: Range<usize>, findings: &Findings) -> Option<Limits> {
-        let of = |given: Option<Given>| given.map(|Given(number)| number);
-        let limits = Limits { least: of(self.least), most: of(self.most), wrap: self.wrap.unwrap_or(false) };
+        let limits = Limits { least: self.least, most: self.most, wrap: self.wrap.unwrap_or(false) };
         if let (Some(least), Some(most)) = (limits.least, limits.most)
             && !least.is_less(most)
         {

@@ -1,21 +1,20 @@
 //! What the tables of a reel file have in common: times, places, looks and forms of numbers.
 
-use std::fmt;
-use std::marker::PhantomData;
 use std::ops::Range;
 use std::time::Duration;
 
 use schemars::JsonSchema;
 use serde::Deserialize;
-use serde::de::{Deserializer, Error, Unexpected, Visitor};
+use serde::de::Deserializer;
 
 use super::super::SHORTEST;
 use super::making::Making;
 use crate::content::Content;
 use crate::content::lettering::{Fit, Look};
 use crate::content::markup;
-use crate::content::number::{Decimal, NumberFormat, Radix};
+use crate::content::number::{Decimal, NumberFormat};
 use crate::content::text::Align;
+use crate::content::written::{NumberOrText, number_or_text};
 use crate::dots::font::{Fitting, Setting};
 use crate::dots::inked::WHITE;
 use crate::rig::{Findings, Problem, Spanned};
@@ -62,145 +61,26 @@ pub struct LookKeys {
     pub spacing: Option<isize>,
     /// Columns further to the right
     pub offset: Option<isize>,
+    /// Keep characters apart where their shapes would leave room, as an L and a T do
+    pub apart: Option<bool>,
     /// Dark letters on a lit ground
     pub inverse: Option<bool>,
     /// What becomes of a text that does not fit
     pub fit: Option<Fit>,
 }
 
-/// How numbers are written.
-#[derive(Debug, Default, Deserialize, JsonSchema)]
-pub struct FormKeys {
-    /// Places after the point
-    pub places: Option<u32>,
-    /// The base of a whole number
-    pub radix: Option<Radix>,
-    /// Fill up with leading zeros
-    pub zeros: Option<bool>,
-    /// A plus before what is not negative
-    pub plus: Option<bool>,
-    /// A point after each three digits of a whole number
-    pub thousands: Option<bool>,
-    /// Written after the number
-    pub unit: Option<String>,
-    /// Drop places until the number fits
-    pub shortest: Option<bool>,
-    /// From a thousand on, three digits and k, M, G or T
-    pub engineering: Option<bool>,
-    /// Below this the words of `under` are shown
-    pub least: Option<Given>,
-    /// Above this the words of `over` are shown
-    pub most: Option<Given>,
-    /// What is shown below `least`; dashes where that is not said
-    pub under: Option<String>,
-    /// What is shown above `most`; dashes where that is not said
-    pub over: Option<String>,
-}
-
-impl FormKeys {
-    /// The form, if the face can show its words.
-    pub fn checked(&self, look: Option<&Look>, making: &Making<'_>) -> Option<NumberFormat> {
-        let format = self.format();
-        match Content::check_form(&format, look, making.face) {
-            Ok(()) => Some(format),
-            Err(error) => making
-                .cannot(error, Some("write the unit, and the words for under and over, in other characters")),
-        }
-    }
-
-    /// The form in the words of the content.
-    fn format(&self) -> NumberFormat {
-        let is = |key: Option<bool>| key.unwrap_or(false);
-        NumberFormat {
-            places: self.places,
-            radix: self.radix.unwrap_or_default(),
-            zeros: is(self.zeros),
-            plus: is(self.plus),
-            thousands: is(self.thousands),
-            unit: self.unit.clone().unwrap_or_default(),
-            shortest: is(self.shortest),
-            engineering: is(self.engineering),
-            least: self.least.as_ref().map(|least| least.0),
-            most: self.most.as_ref().map(|most| most.0),
-            under: self.under.clone().unwrap_or_default(),
-            over: self.over.clone().unwrap_or_default(),
-        }
+/// Returns a form of numbers, if the face can show its words.
+pub fn checked_form(format: &NumberFormat, look: Option<&Look>, making: &Making<'_>) -> Option<NumberFormat> {
+    match Content::check_form(format, look, making.face) {
+        Ok(()) => Some(format.clone()),
+        Err(error) => making
+            .cannot(error, Some("write the unit, and the words for under and over, in other characters")),
     }
 }
 
 /// No keys of this kind.
 #[derive(Debug, Default, Deserialize, JsonSchema)]
 pub struct NoKeys {}
-
-/// A number: whole, with places, or as a text such as "0x1F".
-#[derive(Debug, Clone, Copy, PartialEq, Eq, JsonSchema)]
-#[schemars(with = "GivenForms")]
-pub struct Given(pub Decimal);
-
-/// The forms of a number in a file.
-#[derive(JsonSchema)]
-#[schemars(untagged)]
-#[allow(dead_code, reason = "it is read by its visitor; this is what the schema says")]
-enum GivenForms {
-    Number(f64),
-    Text(String),
-}
-
-/// What is written as a number or as a text, and what each of them is.
-pub trait NumberOrText: Sized {
-    /// What is expected, in words.
-    const EXPECTED: &'static str;
-
-    /// What a number is.
-    fn of_number(number: Decimal) -> Self;
-
-    /// What a text is; none where it is nothing of the kind.
-    fn of_text(text: &str) -> Option<Self>;
-}
-
-/// Reads what is written as a number or as a text.
-///
-/// # Errors
-/// When it is neither, or a text that is nothing of the kind.
-pub fn number_or_text<'de, T: NumberOrText, D: Deserializer<'de>>(deserializer: D) -> Result<T, D::Error> {
-    struct Either<T>(PhantomData<T>);
-    impl<T: NumberOrText> Visitor<'_> for Either<T> {
-        type Value = T;
-        fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-            f.write_str(T::EXPECTED)
-        }
-        fn visit_i64<E: Error>(self, number: i64) -> Result<T, E> {
-            Ok(T::of_number(number.into()))
-        }
-        fn visit_f64<E: Error>(self, number: f64) -> Result<T, E> {
-            // The shortest way to write it is the one that stands in the file, but for zeros at its end.
-            let wrong = |_| E::invalid_value(Unexpected::Float(number), &self);
-            number.to_string().parse().map(T::of_number).map_err(wrong)
-        }
-        fn visit_str<E: Error>(self, text: &str) -> Result<T, E> {
-            T::of_text(text).ok_or_else(|| E::invalid_value(Unexpected::Str(text), &self))
-        }
-    }
-    deserializer.deserialize_any(Either(PhantomData))
-}
-
-impl NumberOrText for Given {
-    const EXPECTED: &'static str = "a number";
-
-    fn of_number(number: Decimal) -> Self {
-        Self(number)
-    }
-
-    fn of_text(text: &str) -> Option<Self> {
-        text.parse().map(Self).ok()
-    }
-}
-
-impl<'de> Deserialize<'de> for Given {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        number_or_text(deserializer)
-    }
-}
 
 /// A number that stays, or the name of a variable.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -238,7 +118,7 @@ impl JsonSchema for GivenOrName {
     }
 
     fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        GivenForms::json_schema(generator)
+        Decimal::json_schema(generator)
     }
 }
 
@@ -331,7 +211,10 @@ impl LookKeys {
         };
         Some(Look {
             ink,
-            setting: Setting { spacing: keys.spacing.unwrap_or(0), fitting: Fitting::Kerned },
+            setting: Setting {
+                spacing: keys.spacing.unwrap_or(0),
+                fitting: if keys.apart == Some(true) { Fitting::Plain } else { Fitting::Kerned },
+            },
             offset: keys.offset.unwrap_or(0),
             inverse: keys.inverse.unwrap_or(false),
             align,

@@ -177,7 +177,7 @@ pub fn find_button(
     let faces = rig.faces.iter().map(|mount| mount.face.name.as_str());
     let place = place_in("face", (face.unwrap_or_default(), name.span()), faces, findings)?;
     let buttons = rig.faces[place].drive.display().button_names();
-    let button = place_in("key", (button, name.span()), buttons.iter().map(String::as_str), findings)?;
+    let button = place_in("button", (button, name.span()), buttons.iter().map(String::as_str), findings)?;
     Some((place, button))
 }
 

@@ -6,7 +6,7 @@
 //! [variables]
 //! minutes = 12
 //!
-//! [keys]
+//! [buttons]
 //! "desk.call1" = { toggle = "berth1" }
 //!
 //! [[track]]
@@ -45,15 +45,14 @@ use super::{Act, Inputs, Reel, Track, Value};
 use crate::board::presses::Press;
 use crate::content::Region;
 use crate::content::number::Decimal;
+use crate::content::written::{NumberOrText, number_or_text};
 use crate::face::{Face, Layout};
 use crate::plan::{Mount, Rig};
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
 pub use binding::{Binding, Doing, Limits, Wish};
-use keys::{
-    CommonKeys, Given, NumberOrText, PlaceKeys, moment, number_or_text, place_in, place_of, time_if_any,
-};
+use keys::{CommonKeys, PlaceKeys, moment, place_in, place_of, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
 use making::{Brought, CannotPlay, Making, find_button};
@@ -137,8 +136,8 @@ struct ReelKeys {
     r#loop: Option<Spanned<bool>>,
     /// Values that acts show and keys change, and what they are at first
     variables: Option<BTreeMap<Spanned<String>, FirstValue>>,
-    /// What keys of faces do: "desk.call1" = { toggle = "berth1" }
-    keys: Option<BTreeMap<Spanned<String>, Spanned<DoKeys>>>,
+    /// The actions of push buttons: "desk.call1" = { toggle = "berth1" }
+    buttons: Option<BTreeMap<Spanned<String>, Spanned<DoKeys>>>,
 }
 
 /// What a variable is at first.
@@ -147,7 +146,7 @@ struct ReelKeys {
 #[allow(dead_code, reason = "the schema has both forms")]
 enum FirstValue {
     /// A number
-    Number(Given),
+    Number(Decimal),
     /// Words
     Words(String),
 }
@@ -156,7 +155,7 @@ impl NumberOrText for FirstValue {
     const EXPECTED: &'static str = "a number or a text";
 
     fn of_number(number: Decimal) -> Self {
-        Self::Number(Given(number))
+        Self::Number(number)
     }
 
     fn of_text(text: &str) -> Option<Self> {
@@ -238,7 +237,7 @@ impl Reading<'_> {
                 self.findings.error(name.span(), Problem::WrongValue { found, allowed });
             }
             let value = match value {
-                FirstValue::Number(Given(number)) => Value::Number(number),
+                FirstValue::Number(number) => Value::Number(number),
                 FirstValue::Words(words) => Value::Words(words),
             };
             let name = name.into_inner();
@@ -247,7 +246,7 @@ impl Reading<'_> {
             variables.insert(name, value);
         }
         let mut program = Program { name: keys.name, variables, ..Program::default() };
-        for (name, does) in keys.keys.unwrap_or_default() {
+        for (name, does) in keys.buttons.unwrap_or_default() {
             self.bind(&name, &does, &mut program);
         }
         let tracks = list(root, "track");

@@ -215,7 +215,7 @@ const TOO_SMALL: &str = "its memory and its speed are not enough for one";
 /// Refuses keys and values that are not known beforehand.
 fn check_no_inputs(model: &Model, target: &'static str) -> Result<(), ProjectError> {
     if model.has_actions() {
-        let why = "it has no program that reads keys, or shows what is not known beforehand".to_owned();
+        let why = "its programs cannot read buttons, or show values that are not known beforehand".to_owned();
         return Err(ProjectError::Target { target, why });
     }
     Ok(())

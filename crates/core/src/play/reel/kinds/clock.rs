@@ -6,12 +6,13 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::clock::{
-    Afternoon, Clock, Colon, DateOrder, Sets, Setter, Shows, Speed, Style, TimeError, parse_moment,
+    Afternoon, Clock, ColonState, Sets, Setter, Show, Shows, Speed, Style, TimeError, parse_moment,
 };
 use super::super::keys::{LookKeys, NoKeys, time_if_any};
 use super::super::making::{CannotPlay, Making};
 use super::Keys;
 use crate::content::Region;
+use crate::content::number::Decimal;
 use crate::content::text::Align;
 use crate::rig::{Problem, Spanned};
 
@@ -19,17 +20,17 @@ use crate::rig::{Problem, Spanned};
 #[derive(Deserialize, JsonSchema)]
 pub struct ClockKeys {
     /// What is shown; the time where that is not said
-    show: Option<ShowWord>,
+    show: Option<Show>,
     /// How long it is to a moment: "2026-11-28T07:58"
     until: Option<Spanned<String>>,
     /// How long it has been since a moment
     since: Option<Spanned<String>>,
     /// The time zone: a name, or an offset; UTC where that is not said
     zone: Option<Spanned<String>>,
-    /// The time when it begins: "2026-11-28T07:57"; that of the computer where that is not said
-    from: Option<Spanned<String>>,
-    /// How many times as fast it runs
-    speed: Option<Spanned<u32>>,
+    /// The time at which it begins: "2026-11-28T07:57" [default: the time of the computer]
+    time: Option<Spanned<String>>,
+    /// The seconds that it counts in a second, 0.001 to 100000
+    rate: Option<Spanned<Decimal>>,
     /// Show the seconds too
     seconds: Option<bool>,
     /// Hours from 1 to 12
@@ -37,7 +38,7 @@ pub struct ClockKeys {
     /// What lights in the afternoon: "point", or a lamp by its name
     afternoon: Option<Spanned<String>>,
     /// What the colon does; it blinks where that is not said
-    colon: Option<ColonWord>,
+    colon: Option<ColonState>,
     /// How long the colon takes to blink once; "1s" where that is not said
     blink: Option<Spanned<String>>,
     /// Keys that set it
@@ -69,26 +70,6 @@ impl SetKeys {
     }
 }
 
-/// What a clock shows.
-#[derive(Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "kebab-case")]
-enum ShowWord {
-    Time,
-    DayMonth,
-    MonthDay,
-    DayMonthYear,
-    YearMonthDay,
-}
-
-/// What the colon does.
-#[derive(Clone, Copy, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-enum ColonWord {
-    Blink,
-    Steady,
-    Off,
-}
-
 impl Keys for ClockKeys {
     type Form = NoKeys;
 
@@ -110,16 +91,12 @@ impl Keys for ClockKeys {
             }
             None => Some(None),
         };
-        let from = moment(self.from.as_ref(), None)?;
+        let from = moment(self.time.as_ref(), None)?;
         let shows = match (moment(self.until.as_ref(), from)?, moment(self.since.as_ref(), from)?, self.show)
         {
             (Some(until), None, None) => Shows::Until(until),
             (None, Some(since), None) => Shows::Since(since),
-            (None, None, None | Some(ShowWord::Time)) => Shows::Time,
-            (None, None, Some(ShowWord::DayMonth)) => Shows::Date(DateOrder::DayMonth),
-            (None, None, Some(ShowWord::MonthDay)) => Shows::Date(DateOrder::MonthDay),
-            (None, None, Some(ShowWord::DayMonthYear)) => Shows::Date(DateOrder::DayMonthYear),
-            (None, None, Some(ShowWord::YearMonthDay)) => Shows::Date(DateOrder::YearMonthDay),
+            (None, None, show) => show.unwrap_or_default().into(),
             _ => return making.cannot("a clock shows one thing", Some("leave one of show, until and since")),
         };
         let afternoon = match &self.afternoon {
@@ -131,19 +108,24 @@ impl Keys for ClockKeys {
         let style = Style {
             seconds: self.seconds.unwrap_or(false),
             twelve: self.twelve.unwrap_or(false).then_some(afternoon),
-            colon: match self.colon {
-                None | Some(ColonWord::Blink) => Colon::Blinking(blink),
-                Some(ColonWord::Steady) => Colon::Steady,
-                Some(ColonWord::Off) => Colon::Dark,
-            },
+            colon: self.colon.unwrap_or_default().colon(blink),
             look: LookKeys::on_dots(self.look.as_ref(), "clock", Align::Centre, making)?,
         };
-        let speed = self.speed.as_ref().map_or(1, |speed| (*speed.get_ref()).max(1));
+        let rate = match &self.rate {
+            Some(rate) => match Speed::of_rate(*rate.get_ref()) {
+                Some(speed) => speed,
+                None => {
+                    let (found, allowed) = (rate.get_ref().to_string(), Speed::RATES.to_owned());
+                    return making.findings.stop(rate.span(), Problem::WrongValue { found, allowed });
+                }
+            },
+            None => Speed::TRUE,
+        };
         let setters = match &self.set {
             Some(set) => set.setters(making)?,
             None => Vec::new(),
         };
-        let timed = (from, Speed { shown: speed, passed: 1 });
+        let timed = (from, rate);
         match Clock::new((shows, zone), style, timed, (making.face, Region::whole(making.face))) {
             Ok(clock) => Some(Box::new(clock.set_by(setters))),
             Err(error) => making.cannot(error, None),

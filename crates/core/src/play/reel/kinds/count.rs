@@ -5,9 +5,10 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::count::{Count, Pace, Range};
-use super::super::keys::{FormKeys, Given, LookKeys, time, time_if_any};
+use super::super::keys::{LookKeys, checked_form, time, time_if_any};
 use super::super::making::Making;
 use super::Keys;
+use crate::content::number::{Decimal, NumberFormat};
 use crate::content::text::Align;
 use crate::rig::Spanned;
 
@@ -15,11 +16,11 @@ use crate::rig::Spanned;
 #[derive(Deserialize, JsonSchema)]
 pub struct CountKeys {
     /// The first number; 0 where that is not said
-    from: Option<Given>,
+    from: Option<Decimal>,
     /// The last one; where that is not said it goes on as long as numbers fit, and begins again
-    to: Option<Given>,
+    to: Option<Decimal>,
     /// How far each step goes; 1 where that is not said
-    step: Option<Given>,
+    step: Option<Decimal>,
     /// How long each number stays; "1s" where that is not said
     every: Option<Spanned<String>>,
     /// How long the last one stays; as long as the others where that is not said
@@ -29,17 +30,16 @@ pub struct CountKeys {
 }
 
 impl Keys for CountKeys {
-    type Form = FormKeys;
+    type Form = NumberFormat;
 
-    fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+    fn act(&self, form: &NumberFormat, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
         let every = self.every.as_ref().map_or(Some(SECOND), |every| time(every, making))?;
         let hold = time_if_any(self.hold.as_ref(), making)?.unwrap_or(every);
-        let number = |given: Option<Given>, usual: i64| given.map_or_else(|| usual.into(), |given| given.0);
-        let range =
-            Range { from: number(self.from, 0), to: self.to.map(|to| to.0), step: number(self.step, 1) };
+        let or = |given: Option<Decimal>, usual: i64| given.unwrap_or_else(|| usual.into());
+        let range = Range { from: or(self.from, 0), to: self.to, step: or(self.step, 1) };
         let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         let pace = Pace { every, hold, again: false };
-        let format = form.checked(look.as_ref(), making)?;
+        let format = checked_form(form, look.as_ref(), making)?;
         match Count::new(range, pace, format, (look, making.face)) {
             Ok(count) => Some(Box::new(count)),
             Err(error) => making.cannot(error, Some("count between shorter numbers, or give it more room")),

@@ -6,9 +6,10 @@ use serde::Deserialize;
 use super::super::super::Act;
 use super::super::super::gauge::{Bar, Gauge, Scale};
 use super::super::super::scroll::Move;
-use super::super::keys::{Given, GivenOrName, NoKeys};
+use super::super::keys::{GivenOrName, NoKeys};
 use super::super::making::Making;
 use super::Keys;
+use crate::content::number::Decimal;
 use crate::rig::Spanned;
 
 /// Shows a value as a bar of dots, or of lamps.
@@ -17,11 +18,11 @@ pub struct GaugeKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,
     /// Where nothing is lit
-    from: Given,
+    from: Decimal,
     /// Where all is lit
-    to: Given,
-    /// Which way a bar of dots grows; to the right where that is not said
-    r#move: Option<Move>,
+    to: Decimal,
+    /// The way in which a bar of dots grows [default: right]
+    way: Option<Move>,
     /// The lamps of a bar, the first lit first; dots where that is not said
     lamps: Option<Vec<Spanned<String>>>,
 }
@@ -34,7 +35,7 @@ impl Keys for GaugeKeys {
         let scale = scale(self.from, self.to, making)?;
         let bar = match &self.lamps {
             Some(names) => Bar::Lamps(names.iter().map(|name| making.lamp(name)).collect::<Option<_>>()?),
-            None if making.face.dots().is_some() => Bar::Dots(self.r#move.unwrap_or(Move::Right)),
+            None if making.face.dots().is_some() => Bar::Dots(self.way.unwrap_or(Move::Right)),
             None => return making.cannot("a bar wants dots, or lamps", Some("write lamps = [\"...\"]")),
         };
         Some(Box::new(Gauge { source, scale, bar }))
@@ -42,9 +43,9 @@ impl Keys for GaugeKeys {
 }
 
 /// The ends of a scale, which are two.
-pub fn scale(from: Given, to: Given, making: &Making<'_>) -> Option<Scale> {
-    if from.0.compared(&to.0).is_eq() {
+pub fn scale(from: Decimal, to: Decimal, making: &Making<'_>) -> Option<Scale> {
+    if from.compared(&to).is_eq() {
         return making.cannot("a scale from a number to the same has no length", Some("give two numbers"));
     }
-    Some(Scale { from: from.0, to: to.0 })
+    Some(Scale { from, to })
 }

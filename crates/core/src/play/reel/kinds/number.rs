@@ -8,9 +8,10 @@ use super::super::super::cursor::Cursor;
 use super::super::super::gauge::Source;
 use super::super::super::reading::Reading;
 use super::super::super::still::Still;
-use super::super::keys::{FormKeys, GivenOrName, LookKeys};
+use super::super::keys::{GivenOrName, LookKeys, checked_form};
 use super::super::making::{CannotPlay, Making};
 use super::Keys;
+use crate::content::number::NumberFormat;
 use crate::content::text::Align;
 use crate::content::{Canvas, Content};
 use crate::rig::Spanned;
@@ -27,11 +28,11 @@ pub struct NumberKeys {
 }
 
 impl Keys for NumberKeys {
-    type Form = FormKeys;
+    type Form = NumberFormat;
 
-    fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+    fn act(&self, form: &NumberFormat, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
         let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
-        let format = form.checked(look.as_ref(), making)?;
+        let format = checked_form(form, look.as_ref(), making)?;
         let value = match making.source(&self.value)? {
             Source::Fixed(value) => value,
             Source::Variable(variable) => {

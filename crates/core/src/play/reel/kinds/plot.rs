@@ -5,10 +5,11 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::gauge::Plot;
-use super::super::keys::{Given, GivenOrName, NoKeys, time};
+use super::super::keys::{GivenOrName, NoKeys, time};
 use super::super::making::Making;
 use super::Keys;
 use super::gauge::scale;
+use crate::content::number::Decimal;
 use crate::rig::Spanned;
 
 /// Draws a value on dots, a column for each step of time, the last at the right.
@@ -17,9 +18,9 @@ pub struct PlotKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,
     /// The foot of the graph
-    from: Given,
+    from: Decimal,
     /// Its top
-    to: Given,
+    to: Decimal,
     /// How much time a column is: "1m"
     every: Spanned<String>,
     /// Whether columns are filled from the foot

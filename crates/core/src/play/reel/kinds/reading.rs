@@ -5,9 +5,10 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::reading::{Of, Reading, Smooth};
-use super::super::keys::{FormKeys, Given, LookKeys, time_if_any};
+use super::super::keys::{LookKeys, checked_form, time_if_any};
 use super::super::making::Making;
 use super::Keys;
+use crate::content::number::{Decimal, NumberFormat};
 use crate::content::text::Align;
 use crate::rig::{Problem, Spanned};
 
@@ -23,9 +24,9 @@ pub struct ReadingKeys {
     /// Each value is the one in the middle of all that came in so long a time
     median: Option<Spanned<String>>,
     /// A value that is no farther from the one that is shown does not take its place
-    band: Option<Given>,
-    /// It is looked at so often, and stays in between
-    every: Option<Spanned<String>>,
+    band: Option<Decimal>,
+    /// How long a shown value is kept before the variable is polled again
+    keep: Option<Spanned<String>>,
     /// After so long without a new value there are dashes
     stale: Option<Spanned<String>>,
     /// How it looks on dots
@@ -33,9 +34,9 @@ pub struct ReadingKeys {
 }
 
 impl Keys for ReadingKeys {
-    type Form = FormKeys;
+    type Form = NumberFormat;
 
-    fn act(&self, form: &FormKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+    fn act(&self, form: &NumberFormat, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
         making.knows(self.of.get_ref(), self.of.span())?;
         let mean = time_if_any(self.mean.as_ref(), making)?;
         let median = time_if_any(self.median.as_ref(), making)?;
@@ -52,10 +53,10 @@ impl Keys for ReadingKeys {
         Some(Box::new(Reading {
             of: self.show.unwrap_or_default(),
             smooth,
-            band: self.band.map(|band| band.0),
-            every: time_if_any(self.every.as_ref(), making)?,
+            band: self.band,
+            every: time_if_any(self.keep.as_ref(), making)?,
             stale: time_if_any(self.stale.as_ref(), making)?,
-            format: form.checked(look.as_ref(), making)?,
+            format: checked_form(form, look.as_ref(), making)?,
             look,
             ..Reading::of(self.of.get_ref().clone())
         }))

@@ -8,7 +8,7 @@ use super::super::super::animation::Animation;
 use super::super::keys::NoKeys;
 use super::super::making::{CannotPlay, Making};
 use super::Keys;
-use crate::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
+use crate::dots::reduce::{Dither, DitherWord, Fit, Inks, Reduction, Sampling};
 use crate::rig::Spanned;
 
 /// Plays a sprite, or a picture, once; give `times` or `for` to play it on.
@@ -26,15 +26,6 @@ pub struct SpriteKeys {
     dither: Option<DitherWord>,
 }
 
-/// How shades are shown.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-enum DitherWord {
-    None,
-    Ordered,
-    Diffusion,
-}
-
 impl Keys for SpriteKeys {
     type Form = NoKeys;
 
@@ -42,11 +33,7 @@ impl Keys for SpriteKeys {
         let Some(grid) = making.face.dots() else {
             return making.cannot("it has digits and no dots", Some("pick a face with dots"));
         };
-        let dither = match self.dither {
-            None | Some(DitherWord::None) => Dither::Threshold(0.5),
-            Some(DitherWord::Ordered) => Dither::Ordered,
-            Some(DitherWord::Diffusion) => Dither::Diffusion,
-        };
+        let dither = self.dither.unwrap_or_default().with_threshold(0.5);
         let is_dithered = !matches!(dither, Dither::Threshold(_));
         let inks = making.mount.inks().unwrap_or(Inks::One);
         let reduction = Reduction {

@@ -17,12 +17,12 @@ use crate::rig::{Spanned, TextOrList};
 pub struct TextKeys {
     /// The text, or several in a list
     say: TextOrList<String>,
-    /// How it comes; at once where neither this nor `move` is said
+    /// The motion in which it comes [default: pass if there is a `way`, otherwise cut]
     motion: Option<Motion>,
-    /// Which way it passes or pushes; a text that says it passes
-    r#move: Option<Move>,
-    /// How long it stands before each step further
-    step: Option<Spanned<String>>,
+    /// The way in which it passes or pushes
+    way: Option<Move>,
+    /// The time for each step of the motion
+    every: Option<Spanned<String>>,
     /// How long each text stands that does not pass
     hold: Option<Spanned<String>>,
     /// Dots or digits between the end of what passes and its next beginning
@@ -43,13 +43,13 @@ impl Keys for TextKeys {
             TextOrList::Text(text) => vec![text.clone()],
             TextOrList::List(texts) => texts.clone(),
         };
-        let usual = if self.r#move.is_some() { Motion::Pass } else { Motion::Cut };
+        let usual = if self.way.is_some() { Motion::Pass } else { Motion::Cut };
         let motion = self.motion.unwrap_or(usual);
         let stands = motion == Motion::Cut && texts.len() == 1 && self.hold.is_none();
         let saying = Saying {
             motion,
-            way: self.r#move.unwrap_or(Move::Left),
-            step: time_if_any(self.step.as_ref(), making)?,
+            way: self.way.unwrap_or(Move::Left),
+            step: time_if_any(self.every.as_ref(), making)?,
             hold: time_if_any(self.hold.as_ref(), making)?,
             // By itself, so that a gap comes between them.
             times: if stands { None } else { Some(making.times.take().unwrap_or(1)) },
@@ -107,7 +107,7 @@ const fn fix(error: &SayError) -> Option<&'static str> {
         SayError::StandsNowhere => Some("leave out hold and align, or write motion = \"wipe\""),
         SayError::NoGap => Some("leave out gap, or write motion = \"pass\""),
         SayError::NoGreys => Some("write motion = \"wipe\", or in the drive of a scanned face depth = 4"),
-        SayError::OneRow => Some("write move = \"left\" or move = \"right\""),
+        SayError::OneRow => Some("write way = \"left\" or way = \"right\""),
         SayError::NoPoints => Some("leave out part_points, or write motion = \"pass\" on digits"),
     }
 }

@@ -1,0 +1,42 @@
+//! The act `test`: a face tests itself.
+
+use std::time::Duration;
+
+use clap::Args;
+use spare_tile_core::play::reel::Program;
+use spare_tile_core::play::selftest::SelfTest;
+
+use super::{ActOptions, Stage};
+use crate::failure::Failure;
+use crate::options::every;
+use crate::session::Session;
+
+/// The time for each step unless it is given.
+const EVERY: Duration = Duration::from_millis(250);
+
+/// The options of a test.
+#[derive(Args)]
+#[command(next_help_heading = "Test")]
+pub struct TestOptions {
+    /// The time for each step [default: 250ms]
+    ///
+    /// Example: spare-tile play test --every 100ms
+    #[arg(long, value_name = "TIME", value_parser = every)]
+    every: Option<Duration>,
+    /// Begin again after the last step
+    ///
+    /// Example: spare-tile play test --again
+    #[arg(long)]
+    again: bool,
+}
+
+impl ActOptions for TestOptions {
+    const ABOUT: &'static str =
+        "Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on";
+    const DETAILS: &'static str = "Compare with --frames what the display should show at each step, or with --ops what should go over \
+        its lines.";
+
+    fn program(&self, stage: &Stage<'_>, _: &mut Session<'_>) -> Result<Program, Failure> {
+        Ok(stage.program_of(SelfTest::of(stage.mount(), self.every.unwrap_or(EVERY), self.again)))
+    }
+}

@@ -23,7 +23,7 @@ fn main() {
 
 const LANDING: &str = include_str!("../../../demo/landing.toml");
 
-/// What eight digits show, as a drawing.
+/// A drawing of what eight digits show.
 fn drawing(words: &str) -> Page {
     let rig = Rig::read(LANDING).rig.expect("a sound rig");
     let face = &rig.faces[0].face;

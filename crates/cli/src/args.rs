@@ -26,7 +26,7 @@ pub struct Cli {
     pub manners: Manners,
 }
 
-/// What can be asked. The options of a command are only made when it is the one that is asked for: the whole tree
+/// The commands. The options of a command are only built when that command is called: the whole tree
 /// takes longer than most answers.
 #[derive(Subcommand)]
 #[command(defer = true)]
@@ -91,7 +91,7 @@ pub struct Manners {
     /// Example: spare-tile show 7 --svg seven.svg --force
     #[arg(long, global = true)]
     pub force: bool,
-    /// How many columns lines may take [default: those of the terminal, 80 where there is none]
+    /// The number of columns that lines may take [default: those of the terminal, otherwise 80]
     ///
     /// Example: spare-tile rig check --width 120
     #[arg(long, global = true, value_name = "COLUMNS", value_parser = clap::value_parser!(u16).range(20..=1000))]
@@ -150,7 +150,7 @@ pub enum When {
 }
 
 impl Cli {
-    /// Reads the command line of this process. Help and what is wrong with it are told here; then there is just an exit
+    /// Reads the command line of this process. Prints help and errors; the result is then an exit
     /// status.
     pub fn read() -> Result<Self, ExitCode> {
         // Without a terminal there is no width to be had: lines are as long as on a small one.
@@ -267,7 +267,7 @@ fn width_asked_for() -> Option<usize> {
     words.iter().enumerate().find_map(of_word).filter(|columns| (20..=1000).contains(columns))
 }
 
-/// Reads a command line as it stands in help or docs; where it cannot be read that is a failed test.
+/// Reads a command line from help or docs; the test fails if it cannot be read.
 #[cfg(test)]
 pub fn check_example(line: &str) {
     let line = line.split(" > ").next().unwrap_or(line);

@@ -64,7 +64,7 @@ fn style(name: &str) -> Result<Style, String> {
 /// How a set of segments becomes bytes.
 pub struct Coding {
     pub order: BitOrder,
-    /// Whether a 1 lights, as with a common cathode, or a 0.
+    /// The common side of a digit whose segments this polarity lights.
     pub polarity: Common,
     /// The rig's face, or one made up that is as long as a text may be.
     ///
@@ -110,7 +110,7 @@ impl Coding {
     }
 }
 
-/// What parts a pattern from another, in words.
+/// The separator of two patterns, in words.
 pub fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
     let name = |verb: &str, group: Segments| {
         let names: Vec<_> = group.names(style).collect();
@@ -123,7 +123,7 @@ pub fn differences(lacks: Segments, extra: Segments, style: Style) -> String {
 }
 
 impl CodingArgs {
-    /// Whether a style is asked for.
+    /// Returns true if a style is asked for.
     pub const fn has_style(&self) -> bool {
         self.style.is_some()
     }

@@ -1,4 +1,4 @@
-//! What a shell may complete that depends on files and on what was typed before: faces of the rig, kinds of displays,
+//! Completions that depend on files and on the words typed before: faces of the rig, kinds of displays,
 //! controllers and their pins. Whatever goes wrong on the way, there is just nothing to complete.
 
 use std::ffi::{OsStr, OsString};
@@ -21,7 +21,7 @@ use crate::files;
 /// True while bash asks, which takes a candidate as it would be typed.
 static IN_BASH: AtomicBool = AtomicBool::new(false);
 
-/// Answers a shell that asks for completions and ends the process; does nothing where none asks.
+/// Answers a shell that asks for completions and ends the process; otherwise does nothing.
 pub fn answer_shell() {
     if let Ok(shell) = std::env::var(ASKS) {
         // The completer takes the variable away before it asks us for candidates.
@@ -52,7 +52,7 @@ pub fn controllers(typed: &OsStr) -> Vec<CompletionCandidate> {
     starting(typed, controllers::names().map(|name| (name.to_owned(), String::new())))
 }
 
-/// What a pin is for, and after that the pins of the controller: `clock=GP18`. Only the last of several is completed.
+/// Completes the line of a pin, and after it the pins of the controller: `clock=GP18`. Only the last of several is completed.
 pub fn pins(typed: &OsStr) -> Vec<CompletionCandidate> {
     let Some(typed) = typed.to_str() else { return Vec::new() };
     let (before, last) = typed.rsplit_once(',').map_or(("", typed), |(before, last)| (before, last));

@@ -17,7 +17,7 @@ use spare_tile_core::rig::{Finding, Severity, nearest};
 
 use crate::visible::{visible, visible_lines};
 
-/// What a command comes back with.
+/// The result of a command.
 pub type Outcome = Result<(), Failure>;
 
 /// The exit status of the program.
@@ -42,7 +42,7 @@ pub struct Failure {
     pub complaints: Vec<Complaint>,
 }
 
-/// More complaints than this are counted and not told: whoever mends the first meets the others.
+/// Further complaints are only counted: fixing the first ones often fixes others.
 pub const MOST_COMPLAINTS: usize = 20;
 
 /// One thing to complain about.
@@ -75,7 +75,7 @@ impl Failure {
         ExitCode::from(self.exit as u8)
     }
 
-    /// What went wrong, in a line.
+    /// Returns the reasons in a line.
     pub fn words(&self) -> String {
         self.complaints.iter().map(Complaint::words).collect::<Vec<_>>().join("; ")
     }
@@ -190,7 +190,7 @@ impl From<LinkError> for Failure {
     }
 }
 
-/// Standard output failed. A reader that has seen enough (`| head -1`) is no failure.
+/// Standard output failed. A reader that closes it early (`| head -1`) is not a failure.
 impl From<io::Error> for Failure {
     fn from(error: io::Error) -> Self {
         if error.kind() == io::ErrorKind::BrokenPipe {
@@ -220,14 +220,14 @@ impl Complaint {
         Self { severity, message, place: Some(place), help: Some(help.into()) }
     }
 
-    /// That there are so many more; none where there are none.
+    /// Returns a note with the number of further complaints, if there are any.
     pub fn of_more(more: usize) -> Option<Self> {
         let message = if more == 1 { "and 1 more".to_owned() } else { format!("and {more} more") };
         let help = Some("mend these first: others may go with them".to_owned());
         (more > 0).then_some(Self { severity: Severity::Note, message, place: None, help })
     }
 
-    /// What is wrong, behind the file and the line where it has a place.
+    /// Returns the message, behind the file and the line if it has a place.
     fn words(&self) -> String {
         let Some(Place { origin, source, span, .. }) = &self.place else { return self.message.clone() };
         let line = source.get(..span.start).unwrap_or_default().matches('\n').count() + 1;
@@ -307,7 +307,7 @@ impl Complaint {
     }
 }
 
-/// A text safe to print that stands behind a word and a colon in so many columns, broken between words.
+/// Writes a safe text behind a word and a colon, in a number of columns, broken between words.
 fn wrapped(text: &str, columns: usize, behind: &str) -> String {
     let width = columns.saturating_sub(behind.len() + 2).max(20);
     textwrap::wrap(&visible(text), width).join("\n")
@@ -336,7 +336,7 @@ impl Excerpt {
         let last = also.as_ref().map_or(span.end, |(also, _)| also.end.max(span.end));
         let begin = source[..first].rfind('\n').map_or(0, |newline| newline + 1);
         let end = source[last..].find('\n').map_or(source.len(), |newline| last + newline);
-        // A picture may be longer than what it stands for: places are counted anew.
+        // An escaped character may be longer than the original: places are counted again.
         let length = |range: Range<usize>| visible_lines(&source[range]).len();
         let moved = |span: &Range<usize>| {
             let start = length(begin..span.start);

@@ -34,7 +34,7 @@ impl Feed {
         Self { lines: lines(), fed: Fed::Named(variables.into_iter().collect()) }
     }
 
-    /// What has come since it was last asked: a variable and its value, or what is wrong with a line.
+    /// Returns the lines since the last call: a variable and its value, or an error.
     pub fn take(&self) -> impl Iterator<Item = Result<(String, Value), String>> + '_ {
         self.lines.try_iter().map(|line| self.fed.read(&line))
     }
@@ -45,7 +45,7 @@ impl Fed {
         match self {
             Self::One(variable) => Ok((variable.clone(), Value::of(line))),
             Self::Named(names) => {
-                let (name, value) = line.split_once('=').ok_or("a line came that is no NAME=VALUE")?;
+                let (name, value) = line.split_once('=').ok_or("a line is not NAME=VALUE")?;
                 let name = name.trim();
                 if names.iter().any(|known| known == name) {
                     return Ok((name.to_owned(), Value::of(value)));
@@ -82,7 +82,7 @@ mod tests {
         assert_eq!(fed.read("boat=KNOT"), Ok(("boat".to_owned(), Value::Words("KNOT".to_owned()))));
         assert_eq!(fed.read(" minutes =7"), Ok(("minutes".to_owned(), Value::Number(7.into()))));
         assert_eq!(fed.read("boat=A=B"), Ok(("boat".to_owned(), Value::Words("A=B".to_owned()))));
-        assert_eq!(fed.read("KNOT"), Err("a line came that is no NAME=VALUE".to_owned()));
+        assert_eq!(fed.read("KNOT"), Err("a line is not NAME=VALUE".to_owned()));
         assert_eq!(
             fed.read("berth=2"),
             Err("a line came for 'berth'; the variables: boat, minutes".to_owned())

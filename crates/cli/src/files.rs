@@ -34,7 +34,7 @@ pub struct DrawingFiles {
 }
 
 impl DrawingFiles {
-    /// Whether a file is asked for.
+    /// Returns true if a file is asked for.
     pub const fn any(&self) -> bool {
         self.svg.is_some() || self.png.is_some()
     }
@@ -178,7 +178,7 @@ pub fn read_bytes(path: &Path, what: &str) -> Result<Vec<u8>, Failure> {
     read_within(path, what, BYTES_LIMIT)
 }
 
-/// What a file says that is to be text.
+/// Reads the text of a file.
 pub fn text(path: &Path, what: &str, bytes: Vec<u8>) -> Result<String, Failure> {
     String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
@@ -331,7 +331,7 @@ fn written<W: Write>(out: W, write: impl FnOnce(&mut dyn Write) -> io::Result<()
     out.into_inner().map_err(io::IntoInnerError::into_error)
 }
 
-/// What a link leads to, so that it stays a link, even where nothing is there yet.
+/// Returns the target of a link, so that the link stays, even if the target does not exist yet.
 fn followed(path: &Path) -> PathBuf {
     const MOST: usize = 16;
     let mut target = path.to_owned();

@@ -7,7 +7,7 @@ use std::sync::OnceLock;
 
 use crate::failure::Failure;
 
-/// What stands for standard input.
+/// The name of standard input.
 const NAME: &str = "-";
 /// The longest text that is taken from it: as long as a text file may be.
 pub const LIMIT: u64 = 1024 * 1024;
@@ -15,7 +15,7 @@ pub const LIMIT: u64 = 1024 * 1024;
 /// All of it. It can be read only once, and two options may ask for it.
 static ALL: OnceLock<Vec<u8>> = OnceLock::new();
 
-/// Whether a file name stands for it.
+/// Returns true if a file name stands for it.
 pub fn is_named(path: &Path) -> bool {
     path.as_os_str() == NAME
 }

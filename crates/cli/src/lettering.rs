@@ -115,7 +115,7 @@ pub fn font(name: &str) -> Result<Font, Failure> {
         return Ok(font);
     }
     let path = Path::new(name);
-    // What has no dot and no folder is more likely a name than a file.
+    // A name without a dot or folder is more likely a font than a file.
     if !path.exists() && !input::is_named(path) && !name.contains(['.', '/']) {
         let names = FONTS.iter().map(|font| font.name);
         let meant = did_you_mean(name, names.clone());

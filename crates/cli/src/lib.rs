@@ -1,7 +1,7 @@
 //! `spare-tile`: from one description of a display to its bytes, its wiring and a truthful picture.
 //!
 //! The program's story is [`run`]: read the command line, know the surroundings, run the command, tell how it
-//! went. All that it knows of displays is in the core library.
+//! went. Everything about displays is in the core library.
 
 mod acts;
 mod args;

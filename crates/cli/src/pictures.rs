@@ -45,7 +45,7 @@ pub struct Reading {
     /// Example: spare-tile show --picture ferry.png --sample nearest
     #[arg(long, value_name = "HOW", value_parser = word::<Sampling>())]
     sample: Option<Sampling>,
-    /// How its shades are told by dots that are lit or dark [default: none; a face that can shows them as they are]
+    /// The dither for dots that are lit or dark [default: none; a face with shades shows them]
     ///
     /// Example: spare-tile show --picture ferry.png --dither diffusion
     #[arg(long, value_name = "HOW", value_parser = word::<DitherWord>())]
@@ -85,7 +85,7 @@ fn parse_share(text: &str) -> Result<f32, String> {
 }
 
 impl Reading {
-    /// Whether any of the options is there.
+    /// Returns true if any of the options is there.
     pub const fn any(&self) -> bool {
         self.crop.is_some()
             || self.lay.is_some()
@@ -113,7 +113,7 @@ impl Reading {
     }
 }
 
-/// The format of a picture that these bytes are; none where they are no picture.
+/// Returns the format of a picture, if these bytes are one.
 pub fn format(bytes: &[u8]) -> Option<ImageFormat> {
     image::guess_format(bytes).ok()
 }

@@ -28,12 +28,12 @@ pub struct RigFile {
     pub rig: PathBuf,
 }
 
-/// The variable that names a rig file, and the file where nothing does.
+/// The variable that names a rig file, and the file to use otherwise.
 const VARIABLE: &str = "SPARE_TILE_RIG";
 const USUAL: &str = "rig.toml";
 
 impl RigFile {
-    /// Whether the command line names it.
+    /// Returns true if the command line names it.
     fn is_named(&self) -> bool {
         self.rig != std::env::var_os(VARIABLE).map_or_else(|| PathBuf::from(USUAL), PathBuf::from)
     }
@@ -145,7 +145,7 @@ impl BuiltFile {
             Complaint::warning(message, "leave it out, or write it in the rig")
         });
         session.warn(&idle.collect::<Vec<_>>());
-        // What is no TOML is told of by itself.
+        // A file that is not TOML has an error of its own.
         let (source, origin) = match document::completed(&over, &base) {
             Some(source) => {
                 (source, format!("{}, completed from {}", input::called(path), input::called(&file.rig)))

@@ -14,7 +14,7 @@ use crate::files;
 use crate::view::columns::hung;
 use crate::visible::{EscapedJson, Guarded, visible_lines};
 
-/// The width of an output that is no terminal.
+/// The width of an output that is not a terminal.
 const USUAL_COLUMNS: usize = 80;
 
 /// How many colours an output shows.
@@ -33,7 +33,7 @@ pub trait Shelf {
     /// The text of a file; `what` is the word for its kind.
     fn read(&self, path: &Path, what: &'static str) -> Result<String, Failure>;
 
-    /// Whether there is a file of this name.
+    /// Returns true if there is a file of this name.
     fn has(&self, path: &Path) -> bool;
 
     /// A recording, to be read piece by piece.
@@ -67,23 +67,23 @@ pub struct Session<'s> {
     pub out: Guarded<Box<dyn Write + 's>>,
     /// Where rig files come from.
     pub shelf: Box<dyn Shelf + 's>,
-    /// Whether the answer is wanted in JSON.
+    /// True if the answer is wanted in JSON.
     pub json: bool,
-    /// Whether drawings keep to ASCII.
+    /// True if drawings keep to ASCII.
     pub ascii: bool,
     /// True if files may be replaced that the program did not write.
     pub force: bool,
     /// How many colours answers may use.
     pub depth: Depth,
-    /// Whether a person watches: the answers go to a terminal.
+    /// True if a person watches: the answers go to a terminal.
     pub live: bool,
     /// True if a rig has errors that were not accepted with `--unsound`: then the exit status is 1.
     pub is_unsound: bool,
     /// The width of the output in columns.
     pub columns: usize,
-    /// Whether the person has said how wide it is.
+    /// True if the person has said how wide it is.
     is_width_given: bool,
-    /// Whether nothing is said aside.
+    /// True if nothing is said aside.
     is_quiet: bool,
     errors_in_colour: bool,
 }
@@ -195,7 +195,7 @@ impl<'s> Session<'s> {
         complaint.render(self.depth != Depth::Plain, self.ascii, self.columns)
     }
 
-    /// Says something aside, on standard error: it is no part of the answer. The answer so far comes first.
+    /// Writes a message to standard error: it is not part of the answer. The answer so far comes first.
     pub fn say_aside(&mut self, text: &str) {
         if self.is_quiet {
             return;

@@ -13,7 +13,7 @@ use crate::session::Session;
 use crate::sprites::{self, Changes};
 use crate::words::{Placing, Words};
 
-/// What is to be shown, and how.
+/// The content to be shown, and its form.
 #[derive(Args)]
 pub struct Shown {
     /// Show a frame of a sprite or picture: the file, and after a colon the name or the number of the frame. A text

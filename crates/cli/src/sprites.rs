@@ -19,7 +19,7 @@ use crate::files;
 use crate::input;
 use crate::pictures::{self, Crop, Reading};
 
-/// What is done to a sprite before it is shown, in this order.
+/// The changes to a sprite before it is shown, in this order.
 #[derive(Args, Default)]
 #[command(next_help_heading = "Sprites")]
 pub struct Changes {
@@ -28,7 +28,7 @@ pub struct Changes {
     /// Example: spare-tile play sprite gull.dots --mirror
     #[arg(long)]
     mirror: bool,
-    /// Turn it clockwise by so many degrees
+    /// Turn it clockwise by this angle in degrees
     ///
     /// Example: spare-tile play sprite gull.dots --turn 90
     #[arg(long, value_enum, value_name = "DEGREES", default_value = "0")]
@@ -38,12 +38,12 @@ pub struct Changes {
     /// Example: spare-tile play sprite gull.dots --negative
     #[arg(long)]
     negative: bool,
-    /// Move it by so many dots to the right and down; to the left and up where they are less than none
+    /// Move it by this number of dots to the right and down, or to the left and up if negative
     ///
     /// Example: spare-tile play sprite gull.dots --shift 3,-1
     #[arg(long, value_name = "RIGHT,DOWN", allow_hyphen_values = true, value_parser = parse_shift)]
     shift: Option<(i16, i16)>,
-    /// What leaves at one edge of the sprite while it is moved comes in at the other
+    /// Let dots that leave at one edge of the sprite while it is moved enter at the opposite edge
     ///
     /// Example: spare-tile play sprite gull.dots --shift 3,0 --around
     #[arg(long, requires = "shift")]
@@ -72,7 +72,7 @@ fn parse_shift(text: &str) -> Result<(i16, i16), String> {
 }
 
 impl Changes {
-    /// Whether any of the options is there.
+    /// Returns true if any of the options is there.
     pub const fn any(&self) -> bool {
         self.mirror || self.negative || self.shift.is_some() || !matches!(self.turn, TurnArg::Not)
     }
@@ -100,7 +100,7 @@ impl Changes {
         self.shift.map_or((0, 0), |(right, down)| (isize::from(right), isize::from(down)))
     }
 
-    /// What a face cuts off the changed sprite, unless it was put there by hand.
+    /// Returns the part of the changed sprite that a face cuts off, unless it was moved there by hand.
     pub fn cut(&self, changed: &Sprite, face: &Face) -> Option<Complaint> {
         let back = |dots: usize| -(dots as isize);
         let help = |(columns, rows)| format!("--shift {},{} shows the other end", back(columns), back(rows));
@@ -150,7 +150,7 @@ pub fn parse_size(text: &str) -> Result<(usize, usize), String> {
         .ok_or_else(|| format!("write a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}, such as 32x8"))
 }
 
-/// What a face that is smaller than a sprite at its upper left corner cuts off.
+/// Returns the part of a sprite that a smaller face cuts off.
 pub fn cut(sprite: &Sprite, face: &Face, help: impl Fn((usize, usize)) -> String) -> Option<Complaint> {
     let grid = face.dots()?;
     let (width, height) = sprite.size();

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::fmt;
 use std::io::{self, Write};
 
-/// Whether a terminal obeys a character, or turns the text around with it, instead of showing it.
+/// Returns true if a terminal obeys a character, or turns the text around with it, instead of showing it.
 fn is_obeyed(character: char) -> bool {
     character.is_control() || turns_text(character)
 }

@@ -1,4 +1,4 @@
-//! What is to be shown: a text, or a number with its form, and what may be misread in it.
+//! The content to be shown: a text, or a number with its form, and its legibility.
 
 use std::borrow::Cow;
 
@@ -22,7 +22,7 @@ use crate::rigs::GlyphFile;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
 
-/// What is to be shown.
+/// The content to be shown.
 #[derive(Args)]
 #[command(next_help_heading = "Text")]
 pub struct Words {
@@ -100,12 +100,12 @@ pub struct NumberForm {
     /// Example: spare-tile show 9.3 --most 9 --over Hi
     #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     most: Option<Decimal>,
-    /// What is shown below --least [default: dashes]
+    /// The text that is shown below --least [default: dashes]
     ///
     /// Example: spare-tile show -1.2 --least -1 --under Lo
     #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
     under: String,
-    /// What is shown above --most [default: dashes]
+    /// The text that is shown above --most [default: dashes]
     ///
     /// Example: spare-tile show 9.3 --most 9 --over Hi
     #[arg(long, value_name = "WORDS", default_value = "", hide_default_value = true)]
@@ -169,7 +169,7 @@ impl Words {
         first_given(&said)
     }
 
-    /// Whether the text is to be taken for a number.
+    /// Returns true if the text is to be taken for a number.
     fn is_number(&self) -> bool {
         self.number
             || self.form.places.is_some()
@@ -177,7 +177,7 @@ impl Words {
             || self.form.format() != NumberFormat::default()
     }
 
-    /// What the words are on a face; on dots they need a look.
+    /// Returns the content for the words on a face; on dots they need a look.
     fn content(
         &self,
         words: &str,
@@ -253,7 +253,7 @@ impl Words {
         if self.strict { Severity::Error } else { Severity::Warning }
     }
 
-    /// What the face cannot show, as a complaint.
+    /// Returns a complaint about something that the face cannot show.
     fn lack(&self, lack: &Lack) -> Complaint {
         Complaint::plain(self.severity(), lack.to_string(), lack.fix())
     }
@@ -288,7 +288,7 @@ impl Words {
         let room = content.room(&canvas);
         let drawn = content.words(room).and_then(|words| content.draw(&mut canvas).map(|()| words));
         let words = drawn.map_err(|error| Failure::of_content(&error, &face.name))?;
-        // What letters of segments may be misread for is no matter of dots.
+        // Only letters of segments can be misread like that, not dots.
         let words = words.filter(|_| face.dots().is_none());
         Ok((face, words, frame))
     }

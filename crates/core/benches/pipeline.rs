@@ -95,7 +95,7 @@ fn a_step_of_a_passing_text(bencher: Bencher<'_, '_>) {
     });
 }
 
-/// A photograph of so many columns, with two thirds as many rows, brought down to 32x8 dots.
+/// A photograph of this width, with two thirds as many rows, reduced to 32x8 dots.
 #[divan::bench(args = [480, 1920])]
 fn photograph_to_dots(bencher: Bencher<'_, '_>, width: usize) {
     let height = width * 2 / 3;
@@ -370,7 +370,7 @@ fn a_panel_picture_to_planes(bencher: Bencher<'_, '_>) {
     });
 }
 
-/// What the planes of a picture take to be copied, for comparison.
+/// The time to copy the planes of a picture, for comparison.
 #[divan::bench]
 fn a_copy_of_the_planes_of_a_panel(bencher: Bencher<'_, '_>) {
     let (from, mut to) = (vec![0x2A_u8; 32 * 8 * 64], vec![0_u8; 32 * 8 * 64]);

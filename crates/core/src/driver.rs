@@ -53,7 +53,7 @@ pub trait Driver {
         None
     }
 
-    /// Whether the next slot is the first of a turn.
+    /// Returns true if the next slot is the first of a turn.
     fn begins_turn(&self) -> bool {
         true
     }
@@ -67,7 +67,7 @@ pub trait Writer {
     /// Brings the outputs to these levels.
     fn write(&mut self, role: Role, levels: &[bool], sink: &mut dyn Sink);
 
-    /// Heals a part that lost power: all that it takes to have these levels again.
+    /// Heals a part that lost power: sends everything that these levels need.
     fn heal(&mut self, levels: &[bool], sink: &mut dyn Sink) {
         self.write(Role::Refresh, levels, sink);
     }

@@ -46,10 +46,10 @@ impl Colour {
     }
 }
 
-/// What is known of the lights of a face.
+/// The facts about the lights of a face.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Light {
-    /// What they look like.
+    /// Their look.
     pub colour: Colour,
     /// The voltage across a lit one.
     pub forward: Volts,
@@ -67,7 +67,7 @@ impl Light {
     }
 }
 
-/// What a face is made of.
+/// The layout of a face.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Layout {
     /// Digits in a row.
@@ -88,11 +88,11 @@ pub struct Grid {
     pub width: usize,
     /// From top to bottom, up to [`Face::MAX_HEIGHT`].
     pub height: usize,
-    /// What each dot can show.
+    /// The colours of each dot.
     pub channels: Channels,
 }
 
-/// What a dot can show.
+/// The colours of a dot.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub enum Channels {
     /// One light: on, off, or grey.
@@ -115,7 +115,7 @@ impl Channels {
         }
     }
 
-    /// What dots are that show this, in words.
+    /// Returns the name for dots with these colours.
     #[must_use]
     pub const fn words(self) -> &'static str {
         match self {
@@ -150,19 +150,19 @@ impl Grid {
     }
 }
 
-/// A light of a face that is no segment of a digit.
+/// A light of a face that is not a segment of a digit.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Extra {
     /// How a text names it in braces: `colon2`, or the lamp's own name.
     pub name: String,
-    /// What it is.
+    /// Its kind.
     pub kind: ExtraKind,
 }
 
-/// What a light is that is no segment.
+/// The kind of a light that is not a segment.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ExtraKind {
-    /// A colon that stands after so many digits.
+    /// A colon after this number of digits.
     Colon {
         /// How many, from 1.
         after: usize,
@@ -180,7 +180,7 @@ pub struct Face {
     pub layout: Layout,
     /// Its colons and lamps.
     pub extras: Vec<Extra>,
-    /// Whether all its digits have points.
+    /// True if all its digits have points.
     pub points: bool,
     /// Characters of the rig's own.
     pub own_glyphs: OwnGlyphs,
@@ -235,7 +235,7 @@ impl Face {
         self.extra(0).0 + self.extras.len()
     }
 
-    /// What it is, in words: `4 seven-segment digits`, `8x8 dots`.
+    /// Describes it in words: `4 seven-segment digits`, `8x8 dots`.
     #[must_use]
     pub fn summary(&self) -> String {
         match self.layout {
@@ -261,7 +261,7 @@ impl Face {
         }
     }
 
-    /// What an element is, in words: `digit 2 dp`, `dot 3,0`, `dot 3,0 red`, or the name of a colon or lamp.
+    /// Describes an element in words: `digit 2 dp`, `dot 3,0`, `dot 3,0 red`, or the name of a colon or lamp.
     #[must_use]
     pub fn name_of(&self, element: Element) -> String {
         let Element(index) = element;
@@ -294,7 +294,7 @@ impl Face {
         Element(before + extra)
     }
 
-    /// The colon after so many digits, by its place in [`Self::extras`].
+    /// The colon after this number of digits, by its place in [`Self::extras`].
     #[must_use]
     pub fn colon(&self, digits: usize) -> Option<usize> {
         self.extras.iter().position(|extra| extra.kind == ExtraKind::Colon { after: digits })
@@ -308,7 +308,7 @@ impl Face {
         })
     }
 
-    /// Whether it has any colon.
+    /// Returns true if it has any colon.
     #[must_use]
     pub fn has_colons(&self) -> bool {
         self.colons().next().is_some()

@@ -10,7 +10,7 @@ impl Level {
     /// Lit fully.
     pub const FULL: Self = Self(255);
 
-    /// Its light in steps of so many bits: `(level / 255) ^ gamma`, rounded.
+    /// Returns its light in steps of this many bits: `(level / 255) ^ gamma`, rounded.
     #[must_use]
     pub fn step(self, bits: u8, gamma: f64) -> u8 {
         let most = f64::from((1_u16 << bits) - 1);

@@ -1,7 +1,7 @@
-//! What a transfer says, told from its bytes alone: by the part's own names, and which of its nodes it changes. What that
+//! The meaning of a transfer, from its bytes alone: in the part's own names, with the nodes that it changes. The names of these
 //! is on a face, [`plan::teller`](crate::plan::teller) knows.
 
-/// What a transfer says.
+/// The meaning of a transfer.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Meaning {
     /// In words.
@@ -12,7 +12,7 @@ pub enum Meaning {
     Memory(Vec<Written>),
 }
 
-/// What is written into a place of a display memory.
+/// A write to a place of a display memory.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Written {
     /// The place, by the data sheet's name: `grid 2`, `part 1: digit 0`.

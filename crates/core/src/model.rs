@@ -23,15 +23,15 @@ pub trait Model {
     /// Takes edges in order of time, no earlier than the time that was let [pass](Self::pass).
     fn take(&mut self, edges: &[Edge]);
 
-    /// Takes columns of parallel data under one clock, of a burst that nobody else listens to; in all of them the output
-    /// enable, the bit above the data, has one level. Whether it did; where it did not it gets the edges. A burst without
+    /// enable, the bit above the data, has one level. Returns true if they were handled; otherwise the caller must send edges. A burst without
+    /// Takes columns of parallel data under one clock, of a burst without other listeners; in all of them the output
     /// columns asks whether it takes any.
     fn take_burst(&mut self, columns: &[u8]) -> bool {
         let _ = columns;
         false
     }
 
-    /// Itself as it takes transfers of its bus as bytes, from wires on which nothing is wrong; none where it wants their edges, as one does
+    /// Returns the model for transfers as bytes, from sound wires; `None` if it needs edges, as one does
     /// whose notes somebody reads.
     fn bytewise(&mut self) -> Option<&mut dyn Bytewise> {
         None
@@ -50,13 +50,13 @@ pub trait Model {
         let _ = now;
     }
 
-    /// Writes the share of time, from 0 to 1, that each node is lit as things stand. A part with outputs lights nothing
+    /// Writes the share of time, from 0 to 1, that each node is lit in the current state. A part with outputs lights nothing
     /// by itself.
     fn lit(&self, nodes: &mut [f32]) {
         nodes.fill(0.0);
     }
 
-    /// Where among so many nodes all that are lit stand, as things stand: outside, all is dark. A model of many nodes of
+    /// Returns the range of lit nodes in the current state, out of this many: outside, all is dark. A model of many nodes of
     /// which few are lit at a time spares the one who looks the others.
     fn bright(&self, nodes: usize) -> Range<usize> {
         0..nodes
@@ -68,7 +68,7 @@ pub trait Model {
         self.lit(nodes);
     }
 
-    /// Why it lights nothing as things stand, whatever it was given to show; none where it does, or could.
+    /// Returns the reason why it lights nothing in the current state, if it cannot light anything.
     fn why_dark(&self) -> Option<&'static str> {
         None
     }
@@ -86,7 +86,7 @@ pub trait Model {
         false
     }
 
-    /// What its registers hold, in words and hexadecimal bytes; the levels of its outputs, by eight and the highest first, where it has
+    /// Returns the registers in words and hexadecimal bytes, or the levels of its outputs, by eight and the highest first, if it has
     /// those. None where its lines tell all.
     fn registers(&self) -> Option<String> {
         let outputs = self.levels().chunks(8).map(|outputs| {
@@ -101,7 +101,7 @@ pub trait Model {
         (!outputs.is_empty()).then(|| format!("outputs {}", outputs.join(" ")))
     }
 
-    /// The level to which it drives the line that it answers on, as things stand; none while it lets that go.
+    /// Returns the level to which it drives its answer line in the current state, or `None` if it is released.
     fn answer(&self) -> Option<bool> {
         None
     }
@@ -118,7 +118,7 @@ pub trait Model {
         let _ = by;
     }
 
-    /// What has begun on its wires and not ended, in words: bits that it never took, a transfer without its end.
+    /// Describes an unfinished transfer in words: bits that were never taken, a transfer without its end.
     fn pending(&self) -> Option<String> {
         None
     }
@@ -135,7 +135,7 @@ pub trait Model {
         }
     }
 
-    /// What was heard since it was last asked, in order of time.
+    /// Returns the notes since the last call, in order of time.
     fn heard(&mut self) -> Vec<Note> {
         self.notebook().map(Notebook::take).unwrap_or_default()
     }
@@ -162,13 +162,13 @@ pub const ANSWER_DELAY: Nanos = Nanos(120);
 pub struct Note {
     /// When it was complete.
     pub at: Nanos,
-    /// Whether it is odd: not as the data sheet wants it.
+    /// True if it is odd: not as the data sheet wants it.
     pub odd: bool,
-    /// What it was.
+    /// Its meaning.
     pub meaning: Meaning,
 }
 
-/// What a part heard, where someone wants to know.
+/// The notes of a part, if they are kept.
 #[derive(Debug, Clone, Default)]
 pub struct Notebook {
     notes: Option<Vec<Note>>,
@@ -182,7 +182,7 @@ impl Notebook {
         self.notes.get_or_insert_default();
     }
 
-    /// Whether anything is noted down.
+    /// Returns true if anything is noted down.
     #[must_use]
     pub const fn is_open(&self) -> bool {
         self.notes.is_some()
@@ -209,7 +209,7 @@ impl Notebook {
         }
     }
 
-    /// Counts something that is allowed and that nobody does: it speaks against the traffic being for this part.
+    /// Counts unusual but allowed traffic, which makes this part less likely.
     pub fn doubt(&mut self) {
         self.doubts += usize::from(self.is_open());
     }
@@ -251,7 +251,7 @@ pub fn resolved(driven: [Option<bool>; 2], has_pull_up: bool) -> Option<bool> {
 /// A model straight at its controller's lines, with nothing else there.
 pub struct Straight<'m> {
     model: &'m mut dyn Model,
-    /// What the controller does to each line, and the level that comes of it.
+    /// The level that the controller drives on each line, and the level of the line.
     driven: Vec<Option<bool>>,
     levels: Vec<Option<bool>>,
     /// The line that the model answers on, what it does to it, and what it will do.

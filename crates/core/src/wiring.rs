@@ -72,19 +72,19 @@ impl Wiring {
         self.node_count
     }
 
-    /// How many elements it tells of, wired or not.
+    /// The number of elements, wired or not.
     #[must_use]
     pub const fn element_count(&self) -> usize {
         self.nodes.len()
     }
 
-    /// The node of an element; none where it is not wired.
+    /// The node of an element; `None` if it is not wired.
     #[must_use]
     pub fn node(&self, element: Element) -> Option<Node> {
         self.nodes.get(element.0).copied().filter(|node| *node != NOWHERE)
     }
 
-    /// Whether an element is wired.
+    /// Returns true if an element is wired.
     #[must_use]
     pub fn has(&self, element: Element) -> bool {
         self.node(element).is_some()

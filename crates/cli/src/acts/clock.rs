@@ -36,7 +36,7 @@ pub struct ClockOptions {
     show: Option<Show>,
     /// Show how long it is to a moment: 07:58, or 2026-11-28T07:58, or with an offset 2026-11-28T07:58+01:00
     ///
-    /// What is left of a minute, or with --seconds of a second, counts as one, so that 0 is the moment.
+    /// The rest of a minute, or with --seconds of a second, counts as one, so that 0 is the moment.
     ///
     /// Example: spare-tile play clock --until 07:58
     #[arg(long, value_name = "TIME")]
@@ -56,7 +56,7 @@ pub struct ClockOptions {
     /// Example: spare-tile play clock --twelve
     #[arg(long)]
     twelve: bool,
-    /// What lights in the afternoon: point, the one behind the last figure, or a lamp or colon by its name
+    /// The light that is lit in the afternoon: point, the one behind the last figure, or a lamp or colon by its name
     ///
     /// Example: spare-tile play clock --twelve --afternoon point
     #[arg(long, value_name = "LIGHT", requires = "twelve")]

@@ -27,9 +27,9 @@ pub use text::{TextMotion, TextOptions, program_of_texts};
 
 /// The options of an act.
 pub trait ActOptions {
-    /// What the act shows, in a line.
+    /// A line of help.
     const ABOUT: &'static str;
-    /// What else a user should know of it.
+    /// Further help.
     const DETAILS: &'static str;
 
     /// Returns the program that plays the act.

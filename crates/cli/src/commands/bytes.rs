@@ -44,7 +44,7 @@ pub struct Bytes {
     /// Example: spare-tile bytes 48 --refresh
     #[arg(long)]
     refresh: bool,
-    /// What comes after the frame
+    /// The steps after the frame
     ///
     /// Example: spare-tile bytes 48 --then brightness,off --at-brightness 3
     #[arg(long, value_name = "STEP,...", value_delimiter = ',', value_enum)]
@@ -87,7 +87,7 @@ pub struct Bytes {
     shown: Shown,
 }
 
-/// What a driver can be asked to send besides.
+/// The steps that a driver can send after a frame.
 #[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
 enum Step {
     Brightness,
@@ -104,12 +104,12 @@ struct Sent {
     /// When the bus was free again.
     ended: Nanos,
     listed: Listed,
-    /// What came back.
+    /// The answer.
     answered: Vec<u8>,
     edges: Vec<Edge>,
 }
 
-/// All that was sent of what was asked for.
+/// Everything that was sent for a request.
 struct Traffic {
     sent: Vec<Sent>,
     /// The level of each line of the face before that.
@@ -237,7 +237,7 @@ fn name_of(face: &str) -> String {
     if name.starts_with(|c: char| c.is_ascii_alphabetic()) { name } else { format!("face_{name}") }
 }
 
-/// What is asked for.
+/// The request.
 struct Asked<'a> {
     frame: Frame,
     from: Option<Frame>,
@@ -449,7 +449,7 @@ fn bit_mark(sent: &Sent, clocking: Clocking, clock: usize) -> String {
     match (byte, bit) {
         (Some(byte), Some(bit)) => format!("{byte:02X} bit {bit}"),
         (Some(byte), None) => format!("{byte:02X} acknowledged"),
-        // The clock of a stop, or of an address that is sent anew to read.
+        // The clock of a stop, or of an address that is sent again to read.
         (None, _) => String::new(),
     }
 }

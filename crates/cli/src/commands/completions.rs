@@ -1,4 +1,4 @@
-//! `completions` and `man`: what shells and manual readers want to know, out of the definitions of the commands.
+//! `completions` and `man`: files for shells and for readers of manuals, made from the definitions of the commands.
 
 use std::io::Write;
 use std::path::{Path, PathBuf};

@@ -55,7 +55,7 @@ struct Encoded {
     mistaken_for: Vec<char>,
 }
 
-/// What a cell lights.
+/// The segments of a cell.
 enum Lights {
     /// A digit: its segments, and their bits.
     Digit(Segments, u32),

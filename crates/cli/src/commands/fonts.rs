@@ -25,12 +25,12 @@ pub struct Fonts {
     ///
     /// Example: spare-tile fonts board
     font: Option<String>,
-    /// What to set in it, in place of all its characters
+    /// The text to set, instead of all its characters
     ///
     /// Example: spare-tile fonts board --say "TEAL 07:58"
     #[arg(long, value_name = "TEXT")]
     say: Option<String>,
-    /// Whether it has every character of this text; the exit status is 1 when it has not
+    /// Check that it has every character of this text; the exit status is 1 if it does not
     ///
     /// Example: spare-tile fonts board --covers "DÜNE 7°"
     #[arg(long, value_name = "TEXT", conflicts_with = "say")]

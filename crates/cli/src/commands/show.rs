@@ -54,10 +54,10 @@ pub struct PictureAnswer<'a> {
     seen: SeenAnswer<'a>,
 }
 
-/// What is seen of a face in words.
+/// The visible content of a face, in words.
 #[derive(Serialize)]
 pub struct SeenAnswer<'a> {
-    /// What a person reads off the face, `?` where the lit segments are no character.
+    /// The text that can be read, with `?` for lit segments that are not a character.
     reads: String,
     digits: Vec<DigitAnswer>,
     /// The rows of a face of dots, `#` for a lit one, or a letter for its colour.
@@ -165,7 +165,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     show.drawing.write(draw, session)
 }
 
-/// What is seen of a face, and what its parts found odd.
+/// The visible content of a face, and the notes of its parts.
 struct Seen<'r> {
     picture: Picture<'r>,
     odd: Vec<String>,
@@ -194,13 +194,13 @@ fn look<'r>(
     let mut odd: Vec<_> =
         heard.into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
     let why_dark = scheduler.link_mut().end(face).and_then(|end| end.eye().model().why_dark());
-    // What is tied wrongly says so itself.
+    // A wrong control pin is reported by itself.
     let is_free = built.faces[face].handicaps().is_empty();
     odd.extend(why_dark.filter(|_| is_free).map(str::to_owned));
     Ok(Seen { picture, odd })
 }
 
-/// Whether what is seen is something else than what was meant.
+/// Returns true if the visible content differs from the intended one.
 fn differs(picture: &Picture<'_>, frame: &Frame, mount: &Mount) -> bool {
     let display = mount.drive.display();
     let lit = frame.levels().iter().map(|level| display.light_of(*level) > 0.0);
@@ -215,7 +215,7 @@ fn differs(picture: &Picture<'_>, frame: &Frame, mount: &Mount) -> bool {
     picture.light.iter().zip(wanted()).any(|(light, wanted)| (light - wanted * dimmed).abs() > near)
 }
 
-/// Says why the picture is not what was meant, as far as that can be told. `was_whole` unless it was said already what
+/// Explains why the picture differs from the intended one, if possible. `was_whole` unless a message has explained what
 /// the face cannot show.
 fn tell_why(built: &Mount, odd: Vec<String>, was_whole: bool, session: &mut Session<'_>) {
     const MOST: usize = 3;

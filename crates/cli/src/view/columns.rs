@@ -11,7 +11,7 @@ const GAP: usize = 2;
 /// A column is not made narrower than this to fit.
 const NARROWEST: usize = 8;
 
-/// A table in the making.
+/// A table that is being built.
 pub struct Columns {
     headings: Vec<String>,
     rows: Vec<Vec<String>>,
@@ -58,7 +58,7 @@ impl Columns {
                 _ => break,
             }
         }
-        // What is broken may need less than it was given.
+        // A broken text may need fewer columns than it was given.
         let needed = |(column, width): (usize, &usize)| {
             let cells = rows().filter_map(|row| row.get(column));
             let lines = cells.flat_map(|cell| broken(cell, *width));
@@ -91,7 +91,7 @@ pub fn broken(text: &str, width: usize) -> Vec<Cow<'_, str>> {
 /// A space at which a line is not broken.
 const NO_BREAK: char = '\u{a0}';
 
-/// A text in so many columns, its further lines hanging behind an indent.
+/// Wraps a text to a number of columns, further lines indented.
 pub fn hung(text: &str, columns: usize, indent: usize) -> String {
     let margin = " ".repeat(indent);
     let lines = wrap(text, Options::new(columns).subsequent_indent(&margin).break_words(false));

@@ -33,7 +33,7 @@ struct Change {
     hundredths: u128,
 }
 
-/// A GIF in the making: drawings, all of one size, and the time that passes between them.
+/// A GIF that is being written: drawings of one size, and the time between them.
 #[derive(Default)]
 pub struct Film {
     /// Pixels to a unit of the drawings; by the longest side where that is not said.
@@ -103,7 +103,7 @@ impl Film {
         };
         let changed = canvas.show(page);
         match (changed, self.last.as_mut()) {
-            // What stays as it was need not be told again.
+            // Unchanged areas need not be written again.
             (None, Some(last)) => last.hundredths += hundredths,
             (None, None) => {}
             (Some(area), _) => {
@@ -167,7 +167,7 @@ impl Writer {
     }
 
     fn write(&self, picture: Frame<'static>) {
-        // Where the thread has given up, its reason is told at the end.
+        // If the thread has given up, its error is returned at the end.
         let _ = self.pictures.send(picture);
     }
 
@@ -186,7 +186,7 @@ struct Indexed {
     indices: Vec<u8>,
 }
 
-/// Slots of a table from colours to their places: a power of two, several times as many as there are colours.
+/// Slots of a table from colours to their places: a power of two, several times the number of colours.
 const SLOTS: usize = 4 * MOST_COLOURS;
 
 impl Indexed {
@@ -202,7 +202,7 @@ impl Indexed {
         }
     }
 
-    /// These pixels, with so many of the lowest bits of their colours left out; `None` where there are too many colours.
+    /// Returns these pixels without a number of the lowest bits of their colours; `None` if there are too many colours.
     fn with(coarse: u8, pixels: &[[u8; 3]]) -> Option<Self> {
         let (mut palette, mut indices) = (Vec::new(), Vec::with_capacity(pixels.len()));
         // By hash, one beside the other: the colour, and its place.

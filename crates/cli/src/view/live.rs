@@ -19,9 +19,9 @@ pub enum Woken {
     Due,
     /// The person has seen enough.
     Quit,
-    /// The person or the system wants the program to end at once.
+    /// The user or the system asks the program to end at once.
     Interrupt,
-    /// What was drawn is gone: it is to be drawn again.
+    /// The drawing is gone and must be drawn again.
     Redraw,
 }
 
@@ -70,7 +70,7 @@ impl Live {
         Ok(session.out.flush()?)
     }
 
-    /// Sleeps until a moment counted from the beginning, for good when there is none; ends early when someone asks to
+    /// Sleeps until a moment counted from the beginning, forever if there is none; ends early when the user asks to
     /// stop, or when all is to be drawn again. Then the screen is empty and the session has its new width.
     pub fn wait_until(
         &mut self,
@@ -135,7 +135,7 @@ pub fn ask_to_go_on(session: &mut Session<'_>) -> Result<bool, Failure> {
 /// When the person or the system interrupts.
 pub fn ask(question: &str, session: &mut Session<'_>) -> Result<KeyCode, Failure> {
     session.out.flush()?;
-    // First the signals are heard, then someone is told that they may be sent.
+    // The handlers are installed first, then other programs may send signals.
     let terminal = Terminal::take(Screen::Lines)?;
     write!(session.out, "{question}")?;
     session.out.flush()?;

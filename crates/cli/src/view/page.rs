@@ -12,14 +12,14 @@ pub const MARK: &str = "Spare Tile";
 
 /// The paper of diagrams.
 pub const PAPER: Rgb = Rgb(255, 255, 255);
-/// What is drawn on it.
+/// The drawing.
 pub const INK: Rgb = Rgb(34, 36, 42);
-/// What is there to be measured by.
+/// The references for measuring.
 pub const FAINT: Rgb = Rgb(150, 154, 162);
-/// What is filled.
+/// The filled areas.
 pub const SHADE: Rgb = Rgb(238, 240, 243);
 
-/// Colours for lines that have to be told apart, dark enough for paper.
+/// Colours for lines that must be distinguished, dark enough for paper.
 pub const WIRES: [Rgb; 10] = [
     Rgb(196, 30, 36),
     Rgb(26, 104, 190),
@@ -40,11 +40,11 @@ pub struct Page {
     pub width: f32,
     /// From its top to its foot.
     pub height: f32,
-    /// What it is, for who cannot see it.
+    /// A description for readers who cannot see it.
     pub title: String,
     /// How many millimetres a unit is in print, where it is known.
     pub unit_mm: Option<f32>,
-    /// What is behind everything.
+    /// The background.
     pub ground: Rgb,
     /// From the hindmost to the foremost.
     pub items: Vec<Item>,
@@ -57,7 +57,7 @@ pub enum Item {
     Fill {
         /// Its edge.
         outline: Outline,
-        /// What it is filled with.
+        /// The fill.
         colour: Rgb,
     },
     /// Strokes of one pen.
@@ -68,7 +68,7 @@ pub enum Item {
         colour: Rgb,
         /// The width of the pen.
         width: f32,
-        /// Whether the pen is round, as a writing pen is, or ends where the stroke does.
+        /// True if the pen is round, as a writing pen is, or ends where the stroke does.
         round: bool,
     },
     /// A box with round corners.

@@ -9,13 +9,13 @@ use super::page::{FAINT, INK, PAPER, Page, SHADE, WIRES};
 pub struct Pin {
     /// Its names, the data sheet's first.
     pub name: String,
-    /// What it can be: a line of a bus.
+    /// The function: a line of a bus.
     pub can: String,
-    /// What there is to say of it.
+    /// A remark.
     pub state: State,
 }
 
-/// What a pin is for.
+/// The function of a pin.
 pub enum State {
     /// These lines take it.
     Taken(String),
@@ -72,7 +72,7 @@ enum Side {
     Right,
 }
 
-/// What is written beside a pin.
+/// The text beside a pin.
 fn words(pin: &Pin) -> &str {
     match &pin.state {
         State::Taken(by) => by,

@@ -110,7 +110,7 @@ impl Canvas {
         cut
     }
 
-    /// Shows a drawing. Returns the area in which it differs from the one before; none where it does not.
+    /// Shows a drawing. Returns the area in which it differs from the one before, if any.
     pub fn show(&mut self, page: Page) -> Option<Area> {
         let area = match &self.shown {
             None => Some(self.whole()),
@@ -217,7 +217,7 @@ struct Stamp {
 impl Discs {
     /// The largest radius in pixels.
     const LARGEST: f32 = 12.0;
-    /// Parts of a pixel that are told apart, along each side.
+    /// The samples of a pixel along each side.
     const PARTS: f32 = 16.0;
 
     /// The stamp for an item that is a small disc.
@@ -540,9 +540,13 @@ mod tests {
         assert_eq!(canvas.show(page(&[20.0, 60.0])), None);
         let area = canvas.show(page(&[20.0, 80.0])).unwrap();
         assert!(area.left > 100 && area.left + area.width <= 172 && area.height < 26, "{area:?}");
-        let mut anew = Canvas::new(&page(&[]), 2.0).unwrap();
-        anew.show(page(&[20.0, 80.0]));
-        assert_eq!(canvas.cut(canvas.whole()), anew.cut(anew.whole()), "as if it had been painted anew");
+        let mut fresh = Canvas::new(&page(&[]), 2.0).unwrap();
+        fresh.show(page(&[20.0, 80.0]));
+        assert_eq!(
+            canvas.cut(canvas.whole()),
+            fresh.cut(fresh.whole()),
+            "as if it had been painted from the start"
+        );
     }
 
     #[test]

@@ -22,7 +22,7 @@ pub fn row(lit: Segments, style: Style, texts: &[String]) -> String {
     (0..drawing.len().max(middle + texts.len())).map(line).collect::<Vec<_>>().join("\n")
 }
 
-/// The bits of a pattern so many bits wide, most significant first.
+/// The bits of a pattern of this width, most significant first.
 pub fn bits(bits: u32, width: usize) -> impl Iterator<Item = u32> {
     (0..width).rev().map(move |place| bits >> place & 1)
 }

@@ -125,7 +125,7 @@ pub const fn pitch(style: Style) -> f32 {
 /// The radius of a colon's dots and of a lamp.
 const COLON: f32 = 6.0;
 const LAMP: f32 = 7.0;
-/// What a row of lamps adds to the height.
+/// The height that a row of lamps adds.
 const LAMP_ROW: f32 = 26.0;
 
 /// Lays a row of digits out, from `first` on, at most `count`, with the colons between them. The lamps stand
@@ -249,7 +249,7 @@ impl Outline {
         }
     }
 
-    /// Whether a point is inside.
+    /// Returns true if a point is inside.
     pub fn has(&self, (x, y): Point) -> bool {
         match self {
             Self::Circle((cx, cy), radius) => (x - cx).powi(2) + (y - cy).powi(2) <= radius * radius,

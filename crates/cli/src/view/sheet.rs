@@ -36,7 +36,7 @@ const LABEL_HEIGHT: f32 = 11.0;
 const INK: Rgb = Rgb(60, 60, 66);
 
 impl Still {
-    /// What is seen from a moment on.
+    /// The picture from a moment on.
     pub fn of(pictures: &[&Picture<'_>], at: Duration) -> Self {
         Self { at, pictures: pictures.iter().map(|picture| Shapes::of(picture)).collect() }
     }

@@ -21,7 +21,7 @@ pub fn write(page: &Page) -> String {
 #[derive(Default)]
 pub struct MovingSvg {
     first: Option<Page>,
-    /// By item, its colours and from when on; nothing of an item that is no fill.
+    /// By item, its colours and their times; empty if the item is not a fill.
     colours: Vec<Vec<(Duration, Rgb)>>,
     changes: usize,
 }
@@ -38,7 +38,7 @@ impl MovingSvg {
             if colours.last().is_some_and(|(_, last)| last == colour) {
                 continue;
             }
-            // What was seen for no time at all was not seen.
+            // A picture that was shown for no time was not seen.
             if colours.last().is_some_and(|(since, _)| *since == at) {
                 colours.pop();
             }
@@ -95,7 +95,7 @@ fn animated(colours: &[(Duration, Rgb)], length: Duration) -> String {
     )
 }
 
-/// What comes before the items: the size, the title and the ground.
+/// The head of the file: the size, the title and the ground.
 fn head(page: &Page) -> String {
     let Page { width, height, .. } = page;
     let mut svg = String::new();

@@ -24,27 +24,27 @@ use crate::signals;
 /// How long a wait may go without a look at the signals.
 const LOOK_EVERY: Duration = Duration::from_millis(100);
 
-/// What someone at the terminal, or the system, wants.
+/// A request of the user at the terminal, or of the system.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Wish {
     /// Any key but those that end.
     GoOn,
     /// The person has seen enough.
     Quit,
-    /// The person or the system wants the program to end at once.
+    /// The user or the system asks the program to end at once.
     Interrupt,
     /// The terminal has another size, or others have written on it.
     Redraw,
 }
 
-/// What is heard from a terminal.
+/// An event from a terminal.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Heard {
     /// A key that was pressed.
     Key(KeyEvent),
     /// The mouse was moved, pressed, or let go.
     Mouse(MouseEvent),
-    /// The system wants the program to end at once.
+    /// The system asks the program to end at once.
     Interrupt,
     /// The terminal has another size, or others have written on it.
     Redraw,
@@ -59,7 +59,7 @@ pub enum Screen {
     Whole,
 }
 
-/// How the terminal is taken, if it is: whoever gives it back does so once.
+/// The part of the terminal that is taken, if any; it is given back once.
 static TAKEN: Mutex<Option<Screen>> = Mutex::new(None);
 
 /// The guard.
@@ -243,12 +243,12 @@ fn is_stop(key: KeyEvent) -> bool {
     key.code == KeyCode::Char('z') && key.modifiers.contains(KeyModifiers::CONTROL)
 }
 
-/// Whether a key asks to end at once: Ctrl-C or what ends a program otherwise.
+/// Returns true if a key asks to end at once: Ctrl-C or what ends a program otherwise.
 pub fn is_interrupt(key: KeyEvent) -> bool {
     matches!(key.code, KeyCode::Char('c' | '\\' | '4')) && key.modifiers.contains(KeyModifiers::CONTROL)
 }
 
-/// What a key asks for.
+/// Returns the request for a key.
 fn wish(key: KeyEvent) -> Wish {
     match key.code {
         _ if is_interrupt(key) => Wish::Interrupt,

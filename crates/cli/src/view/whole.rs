@@ -25,7 +25,7 @@ impl<W: Write> WholeScreen<W> {
         Ok(Self { cells: Cells::new(CrosstermBackend::new(out))?, terminal })
     }
 
-    /// Draws all of it anew; what differs is written. Returns where it is.
+    /// Draws everything again and writes what differs. Returns its place.
     pub fn draw(&mut self, draw: impl FnOnce(Rect, &mut Buffer)) -> Result<Rect, Failure> {
         let mut window = Rect::ZERO;
         self.cells.draw(|frame| {
@@ -38,7 +38,7 @@ impl<W: Write> WholeScreen<W> {
         Ok(window)
     }
 
-    /// What is heard next, or nothing when no time is left. Where the screen has another size now it is made ready for that.
+    /// Returns the next event, or `None` after the timeout. If the size of the screen has changed, prepares the screen.
     pub fn hear(&mut self, left: impl Fn() -> Option<Duration>) -> Result<Option<Heard>, Failure> {
         let heard = self.terminal.hear(left)?;
         if heard == Some(Heard::Redraw) {

@@ -270,7 +270,7 @@ fn what_a_terminal_would_obey_is_shown() {
     }
 }
 
-/// However much is wrong, a person is told what can be read, and the machine is not brought down.
+/// The program reports what it can read of any input, and stays within limits.
 #[test]
 fn very_many_faults_are_counted() {
     let folder = Folder::landing();

@@ -243,7 +243,7 @@ fn recordings_that_are_none() {
              rows of columns
     [status 2]
     ");
-    // What came before the fault is told.
+    // Changes before the fault are reported.
     folder.write("bad", sound.replace("#100000\n", "#1\n"));
     let run = folder.run("capture bad --part max7219");
     assert_eq!((run.status, run.out.lines().count()), (2, 5), "{}", run.out);
@@ -273,7 +273,7 @@ fn recordings_that_are_none() {
      ╰ help: check the name and the folder
     [status 2]
     ");
-    // Mixed line ends and an end in the middle of a change are no fault.
+    // Mixed line ends and an end in the middle of a change are not a fault.
     folder.write("mixed", sound.replace("#33", "\r\n#33").trim_end_matches(|c: char| c != '#'));
     assert_eq!(folder.run("capture mixed --part max7219 --final").status, 0);
 }
@@ -392,11 +392,7 @@ fn what_fits_no_part_is_called_none() {
     folder.answer("bytes 42 --rig quay.toml --face minutes --vcd minutes.vcd");
     let none = folder.run("capture minutes.vcd");
     assert_eq!(none.status, 2);
-    assert!(
-        none.err.starts_with("error: none of the parts that can be told by their traffic fits"),
-        "{}",
-        none.err
-    );
+    assert!(none.err.starts_with("error: no part with known traffic fits"), "{}", none.err);
 }
 
 #[test]

@@ -52,7 +52,7 @@ fn a_pasted_array_is_read_from_a_file() {
     assert_eq!(folder.answer("decode --file table.h"), folder.answer("decode 3F06"));
 }
 
-/// What `table` and `encode --plain` write is read back as the very patterns, in every form and style.
+/// The output of `table` and `encode --plain` is read back as the same patterns, in every form and style.
 #[test]
 fn what_is_written_is_read_back() {
     let folder = Folder::empty();

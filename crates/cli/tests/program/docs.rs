@@ -2,7 +2,7 @@
 //!
 //! A block of the kind `console` holds commands after `$ ` and their output; a line `...` stands for any lines, and
 //! `[status N]` at the end for an exit status that is not 0. A block of the kind `toml NAME` is a file. The commands of a page run one after another in a folder
-//! that holds the demo data. With `SPARE_TILE_WRITE_DOCS=1` the pages are written anew instead; read them then.
+//! that holds the demo data. With `SPARE_TILE_WRITE_DOCS=1` the pages are written again instead; read them then.
 
 use std::fmt::Write;
 use std::fs;
@@ -18,7 +18,7 @@ struct Page {
     text: String,
 }
 
-/// The variable that asks for the pages to be written anew.
+/// The variable that asks for the pages to be written again.
 pub const WRITE: &str = "SPARE_TILE_WRITE_DOCS";
 
 pub fn project() -> PathBuf {
@@ -53,7 +53,7 @@ impl Shell {
         Self { folder, inside }
     }
 
-    /// What a terminal would show after the command.
+    /// The output of a command on a terminal.
     fn run(&mut self, line: &str) -> String {
         if let Some(folder) = line.strip_prefix("cd ") {
             self.inside.push(folder);
@@ -78,7 +78,7 @@ impl Shell {
     }
 }
 
-/// Whether lines are those that are shown, where `...` stands for any.
+/// Returns true if lines are those that are shown, where `...` stands for any.
 fn is_as_shown(shown: &[&str], found: &[&str]) -> bool {
     match shown.split_first() {
         None => found.is_empty(),
@@ -89,7 +89,7 @@ fn is_as_shown(shown: &[&str], found: &[&str]) -> bool {
     }
 }
 
-/// What a page should show after a command: as it is where that is true, and cut where it is long.
+/// The lines that a page should show after a command: unchanged if they are true, and cut if they are long.
 fn mended(shown: &[&str], found: &str) -> String {
     let lines: Vec<&str> = found.lines().collect();
     if is_as_shown(shown, &lines) {
@@ -159,7 +159,7 @@ fn every_page_shows_what_its_commands_answer() {
         let (number, (shown, found)) = pairs.into_iter().find(|(_, (shown, found))| shown != found).unwrap();
         let _ = writeln!(wrong, "{}:{}\n  shows {shown:?}\n  found {found:?}", page.name(), number + 1);
     }
-    assert!(wrong.is_empty(), "{wrong}write them anew with SPARE_TILE_WRITE_DOCS=1");
+    assert!(wrong.is_empty(), "{wrong}write them again with SPARE_TILE_WRITE_DOCS=1");
 }
 
 /// The schemas that editors are pointed to are the program's own.
@@ -172,7 +172,7 @@ fn the_schema_in_docs_is_what_the_program_writes() {
             fs::write(&path, &schema).unwrap();
         }
         let there = fs::read_to_string(path).unwrap_or_default();
-        assert!(there == schema, "{name}: write it anew with SPARE_TILE_WRITE_DOCS=1");
+        assert!(there == schema, "{name}: write it again with SPARE_TILE_WRITE_DOCS=1");
     }
 }
 

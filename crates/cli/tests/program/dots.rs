@@ -288,7 +288,7 @@ fn a_gif_keeps_time() {
     let delays = self::delays(&std::fs::read(folder.path("swift.gif")).unwrap());
     assert!(delays.iter().all(|delay| (2..=3).contains(delay)), "{delays:?}");
     assert!((10..=12).contains(&delays.iter().sum::<u16>()), "{delays:?}");
-    // What stands still is one picture for as long as it stands.
+    // A still picture is one frame for its whole time.
     let digits = Folder::landing();
     digits.answer("play count --rig berth.toml --to 1 --every 1500ms --gif count.gif");
     assert_eq!(self::delays(&std::fs::read(digits.path("count.gif")).unwrap()), [150, 150]);
@@ -373,7 +373,7 @@ fn sprites_that_cannot_be_shown() {
      ╰ help: the format of sprites is in docs/dots-file.md
     [status 2]
     ");
-    // What does nothing beside the other is not passed over.
+    // An option without effect beside another is an error.
     for option in ["--font small", "--fit cut", "--places 1", "--number", "--unit m", "--start 1", "--strict"]
     {
         let run = folder.run(&format!("show --sprite gull.dots {option}"));

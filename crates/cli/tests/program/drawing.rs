@@ -77,7 +77,7 @@ fn frames_are_copied_named_timed_and_taken_out() {
     window.see("frame 2 gliding of 5");
     window.press("[x");
     window.see("frame 1 gliding of 4");
-    // What changed is looked at: the two that change places again.
+    // Only the changed parts are compared: the two that change places again.
     window.press("uu");
     window.see("frame 2 level of 5");
     window.see("1 gliding 1500ms   2 level 180ms");
@@ -219,7 +219,7 @@ fn another_size_of_the_window_is_drawn_anew() {
     let folder = Folder::landing();
     let window = draw(&folder, "gull.dots --rig board.toml");
     window.resize((30, 40));
-    // What stood beside the dots is below them.
+    // The text beside the dots is below them now.
     let below = window.see_that("the facts below", |screen| {
         screen.contents().lines().any(|line| line.starts_with("dot 0,0: byte"))
     });
@@ -307,7 +307,7 @@ fn a_click_finds_the_segment_that_is_seen() {
         .collect();
         let screen = window.see("q leave");
         let rows: Vec<_> = screen.lines().collect();
-        // What there is to know stands to the right of the digit.
+        // The facts are to the right of the digit.
         let facts = rows.iter().find_map(|line| line.split_once("no character yet"));
         let facts = facts.unwrap().0.chars().count();
         let place_of = |name: &str| {

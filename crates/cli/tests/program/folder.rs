@@ -8,7 +8,7 @@ use tempfile::TempDir;
 
 pub struct Folder(TempDir);
 
-/// What the program did.
+/// The result of a run.
 pub struct Run {
     pub status: i32,
     pub out: String,
@@ -82,7 +82,7 @@ impl Folder {
         Run::of(self.command().args(words).output().unwrap())
     }
 
-    /// What the program answers, which must go well.
+    /// Returns the output of the program, which must succeed.
     pub fn answer(&self, line: &str) -> String {
         let run = self.run(line);
         assert_eq!(run.status, 0, "{line}: {}", run.err);
@@ -94,7 +94,7 @@ impl Folder {
         serde_json::from_str(&self.answer(&format!("{line} --json"))).unwrap()
     }
 
-    /// What the program complains of, with its status; it must not answer.
+    /// Returns the error of the program, with its status; it must not write an answer.
     pub fn complaint(&self, line: &str) -> String {
         let run = self.run(line);
         assert_eq!(run.out, "", "{line}");

@@ -100,13 +100,13 @@ fn ctrl_c_blanks_the_display_and_says_interrupted() {
 fn a_terminal_that_goes_away_ends_it() {
     let folder = Folder::landing();
     let mut session = count(&folder);
-    // What the system sends to the programs of a terminal that was closed.
+    // The signal that the system sends to the programs of a closed terminal.
     session.process_mut().signal(Signal::SIGHUP).unwrap();
     let ended = format!("{:?}", session.process().wait().unwrap());
     assert!(ended.contains("SIGHUP") || ended.ends_with("130)"), "{ended}");
 }
 
-/// Whoever asks it to end so that it can still act gets a dark display and the terminal as it was.
+/// A request to end gives a dark display, and the terminal as it was.
 #[test]
 fn a_signal_that_ends_it_gives_the_terminal_back() {
     for signal in [Signal::SIGTERM, Signal::SIGINT, Signal::SIGQUIT] {

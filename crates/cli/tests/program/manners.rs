@@ -1,4 +1,4 @@
-//! What every command has in common: help, completions, manual pages, standard input, width and quiet.
+//! Things that all commands have in common: help, completions, manual pages, standard input, width and quiet.
 
 use crate::folder::{Folder, Run};
 
@@ -72,7 +72,7 @@ fn a_topic_and_a_command_are_explained() {
     ");
 }
 
-/// What a page says of bytes is what the program says.
+/// The bytes on a page are those of the program.
 #[test]
 fn the_pages_tell_the_truth() {
     let folder = Folder::landing();
@@ -131,7 +131,7 @@ fn every_option_stands_under_its_heading() {
     }
 }
 
-/// What a shell is given for the last of these words.
+/// The completions for the last of these words.
 fn completed(folder: &Folder, words: &[&str]) -> Vec<String> {
     let mut command = folder.command();
     command.env("SPARE_TILE_COMPLETE", "bash").env("_CLAP_IFS", "\n").env("_CLAP_COMPLETE_COMP_TYPE", "9");
@@ -235,7 +235,7 @@ fn lines_are_as_wide_as_is_said_and_quiet_says_only_the_answer() {
     let quiet = folder.run("rig new clock-module --out clock.toml --quiet");
     assert_eq!((quiet.status, quiet.out.as_str(), quiet.err.as_str()), (0, "", ""));
     assert!(folder.read("clock.toml").contains("tm1637"));
-    // Warnings and errors are no chatter.
+    // Warnings and errors are not suppressed.
     assert!(!folder.run("show KNOT --rig gauge.toml --quiet").err.is_empty());
     assert!(!folder.run("show 12345 --rig gauge.toml --quiet").err.is_empty());
 }

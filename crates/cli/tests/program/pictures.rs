@@ -21,7 +21,7 @@ fn a_photograph_is_brought_down_to_dots() {
     let folder = Folder::landing();
     // Light rises from the left to the right.
     folder.write("dawn.pgm", grey(64, 16, |x, _| (x * 4) as u8));
-    // What the eye takes for half is level 128, in the middle.
+    // Half of the perceived brightness is level 128, in the middle.
     assert_eq!(rows(&folder, "dots dawn.pgm --size 8x2"), ["....####"; 2]);
     assert_eq!(rows(&folder, "dots dawn.pgm --size 8x2 --threshold 75%"), ["......##"; 2]);
     assert_eq!(rows(&folder, "dots dawn.pgm --size 8x2 --crop 32,0,32x8"), ["########"; 2]);
@@ -39,7 +39,7 @@ fn a_photograph_is_brought_down_to_dots() {
             assert!((count as f64 - 64.0 * share).abs() < 6.0, "{dither}: {counts:?}");
         }
     }
-    // What is shown on a face is what the command tells.
+    // The picture on a face is the one that the command reports.
     let shown = folder.json("show --picture dawn.pgm --dither ordered --rig board.toml");
     let told = rows(&folder, "dots dawn.pgm --dither ordered --size 32x8");
     assert_eq!(shown["dots"], serde_json::json!(told));
@@ -74,7 +74,7 @@ fn a_moving_picture_keeps_its_time() {
     folder.write("walk.gif", &bytes);
     let sprite = "dots 3x1 120ms\nframe\n#..\nframe 100ms\n.#.\nframe 400ms\n..#\n";
     assert_eq!(folder.answer("dots walk.gif"), sprite);
-    // What it says is a sprite file that says the same.
+    // Its output is a sprite file with the same content.
     folder.answer("dots walk.gif --out walk.dots");
     assert!(folder.read("walk.dots").starts_with(sprite));
     assert_eq!(folder.answer("dots walk.dots"), sprite);

@@ -109,7 +109,7 @@ fn what_cannot_be_played() {
     [status 2]
     ");
     insta::assert_snapshot!(play("--to 9 --step 0"), @"
-    error: this cannot be counted on face berth: a step of 0 gets nowhere
+    error: this cannot be counted on face berth: a step of 0 has no effect
      │
      ╰ help: give a step such as 1, 0.5 or -1
     [status 2]
@@ -195,7 +195,7 @@ fn each_picture_comes_with_what_was_sent_for_it() {
             of_face(&frames).iter().flat_map(|frame| frame["ops"].as_array().unwrap().clone()).collect();
         let told = |op: &serde_json::Value| (op["role"].clone(), op["bytes"].clone(), op["note"].clone());
         let of_list = of_face(&listed);
-        // What lights nothing anew comes with the next picture, of which there is none.
+        // Lights that do not change come with the next picture, and there is none.
         let all: Vec<_> = of_list.iter().filter(|op| op["role"] != "buttons").map(told).collect();
         let seen: Vec<_> = with_pictures.iter().map(told).collect();
         assert!(seen.len() > 4 && all.starts_with(&seen), "{face}: {} of {}", seen.len(), all.len());
@@ -415,7 +415,7 @@ fn old_names_of_options_lead_to_the_new_ones() {
         ("clock = { from = \"2026-11-28T07:57\" }", "time"),
         ("clock = { speed = 60 }", "rate"),
     ] {
-        folder.write("old.reel.toml", &format!("[[track]]\nface = \"desk\"\n[[track.act]]\n{old}\n"));
+        folder.write("old.reel.toml", format!("[[track]]\nface = \"desk\"\n[[track.act]]\n{old}\n"));
         let run = folder.run("play old.reel.toml --rig desk.toml --check");
         assert!(run.err.contains(&format!("it is called '{new}' now")), "{old}: {}", run.err);
     }

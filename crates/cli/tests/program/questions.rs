@@ -50,7 +50,7 @@ fn the_answers_become_the_rig_that_the_options_would_make() {
     answer(&mut session, "What does the chip say?", &DOWN.repeat(4));
     answer(&mut session, "How many digits?", "");
     answer(&mut session, "Which controller?", "");
-    // What was understood, with everything lit.
+    // The understood answers, with everything lit.
     session.exp_string("4 seven-segment digits, 1 tm1637").unwrap();
     answer(&mut session, "Write this to rig.toml?", "");
     let (status, said) = ended(session);

@@ -220,7 +220,7 @@ fn a_reel_plays_on_all_faces() {
     );
 }
 
-/// What plays goes over the lines too, and into a film.
+/// A played reel goes over the lines too, and into a film.
 #[test]
 fn a_reel_is_sent_and_filmed() {
     let folder = Folder::landing();
@@ -235,7 +235,7 @@ fn a_reel_is_sent_and_filmed() {
     assert!(folder.names().contains(&"sign.gif".to_owned()));
 }
 
-/// What the lines did while it played, read back from a dump, is what was to be seen.
+/// The lines of a dump, read back, give the pictures that were shown.
 #[test]
 fn a_dump_of_what_plays_is_read_back() {
     let folder = Folder::landing();

@@ -204,7 +204,7 @@ fn put(into: &mut toml::Table, from: toml::Table) {
     }
 }
 
-/// What is said to be assumed is what is assumed, all of it: written into the rig it changes nothing, and nothing is left
+/// All assumptions are listed, and they are true: written into the rig they change nothing, and nothing is left
 /// to be assumed.
 #[test]
 fn what_was_assumed_can_be_written_into_the_rig() {
@@ -237,7 +237,7 @@ fn what_was_assumed_can_be_written_into_the_rig() {
         assert!(!explained.contains("assumed"), "{rig}: {explained}");
         let budget = |rig: &str| -> serde_json::Value {
             let answer = folder.answer(&format!("rig check --electrical --json -r {rig}.toml"));
-            // The faces of the file as written anew come in the order of their names.
+            // The faces of the written file come in the order of their names.
             let mut faces =
                 serde_json::from_str::<serde_json::Value>(&answer).unwrap()["electrical"]["faces"].take();
             faces.as_array_mut().unwrap().sort_by_key(|face| face["face"].to_string());

@@ -248,7 +248,7 @@ fn the_pins_of_a_controller() {
     assert!(left.contains(&"GPIO4"));
 }
 
-/// A controller that nobody knows is spelled out with the keys of those that are known.
+/// An unknown controller is described by the keys of the known ones.
 #[test]
 fn a_controller_of_ones_own() {
     let folder = Folder::landing();

@@ -305,7 +305,7 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     ");
 }
 
-/// What takes a point for its colon has none: the picture shows none, not even dark.
+/// A face that uses a point as its colon has no colon in the picture, not even a dark one.
 #[test]
 fn a_clock_without_points_shows_none() {
     let folder = Folder::landing();
@@ -314,7 +314,7 @@ fn a_clock_without_points_shows_none() {
         folder.read("out.svg").matches("<circle").count()
     };
     let (colon, points, lamps) = (2, 8, 8);
-    // What glows is drawn once more, blurred.
+    // Glowing lights are drawn once more, blurred.
     assert_eq!(circles("--face clock 1234"), colon);
     assert_eq!(circles("--face desk 1234"), points + lamps);
 }

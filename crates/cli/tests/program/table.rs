@@ -77,7 +77,7 @@ fn the_chart_is_drawn_as_svg_and_png() {
     assert_eq!(
         svg.matches("<path").count(),
         95 + 94,
-        "its bytes, and the character itself where it is no blank"
+        "its bytes, and the character itself unless it is a blank"
     );
     assert_eq!(&std::fs::read(folder.path("chart.png")).unwrap()[..4], b"\x89PNG");
 }
@@ -155,7 +155,7 @@ fn run(folder: &Folder, program: &str, arguments: &[&str]) -> String {
     String::from_utf8(output.stdout).unwrap()
 }
 
-/// What each variant must give: the entry at 0x10 ('0'), and the blank past the end.
+/// The entries that each variant must give: the entry at 0x10 ('0'), and the blank past the end.
 const EXPECTED: [u32; 12] = {
     const SEVEN: u32 = 0xC0;
     const FOURTEEN: u32 = !0b000_1100_0011_1111 & 0x7FFF;

@@ -32,7 +32,7 @@ fn all_faces_are_seen_under_their_names() {
     assert_eq!(window.status(), 0);
 }
 
-/// What is held stands, and steps go from change to change, back too.
+/// A held reel does not move, and steps go from change to change, back too.
 #[test]
 fn it_is_held_and_stepped_through() {
     let folder = Folder::landing();
@@ -196,7 +196,7 @@ fn a_reel_is_read_again_when_it_is_saved() {
     ");
 }
 
-/// Keys of the face jump and hold as the reel says, and whoever watches is told.
+/// Buttons of the face jump and hold as the reel says, and the screen shows it.
 #[test]
 fn the_demo_is_the_morning_with_its_keys() {
     let folder = Folder::empty();
@@ -224,7 +224,7 @@ fn the_demo_is_the_morning_with_its_keys() {
     assert_eq!(window.status(), 0);
 }
 
-/// A key that is pressed again is let go in between, for as long as it takes to be seen, whenever the keyboard is struck.
+/// A button that is pressed again is released in between, long enough to be polled, whenever the keyboard is struck.
 #[test]
 fn a_key_may_be_struck_again_at_any_moment() {
     let folder = Folder::empty();
@@ -254,7 +254,7 @@ fn it_begins_as_fast_as_is_said() {
     assert_eq!(window.status(), 0);
 }
 
-/// What comes over standard input changes what plays; a line that says nothing is told.
+/// Values on standard input change the display; a line that is not a value is reported.
 #[test]
 fn values_of_a_reel_come_line_by_line() {
     let folder = Folder::landing();

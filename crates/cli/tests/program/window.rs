@@ -34,7 +34,7 @@ fn some(count: u16) -> NonZero<u16> {
 }
 
 impl Window {
-    /// Runs the program with the words of a line in a window of so many rows and columns.
+    /// Runs the program with the words of a line in a window of this many rows and columns.
     pub fn open(folder: &Folder, (rows, columns): (u16, u16), line: &str) -> Self {
         Self::open_with(folder, (rows, columns), line, &[("NO_COLOR", "1")])
     }
@@ -97,7 +97,7 @@ impl Window {
     /// Waits until the screen is as something says, and drawn to its end; the whole screen.
     pub fn see_that(&self, what: &str, is_so: impl Fn(&vt100::Screen) -> bool) -> String {
         let deadline = Instant::now() + PATIENCE;
-        // What is drawn comes in pieces: two looks must agree, unless it never comes to rest.
+        // A drawing arrives in pieces: two looks must agree, unless it never comes to rest.
         let mut before: Option<(Instant, String)> = None;
         loop {
             {

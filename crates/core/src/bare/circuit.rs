@@ -20,7 +20,7 @@ pub struct Circuit {
     /// The outputs that select a digit, a row or a column, in the order of the scan; none where each light
     /// has a line of its own.
     pub selects: Vec<usize>,
-    /// What is selected one after another.
+    /// The lines that are selected one after another.
     pub scanned: Scanned,
     /// Which side of the lights is joined: the one at the selects, or at a rail where there are none.
     pub common: Common,
@@ -28,7 +28,7 @@ pub struct Circuit {
     pub line_switch: Switch,
     /// Between the outputs and the selects.
     pub select_switch: Switch,
-    /// What limits the current, when the rig says.
+    /// The part that limits the current, if the rig states it.
     pub resistor: Option<Resistor>,
     /// The timing of the scan; none where there are no selects.
     pub timing: Option<Timing>,
@@ -38,7 +38,7 @@ pub struct Circuit {
     pub places: Places,
 }
 
-/// What is selected one after another.
+/// The lines that are selected one after another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Scanned {
@@ -48,7 +48,7 @@ pub enum Scanned {
     Columns,
 }
 
-/// What hangs on an output.
+/// The load of an output.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Hangs {
     /// A segment of every digit, by its place in the style's order.
@@ -84,9 +84,9 @@ pub struct Crossed {
 /// An output of a controller or part.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Output {
-    /// What it does in words: `a`, `digit 0`, or the name of a colon or lamp.
+    /// Its function in words: `a`, `digit 0`, or the name of a colon or lamp.
     pub role: String,
-    /// What hangs on it.
+    /// Its load.
     pub hangs: Hangs,
     /// By the name of the controller pin or the part's output, as the rig writes it.
     pub pin: Pin,
@@ -96,7 +96,7 @@ pub struct Output {
     pub span: Range<usize>,
 }
 
-/// What a light hangs on.
+/// The outputs of a light.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Light {
     /// The output of its line; none where it has no wire.
@@ -109,19 +109,19 @@ pub struct Light {
     pub joined: usize,
 }
 
-/// What stands between an output and what it switches.
+/// The switch between an output and its load.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Switch {
-    /// What it is.
+    /// Its kind.
     pub kind: SwitchKind,
     /// The level at the output that makes it conduct.
     pub active: bool,
-    /// Whether its base or gate is on the side of the lights: then it holds them at the output's voltage, less its drop,
+    /// True if its base or gate is on the side of the lights: then it holds them at the output's voltage, less its drop,
     /// in place of the rail's.
     pub follows: bool,
     /// The voltage across it while it conducts; of one that follows, between its base or gate and the lights.
     pub drop: Volts,
-    /// How long it goes on conducting after it was told to stop.
+    /// The time for which it conducts after it is switched off.
     pub turn_off: Nanos,
     /// The most that it may carry.
     pub most: Milliamps,
@@ -161,7 +161,7 @@ impl Switch {
         }
     }
 
-    /// Whether a stage before it turns the output's level round.
+    /// Returns true if a stage before it turns the output's level round.
     #[must_use]
     pub fn is_turned_round(&self) -> bool {
         self.kind.conducts_at().is_some_and(|level| level != self.active)
@@ -222,7 +222,7 @@ impl SwitchKind {
         }
     }
 
-    /// Whether it follows its base or gate when it connects lights with the high rail, or with the low one.
+    /// Returns true if it follows its base or gate when it connects lights with the high rail, or with the low one.
     #[must_use]
     pub const fn follows(self, to_high: bool) -> bool {
         matches!((self, to_high), (Self::Npn | Self::Nmos, true) | (Self::Pnp | Self::Pmos, false))
@@ -406,7 +406,7 @@ impl Circuit {
         rest
     }
 
-    /// What the outputs do at these levels: `digit 2: a b c`. Those without a level are left out.
+    /// Describes the outputs at these levels: `digit 2: a b c`. Those without a level are left out.
     #[must_use]
     pub fn words(&self, levels: &[Option<bool>]) -> String {
         let is_active = |output: usize, active: bool| levels.get(output).copied().flatten() == Some(active);

@@ -21,17 +21,17 @@ pub struct CircuitKeys {
     pub(super) rows: Option<Spanned<Vec<Spanned<Pin>>>>,
     /// The output of each column of dots, from left to right.
     pub(super) columns: Option<Spanned<Vec<Spanned<Pin>>>>,
-    /// What is selected one after another: rows or columns.
+    /// The lines that are selected one after another: rows or columns.
     pub(super) scan: Option<Spanned<ScanBy>>,
     /// The output at each pin of the display's package.
     pub(super) package_pins: Option<Spanned<BTreeMap<Spanned<String>, Spanned<Pin>>>>,
-    /// What is between the outputs and the digits' common sides.
+    /// The switches between the outputs and the common sides of the digits.
     pub(super) digit_switch: Option<Spanned<SwitchKey>>,
-    /// What is between the outputs and the segments' lines.
+    /// The switches between the outputs and the lines of the segments.
     pub(super) segment_switch: Option<Spanned<SwitchKey>>,
     /// The level that selects a digit.
     pub(super) digits_active: Option<Spanned<LevelKey>>,
-    /// What limits the current.
+    /// The part that limits the current.
     pub(super) resistor: Option<Spanned<ResistorKey>>,
     /// How often a second every digit has its turn.
     pub(super) refresh_hz: Option<Spanned<u32>>,
@@ -46,7 +46,7 @@ pub struct CircuitKeys {
 }
 
 words! {
-    /// What is selected one after another.
+    /// The lines that are selected one after another.
     pub enum ScanBy {
         /// One row after another.
         Rows = "rows",
@@ -94,13 +94,13 @@ pub enum SwitchKey {
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct SwitchTable {
-    /// What it is.
+    /// Its kind.
     pub(super) kind: SwitchKind,
     /// The level at the output that makes it conduct.
     pub(super) active: Option<LevelKey>,
     /// The voltage across it while it conducts.
     pub(super) drop_volts: Option<f64>,
-    /// How long it goes on conducting after it was told to stop: `"2us"`.
+    /// The time for which it conducts after it is switched off: `"2us"`.
     pub(super) turn_off: Option<Spanned<String>>,
     /// The most that it may carry, in milliamperes.
     pub(super) most_ma: Option<f64>,
@@ -170,7 +170,7 @@ impl<'de> Deserialize<'de> for Segments {
 }
 
 impl CircuitKeys {
-    /// Whether the keys ask for a scan: there is something to select.
+    /// Returns true if the keys ask for a scan: there is something to select.
     #[must_use]
     pub fn is_scanned(&self, table: &DriveTable<'_>) -> bool {
         let by_package = || {

@@ -2,7 +2,7 @@
 //! current flows.
 //!
 //! A light conducts when both its ends are connected: its anode to the high rail and its cathode to the low one. An end
-//! hangs on an output, straight or through a switch, or on a rail for good.
+//! hangs on an output, straight or through a switch, or always on a rail.
 
 use std::ops::Range;
 
@@ -20,9 +20,9 @@ struct Spot {
     own: usize,
     /// The output that others share; none where the shared end is at a rail.
     shared: Option<usize>,
-    /// What is shared: a digit, a row, a column; each light at a rail of its own has a number of its own.
+    /// The index of the shared digit, row or column; each light at a rail of its own has an index of its own.
     group: usize,
-    /// Whether the anode is at the light's own output.
+    /// True if the anode is at the light's own output.
     own_is_anode: bool,
 }
 
@@ -108,7 +108,7 @@ pub fn geometry(circuit: &Circuit, face: &Face) -> Geometry {
 struct End {
     /// The level at the output that connects it; none where the switch cannot.
     connects_at: Option<bool>,
-    /// Whether the output only charges a gate, for which a weak level will do.
+    /// True if the output only charges a gate, for which a weak level will do.
     is_gate: bool,
 }
 
@@ -146,9 +146,9 @@ struct Group {
     own: End,
     /// By light, the output that this end hangs on.
     outputs: Vec<usize>,
-    /// Whether the shared end is connected.
+    /// True if the shared end is connected.
     connected: bool,
-    /// Until when it still is though its switch was told to stop.
+    /// The time until which it still is connected after its switch was turned off.
     lingers: Option<Nanos>,
 }
 
@@ -158,7 +158,7 @@ pub struct Lights {
     groups: Vec<Group>,
     /// How long a shared end goes on conducting.
     turn_off: Nanos,
-    /// Whether the lights of a group share the current of one resistor.
+    /// True if the lights of a group share the current of one resistor.
     one_resistor: bool,
     /// The levels when they were last looked at.
     seen: Vec<Option<bool>>,

@@ -12,7 +12,7 @@ use crate::rig::{DriveTable, Pin, Problem};
 pub struct OutputNames {
     /// Before the number of the part: `part`.
     pub prefix: &'static str,
-    /// What one is called, and several.
+    /// The name of one, and of several.
     pub what: (&'static str, &'static str),
     /// The outputs of one part, by the data sheet's names, in capitals.
     pub names: &'static [&'static str],
@@ -95,7 +95,7 @@ impl OutputNames {
     }
 }
 
-/// More parts than any face needs: what a slip of the pen asks for beyond that is refused.
+/// The most parts of a face: a larger number is a mistake, and refused.
 const MAX_PARTS: usize = 256;
 
 /// The value of each part's outputs, the first in bit 0; outputs that are not used are at `unused`.

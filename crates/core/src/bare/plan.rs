@@ -55,7 +55,7 @@ pub fn plan(
         Some(_) => plan.dots()?,
         None => plan.digits(is_scanned)?,
     };
-    // The rows are what the rig tells of; the columns are the other side of the lights.
+    // The rows are those in the rig; the columns are the other side of the lights.
     let joined_side = if scanned == Scanned::Columns { opposite(face.common) } else { face.common };
     let values = Values { keys, table };
     let timing = if selects.is_empty() { None } else { Some(values.timing(selects.len())?) };
@@ -142,7 +142,7 @@ fn package_table(keys: &CircuitKeys, table: &DriveTable<'_>) -> Option<ByFunctio
             Some(Function::Nothing) => {
                 table.warn(number.span(), Problem::NoLight { line: format!("pin {}", number.get_ref()) });
             }
-            // The common side of a static digit goes to a rail, which is no output.
+            // The common side of a static digit goes to a rail, not to an output.
             Some(function) => found.push((*function, pin.clone())),
         }
     }

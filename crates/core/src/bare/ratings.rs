@@ -1,23 +1,23 @@
-//! What outputs can take.
+//! The ratings of outputs.
 
 use crate::units::{Milliamps, Volts};
 
 /// Outputs with a limit together.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Group {
-    /// What to call them: `port P1`, `74hc595 part 0`.
+    /// Their name: `port P1`, `74hc595 part 0`.
     pub name: String,
     /// The most that they sink together, through the part's ground, where that is limited.
     pub sink: Option<Milliamps>,
     /// The most that they source together, from the part's supply, where that is limited.
     pub source: Option<Milliamps>,
-    /// Whether that is the absolute maximum, and not only what is sensible.
+    /// True if that is the absolute maximum, and not only what is sensible.
     pub is_absolute: bool,
     /// Which they are.
     pub outputs: Vec<usize>,
 }
 
-/// What the outputs of a controller or a part can take.
+/// The ratings of the outputs of a controller or a part.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Ratings {
     /// Whose outputs they are: `rp2040`, `74hc595`.

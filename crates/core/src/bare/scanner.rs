@@ -15,7 +15,7 @@ pub struct Scanner {
     timing: Option<Timing>,
     /// The levels at which all is dark.
     rest: Vec<bool>,
-    /// What is shown, by light; nothing before the first frame.
+    /// The level of each light; `None` before the first frame.
     shown: Option<Vec<Level>>,
     is_on: bool,
     /// The light of each level in steps: bit `b` is that of the piece `b` of a slot.

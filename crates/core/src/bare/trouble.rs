@@ -1,4 +1,4 @@
-//! What can be wrong with the wiring of a bare display.
+//! Mistakes in the wiring of a bare display.
 
 use crate::glyph::Common;
 use crate::rig::Trouble;

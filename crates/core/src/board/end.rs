@@ -76,7 +76,7 @@ impl<'r> End<'r> {
         if self.powered { self.eye.take_whole(protocol, transfer, at) } else { None }
     }
 
-    /// Whether it hears transfers as bytes, or nothing at all.
+    /// Returns true if it hears transfers as bytes, or nothing at all.
     pub fn takes_bytes(&mut self) -> bool {
         !self.powered || self.eye.model_mut().bytewise().is_some()
     }
@@ -88,13 +88,13 @@ impl<'r> End<'r> {
         }
     }
 
-    /// What the model does to the line that it answers on.
+    /// The level that the model drives on its answer line.
     #[must_use]
     pub fn answer(&self) -> Option<bool> {
         if self.powered { self.eye.model().answer() } else { None }
     }
 
-    /// What the model noted since it was last asked.
+    /// The notes of the model since the last call.
     pub fn heard(&mut self) -> Vec<Note> {
         self.eye.model_mut().heard()
     }
@@ -137,7 +137,7 @@ impl<'r> End<'r> {
         self.at_elements(self.eye.light())
     }
 
-    /// Takes edges past the eye, which then sees nothing: for a part that scans its lights by itself and tells of them as
+    /// Takes edges past the eye, which then sees nothing: for a part that scans its lights by itself and reports them as
     /// they stand, at several times the speed.
     pub fn take_unseen(&mut self, edges: &[Edge]) {
         if self.powered {
@@ -153,19 +153,19 @@ impl<'r> End<'r> {
         self.at_elements(&nodes)
     }
 
-    /// What was perceived of each element since the eye was opened, up to `until`.
+    /// Returns the perceived light of each element since the eye was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         let nodes = self.eye.sights(until);
         self.at_elements(&nodes)
     }
 
-    /// Whether the controller scans its lights, so that only a whole turn shows what is seen.
+    /// Returns the length of a scan cycle, if the controller scans the lights: only a whole one shows the picture.
     #[must_use]
     pub fn turn(&self) -> Option<Nanos> {
         self.mount.drive.display().scan().map(|scan| scan.turn)
     }
 
-    /// What is seen at `now`: the lights as they stand, or, where the controller scans them, their mean since the eye was
+    /// Returns the light at `now`: the present lights or, if the controller scans them, their mean since the eye was
     /// opened.
     pub fn picture(&mut self, now: Nanos) -> Picture<'r> {
         let light = if self.turn().is_some() && now > self.eye.opened() {

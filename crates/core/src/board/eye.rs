@@ -19,7 +19,7 @@ use crate::units::Nanos;
 /// A model that is being watched.
 pub struct Eye {
     model: Box<dyn Model>,
-    /// Whether it sees nothing: nobody asks what it has seen.
+    /// True if it is shut and does not look.
     is_shut: bool,
     /// Up to when time has passed.
     now: Nanos,
@@ -30,13 +30,13 @@ pub struct Eye {
     /// The light of each node now, and what of it was seen; filled up to whole groups.
     light: Vec<f32>,
     tallies: Vec<Tally>,
-    /// What the model says goes here first.
+    /// A buffer for the lights of the model.
     fresh: Vec<f32>,
     /// Where lit nodes were when they were last looked at.
     bright: Range<usize>,
 }
 
-/// What has been seen of one node since the window opened.
+/// The observations of one node since the window opened.
 #[derive(Debug, Clone, Default)]
 struct Tally {
     /// Since when it has had its present light.
@@ -55,14 +55,14 @@ struct Tally {
     longest_dark: Nanos,
 }
 
-/// What an eye had seen at a moment.
+/// The observations of an eye up to a moment.
 #[derive(Debug, Clone)]
 pub struct Mark {
     at: Nanos,
     tallies: Vec<Tally>,
 }
 
-/// What a person perceives of one node.
+/// The perceived light of one node.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Sight {
     /// The mean light over the window: 1 is a node lit all the time.
@@ -186,7 +186,7 @@ impl Eye {
         self.model.as_mut()
     }
 
-    /// Looks at the model anew after it was acted on past the eye.
+    /// Looks at the model again after it was changed past the eye.
     pub fn look_again(&mut self) {
         self.changes = self.model.changes().wrapping_add(1);
         self.look();
@@ -197,7 +197,7 @@ impl Eye {
         if self.is_shut {
             return self.model.take(edges);
         }
-        // What happens at one moment is one change.
+        // Edges at one moment are one change.
         for group in edges.chunk_by(|a, b| a.at == b.at) {
             self.pass(group[0].at);
             self.model.take(group);
@@ -205,8 +205,8 @@ impl Eye {
         }
     }
 
-    /// Takes a burst that begins at `at` and has so long for each column. Whether the model takes bursts; where it does
-    /// not, nothing has happened.
+    /// Takes a burst that begins at `at` with a time for each column. Returns false if the model does not take bursts; then
+    /// it is unchanged.
     pub fn take_burst(&mut self, columns: &[u8], at: Nanos, panel: &Panel) -> bool {
         if !self.model.take_burst(&[]) {
             return false;
@@ -221,7 +221,7 @@ impl Eye {
         true
     }
 
-    /// Takes a transfer as bytes, each at its moment; what came of it. `None` where the model wants edges: nothing has happened then.
+    /// Takes a transfer as bytes, each at its moment, and returns the reply. Returns `None` if the model needs edges.
     pub fn take_whole(&mut self, protocol: &Protocol, transfer: Transfer<'_>, at: Nanos) -> Option<Reply> {
         if self.is_shut && self.model.next_change().is_none() {
             // Nobody looks, and nothing comes by itself: the part is as well without a look after each byte.
@@ -248,7 +248,7 @@ impl Eye {
         self.is_shut = true;
     }
 
-    /// Whether it is shut.
+    /// Returns true if it is shut.
     #[must_use]
     pub const fn is_shut(&self) -> bool {
         self.is_shut
@@ -272,7 +272,7 @@ impl Eye {
         }
     }
 
-    /// What was seen of each node since the window was opened, up to `until`.
+    /// Returns the perceived light of each node since the window was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         self.pass(until);
         self.tally_up();
@@ -285,7 +285,7 @@ impl Eye {
         self.tallies.iter().take(self.nodes).map(Tally::sight).collect()
     }
 
-    /// What has been seen so far, to be [repeated](Self::repeat) from here.
+    /// Returns the observations so far, to be [repeated](Self::repeat) from here.
     pub fn mark(&mut self) -> Mark {
         self.tally_up();
         Mark { at: self.now, tallies: self.tallies.clone() }
@@ -298,10 +298,10 @@ impl Eye {
         }
     }
 
-    /// Sees what was seen since a mark again, so many times more, one after another from now on. For light that has come
+    /// Repeats the observations since a mark `times` times, one after another from now on. For light that has come
     /// full circle this is what watching on would give: the model remembers its times as so much later.
     ///
-    /// What was seen before the mark must have been the same too, or the longest stretches may be longer than is told.
+    /// The light before the mark must have been the same too, or the longest stretches may be longer than reported.
     pub fn repeat(&mut self, since: &Mark, times: u64) {
         self.tally_up();
         let span = self.now - since.at;
@@ -314,7 +314,7 @@ impl Eye {
                 *time += (*time - known.map_or(0, |(_, time)| time)) * times;
             }
             tally.since = tally.since + skipped;
-            // What lasted through the whole circle goes on; what began in it began so much later.
+            // A stretch through the whole cycle continues; one that began in it began later by the skipped time.
             if tally.turned > since.at {
                 tally.turned = tally.turned + skipped;
             }
@@ -356,7 +356,7 @@ impl Eye {
         self.look_within(bright);
     }
 
-    /// Looks at a span of nodes outside which nothing has changed.
+    /// Looks at a span of nodes; the others have not changed.
     fn look_within(&mut self, span: Range<usize>) {
         if span.is_empty() {
             return;

@@ -1,6 +1,6 @@
 //! Faults that can be put on a board: what a loose or wrong wire, a dead part or a dead light does.
 //!
-//! A wrong setting is no fault of the board: it is another [plan](crate::plan::Rig) that it is built from. An operation
+//! A wrong setting is not a fault of the board: it is another [plan](crate::plan::Rig) that it is built from. An operation
 //! that is spoiled on its way is a [`Faulty`](super::link::Faulty) link.
 
 use crate::face::Element;

@@ -1,7 +1,7 @@
 //! Links: where operations go.
 //!
 //! A [`Link`] takes an operation and gives what came back. The [board](super::Board) is one; so is whatever carries
-//! operations to real hardware. Around a link there may be others, which it knows nothing of: one that tells of all that
+//! operations to real hardware. Other links may wrap it: one that reports every operation that
 //! passes ([`Tap`]), one that sends everything to a second link too ([`FanOut`]), one that spoils what passes
 //! ([`Faulty`]).
 
@@ -27,7 +27,7 @@ pub trait Link {
     /// Carries out an operation of a device as soon as it may begin and its bus is free, and gives what came back.
     ///
     /// # Errors
-    /// When it could not be carried out at all. A part that does not acknowledge is no error: the reply says so.
+    /// If it could not be carried out at all. A part that does not acknowledge is not an error: the reply says so.
     fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError>;
 
     /// When the bus of a device is free.
@@ -51,19 +51,19 @@ pub trait Link {
         None
     }
 
-    /// Whether everything stands again as it stood then.
+    /// Returns true if everything stands again as it stood then.
     fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
         let _ = (then, now);
         false
     }
 
-    /// Takes what came since a standing for having come so many times more, a circle of `span` each.
+    /// Counts the time since a standing `times` more times, as cycles of `span` each.
     fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
         let _ = (since, times, span);
     }
 
-    /// Whether asking parts for their push buttons changes nothing, nobody takes note of it, and they answer the same until
-    /// somebody touches one: then nobody needs to ask.
+    /// Returns true if asking parts for their push buttons changes nothing, nobody takes note of it, and they answer the same until
+    /// a user presses one: then they need not be polled.
     fn answers_alike(&mut self) -> bool {
         false
     }
@@ -74,7 +74,7 @@ pub trait Link {
 pub struct Standing {
     /// All that what comes depends on: two moments with the same are the same but for their time.
     pub state: Vec<u64>,
-    /// What the eyes had seen.
+    /// The observations of the eyes.
     pub marks: Vec<Mark>,
 }
 
@@ -112,11 +112,11 @@ impl<L: Link + ?Sized> Link for &mut L {
     }
 }
 
-/// Tells of every operation after it was carried out.
+/// Reports every operation after it was carried out.
 pub struct Tap<L, F> {
     /// The link that carries them out.
     pub link: L,
-    /// Is told: the device, the operation, what came back, and the link.
+    /// Gets the device, the operation, the reply, and the link.
     pub tell: F,
 }
 
@@ -136,12 +136,12 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L)> Link for Tap<L, F> {
     }
 }
 
-/// Tells of operations as a [`Tap`] does, but not of the turns of a scan that are taken as read because they come again as they were:
+/// Reports operations as a [`Tap`] does, except those of scan cycles that are skipped because they repeat:
 /// what is watched for a look costs no more than it did.
 pub struct Glance<L, F> {
     /// The link that carries them out.
     pub link: L,
-    /// Is told: the device, the operation, and what came back.
+    /// Gets the device, the operation, and the reply.
     pub tell: F,
 }
 
@@ -226,7 +226,7 @@ impl<A: Link, B: Link> Link for FanOut<A, B> {
     }
 }
 
-/// What a [`Faulty`] link does to an operation.
+/// The fault that a [`Faulty`] link applies to an operation.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum OpFault {
     /// It never arrives.
@@ -244,7 +244,7 @@ pub enum OpFault {
 pub struct Faulty<L> {
     /// The link behind.
     pub link: L,
-    /// What is done to it.
+    /// The fault.
     pub fault: OpFault,
     /// How many operations pass before.
     pub after: usize,

@@ -147,7 +147,7 @@ impl<'r> Board<'r> {
         self.nets.record();
     }
 
-    /// What happened on the lines since it was last asked, in the order in which it was sent.
+    /// Returns the edges on the lines since the last call, in order of time.
     pub fn recorded(&mut self) -> Vec<Edge> {
         self.nets.recorded()
     }
@@ -194,12 +194,12 @@ impl<'r> Board<'r> {
         self
     }
 
-    /// What was perceived of each element of a face since the eye was opened.
+    /// Returns the perceived light of each element of a face since the eye was opened.
     pub fn sights(&mut self, face: usize, until: Nanos) -> Vec<Sight> {
         self.nets.end_mut(face).map_or_else(Vec::new, |end| end.sights(until))
     }
 
-    /// What is seen of a face at `now`. Looking changes nothing.
+    /// Returns the picture of a face at `now`. This changes nothing.
     pub fn picture(&mut self, face: usize, now: Nanos) -> Option<Picture<'r>> {
         self.nets.end_mut(face).map(|end| end.picture(now))
     }

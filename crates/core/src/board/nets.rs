@@ -25,7 +25,7 @@ pub struct Nets<'r> {
 /// The wire at one controller pin.
 #[derive(Default)]
 struct Net {
-    /// What the controller does to it, now and as power comes.
+    /// The level that the controller drives, now and at power-up.
     driven: Option<bool>,
     idle: Option<bool>,
     has_pull_up: bool,
@@ -38,7 +38,7 @@ struct Net {
     fault: NetFault,
 }
 
-/// What is wrong with a wire.
+/// The fault of a wire.
 #[derive(Debug, Default, Clone, Copy, PartialEq)]
 enum NetFault {
     #[default]
@@ -47,7 +47,7 @@ enum NetFault {
     Open,
     /// It touches another.
     Shorted(usize),
-    /// So many rises from now on, one does not come through; then its fall is none either.
+    /// The rise that is lost, counted from now on; its fall is lost too.
     LostPulse(u64),
     Losing,
 }
@@ -194,7 +194,7 @@ impl<'r> Nets<'r> {
         }
     }
 
-    /// Whether a part answers on a net.
+    /// Returns true if a part answers on a net.
     pub fn is_answered(&self, net: usize) -> bool {
         self.nets.get(net).is_some_and(|net| !net.answered_by.is_empty())
     }
@@ -240,7 +240,7 @@ impl<'r> Nets<'r> {
             let model = connected.end.eye().model();
             match model.state(now) {
                 Some(of_part) => state.extend(of_part),
-                // What cannot tell stands as it stood while it hears nothing and does nothing by itself.
+                // A model without a state is unchanged while it hears nothing and does not change by itself.
                 None if model.next_change().is_none() => state.push(connected.heard),
                 None => return None,
             }
@@ -248,7 +248,7 @@ impl<'r> Nets<'r> {
         Some(state)
     }
 
-    /// Whether nothing is wrong with any, and nobody records what happens.
+    /// Returns true if nothing is wrong with any, and nobody records what happens.
     pub fn are_sound(&self) -> bool {
         self.recorded.is_none() && self.nets.iter().all(|net| net.fault == NetFault::None)
     }
@@ -257,7 +257,7 @@ impl<'r> Nets<'r> {
         self.now = self.now + by;
     }
 
-    /// The level of a net from all that is done to it.
+    /// Returns the level of a net from all its drivers.
     fn resolve(&self, net: usize) -> Option<bool> {
         let own = |net: &Net| {
             let answers = net.answered_by.iter().filter_map(|end| self.ends[*end].answer);
@@ -279,7 +279,7 @@ impl<'r> Nets<'r> {
         }
     }
 
-    /// Something was done to a net at `at`: a change of its level goes to whoever listens.
+    /// Passes a change of the level of a net at `at` on to its listeners.
     #[inline]
     fn look(&mut self, at: Nanos, net: usize) {
         let this = &self.nets[net];

@@ -1,4 +1,4 @@
-//! What a person sees of the lights that a model reports.
+//! The picture that a person sees of the lights of a model.
 
 use crate::dots::raster::Colour;
 use crate::dots::sprite;
@@ -21,7 +21,7 @@ pub struct Picture<'f> {
 const SEEN: f32 = 1.0 / 200.0;
 
 impl<'f> Picture<'f> {
-    /// A picture of these lights by element, exposed so that a light of `full` is 1. Where a drive has so many steps of
+    /// Returns a picture of these lights by element, exposed so that a light of `full` is 1. If a drive has that many steps of
     /// grey, what is less than half of the least is lost.
     #[must_use]
     pub fn exposed(face: &'f Face, mut light: Vec<f32>, full: f32, grey_steps: u32) -> Self {
@@ -81,7 +81,7 @@ impl Picture<'_> {
         self.light.get(self.face.extra(extra).0).copied().unwrap_or(0.0)
     }
 
-    /// Whether a colon after so many digits gives any light.
+    /// Returns true if the colon after this number of digits gives any light.
     #[must_use]
     pub fn has_colon(&self, digits: usize) -> bool {
         self.face.colon(digits).is_some_and(|colon| self.extra(colon) > 0.0)
@@ -93,7 +93,7 @@ impl Picture<'_> {
         (0..self.face.style().segment_count()).filter(|segment| self.segment(digit, *segment) > 0.0).collect()
     }
 
-    /// What a person reads off a digit: its character, or nothing when the lit segments are none, and
+    /// Returns the character of a digit, or an empty text if the lit segments are not a character, and
     /// whether the point is lit.
     #[must_use]
     pub fn read(&self, digit: usize) -> (Option<char>, bool) {
@@ -101,7 +101,7 @@ impl Picture<'_> {
         (self.face.own_glyphs.reading(self.face.style(), lit), lit.has(self.face.style().point()))
     }
 
-    /// What a person reads off the face, a `?` where the lit segments are no character.
+    /// Returns the text of the face, with `?` for lit segments that are not a character.
     #[must_use]
     pub fn reading(&self) -> String {
         let mut reading = String::new();

@@ -22,10 +22,10 @@ pub struct Press {
 /// How long a button is held down.
 pub const PRESS: Duration = Duration::from_millis(100);
 
-/// What is done to the push buttons of a board, moment by moment.
+/// Presses of the push buttons of a board, moment by moment.
 #[derive(Debug)]
 pub struct Fingers {
-    /// What is still to come, the latest first: when, the face, the button, and whether it goes down.
+    /// The presses to come, the latest first: time, face, button, and whether it goes down.
     to_come: Vec<(Duration, usize, usize, bool)>,
     /// When playing began: with the first question for keys.
     origin: Option<Nanos>,

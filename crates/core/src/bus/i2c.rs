@@ -127,16 +127,16 @@ impl I2c {
     }
 }
 
-/// What happens on the two wires.
+/// An event on the two wires.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Event {
-    /// A transfer begins, or begins anew.
+    /// A transfer begins, or a repeated start.
     Start,
     /// Eight bits and their acknowledge.
     Byte {
         /// The bits, the first received the most significant.
         value: u8,
-        /// Whether data was low at the ninth clock.
+        /// True if data was low at the ninth clock.
         acknowledged: bool,
     },
     /// The transfer ends.
@@ -207,7 +207,7 @@ impl Listener {
     }
 }
 
-/// What a part does on the two wires itself: it acknowledges its address and what is written to it, and gives what is read
+/// The part's own levels on the two wires: it acknowledges its address and the written bytes, and sends the bytes that are read
 /// from it.
 #[derive(Debug, Clone, Default)]
 pub struct Target {
@@ -216,9 +216,9 @@ pub struct Target {
     /// Rising clocks since the last byte, and the bits that they brought.
     rises: u8,
     byte: u8,
-    /// What the transfer is to this part.
+    /// The transfer as this part sees it.
     stage: Stage,
-    /// Whether it pulls data low.
+    /// True if it pulls data low.
     pulls: bool,
 }
 
@@ -293,7 +293,7 @@ impl Target {
         }
     }
 
-    /// What it does to data: it pulls low or lets go.
+    /// Its level on the data line: low, or released.
     #[must_use]
     pub fn answer(&self) -> Option<bool> {
         self.pulls.then_some(false)

@@ -27,7 +27,7 @@ use std::fmt;
 
 use crate::units::Nanos;
 
-/// What an operation is for.
+/// The purpose of an operation.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Role {
     /// Brings the part from power-up to running and dark.
@@ -87,7 +87,7 @@ impl fmt::Display for Role {
     }
 }
 
-/// What goes over a bus in one go, by the kind of bus.
+/// A transfer over a bus, by the kind of bus.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Transfer<'a> {
     /// Bits under one select, most significant first; latched as select rises.
@@ -99,21 +99,21 @@ pub enum Transfer<'a> {
     I2c {
         /// The 7-bit address.
         address: u8,
-        /// What is written.
+        /// The bytes to write.
         bytes: &'a [u8],
         /// How many bytes are read after that.
         reads: usize,
     },
     /// A frame between start and stop, without an address.
     TwoWire {
-        /// What is written.
+        /// The bytes to write.
         bytes: &'a [u8],
         /// How many bytes are read after that.
         reads: usize,
     },
     /// A frame under a strobe.
     Strobe {
-        /// What is written.
+        /// The bytes to write.
         bytes: &'a [u8],
         /// How many bytes are read after that.
         reads: usize,
@@ -140,7 +140,7 @@ pub enum Transfer<'a> {
 }
 
 impl<'a> Transfer<'a> {
-    /// What is written, without an address.
+    /// The bytes to write, without an address.
     #[must_use]
     pub const fn bytes(&self) -> &'a [u8] {
         match *self {
@@ -174,12 +174,12 @@ impl<'a> Transfer<'a> {
     }
 }
 
-/// One operation: a transfer with what it is for and its earliest moment. Nothing has been sent yet.
+/// One operation: a transfer with its purpose and its earliest moment. It has not been sent yet.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Op<'a> {
-    /// What it is for.
+    /// Its purpose.
     pub role: Role,
-    /// What goes over the bus.
+    /// The transfer.
     pub transfer: Transfer<'a>,
     /// The earliest moment at which it may begin. In a list it counts from the list's beginning, on a link from the
     /// moment of power.
@@ -296,19 +296,19 @@ impl Ops {
         self.entries.len()
     }
 
-    /// Whether there is none.
+    /// Returns true if there is none.
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.entries.is_empty()
     }
 }
 
-/// What came back of an operation.
+/// The reply to an operation.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Reply {
-    /// What was read.
+    /// The bytes that were read.
     pub bytes: Vec<u8>,
-    /// Whether a part acknowledged every byte; always so on a bus without acknowledge.
+    /// True if a part acknowledged every byte; always so on a bus without acknowledge.
     pub acknowledged: bool,
     /// When it began and when the bus was free again.
     pub began: Nanos,
@@ -358,12 +358,12 @@ pub struct Clocking {
     pub clock: usize,
     /// How many clocks a byte takes, that of its acknowledge included.
     pub bits: usize,
-    /// Whether the least significant bit is the first.
+    /// True if the least significant bit is the first.
     pub lsb_first: bool,
 }
 
 impl Clocking {
-    /// What the clock of this number stands for, counted from 0 at the beginning of a transfer: the byte, and its bit, or none
+    /// Returns the byte and the bit for a clock pulse, counted from 0 at the beginning of a transfer, or `None`
     /// for its acknowledge.
     #[must_use]
     pub const fn place(&self, clock: usize) -> (usize, Option<usize>) {
@@ -392,7 +392,7 @@ impl Protocol {
         }
     }
 
-    /// The level of each line between operations, as the controller drives it; `None` where it does not.
+    /// The level of each line between operations, as the controller drives it; `None` if it does not drive it.
     #[must_use]
     pub fn idle(&self) -> Vec<Option<bool>> {
         match self {

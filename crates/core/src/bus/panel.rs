@@ -44,7 +44,7 @@ impl Controls {
         latch as u8 | (enable as u8) << 1 | address << 2 & self.all()
     }
 
-    /// What a byte says: the levels of latch and enable, and the address.
+    /// The content of a byte: the levels of latch and enable, and the address.
     #[must_use]
     pub const fn read(&self, byte: u8) -> (bool, bool, u8) {
         let byte = byte & self.all();
@@ -88,7 +88,7 @@ impl Panel {
         at
     }
 
-    /// How long so many columns take.
+    /// Returns the time for a number of columns.
     #[must_use]
     pub const fn length(&self, columns: usize) -> Nanos {
         Nanos(2 * self.clock.half_period().0 * columns as u64)

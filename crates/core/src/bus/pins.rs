@@ -13,12 +13,12 @@ pub struct PinBits {
     /// By line: byte and bit.
     places: Vec<(usize, u8)>,
     bytes: usize,
-    /// Whether every byte is a port of its own, written apart.
+    /// True if every byte is a port of its own, written apart.
     ports: bool,
 }
 
 impl PinBits {
-    /// So many lines, eight a byte, all changed by one write.
+    /// A number of lines, eight a byte, all changed by one write.
     #[must_use]
     pub fn in_order(lines: usize) -> Self {
         let places = (0..lines).map(|line| (line / 8, (line % 8) as u8)).collect();
@@ -32,7 +32,7 @@ impl PinBits {
         Self { places, bytes, ports: true }
     }
 
-    /// Whether each byte is a port.
+    /// Returns true if each byte is a port.
     #[must_use]
     pub const fn are_ports(&self) -> bool {
         self.ports

@@ -26,9 +26,9 @@ pub const ENABLE: usize = 3;
 pub struct Shift {
     /// The clock rate.
     pub clock: Hertz,
-    /// Whether the serial port sends the least significant bit of each byte first.
+    /// True if the serial port sends the least significant bit of each byte first.
     pub lsb_first: bool,
-    /// Whether output enable is driven.
+    /// True if output enable is driven.
     pub has_enable: bool,
 }
 

@@ -77,14 +77,14 @@ impl Strobe {
     }
 }
 
-/// What happens on the three wires.
+/// An event on the three wires.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Event {
     /// Strobe falls.
     Begin,
     /// Eight bits.
     Byte(u8),
-    /// Strobe rises; so many bits were left over.
+    /// Strobe rises, with this number of bits left over.
     End(u8),
 }
 

@@ -108,7 +108,7 @@ mod tests {
             two_wire.send(&bytes, 0, &mut wires, &mut reply);
             let edges = wires.edges;
             prop_assert!(edges.is_sorted_by_key(|edge| edge.at) && edges.iter().all(|edge| edge.at < reply.ended));
-            prop_assert_eq!(reply.acknowledged, bytes.is_empty(), "nobody is there");
+            prop_assert_eq!(reply.acknowledged, bytes.is_empty(), "no part answers");
             let mut listener = Listener::default();
             let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
             let byte = |value: &u8| i2c::Event::Byte { value: *value, acknowledged: false };

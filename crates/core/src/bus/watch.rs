@@ -14,7 +14,7 @@ pub struct Limits {
     pub hold: Nanos,
 }
 
-/// What breaks a limit.
+/// The broken limit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Violation {
     /// From one rising clock to the next.
@@ -65,7 +65,7 @@ impl Watch {
             line if line == self.data_line => self.changed,
             _ => return None,
         };
-        // A sixteenth of the fastest bit is no level that anyone sent.
+        // A sixteenth of the fastest bit is not a level that was sent.
         if let Some(stood) = last.map(|last| edge.at - last).filter(|stood| stood.0 < shortest.0 / 16) {
             if edge.line == self.data_line {
                 self.changed = Some(edge.at);

@@ -8,7 +8,7 @@ use crate::units::{Hertz, Nanos};
 
 /// A part as it takes bytes.
 pub trait Bytewise {
-    /// A transfer begins, or begins anew.
+    /// A transfer begins, or a repeated start.
     fn begin(&mut self, at: Nanos);
 
     /// A byte is complete. Whether the part acknowledges it; what it says to that on a bus without acknowledge is not heard.
@@ -40,7 +40,7 @@ pub trait Bytewise {
 const FASTEST: Hertz = Hertz(1_000_000);
 
 impl Protocol {
-    /// Carries a transfer out from `at` on as bytes. `None` where it has to go edge by edge; nothing has happened then.
+    /// Carries a transfer out from `at` on as bytes. Returns `None` if it must be sent edge by edge.
     pub fn send_whole(
         &self,
         transfer: Transfer<'_>,

@@ -16,7 +16,7 @@ pub struct Samples {
     rate: Option<Hertz>,
     unfinished: Vec<u8>,
     line: u64,
-    /// What is known once the first row has come.
+    /// The columns, known after the first row.
     columns: Option<Columns>,
     wires: Vec<Wire>,
     levels: Vec<Option<Level>>,

@@ -1,4 +1,4 @@
-//! Which wire is which line, and which part the traffic is for, where nobody says: every arrangement is tried on the
+//! Finds the wire of each line, and the part that the traffic is for, if they are not given: every arrangement is tried on the
 //! beginning of the recording, and the one that makes the most sense of it is taken.
 
 use super::story::{Account, Follower, Wanted};
@@ -23,7 +23,7 @@ impl Guess {
         said as i64 - 4 * (odd + doubts) as i64
     }
 
-    /// Whether the traffic can be taken for what the arrangement makes of it: most of it makes sense, and it says more
+    /// Returns true if the traffic can be taken for what the arrangement makes of it: most of it makes sense, and it says more
     /// than one sort of thing, which noise seldom does.
     #[must_use]
     pub fn fits(&self) -> bool {
@@ -31,7 +31,7 @@ impl Guess {
     }
 }
 
-/// What lines are called on analysers and in data sheets.
+/// The names of lines on analysers and in data sheets.
 const NAMES: [(&str, &[&str]); 7] = [
     ("clock", &["clock", "clk", "scl", "sck", "sclk", "srclk", "c"]),
     ("data", &["data", "dio", "din", "sda", "mosi", "sdi", "ser", "d"]),
@@ -106,7 +106,7 @@ pub fn changing(wires: usize, changes: &[Change]) -> Vec<usize> {
     for change in changes {
         let wire = change.wire as usize;
         let before = levels.get_mut(wire).and_then(|level: &mut Option<_>| level.replace(change.level));
-        // How a recording begins is no change.
+        // The first levels of a recording are not changes.
         if before.is_some_and(|before| before != change.level) {
             activity[wire] += 1;
         }
@@ -116,7 +116,7 @@ pub fn changing(wires: usize, changes: &[Change]) -> Vec<usize> {
     active
 }
 
-/// Calls `found` with every way of choosing so many of these in an order.
+/// Calls `found` with every ordered choice of this many items.
 fn arrange(from: &[usize], count: usize, chosen: &mut Vec<usize>, found: &mut impl FnMut(&[usize])) {
     if chosen.len() == count {
         return found(chosen);
@@ -130,7 +130,7 @@ fn arrange(from: &[usize], count: usize, chosen: &mut Vec<usize>, found: &mut im
     }
 }
 
-/// What an arrangement makes of the traffic.
+/// The meaning of the traffic with an arrangement.
 #[must_use]
 pub fn judge(rig: &Rig, mount: &Mount, map: Vec<Option<usize>>, changes: &[Change]) -> Guess {
     let mut follower = Follower::new(rig, mount, map.clone(), Wanted::Story);

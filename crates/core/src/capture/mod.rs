@@ -32,13 +32,13 @@ impl Wire {
         Self { name: shortened(name), also: Vec::new() }
     }
 
-    /// Whether this is one of its names.
+    /// Returns true if this is one of its names.
     pub fn is_called(&self, mut is: impl FnMut(&str) -> bool) -> bool {
         is(&self.name) || self.also.iter().any(|name| is(name))
     }
 }
 
-/// A name without what nobody reads of it.
+/// Returns a name without its prefix and bit number.
 fn shortened(name: &str) -> String {
     match name.char_indices().nth(MAX_NAME) {
         None => name.to_owned(),
@@ -70,7 +70,7 @@ pub enum Level {
     Unknown,
 }
 
-/// More wires than any analyser has, with all their names: a file that tells of more is not what it seems.
+/// The most wires with all their names, more than any analyser has: a file with more is broken.
 pub const MAX_WIRES: usize = 65_536;
 /// The most characters of a wire's name that are kept.
 pub const MAX_NAME: usize = 64;
@@ -100,7 +100,7 @@ pub enum ReadError {
 /// Reads a recording piece by piece.
 pub trait Reader {
     /// Takes the next piece of the file and adds the changes in it, in order of time. Returns how many bytes of it were
-    /// taken: not all where they tell of very many changes; the rest is to come again.
+    /// taken: not all of them if there are very many; the rest follows.
     ///
     /// # Errors
     /// When the file breaks its form; what came before has been added.
@@ -115,7 +115,7 @@ pub trait Reader {
     /// The wires that are known so far; all of them once there was a change.
     fn wires(&self) -> &[Wire];
 
-    /// The latest time that was told.
+    /// The latest time so far.
     fn now(&self) -> Nanos;
 
     /// How long before its time 0 the file begins, where it counts from a trigger: so much is added to every time in it.

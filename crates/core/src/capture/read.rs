@@ -16,7 +16,7 @@ pub struct Dump {
     /// The place of the piece in the file.
     offset: u64,
     wires: Vec<Wire>,
-    /// The last level of each wire of a vector: only what changes is told.
+    /// The last level of each wire of a vector: only changes are recorded.
     levels: Vec<Option<Level>>,
     /// How many names were declared.
     names: usize,
@@ -31,7 +31,7 @@ pub struct Dump {
     words: Vec<String>,
 }
 
-/// What comes next.
+/// The next item.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum State {
     /// A keyword of the header.
@@ -498,7 +498,7 @@ mod tests {
         assert!(matches!(read(other.as_bytes(), 99), Err(ReadError::Malformed { .. })));
     }
 
-    /// A short value may change very many wires: it is told in portions.
+    /// A short value may change very many wires, so the changes are passed on in portions.
     #[test]
     fn wide_vectors_and_long_names_take_no_more_memory() {
         let name = "n".repeat(60_000);

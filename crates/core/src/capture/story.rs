@@ -1,4 +1,4 @@
-//! What a recording put on a display: everything that was said on the bus, and every change of the picture.
+//! The effect of a recording on a display: every message on the bus, and every change of the picture.
 
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -25,9 +25,9 @@ pub enum Happening<'r> {
 pub struct Told {
     /// When it was complete.
     pub at: Nanos,
-    /// Whether it is odd: not as the data sheet wants it.
+    /// True if it is odd: not as the data sheet wants it.
     pub odd: bool,
-    /// What it was.
+    /// Its kind.
     pub words: String,
 }
 
@@ -42,7 +42,7 @@ impl Happening<'_> {
     }
 }
 
-/// What is wanted of a recording.
+/// The options of a story.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Wanted {
     /// Everything.
@@ -68,7 +68,7 @@ pub struct Account {
     pub edges: Vec<usize>,
     /// Transfers to addresses that are not this face's.
     pub others: BTreeMap<u8, usize>,
-    /// What had begun when the recording ended.
+    /// The transfer that had begun when the recording ended.
     pub pending: Option<String>,
     /// Why the display is dark at the end, whatever it was given to show.
     pub why_dark: Option<&'static str>,
@@ -77,7 +77,7 @@ pub struct Account {
 /// Before the name of a place, among the kinds of things that are said.
 const PLACE: char = '@';
 
-/// What sorts of things a transfer says: a command by its words without their numbers, a place of the memory by its name.
+/// The kinds of messages of a transfer: a command by its words without their numbers, a place of the memory by its name.
 fn kinds(meaning: &Meaning) -> Vec<String> {
     match meaning {
         Meaning::Words(words) => vec![words.chars().filter(|c| !c.is_ascii_digit()).collect()],
@@ -113,7 +113,7 @@ pub struct Follower<'r> {
     seen: Vec<f32>,
     /// How long a turn is, where the controller scans: pictures are what the eye gets in one.
     turn: Option<Nanos>,
-    /// Whether lights follow the lines, as those of a bare display or a panel do.
+    /// True if lights follow the lines, as those of a bare display or a panel do.
     follows_lines: bool,
     edges: Vec<Edge>,
     /// The level of each line while nothing is sent.
@@ -127,9 +127,9 @@ pub struct Follower<'r> {
     /// The level to which the part drives that line, now and soon.
     answer: Option<bool>,
     coming: Option<(Nanos, Option<bool>)>,
-    /// What happened after the last change of lights: a picture may yet come before it.
+    /// The events after the last change of lights: a picture may yet come before them.
     waiting: Vec<Happening<'r>>,
-    /// What was said and odd, and how often each line changed.
+    /// The messages and oddities, and how often each line changed.
     account: Account,
     /// The different things that were said.
     kinds: BTreeSet<String>,
@@ -338,7 +338,7 @@ impl<'r> Follower<'r> {
         let line = self.line_of(change)?;
         let level = self.level_of(line, change.level)?;
         let before = self.levels[line].replace(level);
-        // How a recording begins is no edge where the line rests as it should.
+        // The first level of a recording is not an edge if the line rests at that level.
         let begins = before.is_none() && self.idle[line] == Some(level);
         let is_edge = before != Some(level) && !begins;
         self.account.edges[line] += usize::from(is_edge);
@@ -357,7 +357,7 @@ impl<'r> Follower<'r> {
         }
     }
 
-    /// The lights of a bare display or a panel follow its lines in their own time; those of a part stand until it is told.
+    /// The lights of a bare display or a panel change as their lines do; those of a part change on its commands.
     fn take_edges(&mut self, edges: &[Edge]) {
         if self.follows_lines { self.end.take(edges) } else { self.end.take_unseen(edges) }
     }
@@ -366,7 +366,7 @@ impl<'r> Follower<'r> {
         if self.follows_lines { self.end.light() } else { self.end.light_of_model() }
     }
 
-    /// Time passes until `now`: pictures that stood are told.
+    /// Lets time pass until `now` and reports pictures that were stable.
     fn pass(&mut self, now: Nanos) {
         match self.turn {
             None => {
@@ -382,7 +382,7 @@ impl<'r> Follower<'r> {
                     let light: Vec<_> = self.end.sights(end).iter().map(|sight| sight.light as f32).collect();
                     self.end.eye_mut().open(end);
                     self.tell(begin, light);
-                    // Nothing happens for long: it need not be looked at turn by turn.
+                    // A long time without events need not be checked cycle by cycle.
                     if now - self.end.eye().opened() > Nanos(turn.0.saturating_mul(1_000)) {
                         self.end.eye_mut().open(now - turn);
                     }
@@ -416,7 +416,7 @@ impl<'r> Follower<'r> {
         Account { kinds, others, doubts, pending, why_dark, ..self.account.clone() }
     }
 
-    /// What is seen now.
+    /// Returns the present picture.
     #[must_use]
     pub fn picture(&self) -> Picture<'r> {
         let light = if self.turn.is_some() { self.seen.clone() } else { self.light() };
@@ -427,7 +427,7 @@ impl<'r> Follower<'r> {
     fn tell(&mut self, at: Nanos, mut light: Vec<f32>) {
         let display = self.end.mount().drive.display();
         let (full, greys) = (display.full_duty() * display.usual_light(), display.grey_steps());
-        // Parts of a turn and ghosts are no picture: a light is dark below a part of its least step.
+        // Parts of a scan cycle and ghosts are not a picture: a light is dark below a part of its least step.
         let least = if greys > 1 { 0.5 / greys as f32 } else { 0.25 };
         if self.turn.is_some() {
             light.iter_mut().filter(|light| **light < least * full).for_each(|light| *light = 0.0);

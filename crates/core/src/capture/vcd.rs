@@ -39,7 +39,7 @@ pub fn write(out: impl Write, scopes: &[Scope<'_>], end: Nanos) -> io::Result<()
     dump.end(end)
 }
 
-/// A dump in the making, of any length.
+/// A dump that is being written, of any length.
 pub struct Dump<W> {
     out: W,
     now: Nanos,

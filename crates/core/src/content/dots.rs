@@ -3,7 +3,7 @@
 use super::{Canvas, Region};
 use crate::frame::Level;
 
-/// Why rows of characters are no picture for a face.
+/// The reason why rows of characters are not a picture for a face.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum DotsError {
     /// The face has digits.
@@ -44,7 +44,7 @@ pub struct Dots {
 }
 
 impl Dots {
-    /// Whether words are rows of dots and no text: nothing but `#`, `.` and blanks, and more than one row of them, or a
+    /// Returns true if words are rows of dots and no text: nothing but `#`, `.` and blanks, and more than one row of them, or a
     /// lit dot.
     #[must_use]
     pub fn is_drawing(words: &str) -> bool {

@@ -12,9 +12,9 @@ pub struct WrongEntry {
     pub lacks: Segments,
     /// The segments that it lights and should not.
     pub extra: Segments,
-    /// What it is.
+    /// The entry.
     pub found: u32,
-    /// What would be right.
+    /// The right value.
     pub right: u32,
 }
 
@@ -25,7 +25,7 @@ pub struct Guess {
     pub order: BitOrder,
     /// Which level lights.
     pub common: Common,
-    /// What each entry is then read as; `?` where it is no character.
+    /// The character of each entry; `?` if it is not a character.
     pub reads: String,
     /// How many entries the table has.
     pub count: usize,
@@ -276,7 +276,7 @@ mod tests {
         guess_expecting(values, text, (&BitOrder::usual(style), Common::Cathode))
     }
 
-    /// Of several wirings that explain a table, the one that is thought to be there is told.
+    /// If several wirings explain a table, the most likely one is reported.
     #[test]
     fn what_is_thought_is_kept_where_it_may_be() {
         let mine = BitOrder::parse("a b c d e f g dp", Style::Seven).unwrap();

@@ -1,4 +1,4 @@
-//! What a person may misread.
+//! Texts that a person may misread.
 
 use super::text::{self, Cell, Shows};
 use crate::face::Face;
@@ -34,7 +34,7 @@ pub enum Doubt {
     ReadsAsNumber {
         /// The word.
         word: String,
-        /// What it can be taken for.
+        /// The number that it looks like.
         number: String,
         /// The place of its first character.
         position: usize,
@@ -94,8 +94,8 @@ fn digit_alike(style: Style, character: char) -> Option<char> {
     ('0'..='9').find(alike)
 }
 
-/// What may be misread in a text on a face, in the order of its places. Patterns in braces are as they were
-/// wanted, and a colon that the face has is no glyph.
+/// given, and a colon of the face is not a glyph.
+/// Returns the parts of a text on a face that may be misread, in order. Patterns in braces are as they were
 #[must_use]
 pub fn doubts(words: &str, face: &Face) -> Vec<Doubt> {
     let style = face.style();

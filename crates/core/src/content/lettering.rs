@@ -31,16 +31,16 @@ pub struct Look {
     pub setting: Setting,
     /// Where a shorter line stands.
     pub align: Align,
-    /// Columns to the right of that; to the left where it is less than none.
+    /// Columns to the right of that, or to the left if negative.
     pub offset: isize,
-    /// Whether the letters are dark on a ground of their colour.
+    /// True if the letters are dark on a ground of their colour.
     pub inverse: bool,
-    /// What becomes of what does not fit.
+    /// The handling of a text that does not fit.
     pub fit: Fit,
 }
 
 words! {
-    /// What becomes of a text that is larger than its place.
+    /// The handling of a text that is larger than its place.
     #[derive(Default)]
     pub enum Fit {
         /// It is an error.
@@ -86,7 +86,7 @@ impl Look {
         }
     }
 
-    /// How many digits of this font stand side by side in so many columns, with a point between them.
+    /// Returns how many digits of this font, with a point between them, fit this many columns.
     #[must_use]
     pub fn digits_in(&self, columns: usize) -> usize {
         let point = self.font.glyph('.').map_or(1, |glyph| glyph.advance);
@@ -189,7 +189,7 @@ impl Lettering {
             let left = self.look.align.start(line.width(), width) as isize + self.look.offset;
             let foot = top + line.height() as isize;
             for end in 0..text.len() {
-                // What is to come begins where the line so far ends.
+                // The rest begins where the line so far ends.
                 let from = left + self.look.line(&text[..end])?.width() as isize;
                 if from >= width as isize {
                     break;
@@ -227,7 +227,7 @@ impl Lettering {
         Ok(())
     }
 
-    /// The lines that fit so many columns, as characters and as dots.
+    /// Returns the lines that fit this many columns, as characters and as dots.
     fn set(&self, width: usize) -> Result<(Vec<Vec<Styled>>, Vec<Inked>), LetteringError> {
         let mut lines = Vec::new();
         for line in self.look.read(&self.words)? {

@@ -42,9 +42,9 @@ pub type Styled = (char, Style);
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum MarkupError {
     /// A name that is neither a colour nor a font.
-    #[error("'{found}' in braces is no colour and no font")]
+    #[error("'{found}' in braces is not a colour or a font")]
     Unknown {
-        /// What stands there.
+        /// The name that was found.
         found: String,
     },
     /// A brace without a name and a colon behind it.
@@ -54,7 +54,7 @@ pub enum MarkupError {
         found: String,
     },
     /// A brace that closes nothing.
-    #[error("a brace closes what none has opened")]
+    #[error("a closing brace has no opening one")]
     Stray,
     /// A brace that is not closed.
     #[error("a brace is not closed")]

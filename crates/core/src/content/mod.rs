@@ -60,7 +60,7 @@ impl Region {
 }
 
 /// A region of a frame that content is drawn into. Nothing outside it changes, but for colons and lamps, which belong to
-/// whoever names them.
+/// the caller.
 pub struct Canvas<'c> {
     face: &'c Face,
     frame: &'c mut Frame,
@@ -244,12 +244,12 @@ pub enum ContentError {
     /// The text.
     #[error("{error}")]
     Text {
-        /// What is wrong with it.
+        /// The error.
         error: TextError,
         /// The text that was to be shown: a number's, once it is written.
         words: String,
     },
-    /// The words are no number.
+    /// The words are not a number.
     #[error("{0}")]
     NotANumber(#[from] DecimalError),
     /// The number does not fit.

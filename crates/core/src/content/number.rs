@@ -2,8 +2,8 @@
 //!
 //! One formatter serves every command and act. Values are decimal and exact, so that 0.1 is 0.1; rounding
 //! takes ties away from zero, as people do on paper (2.5 becomes 3, -2.5 becomes -3), and a number that
-//! rounds to nothing has no sign (-0.04 at one place is 0.0). A number is never cut: it fits whole, or the
-//! caller is told.
+//! rounds to zero has no sign (-0.04 at one place is 0.0). A number is never cut: it fits, or the
+//! caller gets an error.
 
 use std::fmt;
 use std::str::FromStr;
@@ -114,7 +114,7 @@ impl Decimal {
         Self { scale: self.scale + powers, ..self }
     }
 
-    /// Whether it is less than another.
+    /// Returns true if it is less than another.
     #[must_use]
     pub fn is_less(self, other: Self) -> bool {
         self.compared(&other).is_lt()
@@ -216,12 +216,12 @@ pub enum NumberError {
     },
 }
 
-/// The room for a number: so many digits, whose points can be lit or not.
+/// The room for a number: the number of digits, and whether their points can be lit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Room {
     /// How many digits.
     pub digits: usize,
-    /// Whether a point folds into the digit before it.
+    /// True if a point folds into the digit before it.
     pub points: bool,
 }
 
@@ -243,7 +243,7 @@ impl NumberFormat {
     ///
     /// # Errors
     /// When it takes more digits than there are, or is not whole where it must be. A number beyond the limits
-    /// is no error: the words or dashes for it are written.
+    /// is not an error: its words, or dashes, are written.
     pub fn write(&self, value: Decimal, room: Room) -> Result<String, NumberError> {
         if self.least.is_some_and(|least| value.is_less(least)) {
             return Ok(stand_in(&self.under, room));

@@ -10,18 +10,18 @@ use crate::glyph::segments::names_in;
 use crate::glyph::{OwnGlyphs, Segments, Style};
 use crate::words::words;
 
-/// What fills one digit.
+/// The content of one digit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Cell<'t> {
-    /// What it shows.
+    /// Its character or segments.
     pub shows: Shows<'t>,
-    /// Whether a point was folded into it.
+    /// True if a point was folded into it.
     pub point: bool,
     /// Its place in the text, counted in characters from 0.
     pub position: usize,
 }
 
-/// What a cell shows, its point aside.
+/// The content of a cell without its point.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shows<'t> {
     /// A character; a blank where a point stands alone.
@@ -50,7 +50,7 @@ impl Cell<'_> {
         Ok(if self.point { segments.union(style.point()) } else { segments })
     }
 
-    /// The segments of a cell that is no character with a glyph.
+    /// The segments of a cell that is not a character with a glyph.
     #[cold]
     fn named(self, style: Style) -> Result<Segments, TextError> {
         let position = self.position;
@@ -107,7 +107,7 @@ pub enum TextError {
         /// The style that lacks it.
         style: Style,
     },
-    /// A name between braces that is no segment.
+    /// A name between braces that is not a segment.
     #[error(
         "there is no segment '{found}'; {style} segments are {}{}", style.segment_names().join(" "), also(lamps)
     )]
@@ -208,7 +208,7 @@ pub fn cells(text: &str, points: bool) -> impl Iterator<Item = Cell<'_>> {
     })
 }
 
-/// What a brace begins, how many characters it takes with the brace, and the text after it.
+/// Returns the content that a brace begins, its length in characters with the brace, and the text after it.
 #[cold]
 fn braced(brace: char, rest: &str) -> (Shows<'_>, usize, &str) {
     if let Some(after) = rest.strip_prefix(brace) {
@@ -251,7 +251,7 @@ pub enum Spot {
     Extras(Vec<usize>),
 }
 
-/// Where a cell goes when so many digits of the face stand before it.
+/// Returns the place of a cell behind this number of digits of the face.
 ///
 /// # Errors
 /// When the face cannot show it.

@@ -10,7 +10,7 @@ use super::number::Decimal;
 
 /// A value that is written as a number or as a text.
 pub trait NumberOrText: Sized {
-    /// What is expected, in words.
+    /// The expected forms, in words.
     const EXPECTED: &'static str;
 
     /// Returns the value for a number.

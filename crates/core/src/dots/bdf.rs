@@ -9,25 +9,25 @@ use super::Bitmap;
 use super::font::{Font, Glyph};
 use crate::units::counted;
 
-/// The most characters of a font, and columns or rows of one: more is a slip of the pen.
+/// The most characters of a font, and columns or rows of a character: more is a mistake.
 const MOST_GLYPHS: usize = 65_536;
 const MOST_SIDE: usize = 256;
 
-/// Why a file is no font.
+/// The reason why a file is not a font.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("line {line}: {problem}")]
 pub struct BdfError {
     /// Where, from 1.
     pub line: usize,
-    /// What is wrong there.
+    /// The error.
     pub problem: BdfProblem,
 }
 
-/// What can be wrong with such a file.
+/// An error in such a file.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum BdfProblem {
-    #[error("this is no BDF file: it begins with STARTFONT")]
+    #[error("this is not a BDF file: one begins with STARTFONT")]
     NoStart,
     #[error("{keyword} wants {wants}")]
     Numbers { keyword: &'static str, wants: &'static str },
@@ -37,7 +37,7 @@ pub enum BdfProblem {
     TooLarge { width: usize, height: usize },
     #[error("more than {MOST_GLYPHS} characters")]
     TooMany,
-    #[error("'{found}' is no row of {width} dots in hex")]
+    #[error("'{found}' is not a row of {width} dots in hex")]
     Row { found: String, width: usize },
     #[error("the bitmap has {}; its box has {height}", counted(*found, "row", "rows"))]
     Rows { found: usize, height: usize },
@@ -47,7 +47,7 @@ pub enum BdfProblem {
     NoGlyphs,
 }
 
-/// A character in the making.
+/// A character that is being read.
 #[derive(Default)]
 struct Draft {
     code: Option<u32>,

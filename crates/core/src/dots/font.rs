@@ -7,7 +7,7 @@ use super::Bitmap;
 /// A font.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Font {
-    /// What it is called.
+    /// Its name.
     pub name: String,
     /// Rows above the line that characters stand on.
     pub ascent: usize,
@@ -70,7 +70,7 @@ pub enum FontError {
     Missing {
         /// The font.
         font: String,
-        /// What it lacks, in the order of the text.
+        /// The missing characters, in the order of the text.
         missing: Vec<char>,
     },
     /// The text runs from right to left.
@@ -118,7 +118,7 @@ impl Font {
         self.glyphs.keys().copied()
     }
 
-    /// What the font lacks of a text, each character once, in the text's order.
+    /// Returns the characters of a text that the font lacks, each once, in the order of the text.
     #[must_use]
     pub fn missing(&self, text: &str) -> Vec<char> {
         let mut missing = Vec::new();
@@ -209,7 +209,7 @@ impl Font {
             let free = (first.bitmap.width() as isize - 1 - end as isize) + begin as isize;
             room = Some(room.map_or(free, |room| room.min(free)));
         }
-        // Shapes that meet in no row keep their distance, and so do those that already touch.
+        // Shapes that do not share a row keep their distance, and shapes that touch already do too.
         if usual < 1 {
             return 0;
         }
@@ -217,7 +217,7 @@ impl Font {
     }
 }
 
-/// Whether a character belongs to a script that is written from right to left (Unicode, Bidi_Class R and AL, by block).
+/// Returns true if a character belongs to a script that is written from right to left (Unicode, Bidi_Class R and AL, by block).
 const fn is_right_to_left(character: char) -> bool {
     matches!(character as u32, 0x0590..=0x08FF | 0xFB1D..=0xFDFF | 0xFE70..=0xFEFF | 0x1_0800..=0x1_0FFF | 0x1_E800..=0x1_EFFF)
 }

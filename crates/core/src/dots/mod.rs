@@ -71,7 +71,7 @@ impl Bitmap {
         self.height
     }
 
-    /// Whether a dot is lit; beyond its edges all are dark.
+    /// Returns true if a dot is lit; beyond its edges all are dark.
     #[must_use]
     #[inline]
     pub fn get(&self, x: usize, y: usize) -> bool {

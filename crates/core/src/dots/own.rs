@@ -3,14 +3,14 @@
 use super::bdf;
 use super::font::Font;
 
-/// What a font is for, and its file.
+/// The purpose of a font, and its file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Own {
-    /// What it is called.
+    /// Its name.
     pub name: &'static str,
-    /// What it is for, in a line.
+    /// Its purpose, in a line.
     pub about: &'static str,
-    /// Whether it has letters, and not only figures.
+    /// True if it has letters, and not only figures.
     pub has_letters: bool,
     file: &'static str,
 }

@@ -64,7 +64,7 @@ impl Raster {
         self.dots.iter().copied()
     }
 
-    /// Whether it has dots that are neither dark nor white nor grey.
+    /// Returns true if it has dots that are neither dark nor white nor grey.
     #[must_use]
     pub fn has_colours(&self) -> bool {
         self.colours().any(|[red, green, blue]| red != green || green != blue)
@@ -101,7 +101,7 @@ impl Raster {
         self.taken(self.width, self.height, |x, y| self.get(x, self.height - 1 - y))
     }
 
-    /// Turned clockwise by so many quarters.
+    /// Turns it clockwise by a number of quarters.
     #[must_use]
     pub fn turned(&self, quarters: u32) -> Self {
         let (width, height) = (self.width, self.height);
@@ -113,7 +113,7 @@ impl Raster {
         }
     }
 
-    /// What was dark lit and what was lit dark, each channel for itself.
+    /// Inverts it: dark dots are lit and lit ones dark, each channel by itself.
     #[must_use]
     pub fn inverted(&self) -> Self {
         self.taken(self.width, self.height, |x, y| self.get(x, y).map(|level| 255 - level))
@@ -158,13 +158,13 @@ impl Raster {
 /// A picture that is seen for some time.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Shot {
-    /// What it is called.
+    /// Its name.
     pub name: Option<String>,
     /// How long it stays.
     pub stays: Duration,
     /// The picture.
     pub raster: Raster,
-    /// What its file remarks on it, line by line.
+    /// The remarks in its file, line by line.
     pub remarks: Vec<String>,
 }
 

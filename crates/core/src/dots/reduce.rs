@@ -42,7 +42,7 @@ pub enum Dither {
     Threshold(f32),
     /// By a fixed pattern of 8x8 thresholds: what moves does not flicker.
     Ordered,
-    /// What a dot gets too much or too little of is made up for by those to the right and below (7, 3, 5 and 1
+    /// The error of a dot is passed on to those to the right and below (7, 3, 5 and 1
     /// sixteenths).
     Diffusion,
 }
@@ -98,7 +98,7 @@ impl Inks {
     }
 }
 
-/// What a picture is brought down to.
+/// The target of a reduction.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Reduction {
     /// How many columns and rows there are.
@@ -107,7 +107,7 @@ pub struct Reduction {
     pub fit: Fit,
     /// How it is sampled.
     pub sampling: Sampling,
-    /// How its shades are told.
+    /// The dither of its shades.
     pub dither: Dither,
     /// The colours there are.
     pub inks: Inks,

@@ -43,23 +43,23 @@ pub const INKS: [(char, Colour); 9] = [
     ('w', [255, 255, 255]),
 ];
 
-/// Why a file is no sprite.
+/// The reason why a file is not a sprite.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("line {line}: {problem}")]
 pub struct SpriteError {
     /// Where, from 1.
     pub line: usize,
-    /// What is wrong there.
+    /// The error.
     pub problem: SpriteProblem,
 }
 
-/// What can be wrong with such a file.
+/// An error in such a file.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum SpriteProblem {
     #[error("a sprite begins with its size and perhaps a time: dots 8x8 250ms")]
     NoHead,
-    #[error("{found} is no size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}")]
+    #[error("{found} is not a size from 1x1 to {MOST_WIDTH}x{MOST_HEIGHT}")]
     Size { found: String },
     #[error("{0}")]
     Time(#[from] DurationError),
@@ -69,13 +69,13 @@ pub enum SpriteProblem {
     NoFrame,
     #[error("a row of {found} dots; the sprite is {width} wide")]
     Ragged { found: usize, width: usize },
-    #[error("'{found}' is no dot; write . for dark, # for lit, or a colour: r g b y c m w")]
+    #[error("'{found}' is not a dot; write . for dark, # for lit, or a colour: r g b y c m w")]
     NoDot { found: char },
     #[error("the frame has {found} rows; the sprite is {height} high")]
     Rows { found: usize, height: usize },
     #[error("a frame line has a name and a time at most")]
     FrameLine,
-    #[error("'{found}' is no name: it begins with a letter, and is letters, digits and -")]
+    #[error("'{found}' is not a name: write a letter, then letters, digits and -")]
     Name { found: String },
     #[error("two frames are called {name}")]
     NameTwice { name: String },
@@ -124,7 +124,7 @@ impl Sprite {
         })
     }
 
-    /// Whether it has dots that are neither dark nor white nor grey.
+    /// Returns true if it has dots that are neither dark nor white nor grey.
     #[must_use]
     pub fn has_colours(&self) -> bool {
         self.shots.iter().any(|shot| shot.raster.has_colours())
@@ -228,7 +228,7 @@ fn head_of(line: &str) -> Result<((usize, usize), Duration), SpriteProblem> {
 /// Reads how long a frame stays.
 ///
 /// # Errors
-/// When it is no time, or none at all.
+/// If it is not a time, or missing.
 pub fn parse_time(text: &str) -> Result<Duration, SpriteProblem> {
     match parse_duration(text)? {
         Duration::ZERO => Err(SpriteProblem::NoTime),

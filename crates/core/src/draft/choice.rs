@@ -13,7 +13,7 @@ pub struct Pins<'c> {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("it takes {needs} free pins, and the {controller} has {has}")]
 pub struct TooFewPins {
-    /// What to call the controller.
+    /// The name of the controller.
     pub controller: String,
     /// How many pins it takes.
     pub needs: usize,
@@ -22,13 +22,13 @@ pub struct TooFewPins {
 }
 
 impl<'c> Pins<'c> {
-    /// All that is not taken by these.
+    /// The pins that are not taken by these.
     #[must_use]
     pub fn of(controller: &'c Controller, taken: &[Pin]) -> Self {
         Self { controller, taken: taken.to_vec() }
     }
 
-    /// Whether nothing else needs a pin.
+    /// Returns true if nothing else needs a pin.
     fn is_free(&self, pin: &Pin) -> bool {
         !self.taken.contains(pin) && self.controller.reserved(pin).is_none()
     }
@@ -39,7 +39,7 @@ impl<'c> Pins<'c> {
         pins.filter(|pin| self.is_free(pin)).collect()
     }
 
-    /// Whether so many are left.
+    /// Checks that this number of pins is left.
     ///
     /// # Errors
     /// When there are too few.

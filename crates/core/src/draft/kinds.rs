@@ -1,4 +1,4 @@
-//! What one can begin with: kinds of displays as they lie on the bench, by what a person sees and what the chip says.
+//! The kinds of displays to begin with, by their look and by the marks on their chips.
 
 use std::ops::RangeInclusive;
 
@@ -13,7 +13,7 @@ pub enum Size {
     Dots(usize, usize),
 }
 
-/// What drives it.
+/// Their drive.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Way {
     /// Every segment at a pin of the controller.
@@ -41,13 +41,13 @@ pub enum Way {
 /// A kind of display.
 #[derive(Debug, PartialEq, Eq)]
 pub struct Kind {
-    /// What it is called.
+    /// Its name.
     pub name: &'static str,
-    /// What a person sees, in a line.
+    /// A description, in a line.
     pub about: &'static str,
     /// As in a rig.
     pub kind: &'static str,
-    /// What drives it.
+    /// Its drive.
     pub way: Way,
     /// Its usual size, and the largest.
     pub size: (Size, Size),
@@ -61,7 +61,7 @@ pub struct Kind {
     pub pins: Option<&'static str>,
 }
 
-/// What a person sees of a display.
+/// The look of a display.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Shows {
@@ -241,7 +241,7 @@ pub const KINDS: &[Kind] = &[
 ];
 
 impl Way {
-    /// The lines that a further part may share with one that is there, by role, and the methods of those.
+    /// The lines that a further part may share with an existing one, by role, and the methods of those.
     pub(super) const fn shares(self) -> (&'static [&'static str], &'static [&'static str]) {
         match self {
             Self::Expander | Self::Ht16k33 => (&["clock", "data"], &["expander", "ht16k33"]),
@@ -263,7 +263,7 @@ impl Way {
 }
 
 impl Kind {
-    /// What a person sees of it.
+    /// Its look.
     #[must_use]
     pub fn shows(&self) -> Shows {
         match (self.size.0, self.kind) {
@@ -274,7 +274,7 @@ impl Kind {
         }
     }
 
-    /// What its chip says; `None` where the pins of the controller do it alone, or no chip is seen.
+    /// The mark on its chip; `None` if the pins of the controller drive it, or if its chip is hidden.
     #[must_use]
     pub const fn chip(&self) -> Option<&'static str> {
         match self.way {
@@ -289,7 +289,7 @@ impl Kind {
         }
     }
 
-    /// Whether it can have this size.
+    /// Returns true if it can have this size.
     #[must_use]
     pub fn can_be(&self, size: Size) -> bool {
         match (size, self.size.1) {

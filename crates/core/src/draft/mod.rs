@@ -1,7 +1,7 @@
-//! A rig in the making: from what lies on the bench to a rig file that is found sound, its pins chosen, its resistors
+//! Drafts of rigs: from a kind of display to a rig file that is sound, its pins chosen, its resistors
 //! worked out, and every other key in it as a comment with its default.
 //!
-//! What is written is read again before it is given away: nothing leaves here that `rig check` would find fault with.
+//! Each draft is read again before it is returned: `rig check` finds no error in it.
 
 pub mod choice;
 pub mod kinds;
@@ -19,7 +19,7 @@ use crate::plan::{Mount, Reading, Rig, unfit_name};
 use crate::rig::{Bus, Controller, Finding, Pin, Problem, Severity};
 use crate::units::{Milliamps, Ohms, Volts, counted};
 
-/// What is asked for.
+/// The request.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Wish {
     /// The kind of display.
@@ -97,7 +97,7 @@ struct Trial {
     switch: Option<&'static str>,
     /// The resistor of a bare display; `None` where the part limits the current.
     ohms: Option<Ohms>,
-    /// Whether a level converter stands before the part.
+    /// True if a level converter stands before the part.
     converter: bool,
 }
 
@@ -154,7 +154,7 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
     let Tried { head, face, reading: Reading { rig, mut findings }, .. } =
         best(wish, &controller, &trials(wish, &supplies), &[], (head, face))?;
     let mut source = format!("{head}{face}");
-    // What takes more than any supply is sure to give must say what its supply gives.
+    // A display that needs more current than every supply gives must state its supply.
     if let Some((volts, Excess::SupplyUnsaid { current, .. })) =
         rig.as_ref().and_then(|rig| Some((rig.controller.supply_volts, budget::of_supply(rig)?)))
     {
@@ -165,7 +165,7 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
     Ok(text::rig(&source, &findings))
 }
 
-/// Writes one face more below a rig, which stays as it is to the last byte: on a bus that is there where the part allows it,
+/// Adds a face below a rig, which stays unchanged to the last byte: on an existing bus if the part allows it,
 /// else on pins that are free.
 ///
 /// # Errors
@@ -423,7 +423,7 @@ fn assigned(wish: &Wish, size: Size, mut pins: Pins<'_>) -> Result<BTreeMap<Stri
     Ok(assigned)
 }
 
-/// What is tried, in this order.
+/// The choices, in the order in which they are tried.
 fn trials(wish: &Wish, supplies: &[Option<Volts>]) -> Vec<Trial> {
     let kind = wish.kind;
     let is_bare = kind.common.is_none() && kind.way != Way::Max7219;

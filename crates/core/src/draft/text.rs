@@ -1,4 +1,4 @@
-//! The text of a rig in the making.
+//! The text of a drafted rig.
 
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -10,7 +10,7 @@ use crate::glyph::Style;
 use crate::rig::{Finding, Pin};
 use crate::units::Volts;
 
-/// What a key means, or one with a value that begins so, for the comment beside its default.
+/// The meaning of a key, or of a key with a value that begins so, for the comment beside its default.
 const MEANINGS: &[(&str, &str)] = &[
     ("supply.volts", "of the display"),
     ("logic_volts", "the high level at the controller's pins"),
@@ -22,7 +22,7 @@ const MEANINGS: &[(&str, &str)] = &[
     ("digits_active", "the level that selects a digit or row"),
     ("digit_switch", "between outputs and digits: npn, pnp, nmos, pmos"),
     ("segment_switch", "between outputs and segments"),
-    ("scan = \"1/", "so many rows have their turn: 16S on its back is 1/16"),
+    ("scan = \"1/", "the share of rows that are lit at once: 16S on its back is 1/16"),
     ("scan", "or \"columns\": what is selected in turn"),
     ("segments", "which segment is on which bit, the highest first"),
     ("digits", "from left to right"),
@@ -38,7 +38,7 @@ const MEANINGS: &[(&str, &str)] = &[
     ("modules.lines_are", "or \"columns\": what the digit lines are"),
     ("modules.rotate", "90, 180 or 270, clockwise"),
     ("modules.flip", "or \"horizontal\", \"vertical\""),
-    ("panel", "the size of one panel as it stands upright"),
+    ("panel", "the size of one upright panel"),
     ("panels.first", "which end is fed, as seen from the front"),
     ("panels.rotate", "90, 180 or 270, clockwise"),
     ("panels.first_row", "or \"bottom\": the row that is fed first"),
@@ -73,7 +73,7 @@ pub fn controller(part: Option<&str>, volts: Option<Volts>, amps: Option<f64>) -
     format!("[controller]\n{part}{supply}\n")
 }
 
-/// A pin as it stands in a file: a number, or a name in quotes.
+/// A pin as it is written in a file: a number, or a name in quotes.
 fn pin(pins: &BTreeMap<String, Pin>, role: &str) -> String {
     let name = pins.get(role).map_or_else(String::new, ToString::to_string);
     if name.bytes().all(|byte| byte.is_ascii_digit()) { name } else { format!("\"{name}\"") }
@@ -249,7 +249,7 @@ fn drive(kind: &Kind, size: Size, site: &Site, text: &mut String) {
     };
 }
 
-/// A name as it stands in a heading: bare where TOML allows that, else in quotes.
+/// A name as it is written in a heading: bare if TOML allows it, otherwise in quotes.
 pub fn heading(name: &str) -> String {
     let is_bare = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"-_".contains(&byte));
     if is_bare { name.to_owned() } else { format!("\"{name}\"") }

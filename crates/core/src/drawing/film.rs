@@ -1,4 +1,4 @@
-//! The frames of a sprite under the pen.
+//! The frames of a sprite that is being drawn.
 
 use std::sync::Arc;
 use std::time::Duration;
@@ -18,7 +18,7 @@ pub struct Film {
     saved: Vec<Arc<Shot>>,
 }
 
-/// What cannot be done.
+/// The action that is not possible.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum CannotDraw {
     /// A sprite without frames is none.
@@ -88,7 +88,7 @@ impl Film {
         self.at = at.min(self.shots().len() - 1);
     }
 
-    /// Whether something was changed since it was saved.
+    /// Returns true if something was changed since it was saved.
     #[must_use]
     pub fn is_changed(&self) -> bool {
         *self.shots() != self.saved[..]
@@ -130,7 +130,7 @@ impl Film {
                 continue;
             }
             raster.set(x, y, colour);
-            // What wraps around below 0 is beyond the edge too.
+            // A place that wraps around below 0 is beyond the edge too.
             let beside = [(x.wrapping_sub(1), y), (x + 1, y), (x, y.wrapping_sub(1)), (x, y + 1)];
             left.extend(beside.into_iter().filter(|(x, y)| *x < width && *y < height));
         }
@@ -195,7 +195,7 @@ impl Film {
             let mut next = self.shots().to_vec();
             next.swap(self.at, other);
             self.at = other;
-            // Two frames that are alike are no less exchanged, but nothing has changed.
+            // Exchanging two equal frames changes nothing.
             self.history.change(next, other);
         }
     }
@@ -215,7 +215,7 @@ impl Film {
     /// Calls the frame by a name; by none where that is empty.
     ///
     /// # Errors
-    /// When it is no name, or another frame has it.
+    /// If it is not a name, or another frame has it.
     pub fn set_name(&mut self, name: &str) -> Result<(), CannotDraw> {
         let name = if name.is_empty() { None } else { Some(parse_name(name)?) };
         let others = self.shots().iter().enumerate().filter(|(at, _)| *at != self.at);

@@ -14,7 +14,7 @@ pub struct History<T, P> {
     now: T,
     /// The undone states, the latest first to come back last, each with the place of its change.
     undone: Vec<(T, P)>,
-    /// Whether the last that was done is a change that can go on.
+    /// True if the last that was done is a change that can go on.
     is_open: bool,
 }
 
@@ -31,7 +31,7 @@ impl<T: PartialEq, P: Copy> History<T, P> {
         &self.now
     }
 
-    /// Goes on to another state, which was made at a place; what was undone is then gone. The same state is no change. Whether
+    /// Adds a state, which was made at a place, and drops the undone ones. An equal state is not a change. Returns true if
     /// it was one.
     pub fn change(&mut self, next: T, place: P) -> bool {
         self.is_open = next != self.now;

@@ -1,9 +1,9 @@
-//! Characters of a person's own under the pen, segment by segment.
+//! A user's own characters that are being drawn, segment by segment.
 
 use super::history::History;
 use crate::glyph::{OwnGlyphs, Segments, Style, glyph};
 
-/// Characters that are being drawn, and the one that is looked at: one of them, or a pattern that is no character yet.
+/// Characters that are being drawn, and the current one: one of them, or a pattern without a character.
 #[derive(Debug, Clone)]
 pub struct Sheet {
     style: Style,
@@ -15,7 +15,7 @@ pub struct Sheet {
 #[derive(Debug, Clone, PartialEq, Eq)]
 struct State {
     glyphs: Vec<(char, Segments)>,
-    /// The pattern that is no character yet.
+    /// The pattern without a character.
     loose: Segments,
 }
 
@@ -61,7 +61,7 @@ impl Sheet {
         self.at.map(|at| self.characters()[at].0)
     }
 
-    /// What is lit.
+    /// The lit segments.
     #[must_use]
     pub fn pattern(&self) -> Segments {
         let state = self.history.now();
@@ -85,7 +85,7 @@ impl Sheet {
         self.history.change(next, self.at);
     }
 
-    /// Looks at a character. One that is not there yet is added: it begins as the pattern that was no character, or, where nothing of
+    /// Selects a character. A missing one is added: it begins as the pattern without a character or, if nothing of
     /// that was lit, as the style draws it.
     pub fn name(&mut self, character: char) {
         if let Some(at) = self.characters().iter().position(|(known, _)| *known == character) {
@@ -126,7 +126,7 @@ impl Sheet {
         };
     }
 
-    /// Whether a character was changed since they were saved.
+    /// Returns true if a character was changed since they were saved.
     #[must_use]
     pub fn is_changed(&self) -> bool {
         *self.characters() != self.saved[..]

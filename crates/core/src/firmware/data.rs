@@ -20,7 +20,7 @@ use crate::units::counted;
 pub struct Data {
     /// Their name in the source, before that of each.
     pub name: String,
-    /// What they are, line by line.
+    /// A description, line by line.
     pub about: Vec<String>,
     /// The arrays.
     pub arrays: Vec<Array>,
@@ -31,9 +31,9 @@ pub struct Data {
 /// One array.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Array {
-    /// What its name has behind that of all: `dots`.
+    /// The suffix of its name: `dots`.
     pub suffix: &'static str,
-    /// What it has, in a line.
+    /// A description, in a line.
     pub about: String,
     /// Bits of each value: 8 or 16.
     pub bits: usize,
@@ -66,9 +66,9 @@ impl Array {
 /// How dots are put into bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Packing {
-    /// Whether a byte is a piece of a column, or else of a row.
+    /// True if a byte is a piece of a column, or else of a row.
     pub by_columns: bool,
-    /// Whether bit 0 is the first of its dots, the topmost or leftmost, or else the last.
+    /// True if bit 0 is the first of its dots, the topmost or leftmost, or else the last.
     pub from_first: bool,
 }
 
@@ -163,7 +163,7 @@ impl<'m> Order<'m> {
         }
     }
 
-    /// What the bytes of frames of a size are, line by line.
+    /// Describes the bytes of frames of a size, line by line.
     #[must_use]
     pub fn words(self, (width, height): (usize, usize), has_colours: bool) -> Vec<String> {
         match self {

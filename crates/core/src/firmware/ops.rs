@@ -10,15 +10,15 @@ use crate::units::Nanos;
 /// One operation of a list, as it is written down.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Listed {
-    /// What it is for.
+    /// Its purpose.
     pub role: Role,
-    /// What goes out over the lines, with the address byte where the bus has one.
+    /// The bytes on the lines, with the address byte if the bus has one.
     pub bytes: Vec<u8>,
     /// How many bytes are read after that.
     pub reads: usize,
     /// The earliest moment at which it may begin, counted from the beginning of the list.
     pub not_before: Nanos,
-    /// What it says, for the one who reads the source.
+    /// Its meaning, for the reader of the source.
     pub words: String,
 }
 
@@ -77,7 +77,7 @@ pub fn write(language: &str, name: &str, about: &str, transfers: &[Listed]) -> R
     fill(&format!("{language}/list.j2"), with).map_err(OpsError::Template)
 }
 
-/// What a transfer is for and says, for a comment.
+/// The purpose and meaning of a transfer, for a comment.
 fn words(transfer: &Listed) -> String {
     let at = if transfer.not_before > Nanos(0) {
         format!(", not before {}", transfer.not_before)

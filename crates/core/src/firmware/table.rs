@@ -3,7 +3,7 @@
 use crate::glyph::{BitOrder, Common, OwnGlyphs, Segments};
 use crate::units::counted;
 
-/// What happens to an index past the end of a table. It never reads beyond it.
+/// The handling of an index past the end of a table. It never reads beyond the table.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Index {
     /// It is cut to the bits of the last index; the table is filled up with blanks to a power of two.
@@ -17,7 +17,7 @@ pub enum Index {
 pub struct Entry {
     /// The character.
     pub character: char,
-    /// What it lights.
+    /// The lit segments.
     pub segments: Segments,
     /// Its bits.
     pub bits: u32,
@@ -32,7 +32,7 @@ pub struct Table {
     pub order: BitOrder,
     /// Which level lights.
     pub common: Common,
-    /// What becomes of an index past the end.
+    /// The handling of an index past the end.
     pub index: Index,
     /// The entries, at least one.
     pub entries: Vec<Entry>,
@@ -64,7 +64,7 @@ pub enum TableError {
     Template(String),
 }
 
-/// Words that are no names in one or another of the languages.
+/// Keywords of the languages, which cannot be names.
 const RESERVED: &str = "\
 and as asm assert async auto await bit bool break case char class code const continue crate data def default del \
 do double dyn elif else enum except extern false finally float fn for from global goto if impl import in inline int \
@@ -139,7 +139,7 @@ impl Table {
         entries.chain(blanks.take(self.length() - self.entries.len()))
     }
 
-    /// What the comment over a table says, line by line.
+    /// The comment above a table, line by line.
     pub(super) fn description(&self) -> Vec<String> {
         let (first, last) = (&self.entries[0], &self.entries[self.entries.len() - 1]);
         let past = match self.index {

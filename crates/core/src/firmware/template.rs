@@ -8,7 +8,7 @@ use serde::Serialize;
 /// Templates by their names.
 pub type Templates = &'static [(&'static str, &'static str)];
 
-/// What fills templates. A name that is not known is an error, and lines of statements leave nothing behind.
+/// The environment of templates. An unknown name is an error, and lines of statements leave nothing behind.
 ///
 /// # Errors
 /// When a template is none.
@@ -60,7 +60,7 @@ fn add_filters(environment: &mut Environment<'_>) {
     environment.add_filter("unlit", |mark: Value| change(&mark, false));
 }
 
-/// How many turns of so many nanoseconds a time takes, in milliseconds: none where it is for good.
+/// Returns the number of scan cycles of this many nanoseconds in a time in milliseconds; `None` if it is forever.
 pub fn turns(ms: u64, turn_ns: u64) -> u64 {
     if ms == 0 { 0 } else { ((ms * 1_000_000 + turn_ns / 2) / turn_ns).max(1) }
 }
@@ -83,7 +83,7 @@ fn rule_of(first: i64, apart: i64, of: &str) -> String {
     }
 }
 
-/// What a byte of the image is changed by so that a mark is lit, or not.
+/// Returns the change of a byte of the image that lights a mark, or darkens it.
 fn change(mark: &Value, lights: bool) -> Result<String, Error> {
     let mask = u32::try_from(mark.get_attr("mask")?)?;
     let is_set = bool::try_from(mark.get_attr("lit")?)? == lights;

@@ -23,11 +23,11 @@ pub enum BareBase {
 pub struct LiteralError {
     /// The place, in bytes from the start of the text.
     pub span: Range<usize>,
-    /// What is wrong there.
+    /// The error.
     pub problem: LiteralProblem,
 }
 
-/// What is wrong with a number in a table.
+/// An error in a number of a table.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum LiteralProblem {
@@ -61,13 +61,13 @@ const PASSED_OVER: [&str; 14] = [
     "b",
 ];
 
-/// What an assembler writes before the bytes of a table. `db` could be a byte itself.
+/// The directives of assemblers before the bytes of a table. `db` could be a byte itself.
 const DATA_LINES: [&str; 6] = ["retlw", "db", ".db", "dt", "dw", ".byte"];
 
-/// Reads the numbers of a table whose entries have so many bits, at most 32.
+/// Reads the numbers of a table whose entries have this many bits, at most 32.
 ///
 /// # Errors
-/// With the place of the first thing that is no number of that size.
+/// With the place of the first text that is not a number of that size.
 pub fn parse(text: &str, bare: BareBase, bits: usize) -> Result<Vec<u32>, LiteralError> {
     let plain = table_of(&without_comments(text));
     let mut reader = Reader { bare, bits, values: Vec::new(), part: None };
@@ -267,7 +267,7 @@ impl Reader {
 /// The digits and the radix of a number that says its own.
 fn explicit(token: &str) -> Option<(&str, u32)> {
     let token = without_suffix(token);
-    // Of `0B`, `0B3F` and `0Bh` the rest is no binary number: they are bytes.
+    // The rest of `0B`, `0B3F` and `0Bh` is not a binary number: they are bytes.
     let is_binary =
         |digits: &&str| !digits.is_empty() && digits.chars().all(|c| matches!(c, '0' | '1' | '_'));
     if let Some(digits) = token.strip_prefix("0b").or(token.strip_prefix("0B")).filter(is_binary) {

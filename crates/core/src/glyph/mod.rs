@@ -135,19 +135,19 @@ impl OwnGlyphs {
         self.glyphs.iter().copied()
     }
 
-    /// Whether there is none.
+    /// Returns true if there is none.
     #[must_use]
     pub const fn is_empty(&self) -> bool {
         self.glyphs.is_empty()
     }
 
-    /// Whether a character is one of them and lights these very segments.
+    /// Returns true if a character is one of them and lights these very segments.
     #[must_use]
     pub fn has_as(&self, character: char, segments: Segments) -> bool {
         self.glyphs.contains(&(character, segments))
     }
 
-    /// Whether a character is one of them.
+    /// Returns true if a character is one of them.
     #[must_use]
     pub fn has(&self, character: char) -> bool {
         self.glyphs.iter().any(|(known, _)| *known == character)

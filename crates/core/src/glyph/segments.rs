@@ -103,7 +103,7 @@ impl Segments {
     /// Reads segment names parted by spaces or commas.
     ///
     /// # Errors
-    /// With the first name that is no segment of the style.
+    /// With the first name that is not a segment of the style.
     pub fn parse(names: &str, style: Style) -> Result<Self, &str> {
         names_in(names).map(|name| style.segment_index(name).ok_or(name)).collect()
     }
@@ -120,13 +120,13 @@ impl Segments {
         Self(self.0 & !other.0)
     }
 
-    /// Whether every segment of `other` is in this set.
+    /// Returns true if every segment of `other` is in this set.
     #[must_use]
     pub const fn has(self, other: Self) -> bool {
         self.0 & other.0 == other.0
     }
 
-    /// Whether segment `index` of the style is in this set.
+    /// Returns true if segment `index` of the style is in this set.
     #[must_use]
     pub const fn has_index(self, index: usize) -> bool {
         self.0.unbounded_shr(index as u32) & 1 == 1

@@ -31,7 +31,7 @@ impl Grade {
 /// A character as a style draws it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Glyph {
-    /// What is lit.
+    /// The lit segments.
     pub segments: Segments,
     /// How well that is read.
     pub grade: Grade,

@@ -45,7 +45,7 @@ impl fmt::Display for Component {
     }
 }
 
-/// What nearly every chip wants at its supply pins: without it, it takes its own switching for a signal.
+/// Nearly every chip needs this at its supply pins: without it, its own switching looks like a signal.
 pub const DECOUPLING: &[Component] = &[Component::Capacitor(Microfarads(0.1))];
 
 /// One chip between the controller and the lights.
@@ -53,9 +53,9 @@ pub const DECOUPLING: &[Component] = &[Component::Capacitor(Microfarads(0.1))];
 pub struct Chip {
     /// Its part number; nothing where it is the display itself.
     pub part: &'static str,
-    /// What it is called: `74hc595 part 0`.
+    /// Its name: `74hc595 part 0`.
     pub name: String,
-    /// What it needs beside it, its data sheet says.
+    /// The parts that it needs beside it, by its data sheet.
     pub beside: Vec<Component>,
     /// The lines of the drive that arrive at it, by their place, and the pin of each.
     pub lines: Vec<(usize, ChipPin)>,

@@ -1,4 +1,4 @@
-//! What the sending sides of parts share: digits at their nodes, with colons and lamps that may take a digit's point.
+//! Code for the sending sides of parts: digits at their nodes, with colons and lamps that may take a digit's point.
 
 use crate::face::Face;
 use crate::rig::{DriveTable, Place, Problem};

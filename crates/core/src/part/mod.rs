@@ -136,7 +136,7 @@ pub trait Method: Sync {
     /// The word in the rig file.
     fn name(&self) -> &'static str;
 
-    /// What each dot of a face that it drives may show; the first where the rig does not say.
+    /// The inks of each dot of a face; the first is the default.
     fn channels(&self) -> &'static [Channels] {
         &[Channels::One]
     }
@@ -157,7 +157,7 @@ pub trait Method: Sync {
     /// The schemas of the structs that its drive table is read into: together they state its keys, all but the method.
     fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema>;
 
-    /// What it would take to drive such a face this way; `None` where it cannot.
+    /// Returns the needs of such a face with this method; `None` if the method cannot drive it.
     fn needs(&self, face: &Face) -> Option<Needs>;
 }
 
@@ -168,7 +168,7 @@ pub struct Sample {
     pub digits: usize,
     /// The keys of the drive, without the method and the addresses.
     pub drive: &'static str,
-    /// The addresses that such parts may have, each with so many digits; none where they have none.
+    /// The addresses of such parts, each for this many digits; empty if they have none.
     pub addresses: &'static [u8],
 }
 
@@ -178,7 +178,7 @@ pub fn method(name: &str) -> Option<&'static dyn Method> {
     methods().find(|method| method.name() == name)
 }
 
-/// What a method makes of a face and its drive table.
+/// The result of reading a face and its drive table.
 pub struct Planned {
     /// How the part is spoken to.
     pub protocol: Protocol,
@@ -188,20 +188,20 @@ pub struct Planned {
     pub wiring: Wiring,
     /// The high level of the lines where they arrive, after any level converter.
     pub level: Volts,
-    /// What stands between the lines and the lights.
+    /// The parts between the lines and the lights.
     pub drive: Drive,
 }
 
-/// What a way of driving a face takes.
+/// The needs of a method.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Needs {
     /// Controller pins.
     pub pins: usize,
-    /// What else, in words: `3 74hc573`.
+    /// Further parts in words: `3 74hc573`.
     pub parts: String,
 }
 
-/// The plan of a part, and what can be had of it. Every end is made anew each time.
+/// The plan of a part, and the values derived from it. Every end is created again for each use.
 pub trait Part {
     /// The parts between the controller and the lights, for a reader: `2 max7219 in a chain`.
     fn summary(&self) -> String;
@@ -209,7 +209,7 @@ pub trait Part {
     /// How many parts of which kind it takes: `2 74hc595`. Nothing where the controller's pins do it alone.
     fn parts(&self) -> String;
 
-    /// What a transfer says, told from its bytes alone.
+    /// Returns the meaning of a transfer, from its bytes alone.
     fn explain(&self, transfer: &Transfer<'_>) -> Meaning;
 
     /// The chips, the one that the controller feeds first. None where the controller's pins do it alone.
@@ -217,12 +217,12 @@ pub trait Part {
         Vec::new()
     }
 
-    /// The pins by which each chip feeds the next: of the one before, and of the one after. `None` where they do not.
+    /// The pins by which each chip feeds the next: of the one before, and of the one after. `None` if they do not.
     fn chained(&self) -> Option<(ChipPin, ChipPin)> {
         None
     }
 
-    /// What to connect besides the lines, in the order in which one would plug it.
+    /// Returns the connections besides the lines, in the order in which to plug them.
     fn wires(&self) -> Vec<Wire> {
         Vec::new()
     }
@@ -291,21 +291,21 @@ pub trait Display: Part {
         None
     }
 
-    /// Whether these segments of a digit can be lit together, and no others: a part that draws characters by itself has
+    /// Returns true if these segments of a digit can be lit together, and no others: a part that draws characters by itself has
     /// few of them.
     fn can_light(&self, face: &Face, segments: Segments) -> bool {
         let _ = (face, segments);
         true
     }
 
-    /// What the part takes from the supply on average with so many lights lit, at the brightness of power-up; `None`
+    /// Returns the average supply current of the part with a number of lights lit, at the brightness of power-up; `None`
     /// where it feeds no lights itself.
     fn draws(&self, lights: usize) -> Option<Milliamps> {
         let _ = lights;
         None
     }
 
-    /// What the part takes from the supply on average while the elements of its face have these levels, at the brightness of
+    /// Returns the average supply current of the part while the elements of its face have these levels, at the brightness of
     /// power-up; `None` where it feeds no lights itself.
     fn draws_showing(&self, levels: &[Level]) -> Option<Milliamps> {
         self.draws(levels.iter().filter(|level| **level != Level::OFF).count())
@@ -331,7 +331,7 @@ pub trait Display: Part {
         1
     }
 
-    /// Whether its lights follow its lines, as those of a bare display or a panel do, and no memory.
+    /// Returns true if its lights follow its lines, as those of a bare display or a panel do, and no memory.
     fn follows_lines(&self) -> bool {
         self.circuit().is_some() || self.scan().is_some()
     }
@@ -341,29 +341,29 @@ pub trait Display: Part {
         None
     }
 
-    /// What the scan lights one after another, each by its name with its elements, in the order of the scan.
+    /// Returns the items that the scan lights one after another, each by its name with its elements, in the order of the scan.
     fn selected(&self, face: &Face) -> Vec<(String, Vec<Element>)> {
         let _ = face;
         Vec::new()
     }
 
-    /// What the bytes of [`Self::memory`] are, in words; `None` where there is no such memory.
+    /// Describes the bytes of [`Self::memory`] in words; `None` if there is no such memory.
     fn memory_words(&self) -> Option<&'static str> {
         None
     }
 
-    /// A frame as the display memory of its parts has it; `None` where there is none, or it holds no lights as such.
+    /// Returns a frame in the form of the display memory of its parts; `None` if they have no memory of lights.
     fn memory(&self, nodes: &[Level]) -> Option<Vec<u8>> {
         let _ = nodes;
         None
     }
 
-    /// What every depth of colours or greys gives, where the controller makes them.
+    /// Returns the result of every depth of colours or greys, if the controller makes them.
     fn depths(&self) -> Vec<Depth> {
         Vec::new()
     }
 
-    /// What a person should know before connecting it, each as a sentence without its end.
+    /// Returns advice to read before connecting it, each as a sentence without its full stop.
     fn remarks(&self) -> Vec<String> {
         Vec::new()
     }
@@ -379,7 +379,7 @@ pub trait Display: Part {
         None
     }
 
-    /// What the outputs of a bare display's circuit can take.
+    /// Returns the ratings of the outputs of a bare display's circuit.
     fn ratings(&self) -> Option<Ratings> {
         None
     }
@@ -400,7 +400,7 @@ pub struct ScanTimes {
     pub lit: Nanos,
     /// How long before it is lit a row is shifted in: so much longer than a turn is something of the frame before seen.
     pub ahead: Nanos,
-    /// What connects them with the supply or ground, and how long it goes on conducting after it was told to stop.
+    /// The switch between them and the supply or ground, and the time for which it conducts after it is switched off.
     pub switch: (SwitchKind, Nanos),
 }
 
@@ -418,7 +418,7 @@ impl ScanTimes {
     }
 }
 
-/// What a depth of colours or greys gives.
+/// The result of a depth of colours or greys.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Depth {
     /// How many bits each light has.
@@ -428,7 +428,7 @@ pub struct Depth {
     /// The share of its own time for which a row is lit while it has its turn as often as the rig wants; `None` where that is
     /// too often.
     pub lit: Option<f64>,
-    /// Whether it is the rig's.
+    /// True if it is the rig's.
     pub is_chosen: bool,
 }
 
@@ -440,11 +440,11 @@ pub trait Outputs: Part {
     /// The receiving end: edges to levels.
     fn model(&self) -> Box<dyn Model>;
 
-    /// What its outputs can take.
+    /// The ratings of its outputs.
     fn ratings(&self) -> Ratings;
 
     /// Where an output stands in the bytes that are sent: which byte, counted so that a later one is more significant,
-    /// and which bit of it. `None` where outputs are no bits of bytes.
+    /// and which bit of it. `None` if outputs are not bits of bytes.
     fn bit_of(&self, output: usize) -> Option<(usize, usize)>;
 
     /// The chip and the pin at which an output is; `None` where it is the controller's own.
@@ -459,7 +459,7 @@ pub trait Outputs: Part {
 pub struct ByteCode {
     /// Which segment sits on which bit.
     pub order: BitOrder,
-    /// Whether a 1 lights, as with a common cathode, or a 0.
+    /// The common side of a digit whose segments this polarity lights.
     pub polarity: Common,
 }
 
@@ -533,7 +533,7 @@ impl Drive {
 pub struct Bare {
     /// The lights and what they hang on.
     pub circuit: Circuit,
-    /// What the outputs belong to.
+    /// The owner of the outputs.
     pub outputs: OutputPlan,
 }
 
@@ -718,7 +718,7 @@ fn packed(nodes: &[Level], lines: usize) -> Vec<u8> {
     nodes.chunks(lines).flat_map(|line| line.chunks(8).map(byte).collect::<Vec<_>>()).collect()
 }
 
-/// What so many lights take on average at a brightness step: the current of one while it is lit, over the share of time
+/// Returns the average current of a number of lights at a brightness step: the current of one while it is lit, over the share of time
 /// that it is.
 fn mean_current(display: &dyn Display, lights: usize, each: Milliamps, step: u8) -> Milliamps {
     each * lights as f64 * f64::from(display.full_duty() * display.step_light(step))
@@ -750,7 +750,7 @@ fn check_supply(
 /// The high level of most inputs is this share of the supply (CMOS inputs, V_IH).
 const USUAL_HIGH: f64 = 0.7;
 
-/// The high level at the part, after any level converter. Warns of one that is no sure high for it: under seven tenths of
+/// Returns the high level at the part, after any level converter. Warns if it is not a sure high: under seven tenths of
 /// its supply.
 fn check_logic(
     controller: &Controller,

@@ -66,7 +66,7 @@ impl Turn {
         }
     }
 
-    /// Whether what was wide is then high.
+    /// Returns true if what was wide is then high.
     #[must_use]
     pub const fn is_upright(self) -> bool {
         matches!(self, Self::Quarter | Self::ThreeQuarters)
@@ -107,7 +107,7 @@ pub struct Hung {
     pub place: (usize, usize),
     /// How far it is turned clockwise.
     pub turn: Turn,
-    /// Whether the chain comes in at its right side.
+    /// True if the chain comes in at its right side.
     pub from_right: bool,
 }
 

@@ -1,4 +1,4 @@
-//! What can be wrong with how a rig uses a part.
+//! Mistakes in the use of a part.
 
 use crate::glyph::{Common, Style};
 use crate::rig::Trouble;

@@ -16,9 +16,9 @@ pub enum BuiltError {
     OtherFace {
         /// Which.
         face: String,
-        /// What it is, in words.
+        /// Its name in words.
         described: String,
-        /// What it is built as.
+        /// The hardware as built.
         built: String,
     },
     /// A face has other colons and lamps.

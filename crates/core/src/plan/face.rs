@@ -32,7 +32,7 @@ pub struct Unseated {
     pub drive: Drive,
 }
 
-/// What planning a face needs to know of the rest of the rig.
+/// The facts of the rest of the rig that planning a face needs.
 pub struct FacePlan<'t> {
     pub root: &'t DeTable<'t>,
     pub findings: &'t Findings,
@@ -219,7 +219,7 @@ impl FacePlan<'_> {
         Some(Some(found))
     }
 
-    /// What each dot can show: as the file says, or as the method's dots usually do.
+    /// Returns the colours of each dot: those in the file, or the usual ones of the method.
     fn channels(&self, keys: &FaceKeys, method: &dyn Method) -> Option<Channels> {
         let Some(colours) = &keys.colours else { return method.channels().first().copied() };
         let channels = match colours.get_ref()[..] {
@@ -307,7 +307,7 @@ impl FacePlan<'_> {
     }
 }
 
-/// What is allowed, where something is not fit to be the name of a face: it stands in messages, drawings and sources.
+/// The allowed characters of the name of a face: it is used in messages, drawings and sources.
 #[must_use]
 pub fn unfit_name(name: &str) -> Option<&'static str> {
     let is_fit = |c: char| c.is_alphanumeric() || "-_. ".contains(c);

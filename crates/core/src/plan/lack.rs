@@ -1,4 +1,4 @@
-//! What a face cannot show of a frame, though all of it is sent.
+//! Parts of a frame that a face cannot show, although everything is sent.
 
 use super::Mount;
 use crate::face::Element;
@@ -29,7 +29,7 @@ impl Lack {
 }
 
 impl Mount {
-    /// What of a frame stays dark.
+    /// The part of a frame that stays dark.
     #[must_use]
     pub fn lacks(&self, frame: &Frame) -> Vec<Lack> {
         let face = &self.face;

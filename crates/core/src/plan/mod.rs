@@ -39,11 +39,11 @@ pub const MAX_FACES: usize = 64;
 /// The hardware: a controller, buses, and the faces on them.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rig {
-    /// What the file calls it.
+    /// Its name in the file.
     pub name: Option<String>,
-    /// What the lines come from.
+    /// The source of the lines.
     pub controller: Controller,
-    /// What carries transfers: one at a time on each.
+    /// The buses: one transfer at a time on each.
     pub buses: Vec<Bus>,
     /// The faces in the file's order.
     pub faces: Vec<Mount>,
@@ -54,7 +54,7 @@ pub struct Rig {
 pub struct Bus {
     /// The controller's pins, by the data sheet's names.
     pub pins: Vec<Pin>,
-    /// What is spoken to over them.
+    /// The devices on them.
     pub devices: Vec<Device>,
 }
 
@@ -79,7 +79,7 @@ pub struct DeviceId {
 /// A face on its drive.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Mount {
-    /// What a person looks at.
+    /// The display.
     pub face: Face,
     /// The method's name, as in the file.
     pub method: &'static str,
@@ -93,11 +93,11 @@ pub struct Mount {
     pub wiring: Wiring,
     /// The high level of its lines where they arrive: that of the controller, unless a level converter stands between.
     pub level: Volts,
-    /// What stands between the lines and its lights.
+    /// The part between the lines and its lights.
     pub drive: Drive,
 }
 
-/// What came of reading a rig file.
+/// The result of reading a rig file.
 pub struct Reading {
     /// The rig, unless a finding keeps it from being used.
     pub rig: Option<Rig>,
@@ -113,7 +113,7 @@ impl Mount {
         if self.is_turned_round() { Geometry::dark(geometry.node_count()) } else { geometry }
     }
 
-    /// Whether the lights are the other way round than the method drives them.
+    /// Returns true if the lights are the other way round than the method drives them.
     fn is_turned_round(&self) -> bool {
         let drives = part::method(self.method).and_then(Method::common);
         drives.is_some_and(|drives| drives != self.face.common)

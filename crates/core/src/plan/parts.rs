@@ -12,7 +12,7 @@ use crate::rig::Pin;
 use crate::units::{Milliamps, Ohms, Volts, counted};
 use crate::words::Word;
 
-/// What kind of thing it is, in the order of the list.
+/// Its kind, in the order of the list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum Kind {
@@ -52,13 +52,13 @@ impl Kind {
 /// A line of the list.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Item {
-    /// What kind of thing.
+    /// Its kind.
     pub kind: Kind,
     /// How many.
     pub count: usize,
     /// Which: a value, a part number, a description.
     pub what: String,
-    /// What it must stand, or what it is for.
+    /// Its rating, or its purpose.
     pub note: String,
     /// The faces that it is for; none where it is for all.
     pub faces: Vec<String>,
@@ -107,7 +107,7 @@ impl fmt::Display for Rating {
 struct List(Vec<Item>);
 
 impl List {
-    /// Adds so many of a thing; what is there already is only counted.
+    /// Adds a number of things; the count of an existing one grows.
     fn add(&mut self, kind: Kind, count: usize, what: impl Into<String>, note: &str, faces: &[&str]) {
         if count == 0 {
             return;
@@ -194,7 +194,7 @@ impl List {
     /// The chips of a face, and what stands beside each.
     fn chips(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
-        // What is the display itself has no number of a chip.
+        // The display itself has no part number of a chip.
         for chip in mount.drive.chips().into_iter().filter(|chip| !chip.part.is_empty()) {
             self.add(Kind::Chip, 1, chip.part, "", &name);
             for component in &chip.beside {
@@ -246,7 +246,7 @@ impl List {
         }
     }
 
-    /// What stands on the buses: pull-ups, and level converters.
+    /// The parts on the buses: pull-ups, and level converters.
     fn buses(&mut self, rig: &Rig) {
         for (bus, _) in rig.buses.iter().enumerate() {
             let mut on_bus = rig.faces.iter().filter(|mount| mount.device.bus == bus);

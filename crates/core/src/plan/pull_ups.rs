@@ -6,11 +6,11 @@ use crate::part::Part;
 use crate::rig::Line;
 use crate::units::{E12, Hertz, Ohms, Volts, values};
 
-/// What each pin on the bus adds in farads, at most (I2C-bus specification, C_i).
+/// The capacitance of each pin on the bus in farads, at most (I2C-bus specification, C_i).
 const PIN: f64 = 10e-12;
-/// What the wires add: half a metre of them, or a board and a short cable.
+/// The capacitance of the wires: half a metre of them, or a board and a short cable.
 const WIRES: f64 = 50e-12;
-/// What every part can pull low, in amperes, and the level that it reaches (specification, I_OL, V_OL).
+/// The current that every part can pull low, in amperes, and the level that it reaches (specification, I_OL, V_OL).
 const SINK: (f64, Volts) = (3e-3, Volts(0.4));
 /// More than this picks up noise, though the bus may be slow enough for it.
 const MOST: Ohms = Ohms(10_000.0);
@@ -21,7 +21,7 @@ pub(super) fn of_board(rig: &Rig, line: &Line) -> Option<Ohms> {
     facts.pull_up(&line.known).map(|ohms| Ohms(ohms.into()))
 }
 
-/// The resistor from each line of the face's bus to its high level; `None` where the bus is no I2C.
+/// The resistor from each line of the face's bus to its high level; `None` if the bus is not I2C.
 #[must_use]
 pub fn of(rig: &Rig, mount: &Mount) -> Option<Ohms> {
     // Where the board has them no more are wanted.

@@ -15,7 +15,7 @@ use crate::units::{Hertz, Nanos, counted};
 pub struct Plan {
     /// The timing; none where nothing is scanned by the controller.
     pub scan: Option<Scan>,
-    /// What this and every other way of driving the face takes, by method.
+    /// The needs of this and every other method of driving the face.
     pub ways: Vec<(&'static str, Needs)>,
     /// The controller pins that the rig uses for it.
     pub pins: usize,
@@ -32,9 +32,9 @@ pub struct Scan {
     pub writes_a_second: u64,
     /// The share of the time that the writes keep the bus, and mostly the controller, busy.
     pub busy_share: f64,
-    /// What every depth of colours or greys gives, where the controller makes them.
+    /// The result of every depth of colours or greys, if the controller makes them.
     pub depths: Vec<Depth>,
-    /// What is wrong with it.
+    /// Its problems.
     pub doubts: Vec<Doubt>,
 }
 
@@ -123,12 +123,12 @@ pub fn plan(rig: &Rig, mount: &Mount) -> Plan {
     Plan { scan, ways: ways.collect(), pins: mount.lines.len() }
 }
 
-/// What a method takes for a face; the face's own is as it is. `None` where the method cannot drive it.
+/// Returns the needs of a face with a method; those of its own method are the present ones. `None` if the method cannot drive it.
 fn way(method: &dyn Method, mount: &Mount) -> Option<Needs> {
     if method.name() == mount.method {
         return Some(Needs { pins: mount.lines.len(), parts: mount.drive.display().parts() });
     }
-    // Digits are joined at one side for good; the two sides of dots can change places.
+    // The common side of digits is fixed; the two sides of dots can change places.
     let suits = |common| mount.face.dots().is_some() || common == mount.face.common;
     let shows = |grid: Grid| method.channels().contains(&grid.channels);
     let can = mount.face.dots().is_none_or(shows) && method.common().is_none_or(suits);

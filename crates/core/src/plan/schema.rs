@@ -90,7 +90,7 @@ pub(crate) fn simplify(schema: &mut Value) {
             }
             if let Some(Value::Array(choices)) = object.get_mut("anyOf") {
                 choices.retain(|choice| *choice != json!({ "type": "null" }));
-                // What is the only choice is no choice; what was said of the key goes before what was said of its type.
+                // A single choice is merged with its type; the description of the key goes before that of its type.
                 if let [Value::Object(only)] = &choices[..] {
                     let only = only.clone();
                     object.remove("anyOf");

@@ -1,6 +1,6 @@
 //! Says what a transfer shows on a face: `digit 1: 2, a b d e g; colon on`.
 //!
-//! What is told is what the receiving side makes of it: where the lights at the written nodes are, whatever they were
+//! The words come from the receiving side: the places of the lights at the written nodes, whatever they were
 //! meant for.
 
 use std::collections::BTreeMap;
@@ -16,7 +16,7 @@ use crate::part::Part;
 /// More dots in a row than this are counted and not drawn.
 const MOST_DOTS: usize = 64;
 
-/// Tells of the transfers to one face.
+/// Describes the transfers to one face.
 pub struct Teller<'r> {
     mount: &'r Mount,
     geometry: Geometry,
@@ -37,7 +37,7 @@ impl<'r> Teller<'r> {
         Self { mount, geometry, lights }
     }
 
-    /// What a transfer says.
+    /// The meaning of a transfer.
     #[must_use]
     pub fn of_transfer(&self, transfer: &Transfer<'_>) -> String {
         self.words(&self.mount.drive.explain(transfer))
@@ -56,7 +56,7 @@ impl<'r> Teller<'r> {
         }
     }
 
-    /// What is written, by digits, colons, lamps and dots; none where no light of the face is in it.
+    /// The written values, by digits, colons, lamps and dots; `None` if it writes no light of the face.
     fn memory(&self, written: &[Written]) -> Option<String> {
         let face = &self.mount.face;
         let mut digits: BTreeMap<usize, (Segments, usize)> = BTreeMap::new();
@@ -115,7 +115,7 @@ impl<'r> Teller<'r> {
         Some(said.join("; "))
     }
 
-    /// Whether all lights of a digit were written, and none is lit.
+    /// Returns true if all lights of a digit were written, and none is lit.
     fn is_blank(&self, (digit, (lit, lights)): &(usize, (Segments, usize))) -> bool {
         *lit == Segments::NONE && *lights == self.lights[*digit]
     }

@@ -17,17 +17,17 @@ use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 pub struct Connection {
     /// The pins of the display's package; none where the rig does not tell its package.
     pub package_pins: Vec<usize>,
-    /// What they are for: `segment a`, `digit 2`.
+    /// Their purpose: `segment a`, `digit 2`.
     pub function: String,
-    /// What is on the way.
+    /// The parts between.
     pub through: Vec<Through>,
     /// A controller pin, an output of a part, or a rail.
     pub to: String,
     /// Where an output of a part is.
     pub at: Option<At>,
-    /// Whether that is a rail.
+    /// True if that is a rail.
     pub is_rail: bool,
-    /// Whether it selects a digit, row or column, and carries the current of all its lights.
+    /// True if it selects a digit, row or column, and carries the current of all its lights.
     pub is_select: bool,
 }
 
@@ -43,7 +43,7 @@ pub struct At {
 /// A line between the controller and the chips.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LineWire {
-    /// What it is for: `clock`.
+    /// Its purpose: `clock`.
     pub role: String,
     /// The controller's pin.
     pub pin: String,
@@ -78,7 +78,7 @@ impl fmt::Display for Through {
 pub struct Wiring {
     /// The display's pins; none where a part drives a display of which the rig does not tell the pins.
     pub display: Vec<Connection>,
-    /// What the display's connections lead to: the controller's part number, or the part between.
+    /// The other end of the display's connections: the controller's part number, or the part between.
     pub outputs_of: String,
     /// The controller's part number, or what else to call it.
     pub controller: String,
@@ -89,9 +89,9 @@ pub struct Wiring {
     pub lines: Vec<LineWire>,
     /// The pins by which each chip feeds the next: of the one before, and of the one after.
     pub chained: Option<(ChipPin, ChipPin)>,
-    /// What stands between the controller and the chips where their levels differ.
+    /// The converter between the controller and the chips if their levels differ.
     pub converter: Option<Converter>,
-    /// What else the parts need.
+    /// The other needs of the parts.
     pub ties: Vec<Wire>,
     /// A caution for each of the controller's pins that has another purpose.
     pub cautions: Vec<String>,
@@ -104,7 +104,7 @@ pub struct Wiring {
 pub struct Converter {
     /// The high level at the controller, and at the chips.
     pub volts: (Volts, Volts),
-    /// Whether the chips answer through it.
+    /// True if the chips answer through it.
     pub is_two_way: bool,
 }
 
@@ -118,7 +118,7 @@ impl Converter {
         (volts.0 != volts.1).then_some(Self { volts, is_two_way: answers })
     }
 
-    /// What it makes of what: `3.3 V to 5.0 V, both ways`.
+    /// Its conversion: `3.3 V to 5.0 V, both ways`.
     #[must_use]
     pub fn levels(&self) -> String {
         let Self { volts: (from, to), is_two_way } = self;
@@ -211,7 +211,7 @@ fn pulled_up(rig: &Rig, mount: &Mount) -> Option<Wire> {
     Some(Wire::of("bus", "SCL and SDA", &format!("{high}, each through {ohms}"), note))
 }
 
-/// What to connect besides the lines; what is the same at each of several chips is said once.
+/// Returns the connections besides the lines; equal ones at several chips are listed once.
 fn ties(drive: &Drive) -> Vec<Wire> {
     let (chips, all) = (drive.chips(), drive.wires());
     let is_alike = |a: &Wire, b: &Wire| (&a.pin, &a.to, &a.note) == (&b.pin, &b.to, &b.note);

@@ -10,7 +10,7 @@ use crate::dots::sprite::Sprite;
 /// A sprite that plays.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Animation {
-    /// What plays.
+    /// The sprite.
     pub sprite: Sprite,
     /// How often; none without end.
     pub times: Option<u32>,

@@ -21,7 +21,7 @@ use crate::frame::Level;
 use crate::rig::nearest;
 use crate::words::words;
 
-/// What is read off it.
+/// The quantity that a clock shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shows {
     /// The time of day.
@@ -35,7 +35,7 @@ pub enum Shows {
 }
 
 words! {
-    /// What a clock shows.
+    /// The time or date that a clock shows.
     #[derive(Default)]
     pub enum Show {
         /// The time of day.
@@ -90,7 +90,7 @@ impl ColonState {
     }
 }
 
-/// What comes first in a date.
+/// The order of a date.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[allow(missing_docs, reason = "the words say it")]
 pub enum DateOrder {
@@ -112,7 +112,7 @@ pub enum Colon {
     Dark,
 }
 
-/// How an afternoon is told from a morning where hours go to twelve.
+/// The mark of the afternoon if hours go to twelve.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Afternoon {
     /// By nothing.
@@ -123,7 +123,7 @@ pub enum Afternoon {
     Light(usize),
 }
 
-/// How fast the clock runs: so many seconds of it in so many of ours.
+/// The speed of the clock: its seconds in a number of ours.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Speed {
     /// Its seconds; more than none.
@@ -155,11 +155,11 @@ pub struct Setter {
     pub face: usize,
     /// The button, by its place on the face.
     pub button: usize,
-    /// What it sets.
+    /// The unit that it sets.
     pub sets: Sets,
 }
 
-/// What is set on a clock. None of them carries to the next.
+/// The unit that is set on a clock. None carries to the next.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Sets {
     /// An hour more, within the day.
@@ -173,7 +173,7 @@ pub enum Sets {
 /// How it looks.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Style {
-    /// Whether the seconds are shown.
+    /// True if the seconds are shown.
     pub seconds: bool,
     /// Hours from 1 to 12; how the afternoon is then told.
     pub twelve: Option<Afternoon>,
@@ -287,7 +287,7 @@ impl Clock {
         duration(passed_since(from.as_nanosecond()))
     }
 
-    /// What a length of time is counted in.
+    /// The unit in which a length of time is counted.
     const fn unit(&self) -> Nanos {
         if self.style.seconds { SECOND } else { MINUTE }
     }
@@ -380,7 +380,7 @@ impl Clock {
     }
 }
 
-/// Why a text is no time zone, or no moment.
+/// The reason why a text is not a time zone or a moment.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum TimeError {
@@ -454,7 +454,7 @@ fn within_minute(local: DateTime) -> Nanos {
     Nanos::from(local.second()) * SECOND + Nanos::from(local.subsec_nanosecond())
 }
 
-/// Whether a moment lies in the first half of a time that comes again and again since 1970.
+/// Returns true if a moment lies in the first half of a time that comes again and again since 1970.
 fn is_first_half(shown: Nanos, period: Duration) -> bool {
     let period = (period.as_nanos() as Nanos).max(2);
     shown.rem_euclid(period) < period / 2
@@ -483,7 +483,7 @@ impl Act for Clock {
             Shows::Until(moment) | Shows::Since(moment) => {
                 let (unit, moment) = (self.unit(), moment.as_nanosecond());
                 match self.shows {
-                    // What is left is rounded up: the figure stands until the next one is exactly what is left.
+                    // The rest is rounded up: a figure stays until the next one is exactly the rest.
                     Shows::Until(_) => {
                         let units = -(shown - moment).div_euclid(unit);
                         (units > 0).then(|| moment - (units - 1) * unit)

@@ -9,7 +9,7 @@ use crate::content::number::{Decimal, NumberError, NumberFormat, Room};
 use crate::content::text::Align;
 use crate::face::Face;
 
-/// What is counted.
+/// The numbers of a count.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Range {
     /// The first number.
@@ -42,7 +42,7 @@ pub struct Count {
     format: NumberFormat,
     /// How they look on dots.
     look: Option<Look>,
-    /// Whether it begins again after the hold.
+    /// True if it begins again after the hold.
     again: bool,
 }
 
@@ -61,7 +61,7 @@ pub struct CountPlan {
     pub every: Duration,
     /// How long the last one stays.
     pub hold: Duration,
-    /// Whether it begins again after that.
+    /// True if it begins again after that.
     pub again: bool,
 }
 
@@ -72,7 +72,7 @@ pub struct Pace {
     pub every: Duration,
     /// The last number.
     pub hold: Duration,
-    /// Whether it begins again after that. A count without an end always does.
+    /// True if it begins again after that. A count without an end always does.
     pub again: bool,
 }
 
@@ -80,7 +80,7 @@ pub struct Pace {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say it")]
 pub enum CountError {
-    #[error("a step of 0 gets nowhere")]
+    #[error("a step of 0 has no effect")]
     NoStep,
     #[error("{0}")]
     Number(#[from] NumberError),

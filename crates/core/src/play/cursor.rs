@@ -37,7 +37,7 @@ impl Act for Cursor {
         let Some(before) = self.digit(elapsed, inputs).and_then(|digit| length.checked_sub(digit + 1)) else {
             return;
         };
-        // The last segment of a digit is its point, which is no part of the figure.
+        // The last segment of a digit is its point, which does not belong to the figure.
         let segments = canvas.face().style().segment_count();
         let first = (start + before) * segments;
         canvas.levels_mut()[first..first + segments - 1].fill(Level::OFF);

@@ -5,22 +5,22 @@ use crate::content::text::{Align, TextError};
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Layout;
 
-/// What is read at a moment.
+/// The figures at a moment.
 pub(super) struct Figures {
     /// Two figures each, or four of a year.
     pub groups: Vec<String>,
-    /// What parts them.
+    /// The separator.
     pub between: Between,
-    /// Whether it is one of the hours after noon, of twelve.
+    /// True if it is one of the hours after noon, of twelve.
     pub is_afternoon: bool,
 }
 
-/// What stands between two groups.
+/// The separator of two groups.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Between {
-    /// A colon, lit or not; a point where there is none.
+    /// A colon, lit or not; a point if the face has no colon.
     Colon {
-        /// Whether it is lit.
+        /// True if it is lit.
         lit: bool,
     },
     Point,

@@ -18,7 +18,7 @@ pub struct Scale {
 }
 
 impl Scale {
-    /// How many of so many steps a value takes, rounded to the nearest; none and all beyond the ends.
+    /// Returns the number of steps for a value, rounded to the nearest and clamped to the ends.
     #[must_use]
     pub fn steps(&self, value: Decimal, most: usize) -> usize {
         let places = self.from.places().max(self.to.places()).max(value.places());
@@ -65,7 +65,7 @@ impl Source {
     }
 }
 
-/// What a bar is made of.
+/// The lights of a bar.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Bar {
     /// The dots of the region, growing this way.
@@ -81,7 +81,7 @@ pub struct Gauge {
     pub source: Source,
     /// Its ends.
     pub scale: Scale,
-    /// What it is made of.
+    /// Its lights.
     pub bar: Bar,
 }
 
@@ -140,7 +140,7 @@ pub struct Plot {
     pub scale: Scale,
     /// How much time a column is; more than nothing.
     pub every: Duration,
-    /// Whether columns are filled from the foot, or else just have the dot of the value.
+    /// True if columns are filled from the foot, or else just have the dot of the value.
     pub filled: bool,
 }
 

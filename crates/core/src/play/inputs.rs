@@ -1,4 +1,4 @@
-//! What comes in from outside while acts play: values, keys, and the clock on the wall.
+//! Inputs while acts play: values, buttons, and the clock on the wall.
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -10,7 +10,7 @@ use super::keyboard::KeyEvent;
 use super::timeline::Timeline;
 use crate::content::number::Decimal;
 
-/// All that came in so far, as an act sees it: its moments count from the beginning of the act.
+/// The inputs so far, as an act sees them: their moments count from the beginning of the act.
 ///
 /// Nothing is forgotten but what is long past, so that any moment can be looked at again. A copy costs nothing.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -62,7 +62,7 @@ pub struct KeyMoment {
     pub face: usize,
     /// The button, by its place on the face.
     pub button: usize,
-    /// What happened.
+    /// The event.
     pub event: KeyEvent,
 }
 
@@ -83,7 +83,7 @@ impl Inputs {
         Arc::make_mut(&mut self.log).wall.note(at, time);
     }
 
-    /// Lets the clock on the wall go on by so much while playing stood at a moment.
+    /// Advances the clock on the wall while playing was held at a moment.
     pub fn pass_wall(&mut self, at: Duration, passed: Duration) {
         self.move_wall(at, self.wall(at) + passed.as_nanos() as i128);
     }
@@ -113,7 +113,7 @@ impl Inputs {
         self.keys_up_to(at).push(KeyMoment { at, ..key });
     }
 
-    /// What happened to push buttons up to a moment since playing began; the rest is forgotten.
+    /// Returns the events of push buttons up to a moment since playing began; later ones are dropped.
     fn keys_up_to(&mut self, at: Duration) -> &mut Vec<KeyMoment> {
         let keys = &mut Arc::make_mut(&mut self.log).keys;
         keys.truncate(keys.partition_point(|known| known.at <= at));
@@ -138,7 +138,7 @@ impl Inputs {
         self.log.variables.get(name).map_or(&[], |values| values.up_to(self.absolute(elapsed)))
     }
 
-    /// What a variable is at a moment.
+    /// Returns the value of a variable at a moment.
     #[must_use]
     pub fn value(&self, name: &str, elapsed: Duration) -> Option<&Value> {
         self.values(name, elapsed).last().map(|(_, value)| value)
@@ -151,7 +151,7 @@ impl Inputs {
         next.checked_sub(self.began)
     }
 
-    /// What the clock on the wall says at a moment, in nanoseconds since 1970. Where nobody noted it, it began with playing.
+    /// Returns the time of the clock on the wall at a moment, in nanoseconds since 1970. Unless it was set, it began with playing.
     #[must_use]
     pub fn wall(&self, elapsed: Duration) -> i128 {
         self.wall_at(self.absolute(elapsed))
@@ -171,7 +171,7 @@ impl Inputs {
         self.log.wall.next_after(self.absolute(elapsed))?.checked_sub(self.began)
     }
 
-    /// Whether somebody noted what the clock on the wall says.
+    /// Returns true if somebody noted what the clock on the wall says.
     #[must_use]
     pub fn has_wall(&self) -> bool {
         self.log.wall.first().is_some()
@@ -183,7 +183,7 @@ impl Inputs {
         self.log.keys.get(self.keys(elapsed).len())?.at.checked_sub(self.began)
     }
 
-    /// What happened to push buttons up to a moment.
+    /// Returns the events of push buttons up to a moment.
     #[must_use]
     pub fn keys(&self, elapsed: Duration) -> &[KeyMoment] {
         let now = self.absolute(elapsed);

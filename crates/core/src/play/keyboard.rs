@@ -5,7 +5,7 @@
 
 use crate::units::Nanos;
 
-/// What happened to a key.
+/// The event of a button.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum KeyEvent {
     /// It was pressed.
@@ -26,10 +26,10 @@ pub struct Keyboard {
 
 #[derive(Debug, Clone, Default)]
 struct Key {
-    /// What the part said last, and since when.
+    /// The last answer of the part, and its time.
     raw: bool,
     since: Nanos,
-    /// What counts.
+    /// The debounced state.
     down: bool,
     /// When it went down, while it is not yet held.
     pressed: Option<Nanos>,
@@ -41,13 +41,13 @@ impl Keyboard {
     /// How long is long, usually.
     pub const USUAL_HOLD: Nanos = Nanos(800_000_000);
 
-    /// So many keys, all up. A change counts once it has stood for `debounce`, a press as held after `hold`.
+    /// Buttons, all up. A change counts after `debounce`, a press as held after `hold`.
     #[must_use]
     pub fn new(keys: usize, debounce: Nanos, hold: Nanos) -> Self {
         Self { keys: vec![Key::default(); keys], debounce, hold }
     }
 
-    /// Whether nothing happens as long as the part says what it said last.
+    /// Returns true if nothing happens as long as the part says what it said last.
     #[must_use]
     pub fn is_settled(&self) -> bool {
         self.keys.iter().all(|key| key.raw == key.down && key.pressed.is_none())

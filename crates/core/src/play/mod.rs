@@ -52,7 +52,7 @@ use together::longest;
 pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
 
-/// A time of so many nanoseconds, or the longest that there is.
+/// Returns a time of this many nanoseconds, or the longest possible one.
 pub(crate) fn duration(nanos: u128) -> Duration {
     Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
@@ -69,13 +69,13 @@ pub trait Act {
     /// sees.
     fn draw(&self, elapsed: Duration, inputs: &Inputs, canvas: &mut Canvas<'_>);
 
-    /// The first moment after `elapsed` at which it may look different; `None` when it stays for good.
+    /// Returns the first moment after `elapsed` at which it may look different; `None` if it never changes again.
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration>;
 
     /// How long the act lasts; `None` when it never ends.
     fn length(&self) -> Option<Duration>;
 
-    /// How bright it wants its face to be; `None` where it leaves that alone.
+    /// Returns the brightness for its face, if it sets one.
     fn brightness(&self, elapsed: Duration, inputs: &Inputs) -> Option<Light> {
         let _ = (elapsed, inputs);
         None
@@ -86,13 +86,13 @@ pub trait Act {
         Vec::new()
     }
 
-    /// What it is, for whoever writes it down as a program in place of playing it.
+    /// Returns the kind of act, for code that writes programs.
     fn kind(&self) -> Kind<'_> {
         Kind::Drawn
     }
 }
 
-/// What an act is.
+/// The kind of an act.
 #[derive(Clone, Copy)]
 #[allow(missing_docs, reason = "the acts say what they are")]
 pub enum Kind<'a> {
@@ -135,13 +135,13 @@ pub trait Playing<'p> {
     fn expose(&mut self) -> Result<Duration, LinkError>;
 
     /// Lets the eye watch what plays until something else is due, but for what is due from `end` on. Whether it has seen all of it: a
-    /// part of a turn of a scan is nothing to tell of.
+    /// part of a scan cycle is not reported.
     ///
     /// # Errors
     /// When the board cannot be spoken to.
     fn watch(&mut self, end: Duration) -> Result<bool, LinkError>;
 
-    /// What is seen of each face that plays.
+    /// Returns the pictures of the faces that play.
     fn pictures(&mut self) -> Vec<Picture<'p>>;
 
     /// Puts every face out.
@@ -163,11 +163,11 @@ fn exposure(
     (begin.max(end.saturating_sub(turn)), end)
 }
 
-/// What plays on a face.
+/// The content of a face.
 pub struct Track {
     /// The face, by its place in the rig.
     pub face: usize,
-    /// What it shows.
+    /// Its act.
     pub act: Box<dyn Act>,
 }
 

@@ -10,7 +10,7 @@ use crate::face::{Element, Extra, ExtraKind, Face, Grid, Layout};
 use crate::frame::Level;
 
 /// An act that has a part of a face for its own: it plays as on a face of that size, and nothing that was drawn there before shines
-/// through. Lamps belong to whoever names them.
+/// through. Lamps belong to the acts that name them.
 pub struct Placed {
     act: Box<dyn Act>,
     region: Region,

@@ -19,7 +19,7 @@ use crate::units::Nanos;
 ///
 /// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up; the acts' time follows it
 /// as the [`Transport`] says, which is the same where nobody holds or hurries it. A change that
-/// comes while its face's bus is busy is drawn when that is free, as it is then: frames that are late by that are left out,
+/// comes while its face's bus is busy is drawn when the bus is free, with its content at that time: late frames are left out,
 /// and bus time never runs away from act time.
 pub struct Player<'p, L> {
     reel: &'p Reel,
@@ -135,13 +135,13 @@ impl<'p, L: Link> Player<'p, L> {
         }
     }
 
-    /// Whether the clock on the wall goes on from a time that the program says, whatever time it is.
+    /// Returns true if the clock on the wall goes on from a time that the program says, whatever time it is.
     #[must_use]
     pub const fn has_own_wall(&self) -> bool {
         self.has_own_wall
     }
 
-    /// What came in from outside.
+    /// The inputs.
     #[must_use]
     pub const fn inputs(&self) -> &Inputs {
         &self.inputs
@@ -152,7 +152,7 @@ impl<'p, L: Link> Player<'p, L> {
         &mut self.inputs
     }
 
-    /// Draws every face anew at the next moment.
+    /// Draws every face again at the next moment.
     pub fn look_again(&mut self) {
         let now = self.elapsed();
         self.stages.iter_mut().for_each(|stage| stage.changes_at = Some(now));
@@ -265,7 +265,7 @@ impl<'p, L: Link> Player<'p, L> {
         self.due().map(|(at, ..)| at)
     }
 
-    /// What is due next: when, what, and on which stage.
+    /// The next event: its time, its kind and its stage.
     fn due(&self) -> Option<(Duration, Due, usize)> {
         self.due_among(|_, _| true)
     }
@@ -498,7 +498,7 @@ impl<'p, L: OnBoard<'p>> Player<'p, L> {
         (turn.into(), ahead.into())
     }
 
-    /// What is seen of each face that plays.
+    /// Returns the pictures of the faces that play.
     pub fn pictures(&mut self) -> Vec<Picture<'p>> {
         let now = self.scheduler.now();
         let board = self.scheduler.link_mut().board();

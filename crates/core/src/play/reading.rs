@@ -10,7 +10,7 @@ use crate::content::{Canvas, Region};
 use crate::words::words;
 
 words! {
-    /// What is shown of the values that came.
+    /// The value that is shown.
     #[derive(Default)]
     pub enum Of {
         /// The last value.
@@ -37,12 +37,12 @@ pub enum Smooth {
 
 /// A variable on digits or dots.
 ///
-/// All that it shows follows from what came when: whoever seeks to a moment sees what whoever played to it saw.
+/// It only depends on the values and their times: seeking to a moment gives the same as playing to it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Reading {
     /// The variable.
     pub variable: String,
-    /// What of it.
+    /// The value that is shown.
     pub of: Of,
     /// Over which time.
     pub smooth: Smooth,
@@ -115,7 +115,7 @@ impl Reading {
         }
     }
 
-    /// What is shown of values of which the last is a number: smoothed, held, or the least or most of them.
+    /// Returns the value to show, if the last one is a number: smoothed, held, or the lowest or highest.
     fn steadied(&self, values: &[(Duration, Value)]) -> Option<Decimal> {
         let numbers: Vec<(Duration, Decimal)> =
             values.iter().filter_map(|(at, value)| Some((*at, value.number()?))).collect();
@@ -167,7 +167,7 @@ impl Reading {
         }
     }
 
-    /// Draws a value as it is drawn when it has come, or that there is none.
+    /// Draws a value as when it came, or dashes if there is no value.
     pub(crate) fn draw_value(&self, value: Option<Decimal>, canvas: &mut Canvas<'_>) {
         let drawn = match (&self.look, canvas.region()) {
             (Some(look), Region::Dots { width, .. }) => {
@@ -192,7 +192,7 @@ impl Act for Reading {
     }
 
     fn next_change(&self, elapsed: Duration, inputs: &Inputs) -> Option<Duration> {
-        // What came since the last look is seen at the next one.
+        // Values since the last poll are seen at the next one.
         let next =
             inputs.next_value(&self.variable, self.looked_at(elapsed)).map(|next| self.look_from(next));
         let stale = self.stale.and_then(|stale| {

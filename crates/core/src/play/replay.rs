@@ -107,13 +107,13 @@ pub fn line(face: &str, op: &Op<'_>, began: Nanos) -> String {
     serde_json::to_string(&line).unwrap_or_default()
 }
 
-/// Why a file is no list of operations for a rig.
+/// The reason why a file is not a list of operations for a rig.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("line {line}: {message}")]
 pub struct LogError {
     /// The line, from 1.
     pub line: usize,
-    /// What is wrong with it.
+    /// The error.
     pub message: String,
 }
 
@@ -167,7 +167,7 @@ impl Log {
         let face = rig.faces.iter().position(|mount| mount.face.name == line.face);
         let face = face.ok_or_else(|| format!("the rig has no face '{}'", line.face))?;
         let role = Role::ALL.into_iter().find(|role| role.name() == line.role);
-        let role = role.ok_or_else(|| format!("'{}' is no role of an operation", line.role))?;
+        let role = role.ok_or_else(|| format!("'{}' is not a role of an operation", line.role))?;
         let (bytes, mask, reads) = (bytes_of(&line.bytes)?, bytes_of(&line.mask)?, line.reads);
         if reads > MOST_READS {
             return Err(format!("{reads} bytes to be read; {MOST_READS} at most"));
@@ -217,7 +217,7 @@ fn bytes_of(text: &str) -> Result<Vec<u8>, String> {
         2 => u8::from_str_radix(word, 16).ok(),
         _ => None,
     };
-    let wrong = |word: &str| format!("'{word}' is no byte of two hexadecimal digits");
+    let wrong = |word: &str| format!("'{word}' is not a byte of two hexadecimal digits");
     text.split_whitespace().map(|word| byte(word).ok_or_else(|| wrong(word))).collect()
 }
 

@@ -80,7 +80,7 @@ const DOT_STEP: Duration = Duration::from_millis(60);
 const DIGIT_STEP: Duration = Duration::from_millis(300);
 const TYPE_STEP: Duration = Duration::from_millis(150);
 const BLINK_STEP: Duration = Duration::from_millis(500);
-/// A fade of so many steps takes about a second.
+/// A fade of this many steps takes about a second.
 const FADE_STEP: Duration = Duration::from_millis(30);
 const FADE_STEPS: u32 = 32;
 /// The most times that a text blinks before the next one comes.

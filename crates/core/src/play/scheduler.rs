@@ -30,7 +30,7 @@ struct Stage<'r> {
     driver: Box<dyn Driver>,
     /// The levels of the nodes, kept between frames.
     nodes: Vec<Level>,
-    /// What is to be sent, how much of it has been, and the moment from which its moments count.
+    /// The operations to send, the number of those that were sent, and the moment from which their moments count.
     ops: Ops,
     sent: usize,
     base: Nanos,
@@ -57,7 +57,7 @@ impl Stage<'_> {
     }
 }
 
-/// So many turns in a row that do not come again as they were, and the scheduler leaves off comparing them.
+/// After this many scan cycles in a row that do not repeat, the scheduler stops comparing them.
 const MOST_UNLIKE: u32 = 8;
 
 impl<'r, L> Scheduler<'r, L> {
@@ -84,7 +84,7 @@ impl<'r, L> Scheduler<'r, L> {
 }
 
 impl<'r, L: Link> Scheduler<'r, L> {
-    /// The faces of a rig at a link, at the moment at which power comes. Nothing has been sent.
+    /// The faces of a rig at a link, at the moment of power-up. No operation has been sent.
     pub fn new(rig: &'r Rig, link: L) -> Self {
         let stage = |mount: &'r Mount| Stage {
             mount,
@@ -217,7 +217,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
         Ok(())
     }
 
-    /// Whether nothing is sent by itself: no face is scanned by the controller.
+    /// Returns true if nothing is sent by itself: no face is scanned by the controller.
     #[must_use]
     pub fn is_silent(&self) -> bool {
         self.stages.iter().all(|stage| stage.op_at().is_none() && stage.slot_at.is_none())
@@ -374,14 +374,14 @@ impl<'r, L: Link> Scheduler<'r, L> {
 
 impl<'r> Scheduler<'r, Board<'r>> {
     /// Where the controller scans a face, runs the turn in which what was sent takes hold, and opens the eyes after it.
-    /// Whether it does.
+    /// Returns true if it was sent.
     ///
     /// # Errors
     /// When the board cannot be spoken to.
     pub fn settle(&mut self, face: usize) -> Result<bool, LinkError> {
         let scans = self.run_turn(face)?;
         if scans {
-            // Slots may differ in length: what is seen begins with one.
+            // Slots may differ in length: the exposure begins with one.
             if let Some(begin) = self.stages.get(face).and_then(|stage| stage.slot_at) {
                 self.run_until(begin)?;
             }

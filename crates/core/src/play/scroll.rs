@@ -1,4 +1,4 @@
-//! What moves across a face: it enters from beyond one edge and leaves wholly beyond the other, a picture dot by dot or a
+//! Contents that move across a face: they enter from beyond one edge and leave wholly beyond the other, a picture dot by dot or a
 //! text digit by digit.
 
 use std::time::Duration;
@@ -55,14 +55,14 @@ impl Passage {
         (self.own + self.pace.gap.map_or(self.room, |gap| gap as u64)).max(1)
     }
 
-    /// How far it has moved; the last is where it has left for good.
+    /// Returns how far it has moved; the last step is the one at which it has left.
     fn moved(&self, elapsed: Duration) -> u64 {
         let moved = elapsed.as_nanos() / self.pace.step.as_nanos().max(1);
         let moved = u64::try_from(moved).unwrap_or(u64::MAX);
         self.last().map_or(moved, |last| moved.min(last))
     }
 
-    /// After how many places it has left for good: when its end has crossed the whole room.
+    /// Returns the number of places after which it has left: its end has crossed the whole room.
     fn last(&self) -> Option<u64> {
         let times = u64::from(self.pace.times?);
         Some(times.saturating_sub(1) * self.period() + self.own + self.room)
@@ -156,7 +156,7 @@ pub struct PassingText {
 }
 
 impl PassingText {
-    /// A text that crosses so many digits of a face. A colon takes a digit: those of the face stand still.
+    /// A text that crosses a number of digits of a face. A colon takes a digit: those of the face do not move.
     ///
     /// # Errors
     /// When the digits cannot show a character of it.

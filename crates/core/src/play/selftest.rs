@@ -24,12 +24,12 @@ pub struct SelfTest {
     again: bool,
 }
 
-/// What a step shows.
+/// The content of a step.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Step {
     /// One light alone, by its element.
     Alone(usize),
-    /// All but the first so many of the wired lights.
+    /// All wired lights except the first ones.
     Without(usize),
     /// A character on a digit.
     Shows(char, usize),
@@ -53,7 +53,7 @@ impl SelfTest {
         2 * self.wired.len() + 10 * self.digits + 1
     }
 
-    /// What a step shows; the last one for any after it.
+    /// Returns the content of a step; the last one for any later step.
     #[must_use]
     pub fn step(&self, index: usize) -> Step {
         let lights = self.wired.len();

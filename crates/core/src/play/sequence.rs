@@ -8,11 +8,11 @@ use crate::content::Canvas;
 
 /// An act in its time.
 pub struct Part {
-    /// What plays.
+    /// The act.
     pub act: Box<dyn Act>,
     /// When it begins, counted from the beginning of all.
     pub begins: Duration,
-    /// When it ends; none where it goes on for good.
+    /// Its end; `None` if it plays forever.
     pub ends: Option<Duration>,
     /// How long the act is once, where it plays again and again until it ends.
     pub period: Option<Duration>,
@@ -30,7 +30,7 @@ pub struct Sequence {
 }
 
 impl Part {
-    /// Whether it plays at a moment.
+    /// Returns true if it plays at a moment.
     fn plays_at(&self, elapsed: Duration) -> bool {
         self.begins <= elapsed && self.ends.is_none_or(|ends| elapsed < ends)
     }

@@ -20,14 +20,14 @@ pub enum Change {
     Wipe,
     /// It pushes the one before out.
     Push(Move),
-    /// The one before turns into it by so many steps of brightness.
+    /// The one before turns into it in this number of steps of brightness.
     Fade(u32),
 }
 
 /// A content.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Slide {
-    /// What is lit.
+    /// The lit elements.
     pub frame: Frame,
     /// By element, at which step of being typed it comes, from 1.
     typed: Vec<u32>,

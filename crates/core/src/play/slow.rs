@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use crate::units::Nanos;
 
-/// A piece of the show: so long on the screen, in which so much of the scan passes.
+/// A piece of the show: its time on the screen, and the time of the scan in it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Piece {
     /// How many times slower than it is.

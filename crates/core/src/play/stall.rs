@@ -1,4 +1,4 @@
-//! What the eye gets when the program that does the scan blocks.
+//! The perceived light when the program that scans blocks.
 //!
 //! The blocking begins after a whole turn, as in a loop that refreshes the display and then does something
 //! else: the digit that was lit last stays lit, the others dark.
@@ -65,25 +65,25 @@ impl std::str::FromStr for Stall {
     }
 }
 
-/// What becomes of a select.
+/// The effect on a select.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Fate {
     /// Which: `digit 2`.
     pub name: String,
-    /// What is seen of its brightest light without the blocking.
+    /// The perceived brightness of its brightest light without the blocking.
     pub usual: Sight,
-    /// What is seen with it.
+    /// The same with it.
     pub stalled: Sight,
 }
 
 impl Fate {
-    /// Whether it is lit for longer without a break than it should ever be.
+    /// Returns true if it is lit for longer without a break than it should ever be.
     #[must_use]
     pub fn burns(&self) -> bool {
         self.stalled.longest_lit > self.usual.longest_lit + self.usual.longest_lit
     }
 
-    /// Whether it goes dark for long enough to be seen.
+    /// Returns true if it goes dark for long enough to be seen.
     #[must_use]
     pub fn goes_dark(&self) -> bool {
         // The flash rate at which lights fuse for everyone is 60 Hz; a longer gap is seen.
@@ -103,7 +103,7 @@ const ONCE: Nanos = Nanos(1_000_000_000);
 /// The longest window: beyond that the answer does not change.
 const WINDOW_MOST: Nanos = Nanos(20_000_000_000);
 
-/// What becomes of each select when the program blocks; none where the controller does no scan, or the frame has
+/// Returns the effect on each select when the program blocks; empty if the controller does not scan, or the frame has
 /// nothing lit.
 ///
 /// # Errors

@@ -1,4 +1,4 @@
-//! What does not move.
+//! Contents that do not move.
 
 use std::time::Duration;
 
@@ -11,7 +11,7 @@ pub struct Still(pub Content);
 
 impl Act for Still {
     fn draw(&self, _: Duration, _: &Inputs, canvas: &mut Canvas<'_>) {
-        // What the region cannot show leaves it dark: there is nobody to tell.
+        // A region that cannot show it stays dark: an act cannot report errors.
         if self.0.draw(canvas).is_err() {
             canvas.clear();
         }

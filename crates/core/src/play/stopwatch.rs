@@ -21,7 +21,7 @@ pub struct Stopwatch {
     pub start: usize,
     /// The button for laps, and to set it back.
     pub lap: Option<usize>,
-    /// Whether hundredths of a second are shown behind minutes and seconds.
+    /// True if hundredths of a second are shown behind minutes and seconds.
     pub hundredths: bool,
     /// How the figures look on dots.
     pub look: Option<Look>,
@@ -30,11 +30,11 @@ pub struct Stopwatch {
 /// How it stands.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 struct State {
-    /// What had run when it last began or stopped.
+    /// The time on the watch when it was last started or stopped.
     ran: Duration,
     /// Since when it runs.
     since: Option<Duration>,
-    /// What is held.
+    /// The held time.
     held: Option<Duration>,
 }
 
@@ -45,7 +45,7 @@ impl State {
 }
 
 impl Stopwatch {
-    /// Whether its figures fit a face.
+    /// Checks that its figures fit a face.
     ///
     /// # Errors
     /// When they do not.
@@ -77,7 +77,7 @@ impl Stopwatch {
         })
     }
 
-    /// What is read at a moment.
+    /// The figures at a moment.
     #[must_use]
     pub fn shows(&self, elapsed: Duration, inputs: &Inputs) -> Duration {
         let state = self.state(elapsed, inputs);

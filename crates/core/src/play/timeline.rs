@@ -1,10 +1,10 @@
-//! What something has been, moment by moment.
+//! The values of something over time.
 
 use std::time::Duration;
 
 /// Values in order of time. Between two of them the earlier one holds.
 ///
-/// An act that looks at a timeline is a function of it and of the moment: whoever seeks sees what whoever played saw.
+/// An act that reads a timeline depends on it and on the moment only: seeking gives the same as playing.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Timeline<T> {
     moments: Vec<(Duration, T)>,
@@ -31,13 +31,13 @@ impl<T> Timeline<T> {
         self.moments.push((at, value));
     }
 
-    /// All that was noted up to a moment, that one included, each with its moment.
+    /// Returns the values up to a moment, that one included, each with its moment.
     #[must_use]
     pub fn up_to(&self, at: Duration) -> &[(Duration, T)] {
         &self.moments[..self.moments.partition_point(|(noted, _)| *noted <= at)]
     }
 
-    /// What holds at a moment, and since when.
+    /// Returns the value at a moment, and its beginning.
     #[must_use]
     pub fn at(&self, at: Duration) -> Option<&(Duration, T)> {
         self.up_to(at).last()

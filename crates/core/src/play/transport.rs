@@ -63,13 +63,13 @@ impl Transport {
         self.is_held = is_held;
     }
 
-    /// Whether the acts go as time does.
+    /// Returns true if the acts go as time does.
     #[must_use]
     pub fn is_true(&self) -> bool {
         !self.is_held && self.speed.shown == self.speed.passed
     }
 
-    /// Whether the acts are held.
+    /// Returns true if the acts are held.
     #[must_use]
     pub const fn is_held(&self) -> bool {
         self.is_held

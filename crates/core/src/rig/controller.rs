@@ -1,4 +1,4 @@
-//! What the lines come from: the controller, its pins and limits, its supply and its levels.
+//! The source of the lines: the controller, its pins and limits, its supply and its levels.
 
 use std::ops::Range;
 
@@ -16,17 +16,17 @@ use crate::units::{Milliamps, Volts};
 pub struct Controller {
     /// The part number, when the file names one.
     pub part: Option<String>,
-    /// What is known of it; none where the file names neither a known part nor pins of its own.
+    /// The known facts; `None` if the file names neither a known part nor pins of its own.
     pub facts: Option<Facts>,
     /// The supply of the display side.
     pub supply_volts: Volts,
-    /// What the supply can give, when the file says.
+    /// The rating of the supply, if the file gives it.
     pub supply_current: Option<Milliamps>,
-    /// Where the file tells of the supply, or might.
+    /// The place of the supply in the file.
     pub supply_place: Range<usize>,
     /// The high level at the controller's pins.
     pub logic_volts: Volts,
-    /// What its pins can take.
+    /// The limits of its pins.
     pub limits: Limits,
     /// Its pins, where they are known.
     pins: Vec<KnownPin>,
@@ -55,7 +55,7 @@ pub struct Limits {
     pub total_absolute: Option<Milliamps>,
 }
 
-/// The keys of the controller table. Those of a known part may be given anew; a part that is not known is spelled out.
+/// The keys of the controller table. They override those of a known part; an unknown part is described by them.
 #[derive(Default, serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Keys {
@@ -65,7 +65,7 @@ pub struct Keys {
     supply: Option<Spanned<Supply>>,
     /// The high level at its pins.
     logic_volts: Option<f64>,
-    /// Whether its inputs stand 5 V though its own supply is lower.
+    /// True if its inputs stand 5 V though its own supply is lower.
     five_volt_tolerant: Option<bool>,
     /// Its clock.
     clock_hz: Option<u32>,
@@ -73,7 +73,7 @@ pub struct Keys {
     flash_bytes: Option<u64>,
     /// The memory for variables.
     ram_bytes: Option<u64>,
-    /// What its pins can take, in milliamperes.
+    /// The limits of its pins, in milliamperes.
     #[serde(default)]
     limits: LimitKeys,
     /// Its pins, those that one takes first before the others.
@@ -92,7 +92,7 @@ pub struct Keys {
 struct Supply {
     /// Its voltage.
     volts: f64,
-    /// What it can give, in amperes.
+    /// The current that it can give, in amperes.
     amps: Option<f64>,
 }
 
@@ -140,7 +140,7 @@ impl Controller {
         self.part.as_deref().unwrap_or("controller")
     }
 
-    /// Its pins by their data sheet, those that one takes first before the others; none where they are not known.
+    /// Its pins by their data sheet, the preferred ones first; empty if they are unknown.
     #[must_use]
     pub fn pins(&self) -> &[KnownPin] {
         &self.pins
@@ -149,7 +149,7 @@ impl Controller {
     /// The pin by the name that the data sheet has for it; on a controller that is not known, as it is.
     ///
     /// # Errors
-    /// The pins that there are, in words, when it is none of them.
+    /// The existing pins in words, if it is not one of them.
     pub fn pin(&self, pin: &Pin) -> Result<Pin, String> {
         let Some(facts) = &self.facts else { return Ok(pin.clone()) };
         let is_called = |known: &&KnownPin| {
@@ -175,7 +175,7 @@ impl Controller {
     }
 }
 
-/// What is known of the controller that the keys name or spell out. `None` when an error was found.
+/// Returns the facts about the controller that the keys name or describe. `None` after an error.
 fn facts(keys: &mut Keys, findings: &Findings) -> Option<Option<Facts>> {
     let known = keys.part.as_ref().and_then(|part| controllers::known(part.get_ref()));
     let Some(pins) = keys.pins.take() else {
@@ -202,7 +202,7 @@ fn facts(keys: &mut Keys, findings: &Findings) -> Option<Option<Facts>> {
 }
 
 impl Limits {
-    /// What the rig gives, and of what it leaves open what is known. A pin's own limit goes for all that is known of pins.
+    /// Merges the keys of the rig over the known facts. A limit for pins in the rig replaces all known ones.
     fn of(own: &LimitKeys, known: &LimitKeys) -> Self {
         let of_pins = if own.pin.is_some() { own } else { known };
         let of_all = if own.total.is_some() { own } else { known };
@@ -236,7 +236,7 @@ impl Facts {
         }
     }
 
-    /// A controller that the rig spells out. At 5 V where it does not say.
+    /// A controller that the rig describes. 5 V by default.
     fn own(pins: Vec<Group>, keys: &mut Keys) -> Self {
         Self {
             logic_volts: keys.logic_volts.unwrap_or(5.0),

@@ -40,7 +40,7 @@ pub fn sent_only(over: &str, base: &str) -> Vec<String> {
     faces.keys().filter(differs).map(|face| format!("face.{face}.drive.{SENT}")).collect()
 }
 
-/// Whether both are drives, and of different methods.
+/// Returns true if both are drives, and of different methods.
 fn is_another_drive(over: &Table, base: &Table) -> bool {
     let method = |table: &Table| table.get("method").cloned();
     method(over).is_some_and(|named| method(base).is_some_and(|other| other != named))

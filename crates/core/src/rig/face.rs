@@ -11,9 +11,9 @@ use crate::glyph::{Common, Style};
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct RigKeys {
-    /// What you call it.
+    /// A name for it.
     pub name: Option<String>,
-    /// What the lines come from: the controller, its pins and limits, its supply and its levels.
+    /// The source of the lines: the controller, its pins and limits, its supply and its levels.
     #[serde(default)]
     pub controller: Option<Spanned<controller::Keys>>,
     /// Read face by face.
@@ -26,7 +26,7 @@ pub struct RigKeys {
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct FaceKeys {
-    /// What it is made of.
+    /// Its layout.
     pub kind: Kind,
     /// Of a face of segments.
     pub digits: Option<Spanned<i64>>,
@@ -42,10 +42,10 @@ pub struct FaceKeys {
     pub common: Option<Common>,
     /// The display's own pins.
     pub package: Option<Spanned<package::Key>>,
-    /// What its lights are.
+    /// Its lights.
     #[serde(default)]
     pub light: LightKeys,
-    /// Its colons, each after so many digits.
+    /// Its colons, each after a number of digits.
     #[serde(default)]
     pub colons: Vec<ColonKeys>,
     /// Single lights beside the digits.
@@ -77,7 +77,7 @@ pub struct ColonKeys {
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LampKeys {
-    /// What it is called: `{name}` in a text lights a lamp.
+    /// Its name: `{name}` in a text lights a lamp.
     pub name: Spanned<String>,
     /// Where it is wired: `digit4.a`, `grid1.seg9`, of a push button `byte0.bit0`, by the words of the method.
     pub node: Spanned<String>,
@@ -121,7 +121,7 @@ pub enum Hue {
 #[derive(Default, serde::Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LightKeys {
-    /// What colour they have, by which their usual voltage is known.
+    /// Their colour, which decides their usual voltage.
     pub colour: Option<Colour>,
     /// The voltage across a lit one, as its data sheet says.
     pub forward_volts: Option<f64>,

@@ -1,4 +1,4 @@
-//! What there is to say about a rig file, each with its place.
+//! Findings about a rig file, each with its place.
 
 use std::cell::{Cell, RefCell};
 use std::collections::BTreeSet;
@@ -42,7 +42,7 @@ pub struct Finding {
     pub span: Range<usize>,
     /// Another place that has to do with it, and what stands there.
     pub also: Option<(Range<usize>, String)>,
-    /// What it is.
+    /// Its kind.
     pub trouble: Arc<dyn Trouble>,
 }
 
@@ -53,13 +53,13 @@ pub trait Trouble: std::error::Error + Send + Sync {
         None
     }
 
-    /// The key that was left out and what it is taken to be, where that is all that there is to say.
+    /// The missing key and its default, if the finding is only about that.
     fn assumed(&self) -> Option<(&str, &str)> {
         None
     }
 }
 
-/// What can be wrong with a rig file whatever it describes.
+/// Errors that any rig file can have.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum Problem {
@@ -246,7 +246,7 @@ fn suggestion<'a>(found: &str, allowed: impl Iterator<Item = &'a str> + Clone, l
 pub fn nearest<'a>(found: &str, allowed: impl Iterator<Item = &'a str>) -> Option<&'a str> {
     /// The share of the letters that must be right. Half of them are right by chance (`pico` is not `pic16f54`).
     const NEAR: f64 = 0.6;
-    /// So many letters are enough to tell by how a name begins.
+    /// The fewest letters that identify a name by its beginning.
     const BEGINNING: usize = 3;
     let found = found.to_lowercase();
     let alike = |name: &&str| {
@@ -263,9 +263,9 @@ pub fn nearest<'a>(found: &str, allowed: impl Iterator<Item = &'a str>) -> Optio
 #[derive(Debug, Default)]
 pub struct Findings {
     found: RefCell<Vec<Finding>>,
-    /// What was noted, in words.
+    /// The note in words.
     noted: RefCell<BTreeSet<String>>,
-    /// Whether any of them keeps the rig from being used.
+    /// True if any of them keeps the rig from being used.
     blocked: Cell<bool>,
 }
 
@@ -301,7 +301,7 @@ impl Findings {
         }
     }
 
-    /// Whether any keeps the rig from being used.
+    /// Returns true if any keeps the rig from being used.
     #[must_use]
     pub const fn are_blocking(&self) -> bool {
         self.blocked.get()

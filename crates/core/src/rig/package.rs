@@ -8,7 +8,7 @@ use super::text_or_list::TextOrList;
 use crate::face::Face;
 use crate::glyph::Style;
 
-/// What a pin of a display is connected to inside.
+/// The connection of a pin inside a display.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Function {
     /// A segment, by its place in the style's order; of all digits, where they are joined.
@@ -76,7 +76,7 @@ impl Function {
         }
     }
 
-    /// Whether a face has it.
+    /// Returns true if a face has it.
     fn is_of(self, face: &Face) -> bool {
         match self {
             Self::Segment(_) => face.digits() > 0,

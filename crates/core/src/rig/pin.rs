@@ -136,7 +136,7 @@ pub enum Reserved {
 }
 
 impl Reserved {
-    /// Whether the pin cannot be used at all.
+    /// Returns true if the pin cannot be used at all.
     #[must_use]
     pub const fn forbids(self) -> bool {
         matches!(self, Self::InputOnly | Self::Flash)

@@ -20,7 +20,7 @@ use toml_parser::lexer::TokenKind;
 
 use super::finding::{Findings, Problem};
 
-/// More places that are no TOML are counted and not told.
+/// Further places with syntax errors are only counted.
 const MOST_ERRORS: usize = 100;
 /// The deepest nesting of lists and tables; files need less than ten.
 const DEEPEST: usize = 64;
@@ -67,7 +67,7 @@ pub fn read<T: DeserializeOwned>(value: &DeValue<'_>, span: Range<usize>, findin
     read_value(Reader { value, span, findings, keys: KeyCheck::Strict })
 }
 
-/// Reads a table into two structs that each state some of its keys. Unknown keys are those that neither does.
+/// Reads a table into two structs that each have some of its keys. Unknown keys are those that neither of them has.
 pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(
     value: &DeValue<'_>,
     span: Range<usize>,
@@ -136,7 +136,7 @@ fn describe_unexpected(found: Unexpected<'_>) -> String {
 
 const TEXT: &str = "a text in quotes";
 
-/// What a type expects, in words for someone who does not know its Rust name.
+/// Describes the expected type to a user who does not know its Rust name.
 fn describe_expected(expected: &dyn Expected) -> String {
     let expected = expected.to_string();
     match expected.as_str() {
@@ -152,7 +152,7 @@ fn describe_expected(expected: &dyn Expected) -> String {
     }
 }
 
-/// What went wrong, and where once that is known.
+/// The error, and its place once that is known.
 #[derive(Debug)]
 pub struct ReadError {
     span: Option<Range<usize>>,
@@ -221,7 +221,7 @@ struct Reader<'de> {
     keys: KeyCheck<'de>,
 }
 
-/// What is done about keys that a struct does not state.
+/// The handling of keys that a struct does not have.
 #[derive(Clone, Copy)]
 enum KeyCheck<'c> {
     /// They are reported.

@@ -19,7 +19,7 @@ use crate::words::{Word, words};
 /// A line between controller and part.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Line {
-    /// What the line does, in the trade's word: `clock`, `data`, `select`, or the name of a segment or lamp.
+    /// The function of the line, in the trade's word: `clock`, `data`, `select`, or the name of a segment or lamp.
     pub role: String,
     /// The controller pin that drives it, as the rig writes it.
     pub pin: Pin,
@@ -76,7 +76,7 @@ enum Claim {
     ChainPart { select: Pin, part: usize },
 }
 
-/// What is taken, by whom and where.
+/// The claims, with their owners and places.
 #[derive(Default)]
 pub struct Claims(RefCell<HashMap<Claim, Holder>>);
 
@@ -258,7 +258,7 @@ impl DriveTable<'_> {
         known
     }
 
-    /// Whether a value is within its range; reports it when not.
+    /// Returns true if a value is within its range; reports it when not.
     pub fn check_range<T: PartialOrd + Display + Copy>(&self, value: &Spanned<T>, least: T, most: T) -> bool {
         let found = *value.get_ref();
         let sound = (least..=most).contains(&found);

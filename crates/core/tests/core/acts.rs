@@ -37,7 +37,7 @@ fn drawn(act: &dyn Act, face: &Face, inputs: &Inputs, at: Duration) -> Frame {
     frame
 }
 
-/// What a person reads off a face of digits.
+/// Returns the text of a face of digits.
 fn read(act: &dyn Act, face: &Face, inputs: &Inputs, at: Duration) -> String {
     let frame = drawn(act, face, inputs, at);
     let light = frame.levels().iter().map(|level| f32::from(level.0)).collect();
@@ -305,7 +305,7 @@ fn a_reading_shows_the_last_value_the_least_and_the_most() {
         [None, Some(number("-0.4")), Some(number("-0.4")), Some(number("1"))]
     );
     assert_eq!(slow.next_change(SECOND, &inputs), Some(5 * SECOND));
-    // Words are no number, and there is news again with the next one.
+    // Words are not a number, and the next number is new again.
     let words = levels(&[(1, "1.5"), (2, "off"), (3, "2")]);
     assert_eq!(
         [1, 2, 3].map(|at| reading().value_at(at * SECOND, &words)),
@@ -319,7 +319,7 @@ fn a_reading_is_smoothed() {
     let at =
         |smooth, seconds: u32| Reading { smooth, ..reading() }.value_at(seconds * SECOND, &inputs).unwrap();
     let mean = Smooth::Mean(3 * SECOND);
-    // What came three seconds before is out.
+    // Values from three seconds before have left the window.
     assert_eq!(
         [at(mean, 0), at(mean, 1), at(mean, 2), at(mean, 3)],
         ["1.000", "1.500", "4.000", "4.333"].map(number)
@@ -360,7 +360,7 @@ fn a_value_as_a_bar_and_as_a_graph() {
     let source = Source::Variable("level".to_owned());
     let bar = Gauge { source: source.clone(), scale, bar: Bar::Dots(Move::Left) };
     assert_eq!(lit(&bar, &inputs, 1)[3], format!("{}{}", ".".repeat(24), "#".repeat(8)));
-    assert_eq!(lit(&bar, &inputs, 3)[3], ".".repeat(32), "words are no value");
+    assert_eq!(lit(&bar, &inputs, 3)[3], ".".repeat(32), "words are not a value");
     let up = Gauge { bar: Bar::Dots(Move::Up), ..bar };
     assert_eq!(lit(&up, &inputs, 0).iter().filter(|row| row.contains('#')).count(), 2);
     assert!(lit(&up, &inputs, 0)[7].contains('#'));
@@ -414,7 +414,7 @@ fn acts_follow_one_another() {
 }
 
 proptest! {
-    /// Whatever comes when, no act of a value misses a change, alone or in a sequence that begins anew.
+    /// Whatever values come, no act of a value misses a change, alone or in a sequence that repeats.
     #[test]
     fn acts_of_values_miss_nothing(
         values in prop::collection::vec((0..20_000_u64, -99..99_i64, any::<bool>()), 0..12),

@@ -1,4 +1,4 @@
-//! What checking a bare display's rig has to say.
+//! Findings about the rig of a bare display.
 
 use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::Severity;

@@ -8,7 +8,7 @@ use spare_tile_core::rig::Severity;
 use crate::common::rig;
 use crate::rig_findings::findings;
 
-/// A face of so many digits with this common side behind this drive.
+/// A face of this many digits with this common side behind this drive.
 fn bare(controller: &str, digits: usize, common: &str, drive: &str) -> String {
     format!(
         "[controller]\n{controller}\n[face.gauge]\nkind = \"seven-segment\"\ndigits = {digits}\ncommon = \"{common}\"\n\
@@ -21,7 +21,7 @@ fn budget_of(source: &str) -> Budget {
     budget::of(&rig.faces[0], &rig.controller).unwrap()
 }
 
-/// What a group of outputs carries.
+/// The current of a group of outputs.
 fn group(budget: &Budget, name: &str, sinks: bool) -> Option<f64> {
     let wanted = Carrier::Group { name: name.to_owned(), sinks };
     let load = budget.flow.as_ref().unwrap().loads.iter().find(|load| load.carrier == wanted);
@@ -391,7 +391,7 @@ fn groups_of_pins_have_absolute_limits() {
 
 #[test]
 fn where_no_resistor_helps_it_is_said_what_does() {
-    // An 8051 sources 0.1 mA at most: shared over four digits that is 0.025 mA in a light, which nobody sees.
+    // An 8051 sources 0.1 mA at most: shared over four digits that is 0.025 mA in a light, which is invisible.
     let drive = "method = \"scanned\"\nsegments = \"P1: dp g f e d c b a\"\ndigits = [\"P3.2\", \"P3.3\", \"P3.4\", \"P3.5\"]\n\
                  digit_switch = \"npn\"\nresistor = { ohms = 330, in = \"segments\" }";
     let rig = rig(&bare("part = \"mcs51\"", 4, "cathode", drive));

@@ -95,7 +95,7 @@ fn one_digit(common: &str, drive: &str) -> Rig {
     ))
 }
 
-/// The same without data that change twice with nothing between: where two let go of the line and take it over, it may
+/// The same without data that change twice with nothing between: if two parts release the line and take it over, it may
 /// twitch meanwhile.
 fn settled(steps: Vec<(usize, bool)>, data: Option<usize>) -> Vec<(usize, bool)> {
     let mut settled: Vec<(usize, bool)> = Vec::new();
@@ -110,7 +110,7 @@ fn settled(steps: Vec<(usize, bool)>, data: Option<usize>) -> Vec<(usize, bool)>
     settled
 }
 
-/// What the driver does on the lines to show the segments.
+/// Returns the edges of the driver for the segments.
 fn driven(rig: &Rig) -> (Vec<bool>, Vec<(usize, bool)>) {
     let mount = &rig.faces[0];
     let mut board = Board::new(rig);
@@ -126,7 +126,7 @@ fn driven(rig: &Rig) -> (Vec<bool>, Vec<(usize, bool)>) {
     (levels, edges.into_iter().map(|edge| (edge.line, edge.level)).collect())
 }
 
-/// What the model has lit after these edges, and whatever it found odd.
+/// Returns the lit nodes of the model after these edges, and its oddities.
 fn seen(rig: &Rig, idle: Vec<bool>, steps: &[(usize, bool)]) -> (Vec<bool>, Vec<String>) {
     const STEP: u64 = 20_000;
     let mount = &rig.faces[0];
@@ -170,7 +170,7 @@ fn check(rig: &Rig, idle: &[(&str, bool)], ready: impl Fn(&mut Hand), show: impl
     let mut hand = Hand::on(mount, at_rest.clone());
     ready(&mut hand);
     let before = seen(rig, at_rest.clone(), &hand.steps).0;
-    assert_ne!(before, LIT, "lit before it was told to");
+    assert_ne!(before, LIT, "lit before the command");
     show(&mut hand);
     let (lit, odd) = seen(rig, at_rest, &hand.steps);
     assert_eq!((lit, odd), (LIT.to_vec(), Vec::new()), "the model of {}", mount.method);

@@ -75,12 +75,12 @@ fn distinct(frames: &[Vec<bool>]) -> Vec<Vec<bool>> {
     distinct
 }
 
-/// One part of each method that can be told by its traffic.
+/// One part of each method that can be recognised by its traffic.
 fn samples() -> Vec<guess::Candidate> {
     guess::candidates().iter().map(|candidate| guess::sample(candidate.method, &[]).unwrap()).collect()
 }
 
-/// What is for none of the parts is said to be for none: shift registers, expanders, and the lines of a scan.
+/// Traffic that fits no part is reported as such: shift registers, expanders, and the lines of a scan.
 #[test]
 fn traffic_for_other_parts_fits_none() {
     let quay = Rig::read(include_str!("../../../../demo/quay.toml")).rig.unwrap();

@@ -1,4 +1,4 @@
-//! What checking the rig of a driver chip has to say.
+//! Findings about the rig of a driver chip.
 
 use spare_tile_core::rig::Severity;
 
@@ -206,7 +206,7 @@ fn an_address_belongs_to_one_part_whatever_it_is() {
     assert_eq!(findings(&format!("{crew}{}", pier.replace("0x20", "0x21")), Severity::Warning), "");
 }
 
-/// What the rig leaves out is not quoted as if it had been written: it is said what the face takes and what there is.
+/// Defaults are not quoted as if they were written: the message has the needs of the face and the number of parts.
 #[test]
 fn a_face_that_is_too_large_for_its_parts() {
     let face = |kind: &str, digits: usize, common: &str, drive: &str| {
@@ -238,7 +238,7 @@ fn a_face_that_is_too_large_for_its_parts() {
     error at `[face.one.drive]`: the face takes 2 parts; the rig has 1
         add the addresses of more parts: addresses = [0x20, 0x21, ...]
     ");
-    // What it writes is quoted.
+    // Written values are quoted.
     let written = format!(
         "{expander}segments = {{ a = \"part1.P0\", b = \"P1\", c = \"P2\", d = \"P3\", e = \"P4\", f = \"P5\", g = \"P6\" }}\n"
     );

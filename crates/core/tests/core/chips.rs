@@ -60,7 +60,7 @@ fn check(rig: &Rig, steps: &[Step]) -> Result<(), TestCaseError> {
                 is_on = true;
             }
             Step::Refresh => {
-                // What was put out stays out.
+                // A display that was switched off stays off.
                 powered.scheduler.refresh(0).unwrap();
             }
         }
@@ -247,7 +247,7 @@ fn each_part_answers_for_its_own_keys() {
     assert_eq!(powered.scheduler.buttons(0).unwrap(), [1]);
     powered.scheduler.link_mut().press(0, 0, true);
     assert_eq!(powered.scheduler.buttons(0).unwrap(), [0, 1]);
-    // What went over the wires says it of the part that it is of.
+    // The notes on the transfers name the part.
     let heard = powered.scheduler.link_mut().end(0).unwrap().heard();
     let answers: Vec<_> = heard
         .into_iter()

@@ -23,7 +23,7 @@ use crate::common::{rig, saying};
 const GAUGE: &str = include_str!("../../../../demo/gauge.toml");
 const QUAY: &str = include_str!("../../../../demo/quay.toml");
 
-/// What is seen of a face over some turns of its scan.
+/// Returns the perceived light of a face over some cycles of its scan.
 fn seen(rig: &Rig, words: &str, turns: u64, skipping: bool) -> Vec<Sight> {
     let tell = |_: DeviceId, _: &Op<'_>, _: &Reply, _: &mut Board<'_>| {};
     // A tap hears everything, so that nothing can be skipped.
@@ -148,7 +148,7 @@ fn reel(tracks: impl IntoIterator<Item = (usize, Box<dyn Act>)>) -> Reel {
     Reel { tracks: tracks.into_iter().map(track).collect() }
 }
 
-/// What goes over the lines while a reel plays for so long: the device, and when it began and ended.
+/// Returns the transfers of a reel up to a time: the device, and their beginning and end.
 fn sent(rig: &Rig, reel: &Reel, length: Duration) -> Vec<(DeviceId, Nanos, Nanos)> {
     let sent = RefCell::new(Vec::new());
     let tell = |device: DeviceId, _: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {
@@ -204,7 +204,7 @@ fn faces_on_one_bus_take_turns() {
     assert_eq!(readings, ["      71", " 100"]);
 }
 
-/// A change that comes while the bus is busy is drawn when it is free, as it is then.
+/// A change that comes while the bus is busy is drawn when the bus is free, with its content at that time.
 #[test]
 fn late_frames_are_left_out_and_time_does_not_run_away() {
     let rig = rig(include_str!("../../../../demo/desk.toml"));

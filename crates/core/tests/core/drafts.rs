@@ -198,7 +198,7 @@ proptest! {
     }
 }
 
-/// Whether every face of a rig shows a frame of its own while the others show theirs.
+/// Checks that every face of a rig shows a frame of its own while the others show theirs.
 fn check_together(rig: &Rig) {
     let mut scheduler = Scheduler::new(rig, Board::built_as(rig, rig));
     let wanted: Vec<Vec<bool>> = rig
@@ -307,7 +307,7 @@ fn what_nothing_can_be_added_to_is_said() {
     assert_eq!(last(&added(&named("x"), dotted).unwrap()).0, ["clock 4", "data 5"]);
 }
 
-/// What is left open stands in the file as a comment; written out it changes nothing, and nothing is left open.
+/// Every default is in the file as a comment; written out it changes nothing, and no default is left.
 #[test]
 fn the_comments_are_the_defaults() {
     for kind in KINDS {
@@ -320,7 +320,7 @@ fn the_comments_are_the_defaults() {
             .collect();
         let written = Rig::read(&written.join("\n"));
         let open = written.findings.iter().filter_map(|finding| finding.trouble.assumed());
-        // What is inside of a value that is written cannot stand beside it.
+        // A key inside a written value cannot stand beside it.
         let inner = [".light.forward_volts", "_switch.drop_volts", "_switch.turn_off", "].output_enable"];
         let open: Vec<_> = open.filter(|(key, _)| !inner.iter().any(|inner| key.ends_with(inner))).collect();
         assert!(open.is_empty(), "{open:?}\n{source}");

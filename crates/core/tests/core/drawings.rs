@@ -1,4 +1,4 @@
-//! Drawing by hand: what is drawn is there, and every change can be taken back.
+//! Drawing by hand: drawn dots are there, and every change can be undone.
 
 use std::time::Duration;
 
@@ -94,7 +94,7 @@ fn another_size_says_what_is_lost() {
     assert_eq!(drawn(&film), ["#.#.", "..#.", "...."]);
 }
 
-/// What someone may do to a film.
+/// The actions on a film.
 #[derive(Debug, Clone)]
 enum Deed {
     Stroke((usize, usize), (usize, usize), bool),
@@ -126,7 +126,7 @@ fn deeds() -> impl Strategy<Value = Deed> {
 }
 
 fn act(film: &mut Film, deed: &Deed) {
-    // What cannot be done changes nothing.
+    // Impossible actions change nothing.
     let _ = match deed.clone() {
         Deed::Stroke(from, to, goes_on) => {
             film.stroke(line(from, to), RED, goes_on);
@@ -219,7 +219,7 @@ fn a_pattern_becomes_a_character_when_it_is_named() {
     assert_eq!((sheet.character(), sheet.pattern()), (None, Segments::NONE));
     sheet.toggle(0);
     sheet.toggle(6);
-    assert!(!sheet.is_changed(), "it is no character yet");
+    assert!(!sheet.is_changed(), "it is not a character yet");
     sheet.name('~');
     assert_eq!(sheet.characters(), [('~', Segments(0b100_0001))]);
     // Another begins as the style draws it.

@@ -20,7 +20,7 @@ fn clock() -> Rig {
         "#)
 }
 
-/// What is read off the face, and the light of its colon and lamps.
+/// Returns the text of the face, and the light of its colon and lamps.
 fn shown(rig: &Rig, words: &str, align: Align) -> Result<(String, Vec<bool>), TextError> {
     let face = &rig.faces[0].face;
     let mut powered = Powered::new(rig);

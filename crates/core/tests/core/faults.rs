@@ -30,7 +30,7 @@ impl<F: Fn(&[u8]) -> Option<Vec<u8>>> Link for Altered<'_, F> {
     }
 }
 
-/// What is read off a face that was sent `words` over such a link.
+/// Returns the text of a face that was sent `words` over such a link.
 fn reading(rig: &Rig, words: &str, fault: impl Fn(&[u8]) -> Option<Vec<u8>>) -> String {
     let mut scheduler = Scheduler::new(rig, Altered { board: Board::new(rig), fault });
     scheduler.power_up(0).unwrap();

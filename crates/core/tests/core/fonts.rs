@@ -96,7 +96,7 @@ fn the_files_of_our_fonts_are_made_of_their_drawings() {
             std::fs::write(&path, bdf::write(&font)).unwrap();
         }
         let file = std::fs::read_to_string(path).unwrap();
-        assert!(file == bdf::write(&font), "{}: write it anew with SPARE_TILE_WRITE_DOCS=1", own.name);
+        assert!(file == bdf::write(&font), "{}: write it again with SPARE_TILE_WRITE_DOCS=1", own.name);
         assert_eq!(bdf::read(&file), Ok(font));
         assert_eq!(own::called(own.name).unwrap().name, own.name);
     }
@@ -215,7 +215,7 @@ fn files_that_are_no_fonts() {
         told("ENCODING 97", "ENCODING -1"),
     ], @r#"
     [
-        "line 1: this is no BDF file: it begins with STARTFONT",
+        "line 1: this is not a BDF file: one begins with STARTFONT",
         "line 5: the character has no DWIDTH",
         "line 5: the character has no BBX",
         "line 5: BBX wants four numbers: width, height, left and bottom",
@@ -225,8 +225,8 @@ fn files_that_are_no_fonts() {
         "line 6: the character has no BITMAP",
         "line 8: the bitmap has 1 row; its box has 2",
         "line 10: the bitmap has 3 rows; its box has 2",
-        "line 7: 'XY' is no row of 3 dots in hex",
-        "line 7: 'E' is no row of 3 dots in hex",
+        "line 7: 'XY' is not a row of 3 dots in hex",
+        "line 7: 'E' is not a row of 3 dots in hex",
         "line 7: the file ends within a character",
         "line 10: the font has no characters with a code of Unicode",
     ]

@@ -87,7 +87,7 @@ fn greys_through_registers_are_those_of_pins() {
 
 #[test]
 fn greys_that_cannot_be_are_refused_with_the_reason() {
-    // What is said of the beacon as it is is said of it with greys, and no more.
+    // The findings about the beacon are the same with greys.
     assert_eq!(error(&beacon("blanking = \"10us\"\ndepth = 4")), error(&beacon("blanking = \"10us\"")));
     assert!(
         error(&beacon("blanking = \"10us\"\ndepth = 7"))

@@ -21,7 +21,7 @@ fn names(prefix: &str, numbers: &[usize]) -> String {
     format!("[{}]", names.join(", "))
 }
 
-/// What is wrong with a rig, without the notes.
+/// The errors of a rig, without the notes.
 fn error(source: &str) -> String {
     let finding = Rig::read(source).findings.into_iter().find(|finding| finding.trouble.assumed().is_none());
     finding.map_or_else(String::new, |finding| finding.trouble.to_string())

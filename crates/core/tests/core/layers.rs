@@ -91,7 +91,7 @@ fn arrows_between_modules_point_down_only() {
             match rank(used) {
                 Some(there) if there <= here => {}
                 Some(_) => upward.push(format!("{path} uses {used}, which lies above {own}")),
-                None => upward.push(format!("{path} uses {used}, which is no module")),
+                None => upward.push(format!("{path} uses {used}, which is not a module")),
             }
         }
     }

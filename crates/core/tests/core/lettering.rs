@@ -32,7 +32,7 @@ fn look() -> Look {
     Look::of(own::called("board").unwrap())
 }
 
-/// What is lit after drawing something, as rows.
+/// Returns the lit dots after drawing something, as rows.
 fn drawn(face: &Face, draw: impl FnOnce(&mut Canvas<'_>)) -> String {
     let mut frame = face.blank();
     draw(&mut Canvas::whole(face, &mut frame));
@@ -335,7 +335,7 @@ proptest! {
 }
 
 proptest! {
-    /// What passes across digits is, at any moment, the piece of the text with blanks around it that is in sight. Where points are
+    /// A text that passes across digits is, at any moment, the visible piece of the text with blanks around it. If points are
     /// parted each is a piece of its own.
     #[test]
     fn a_text_passes_digit_by_digit(

@@ -52,13 +52,13 @@ fn frame(levels: &[u8]) -> Frame {
     frame
 }
 
-/// What each light should be: a step of the depth.
+/// The intended light of each element: a step of the depth.
 fn wanted(level: u8, depth: u32, gamma: f64) -> u32 {
     let steps = f64::from(2_u32.pow(depth) - 1);
     ((f64::from(level) / 255.0).powf(gamma) * steps).round() as u32
 }
 
-/// What each light is, in steps of the depth; it must be near one.
+/// The light of each element, in steps of the depth; it must be near one.
 fn seen(picture: &Picture<'_>, depth: u32) -> Vec<u32> {
     let steps = (2_u32.pow(depth) - 1) as f32;
     let step = |light: &f32| {
@@ -122,7 +122,7 @@ proptest! {
     fn a_frame_never_shows_half_drawn_however_late_it_comes(late in 0.0..3.0_f64) {
         let rig = wall((32, 16), 8, "depth = 2\ngamma = 1.0");
         let count = rig.faces[0].face.element_count();
-        // What was shifted in last, and by latch: the address, and the data that it lights.
+        // The last data that were shifted in and, by latch, the address and the data that it lights.
         let (mut shifted, mut latched) = (0, Vec::new());
         let tell = |_: DeviceId, op: &Op<'_>, _: &Reply, _: &mut Board<'_>| match op.transfer {
             Transfer::Burst { columns } => shifted = columns[0] & 0x3F,
@@ -180,7 +180,7 @@ fn a_burst_in_one_piece_is_the_same_as_edge_by_edge() {
     let levels = levels(rig.faces[0].face.element_count(), 48);
     let seen = |records: bool| {
         let mut board = Board::new(&rig);
-        // Whoever records gets every edge.
+        // A recorder gets every edge.
         if records {
             board.record();
         }
@@ -251,7 +251,7 @@ fn too_short_a_blanking_ghosts_on_the_row_before() {
         let now = powered.scheduler.now();
         let sights = powered.scheduler.link_mut().sights(0, now);
         let of_row = |y: usize| sights[y * 96].light;
-        // What is meant, the row before, and any other.
+        // The intended row, the row before, and any other.
         (of_row(5), of_row(4), of_row(6) + of_row(13) + of_row(3))
     };
     let (meant, before, others) = ghost("100ns");
@@ -298,7 +298,7 @@ fn every_brightness_lights_each_plane_for_its_clocks() {
     }
 }
 
-/// What is said of a panel, without the notes.
+/// The findings about a panel, without the notes.
 fn findings(drive: &str) -> Vec<String> {
     let reading = Rig::read(&source((64, 32), 16, drive));
     let found = reading.findings.iter().filter(|finding| finding.severity != Severity::Note);
@@ -311,10 +311,10 @@ fn findings(drive: &str) -> Vec<String> {
 fn what_is_wrong_with_a_panel_is_told() {
     assert_eq!(findings(""), Vec::<String>::new());
     let first = |drive: &str| findings(drive)[0].clone();
-    assert!(first("panel = \"64x33\"").starts_with("\"64x33\" is no size of a panel"));
+    assert!(first("panel = \"64x33\"").starts_with("\"64x33\" is not a size of a panel"));
     assert!(
         first("panel = \"128x32\"")
-            .starts_with("the face has 64x32 dots, which is no whole number of panels of 128x32")
+            .starts_with("the face has 64x32 dots, which is not a whole number of panels of 128x32")
     );
     assert!(first("colour_order = \"rgg\"").starts_with("each colour is lit by one of the lines"));
     assert!(first("depth = 9").starts_with("found 9; expected a number from 1 to 8"));
@@ -351,10 +351,10 @@ fn address_lines_are_those_of_the_scan() {
     );
     assert_eq!(with(8, "a = 9, b = 10, c = 11"), None);
     let spare = with(16, "a = 9, b = 10, c = 11, d = 12, e = 13").unwrap();
-    assert_eq!(spare, "scan 1/16 has no use for address line e");
+    assert_eq!(spare, "scan 1/16 does not use address line e");
     assert!(
         with(32, "a = 9, b = 10, c = 11, d = 12, e = 13")
             .unwrap()
-            .starts_with("\"1/32\" is no scan of a panel 32 rows high")
+            .starts_with("\"1/32\" is not a scan of a panel 32 rows high")
     );
 }

@@ -23,7 +23,7 @@ use spare_tile_core::units::Nanos;
 
 use crate::common::{LANDING, frame, max7219, rig};
 
-/// What a program does with the lines of one face.
+/// The lines of one face in a program.
 struct Program<'r> {
     board: Board<'r>,
     mount: &'r Mount,
@@ -237,7 +237,7 @@ proptest! {
             buttons = [{ name = \"a\", node = \"byte0.bit0\" }, { name = \"b\", node = \"byte4.bit7\" }, { name = \"c\", node = \"byte6.bit3\" }]\n\
             [face.gauge.drive]\nmethod = \"ht16k33\"\npins = { data = \"GP4\", clock = \"GP5\" }\n";
         prop_assert_eq!(heard(&rig(dispersed), &down[..3]), &down[..3], "of two parts");
-        // A tm1637 tells of one key at a time.
+        // A tm1637 reports one button at a time.
         let one: Vec<bool> = (0..3).map(|key| Some(key) == down.iter().position(|down| *down)).collect();
         let coded = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\n\
             buttons = [{ name = \"a\", node = \"F7\" }, { name = \"b\", node = \"E8\" }, { name = \"c\", node = \"F0\" }]\n\
@@ -315,7 +315,7 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
     assert_eq!(kind("text = { say = \"TEAL\" }"), "film");
 }
 
-/// What may change for ever, even where nothing is seen of it, is not looked at for ever.
+/// An act that may change forever without visible effect is not polled forever.
 #[test]
 fn what_never_ends_is_refused() {
     let board = rig(include_str!("../../../../demo/board.toml"));
@@ -349,7 +349,7 @@ fn figures_on_dots_are_counted() {
     );
 }
 
-/// What is written of a number that shows a variable, on four digits.
+/// The figures of a number that shows a variable, on four digits.
 fn value(variables: &str, act: &str) -> Result<Valued, String> {
     let rig = max7219(4, "");
     let reel = format!("[variables]\n{variables}\n[[track]]\n[[track.act]]\n{act}\n");
@@ -392,12 +392,12 @@ fn a_value_is_written_as_far_as_it_fits() {
 #[test]
 fn what_is_no_plain_number_is_no_value() {
     let why = |act: &str| value("level = 4.85\nboat = \"TEAL\"", act).unwrap_err();
-    assert_eq!(why("number = { value = \"{boat}\" }"), "variable boat: it is no number");
+    assert_eq!(why("number = { value = \"{boat}\" }"), "variable boat: it is not a number");
     let rounded = "variable level: it has more places than are shown: say places";
     assert_eq!(why("number = { value = \"{level}\", places = 1 }"), rounded);
     for form in ["radix = \"hex\"", "thousands = true", "shortest = true", "engineering = true"] {
         let why = why(&format!("number = {{ value = \"{{level}}\", places = 2, {form} }}"));
-        assert_eq!(why, "variable level: it is no plain decimal number");
+        assert_eq!(why, "variable level: it is not a plain decimal number");
     }
     assert_eq!(
         why("number = { value = \"{level}\", places = 2, cursor = \"level\" }"),
@@ -416,7 +416,7 @@ fn what_is_no_plain_number_is_no_value() {
         ),
         (
             "median = \"1s\", for = \"9s\"",
-            "it is made of what came before, and shown for a time: show it for good",
+            "it is made of earlier values, and shown for a time: show it all the time",
         ),
     ] {
         let smoothed = why(&format!("reading = {{ of = \"level\", places = 2, {form} }}"));
@@ -428,7 +428,7 @@ fn what_is_no_plain_number_is_no_value() {
     );
 }
 
-/// The story of all that plays on the first face of a reel, with variables and what keys of the desk do to them.
+/// The story of everything on the first face of a reel, with variables and the actions of the desk's buttons.
 fn keyed(rig: &Rig, keys: &str, tracks: &[&str]) -> Result<Story, String> {
     let tracks = tracks.iter().map(|act| {
         let face = &rig.faces[0].face.name;
@@ -507,7 +507,7 @@ fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
 }
 
 proptest! {
-    /// What a program picks for any value is what the bar looks like, beyond its ends and whichever way it goes.
+    /// The picture that a program chooses for any value is the one of the bar, beyond its ends and in any direction.
     #[test]
     fn the_picture_of_a_value_is_what_its_bar_looks_like(
         (from, to) in (-300_i32..300, -300_i32..300),

@@ -1,4 +1,4 @@
-//! Every reader against what nobody would write: it answers, in words that name a place, and what it accepts can be
+//! Every reader against hostile input: it answers with the place, and anything that it accepts can be
 //! used to the end.
 
 use proptest::prelude::*;
@@ -26,7 +26,7 @@ const CAPTURES: [&str; 2] = [
     include_str!("../../../../demo/captures/clock.vcd"),
 ];
 const SAMPLES: &str = include_str!("../../../../demo/captures/desk.csv");
-/// What is put in place of a word, or between two.
+/// The text that is put in place of a word, or between two.
 const WORDS: [&str; 40] = [
     "0",
     "1",
@@ -112,7 +112,7 @@ fn check_findings(source: &str, findings: &[Finding]) -> Result<(), TestCaseErro
     Ok(())
 }
 
-/// What a plan is good for, all of it.
+/// Everything that a plan can do.
 fn use_up(rig: &Rig) -> Result<(), TestCaseError> {
     let mut scheduler = Scheduler::new(rig, Board::new(rig));
     for (face, mount) in rig.faces.iter().enumerate() {

@@ -169,7 +169,7 @@ pub fn program(source: &str, rig: &Rig) -> Program {
         .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))
 }
 
-/// What is wrong with a reel for the desk, each with the text at its place.
+/// The errors of a reel for the desk, each with the text at its place.
 fn wrong(source: &str) -> Vec<String> {
     let (program, findings) = read(source, &rig(DESK), &OneSprite, &[]);
     assert!(program.is_none());
@@ -246,7 +246,7 @@ fn keys_do_what_the_reel_says() {
 }
 
 /// Presses keys of the desk one after another, a tenth of a second each from a moment on, and lets time pass up to another.
-/// What is read then.
+/// The text at that time.
 fn typed(keys: &[usize], from_ms: u64, until_ms: u64) -> Vec<String> {
     let rig = rig(DESK);
     let program = program(BY_KEYS, &rig);
@@ -478,10 +478,10 @@ fn what_is_wrong_is_said_at_its_place() {
             "{ blank = {}, all = {} }: found 2 acts; expected one act, such as text = { say = \"TEAL\" }; there are count, clock, stopwatch, number, reading, text, sprite, gauge, plot, lamps, brightness, test, all, blank, reel",
         ],
         [
-            "true: a track of this reel goes on for good, so that it never begins again",
+            "true: a track of this reel plays forever, so that it never begins again",
         ],
         [
-            "{}: the act before this one goes on for good",
+            "{}: the act before this one plays forever",
         ],
         [
             "{ at = \"1s\" }: this act begins before the one before it ends",
@@ -537,7 +537,7 @@ fn what_is_wrong_is_said_at_its_place() {
             "{ say = [\"TEAL\", \"KNOT\"], way = \"left\" }: face desk cannot show this: one text passes at a time",
         ],
         [
-            "{ say = \"TEAL\", times = 3 }: this act goes on for good, so that it cannot play several times",
+            "{ say = \"TEAL\", times = 3 }: this act plays forever, so that it cannot play several times",
         ],
         [
             "0: found 0; expected 1 to 1000000",
@@ -561,13 +561,13 @@ fn what_is_wrong_is_said_at_its_place() {
             "\"moon\": unknown lamp 'moon'",
         ],
         [
-            "{ value = 3, from = 0, to = 9 }: face desk cannot show this: a bar wants dots, or lamps",
+            "{ value = 3, from = 0, to = 9 }: face desk cannot show this: a bar needs dots or lamps",
         ],
         [
             "{ value = 3, from = 1, to = 1.0, lamps = [\"berth1\"] }: face desk cannot show this: a scale from a number to the same has no length",
         ],
         [
-            "{ value = 3, from = 0, to = 9, every = \"1s\" }: face desk cannot show this: a graph wants dots",
+            "{ value = 3, from = 0, to = 9, every = \"1s\" }: face desk cannot show this: a graph needs dots",
         ],
         [
             "{ file = \"gull.dots\" }: face desk cannot show this: it has digits and no dots",
@@ -609,7 +609,7 @@ fn what_is_wrong_is_said_at_its_place() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
-    /// Whoever seeks to a moment sees what whoever played to it saw, in any steps.
+    /// Seeking to a moment gives the same as playing to it, in any steps.
     #[test]
     fn seeking_is_playing(which in 0..5_usize, at_ms in 0..20_000_u64, steps in prop::collection::vec(1..4000_u64, 0..8)) {
         let rig = rig([DESK, BOARD, DESK, DESK, DESK][which]);
@@ -670,7 +670,7 @@ proptest! {
         let rig = rig(DESK);
         let program = program(SOUND[which], &rig);
         let skipping = watched(&rig, &program, Board::new(&rig), |board| board, (0, &presses));
-        // Whoever takes note of all that is sent gets all of it.
+        // A tap gets every operation.
         let asked = Cell::new(0_u32);
         let tell = |_: DeviceId, op: &Op<'_>, _: &Reply, _: &mut Board<'_>| {
             asked.set(asked.get() + u32::from(op.role == Role::Buttons));

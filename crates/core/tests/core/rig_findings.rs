@@ -1,4 +1,4 @@
-//! What reading a rig file has to say: the place, what was found, what is allowed and the way out.
+//! Findings about a rig file: the place, the found value, the allowed ones and the way out.
 
 use std::fmt::Write;
 

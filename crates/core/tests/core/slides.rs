@@ -41,7 +41,7 @@ fn said(face: &Face, words: &str) -> Frame {
     frame
 }
 
-/// What a frame of the desk says.
+/// Returns the text of a frame of the desk.
 fn read(face: &Face, frame: &Frame) -> String {
     (0..face.digits())
         .map(|digit| spare_tile_core::glyph::reading(face.style(), face.lit(frame, digit)).unwrap_or('?'))
@@ -111,7 +111,7 @@ fn a_fade_goes_through_the_levels_between() {
 }
 
 proptest! {
-    /// What pushes is at any moment a part of the two side by side, told here dot by dot.
+    /// A push is at any moment a part of the two pictures side by side, worked out here dot by dot.
     #[test]
     fn what_pushes_is_both_side_by_side(
         way in select(vec![Move::Left, Move::Right, Move::Up, Move::Down]),

@@ -55,19 +55,19 @@ fn files_that_are_no_sprites() {
     [
         "line 1: a sprite begins with its size and perhaps a time: dots 8x8 250ms",
         "line 2: a sprite begins with its size and perhaps a time: dots 8x8 250ms",
-        "line 1: 5 is no size from 1x1 to 1024x256",
-        "line 1: 5x999 is no size from 1x1 to 1024x256",
+        "line 1: 5 is not a size from 1x1 to 1024x256",
+        "line 1: 5x999 is not a size from 1x1 to 1024x256",
         "line 1: '250' is not a duration; write a number and a unit: 30us, 250ms, 1.5s, 2m or 1h",
         "line 1: a frame must stay for some time",
         "line 3: a row before the first frame: write a line 'frame' above it",
         "line 4: a row of 4 dots; the sprite is 5 wide",
-        "line 4: 'x' is no dot; write . for dark, # for lit, or a colour: r g b y c m w",
+        "line 4: 'x' is not a dot; write . for dark, # for lit, or a colour: r g b y c m w",
         "line 5: the frame has 2 rows; the sprite is 3 high",
         "line 7: the frame has 4 rows; the sprite is 3 high",
         "line 10: the frame has 2 rows; the sprite is 3 high",
         "line 8: a frame line has a name and a time at most",
         "line 8: two frames are called up",
-        "line 8: 'd,n' is no name: it begins with a letter, and is letters, digits and -",
+        "line 8: 'd,n' is not a name: write a letter, then letters, digits and -",
         "line 1: it has no frames",
     ]
     "#);

@@ -1,4 +1,4 @@
-//! Transfers in words: what is told is what is lit.
+//! Transfers in words: they name the lights that are lit.
 
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
@@ -10,7 +10,7 @@ use spare_tile_core::play::scheduler::Scheduler;
 
 use crate::common::{frame, lit, max7219, rig, saying};
 
-/// What the transfers of a frame say, one after another, and what is lit after them.
+/// Returns the words for the transfers of a frame, and the lights after them.
 fn told(rig: &Rig, lit_elements: &[bool]) -> (Vec<String>, Vec<bool>) {
     let mut said = Vec::new();
     let teller = Teller::new(&rig.faces[0]);
@@ -64,7 +64,7 @@ fn rows_of_dots_as_they_look() {
 }
 
 proptest! {
-    /// The segments that are told add up to the picture, digit by digit.
+    /// The named segments add up to the picture, digit by digit.
     #[test]
     fn all_that_is_lit_is_told(lit_elements in prop::collection::vec(any::<bool>(), 4 * 8 + 1)) {
         let clock = clock();

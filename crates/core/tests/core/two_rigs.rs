@@ -1,4 +1,4 @@
-//! What is described drives the sending side, what is built the receiving side. Literal vectors hold each side by itself,
+//! The rig as described drives the sending side, the rig as built the receiving side. Literal vectors check each side by itself,
 //! as a person works them out at the bench; then the two are set against each other.
 
 use proptest::prelude::*;
@@ -180,7 +180,7 @@ fn grids_and_lines_by_their_names() {
     assert_eq!(at(2, 1), (None, None));
 }
 
-/// What is read off the first face that is described as one rig says and built as another.
+/// Returns the text of the first face, described as in one rig and built as in another.
 fn reading(described: &Rig, built: &Rig, words: &str) -> String {
     let mut powered = Powered::built_as(described, built);
     powered.say(words, Align::Left).unwrap();
@@ -300,14 +300,14 @@ fn hardware_of_another_kind_is_refused() {
     assert_eq!(named, BuiltError::NoFace { face: "clock".into() });
 }
 
-/// Turns every 8x8 module of some rows of dots clockwise by so many quarters, as with one's hands.
+/// Turns every 8x8 module of some rows of dots clockwise by a number of quarters, as with one's hands.
 fn turned(rows: &[Vec<bool>], quarters: u32) -> Vec<Vec<bool>> {
     (0..quarters).fold(rows.to_vec(), |rows, _| {
         let mut turned = rows.clone();
         for (y, row) in rows.iter().enumerate() {
             for (x, lit) in row.iter().enumerate() {
                 let (module_x, module_y) = (x / 8 * 8, y / 8 * 8);
-                // What is in the top row goes to the right column.
+                // The top row becomes the right column.
                 turned[module_y + x % 8][module_x + 7 - y % 8] = *lit;
             }
         }
@@ -386,7 +386,7 @@ fn pin(name: &str) -> Pin {
     Pin::parse(name).unwrap()
 }
 
-/// What is read off a gauge on bare pins with a fault.
+/// Returns the text of a gauge on bare pins with a fault.
 fn with(fault: Fault, words: &str) -> String {
     let rig = rig(GAUGE);
     let mut board = Board::new(&rig);

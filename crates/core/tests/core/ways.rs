@@ -1,10 +1,10 @@
-//! What a face could be driven with otherwise: all that is offered can be built, and takes what it is said to take.
+//! Other methods for a face: every offered one can be built, and has the stated needs.
 
 use spare_tile_core::part::{method, methods};
 use spare_tile_core::plan::{Rig, scan};
 use spare_tile_core::rig::{Finding, Severity};
 
-/// What is asked for: kind, names of the segments, digits and common side.
+/// The request: kind, names of the segments, digits and common side.
 struct Wanted {
     kind: &'static str,
     segments: Vec<&'static str>,

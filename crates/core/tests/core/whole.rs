@@ -60,7 +60,7 @@ fn desk(clock_hz: u32) -> Rig {
     ))
 }
 
-/// What is done to a board.
+/// An action on a board.
 #[derive(Debug, Clone)]
 enum Deed {
     Send { face: usize, address: u8, bytes: Vec<u8>, reads: usize },
@@ -121,7 +121,7 @@ proptest! {
         after in deeds(),
     ) {
         let rig = desk(clock);
-        // Whoever records gets the edges, so that everything goes edge by edge.
+        // A recorder gets the edges, so that everything is sent edge by edge.
         let (mut whole, mut by_edges) = (Board::new(&rig), Board::new(&rig));
         by_edges.record();
         let mut resting = Board::new(&rig).at_rest();
@@ -166,7 +166,7 @@ fn bytes_light_lights_and_bring_keys() {
     assert_eq!(send(0, 0, &[0x8F], 0), (vec![], true, true));
     assert_eq!(send(1, 0, &[0x42], 1), (vec![0xEF], true, false));
     assert_eq!(send(1, 0, &[0x8F], 0), (vec![], true, true));
-    assert_eq!(send(2, 0x22, &[0x21], 0), (vec![], false, false), "nobody has this address");
+    assert_eq!(send(2, 0x22, &[0x21], 0), (vec![], false, false), "no part has this address");
     assert_eq!(send(2, 0x71, &[0x40], 2), (vec![2, 0], true, false));
     assert_eq!(send(2, 0x70, &[0x21], 0), (vec![], true, false));
     assert_eq!(send(2, 0x70, &[0x81], 0), (vec![], true, true));

@@ -28,7 +28,7 @@ fn numbers(pin: &str) -> Vec<u8> {
     pin.split('(').skip(1).filter_map(|rest| rest.split(')').next()?.parse().ok()).collect()
 }
 
-/// What each pin of one chip's package is for, told from everything that the list says of it.
+/// The purpose of each pin of one chip's package, by everything in the list.
 fn duties(rig: &Rig, face: usize, chip: usize) -> BTreeMap<u8, Vec<String>> {
     let (list, all) = (wiring(rig, face), rig.faces[face].drive.wires());
     let name = &list.chips[chip];
@@ -64,7 +64,7 @@ fn every_pin_of_a_package_has_one_duty() {
     let quay = rig(QUAY);
     let (pcf, mcp) = (expanders("pcf8574", "[0x20, 0x21]", 2), expanders("mcp23017", "[0x27]", 2));
     let chain = crate::common::max7219(16, "");
-    // The part, the pins of its package, and those that nothing has to be connected to.
+    // The part, the pins of its package, and those that need no connection.
     for (rig, face, pins, free) in [
         (&quay, 0, 20, 0),
         (&quay, 1, 16, 0),

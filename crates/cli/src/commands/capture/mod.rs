@@ -75,7 +75,7 @@ pub struct Capture {
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --final
     #[arg(long = "final")]
     last: bool,
-    /// Whether this text was ever shown; the exit status is 1 when it was not
+    /// Check that this text was shown; the exit status is 1 if it was not
     ///
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --expect 2.1
     #[arg(long, value_name = "TEXT", allow_hyphen_values = true, conflicts_with_all = ["last", "at"])]
@@ -96,7 +96,7 @@ pub fn run(capture: &Capture, session: &mut Session<'_>) -> Outcome {
     let mut recording = Recording::open(&capture.file, capture.rate, session)?;
     let beginning = recording.beginning()?;
     let subject = capture.subject(recording.wires(), &beginning, session);
-    // What broke the recording is more to the point than what could not be made of its beginning.
+    // The cause that broke the recording is more useful than the beginning that was not understood.
     let subject = subject.or_else(|failure| recording.check().and(Err(failure)))?;
     follow(capture, &subject, recording, &beginning, session)
 }

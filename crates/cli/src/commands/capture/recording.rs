@@ -67,11 +67,11 @@ pub struct Recording {
     name: String,
     source: Box<dyn Read>,
     reader: Box<dyn Reader>,
-    /// What was read, and which of it has not been taken yet.
+    /// The bytes that were read, and those of them that were not taken yet.
     piece: Vec<u8>,
     rest: Range<usize>,
     ended: bool,
-    /// What broke the form: what came before it is still told.
+    /// The syntax error; changes before it are still reported.
     broken: Option<ReadError>,
 }
 
@@ -80,7 +80,7 @@ impl Recording {
         let name = file.display().to_string();
         let mut source: Box<dyn Read> =
             if name == "-" { Box::new(io::stdin().lock()) } else { session.shelf.open(file)? };
-        // The first byte that is no blank tells the form: a dump begins with a keyword.
+        // The first byte that is not blank shows the form: a dump begins with a keyword.
         let mut piece = vec![0_u8; PIECE];
         let mut filled = 0;
         while filled < PIECE && !piece[..filled].iter().any(|byte| !byte.is_ascii_whitespace()) {
@@ -135,7 +135,7 @@ impl Recording {
         Zero(self.reader.before_zero())
     }
 
-    /// Whether it was sound so far.
+    /// Checks that the recording was sound so far.
     pub fn check(&self) -> Outcome {
         self.broken.as_ref().map_or(Ok(()), |error| Err(broken(&self.name, error)))
     }

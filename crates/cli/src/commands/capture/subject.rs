@@ -1,4 +1,4 @@
-//! What a recording is of: which face or part, and which wire is which of its lines.
+//! The subject of a recording: the face or part, and the wire of each of its lines.
 
 use std::path::Path;
 
@@ -31,7 +31,7 @@ impl Subject {
     }
 }
 
-/// What a part makes of traffic.
+/// The meaning that a part gives to traffic.
 struct Found {
     candidate: Candidate,
     guess: Guess,
@@ -55,7 +55,7 @@ fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> 
     const MOST: usize = 3;
     let mut ranked = ranked(wires, beginning);
     if !ranked.first().is_some_and(|best| best.guess.fits()) {
-        let message = "none of the parts that can be told by their traffic fits this recording";
+        let message = "no part with known traffic fits this recording";
         let tried: Vec<_> = ranked.iter().take(MOST).map(Found::words).collect();
         let tried = if tried.is_empty() { String::new() } else { format!(" (as {})", tried.join("; as ")) };
         let help =
@@ -115,12 +115,12 @@ fn map_words(mount: &Mount, map: &[Option<usize>], wires: &[Wire]) -> String {
     pairs.collect::<Vec<_>>().join(", ")
 }
 
-/// What of a recording is looked at to tell wires and part.
+/// The part of a recording that is searched for wires and part.
 fn look(beginning: &[Change]) -> &[Change] {
     &beginning[..beginning.len().min(TRY_ON)]
 }
 
-/// What every part makes of the beginning of a recording, with the best arrangement of wires, the best first.
+/// The meaning that every part gives to the beginning of a recording, with the best arrangement of wires, the best first.
 fn ranked(wires: &[Wire], beginning: &[Change]) -> Vec<Found> {
     let look = look(beginning);
     let judged = |candidate: Candidate| {
@@ -155,7 +155,7 @@ fn addresses_of(method: &str) -> &'static [u8] {
 }
 
 impl Capture {
-    /// What the recording is of: the rig that is named, the part that is, or what fits best.
+    /// The subject of the recording: the rig or the part that is named, or the one that fits best.
     pub fn subject(
         &self,
         wires: &[Wire],
@@ -201,7 +201,7 @@ impl Capture {
             let known: Vec<_> =
                 methods().filter(|method| method.sample().is_some()).map(|method| method.name()).collect();
             Failure::unusable(
-                format!("there is no part '{part}' that can be told by its traffic"),
+                format!("unknown part '{part}'"),
                 format!("the parts: {}; for others write a rig: --rig FILE", known.join(", ")),
             )
         })

@@ -226,7 +226,7 @@ impl Ending<'_> {
         verdict
     }
 
-    /// What was not understood.
+    /// Traffic that was not understood.
     fn gaps(&self) -> Vec<String> {
         let Account { said, odd, edges, others, pending, .. } = &self.account;
         let lines = self.mount.lines.iter().map(|line| line.role.as_str()).zip(edges);

@@ -18,7 +18,7 @@ use crate::view::live;
 /// One screen.
 struct Step {
     title: &'static str,
-    /// What to look at.
+    /// The point of the step.
     look: &'static str,
     commands: &'static [&'static [&'static str]],
 }
@@ -54,7 +54,7 @@ const STEPS: [Step; 12] = [
     },
     Step {
         title: "The board",
-        look: "Dots show texts in a font. One of the four modules hangs upside down: the rig knows, and nobody else sees it.",
+        look: "Dots show texts in a font. One of the four modules hangs upside down: the rig says so, and the picture is right.",
         commands: &[&["show", "Teal 2", "--rig", "board.toml", "--align", "centre"]],
     },
     Step {
@@ -133,7 +133,7 @@ struct StepAnswer {
 #[derive(Serialize)]
 struct CommandAnswer {
     command: String,
-    /// What the command answers, a value each where it answers line by line.
+    /// The answer of the command, a value for each line if it answers line by line.
     answers: Vec<Value>,
 }
 

@@ -32,10 +32,10 @@ pub struct Pen<'m> {
     onion: bool,
     order: Order<'m>,
     light: Option<Light>,
-    /// What the mouse draws while its button is down, and the dot that it was over last.
+    /// The ink of the mouse while its button is down, and the last dot below it.
     stroke: Option<(Colour, (usize, usize))>,
     play: Option<Play>,
-    /// What there is to say of how it began.
+    /// A message about the beginning.
     begun: String,
 }
 
@@ -74,7 +74,7 @@ const KEYS: [(&str, &str); 22] = [
 const TIME_STEP: Duration = Duration::from_millis(10);
 
 impl<'m> Pen<'m> {
-    /// Over a file, or over a dark frame where there is none yet.
+    /// Opens a file, or a dark frame if there is no file yet.
     pub fn new(
         path: &Path,
         is_new: bool,
@@ -156,7 +156,7 @@ impl<'m> Pen<'m> {
         self.go_on();
     }
 
-    /// What becomes of a dot that the pen meets: one that has its ink loses it.
+    /// Draws a dot with the pen: a dot that has its ink already loses it.
     fn meets(&self, (x, y): (usize, usize)) -> Colour {
         if self.film.shot().raster.get(x, y) == self.ink { OFF } else { self.ink }
     }
@@ -186,7 +186,7 @@ impl<'m> Pen<'m> {
         self.film.set_time(next)
     }
 
-    /// Does what a key asks for that is no letter of a file.
+    /// Handles a key that is not a letter of a file.
     fn command(&mut self, key: KeyCode) -> Result<(), CannotDraw> {
         match key {
             KeyCode::Char(' ') => self.film.stroke([self.at], self.meets(self.at), false),
@@ -224,7 +224,7 @@ impl<'m> Pen<'m> {
     }
 }
 
-/// How many dots a new sprite has where nothing says more.
+/// The size of a new sprite unless one is given.
 const USUAL_SIZE: (usize, usize) = (8, 8);
 
 /// A sprite file; a picture is none.

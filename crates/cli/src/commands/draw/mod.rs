@@ -37,7 +37,7 @@ pub struct Draw {
     /// Example: spare-tile draw gull.dots
     #[arg(value_name = "FILE")]
     file: PathBuf,
-    /// How many dots a frame has, across and down [default: as many as it has; those of the face, or 8x8, where there is none
+    /// The dots of a frame, across and down [default: the size of the file; otherwise the size of the face, or 8x8
     /// yet]
     ///
     /// Example: spare-tile draw gull.dots --size 16x8
@@ -47,14 +47,14 @@ pub struct Draw {
     coding: CodingArgs,
 }
 
-/// What is edited: a film or a sheet, with the hand that draws.
+/// The subject of the editor: a film or a sheet, with the hand that draws.
 trait Work {
-    /// What there is to say at the beginning.
+    /// The message at the beginning.
     fn greeting(&self) -> &str {
         ""
     }
 
-    /// What stands at the top, behind the name of the file.
+    /// The text at the top, behind the name of the file.
     fn title(&self) -> String;
 
     /// The keys and what they do.
@@ -72,12 +72,12 @@ trait Work {
     /// Takes an answer to a question; what is wrong with it.
     fn take(&mut self, question: Question, answer: &str) -> Result<(), String>;
 
-    /// How long nothing changes by itself; for good where it says nothing.
+    /// The time until something changes by itself, if anything does.
     fn rests(&self) -> Option<Duration> {
         None
     }
 
-    /// Whether every key means the same to it: to stop.
+    /// Returns true if every key means the same to it: to stop.
     fn is_playing(&self) -> bool {
         false
     }
@@ -88,7 +88,7 @@ trait Work {
     /// Makes again what was undone; whether there was something.
     fn redo(&mut self) -> bool;
 
-    /// Whether something is to be saved.
+    /// Returns true if something is to be saved.
     fn is_changed(&self) -> bool;
 
     /// The text of the file.
@@ -98,7 +98,7 @@ trait Work {
     fn mark_saved(&mut self, text: String);
 }
 
-/// What comes of a key.
+/// The effect of a key.
 enum Answer {
     /// It was done, or there was nothing to do.
     Done,
@@ -108,7 +108,7 @@ enum Answer {
     Ask(Question, String),
 }
 
-/// What may be asked.
+/// The questions.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Question {
     Time,
@@ -125,7 +125,7 @@ impl Question {
         }
     }
 
-    /// Whether a single character is the whole answer.
+    /// Returns true if a single character is the whole answer.
     const fn is_short(self) -> bool {
         matches!(self, Self::Character)
     }
@@ -138,7 +138,7 @@ pub fn run(draw: &Draw, session: &mut Session<'_>) -> Outcome {
         return Err(Failure::unusable_plainly("draw needs a file that it can save: name one"));
     }
     if !session.live {
-        let help = format!("to check a sprite or write it anew: spare-tile dots {}", path.display());
+        let help = format!("to check or rewrite a sprite: spare-tile dots {}", path.display());
         return Err(Failure::unusable("draw needs a terminal with a screen and keys", help));
     }
     let taken = recovery::offered(path, session)?;
@@ -172,7 +172,7 @@ enum Mood {
     },
 }
 
-/// What becomes of the editor.
+/// The result of the editor.
 enum Next {
     GoOn,
     Leave,

@@ -1,4 +1,4 @@
-//! What is to be seen of a project, and when: its first pictures, from the same board that `play` shows.
+//! The first pictures of a project, from the same board that `play` shows.
 
 use std::time::Duration;
 
@@ -12,9 +12,9 @@ use crate::commands::play::frames::Frames;
 use crate::failure::Failure;
 use crate::session::Session;
 
-/// So many pictures are enough to compare with.
+/// The most pictures in the file.
 const MOST: usize = 10;
-/// What does not change for so long has been seen.
+/// The time after which no more changes are expected.
 const LONGEST: Duration = Duration::from_secs(60);
 
 /// The text of the file.

@@ -1,4 +1,4 @@
-//! The folder of a project: what was written there before, and what somebody else has changed since.
+//! The folder of a project: the files that were written there before, and those that have changed since.
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -15,7 +15,7 @@ use crate::files;
 /// The file that tells what was written.
 pub const MANIFEST: &str = "written.json";
 
-/// What was written into a folder, so that it can be told from what somebody else put there.
+/// The list of files that were written into a folder, to tell them from other files.
 #[derive(Default, Serialize, Deserialize)]
 struct Manifest {
     /// The program that wrote it.
@@ -41,7 +41,7 @@ impl<'p> Folder<'p> {
         Self { path, manifest: manifest.unwrap_or_default() }
     }
 
-    /// Whether a file is as it was written.
+    /// Returns true if a file is as it was written.
     fn is_ours(&self, name: &str) -> bool {
         let Manifest { files, unfinished, .. } = &self.manifest;
         fs::read(self.place(name)).is_ok_and(|bytes| {
@@ -54,7 +54,7 @@ impl<'p> Folder<'p> {
         name.split('/').fold(self.path.to_owned(), |path, part| path.join(part))
     }
 
-    /// Refuses to write over what somebody else wrote or changed.
+    /// Refuses to replace files of other origin, and files that were changed.
     pub fn check(&self, files: &[Written]) -> Outcome {
         let is_foreign = |name: &&str| {
             let place = self.place(name);
@@ -96,7 +96,7 @@ impl<'p> Folder<'p> {
             .chain(unfinished.keys())
             .filter(|name| !files.iter().any(|file| file.path == **name));
         for name in gone.filter(|name| self.is_ours(name)) {
-            // One that cannot be taken away is in nobody's way.
+            // A file that cannot be removed does no harm.
             let _ = fs::remove_file(self.place(name));
         }
         self.manifest = Manifest { by: by.to_owned(), files: hashes, unfinished: BTreeMap::new() };

@@ -31,10 +31,10 @@ use folder::{Folder, MANIFEST};
 ///
 /// A folder with sources, a build file, a README with what to connect and how to build and flash it, and what is to be seen when. The
 /// content is a reel, or one act on one face. A scan runs from a timer, everything else from a count of milliseconds: no delay stops
-/// the scan. Files that somebody else wrote or changed are left alone.
+/// the scan. Files of other origin, and files that were changed, are left alone.
 #[derive(Args)]
 pub struct Firmware {
-    /// What it is for: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
+    /// The target: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile firmware --target c99 --app count --out gauge
     #[arg(long, value_name = "TARGET", value_parser = target_name())]

@@ -56,7 +56,7 @@ pub fn tell(rig: &Rig, files: &[Written], target: &dyn Target, session: &mut Ses
     Ok(writeln!(session.out, "RAM    {}, and what the stack takes", share(size.ram, ram_of))?)
 }
 
-/// So many bytes of all that there are.
+/// A number of bytes, and the number that is available.
 fn share(bytes: u64, of: Option<u64>) -> String {
     match of.filter(|of| *of > 0) {
         Some(of) => format!("{bytes} of {of} bytes ({:.1} %)", 100.0 * bytes as f64 / of as f64),
@@ -72,7 +72,7 @@ fn cannot(error: &io::Error) -> Failure {
 }
 
 fn missing(program: &str) -> Failure {
-    let message = format!("the size is told by the compiler, and there is no {program}");
+    let message = format!("the compiler {program}, which reports the size, is not installed");
     of_tool(message, format!("install {program}, or write the project with --out"))
 }
 

@@ -25,7 +25,7 @@ const MOST_STILLS: usize = 240;
 /// The longest dump: a minute of a scan is millions of edges.
 const LONGEST_DUMP: Duration = Duration::from_secs(60);
 
-/// So much of it is held at once.
+/// The size of the buffer.
 const PIECE: Duration = Duration::from_millis(5);
 
 /// Writes pictures as a contact sheet: those of some moments, or else every one that differs, each with the moment from which on
@@ -63,7 +63,7 @@ pub fn sheet<'p>(
     files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
 }
 
-/// Whether what the lines do for so long can be written.
+/// Checks that a dump of this length can be written.
 pub fn check_dump(length: Duration) -> Outcome {
     if length > LONGEST_DUMP {
         let message = format!("a dump of {} s is too long", length.as_secs());

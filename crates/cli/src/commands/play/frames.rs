@@ -25,13 +25,13 @@ pub fn micros(at: Duration) -> f64 {
     at.as_nanos() as f64 / 1e3
 }
 
-/// What is seen of a face from a moment on.
+/// The picture of a face from a moment on.
 #[derive(Serialize)]
 struct FrameAnswer<'a> {
     t_us: f64,
     face: &'a str,
     picture: SeenAnswer<'a>,
-    /// What was sent to it since its last picture, the last of it where that is much, but for what asks for its keys. Nothing of a face that
+    /// The operations that were sent to it since its last picture, only the last ones if there are many, without polls of its buttons. Nothing of a face that
     /// the controller scans, to which something is sent all the time.
     ops: Vec<Told>,
 }
@@ -61,7 +61,7 @@ impl Playtime {
     }
 }
 
-/// Goes from moment to moment without waiting: what is to be seen anew, which may be nothing, and for how long it stays.
+/// Goes from moment to moment without waiting; passes on the pictures that changed, and how long they stay.
 fn walk<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
@@ -72,7 +72,7 @@ fn walk<'p>(
     loop {
         is_owed |= player.advance(elapsed)?;
         let mut pictures = Vec::new();
-        // What nobody had the time to see is seen with what comes next.
+        // A picture that had no time to be seen is shown with the next one.
         if is_owed && player.watch(time.length)? {
             pictures = player.pictures();
             is_owed = false;
@@ -142,9 +142,9 @@ pub fn at_moments<'p>(
 
 /// Where pictures go, with what was sent for them.
 pub struct Frames {
-    /// When it began, and how fast it goes, where it is not as fast as can be.
+    /// The time at which it began and its speed, unless it is as fast as possible.
     pace: Option<(Instant, Speed)>,
-    /// What was sent, each after the name of its face.
+    /// The operations that were sent, each with the name of its face.
     sent: RefCell<VecDeque<(String, Told)>>,
 }
 

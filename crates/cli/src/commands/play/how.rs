@@ -86,12 +86,12 @@ pub struct How {
 }
 
 impl How {
-    /// Whether it is written as moving or still pictures.
+    /// Returns true if it is written as moving or still pictures.
     pub const fn has_film(&self) -> bool {
         self.gif.is_some() || self.svg.is_some() || self.png_sheet.is_some()
     }
 
-    /// Whether a person watches it in a terminal, for as long as they like.
+    /// Returns true if a person watches it in a terminal, for as long as they like.
     pub fn is_watched(&self, session: &Session<'_>) -> bool {
         let is_written = self.frames || !self.stills.is_empty() || self.ops.is_some() || self.vcd.is_some();
         session.live && !is_written && !self.has_film() && !session.json && self.speed != Some(Pace::Max)
@@ -107,7 +107,7 @@ impl How {
         self.speed.and_then(Pace::speed).unwrap_or(Speed::TRUE)
     }
 
-    /// Where pictures go that nobody waits for.
+    /// Returns the sink for pictures without waiting.
     pub fn frames(&self) -> Frames {
         Frames::new(self.speed.and_then(Pace::speed))
     }
@@ -131,7 +131,7 @@ impl How {
 pub enum Pace {
     /// As fast as can be.
     Max,
-    /// So many times as fast as time goes.
+    /// A multiple of real time.
     Times(Speed),
 }
 
@@ -169,7 +169,7 @@ impl Pace {
 /// The longest that is played where nobody is watching.
 const LONGEST: Duration = Duration::from_secs(24 * 3600);
 
-/// Reads how long to play. What nobody waits for to its end is a slip of the pen.
+/// Reads how long to play. A longer time without a viewer is probably a mistake.
 fn parse_length(text: &str) -> Result<Duration, String> {
     let length = parse_duration(text).map_err(|error| error.to_string())?;
     if length > LONGEST {
@@ -204,7 +204,7 @@ pub fn play_fed(
     }
     let frames = how.frames();
     let new_listening = || outside::begin(rig, program, frames.listen(rig, board()));
-    // What is sent is told with pictures in JSON.
+    // Pictures in JSON include the operations that were sent.
     match how.stills.as_slice() {
         [] => {}
         _ if how.png_sheet.is_some() => {}

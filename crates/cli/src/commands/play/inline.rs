@@ -14,9 +14,9 @@ use crate::view::live::{Live, Woken};
 
 /// How it is watched.
 pub struct Watching<'w> {
-    /// How long it plays; none where it goes on for good.
+    /// The playing time; `None` if it plays forever.
     pub length: Option<Duration>,
-    /// Whether the last picture stays when someone stops it.
+    /// True if the last picture stays when someone stops it.
     pub leaves: bool,
     /// Values that come meanwhile.
     pub feed: Option<&'w Feed>,
@@ -51,7 +51,7 @@ pub fn run<'p, P: Playing<'p>>(
             live.draw(&drawing(player, session), session)?;
             elapsed = elapsed.max(seen);
         }
-        // What came due meanwhile is looked at once, as it is by then.
+        // Everything that was due meanwhile is drawn once, in its current state.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
         let next = next.into_iter().chain(*length).chain([live.elapsed() + look]).min();
         let stop = loop {

@@ -1,4 +1,4 @@
-//! What goes over the lines: told in words, written down, and played again.
+//! Operations on the lines: described, logged and replayed.
 
 use std::fs;
 use std::io;
@@ -127,7 +127,7 @@ pub fn write_down(
     })
 }
 
-/// Whether a file that is to be played has operations in it, and is no reel.
+/// Returns true if a file to be played is a log of operations, not a reel.
 pub fn is_log(path: &Path) -> bool {
     let begins = |path: &Path| {
         let mut first = [0];

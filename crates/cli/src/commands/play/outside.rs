@@ -1,4 +1,4 @@
-//! What comes in from outside while someone watches: values, and the clock of this computer.
+//! Inputs while it plays on a terminal: values, and the clock of this computer.
 
 use std::time::Duration;
 

@@ -52,7 +52,7 @@ impl Seen {
         self.0.borrow_mut().push(SeenFile { path: path.to_owned(), changed: Self::changed(path) });
     }
 
-    /// Whether any has been changed since.
+    /// Returns true if any has been changed since.
     fn have_changed(&self) -> bool {
         self.0.borrow().iter().any(|file| Self::changed(&file.path) != file.changed)
     }
@@ -122,7 +122,7 @@ struct Files<'f> {
 }
 
 impl Files<'_> {
-    /// Reads both; with them what there is to say that is no error.
+    /// Reads both files; returns their warnings too.
     fn read(&self, session: &mut Session<'_>) -> Result<(Rig, Program, Vec<Complaint>), Failure> {
         self.seen.0.borrow_mut().clear();
         [self.reel, &self.rig.file.rig].into_iter().for_each(|path| self.seen.note(path));
@@ -182,7 +182,7 @@ fn press(rig: &Rig, key: &str, at: Duration) -> Result<Press, Failure> {
     })
 }
 
-/// Reads a reel file and the rig for it; with them what there is to say that is no error.
+/// Reads a reel file and its rig; returns their warnings too.
 pub fn load(
     path: &Path,
     rig: &FaceOfRig,
@@ -191,7 +191,7 @@ pub fn load(
     Files { reel: path, rig, settings: &[], presses: &[], begins: None, seen: Seen::default() }.read(session)
 }
 
-/// What is asked of a reel.
+/// The request to play a reel.
 pub struct Asked<'a> {
     pub rig: &'a FaceOfRig,
     pub how: &'a How,
@@ -200,13 +200,13 @@ pub struct Asked<'a> {
     pub presses: &'a [(String, Duration)],
     /// The time at which it begins, where that is not now.
     pub begins: Option<Timestamp>,
-    /// Whether it is just told what plays when.
+    /// True if it is just told what plays when.
     pub checks: bool,
     /// The target by whose programs it is to be played.
     pub target: Option<&'a str>,
-    /// Whether files are read again when they change.
+    /// True if files are read again when they change.
     pub watches: bool,
-    /// Whether values come over standard input.
+    /// True if values come over standard input.
     pub is_fed: bool,
 }
 
@@ -263,7 +263,7 @@ fn feed(path: &Path, program: &Program, how: &How, session: &Session<'_>) -> Res
 fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome {
     let is_of_reels = !asked.settings.is_empty() || !asked.presses.is_empty() || asked.begins.is_some();
     if asked.checks || asked.watches || asked.is_fed || is_of_reels {
-        let message = format!("{} has operations in it, and is no reel", path.display());
+        let message = format!("{} is a log of operations, not a reel", path.display());
         return Err(Failure::unusable(
             message,
             "leave out --check, --watch, --set, --press, --time and --feed",
@@ -272,7 +272,7 @@ fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
     ops::play_again(path, asked.rig, asked.how, session)
 }
 
-/// Plays, and reads the files again when they change. A mistake keeps what was good, and is told under it.
+/// Plays, and reads the files again when they change. After a mistake the last good version stays, with the error below it.
 fn watch_files(
     files: &Files<'_>,
     (mut rig, mut program): (Rig, Program),
@@ -309,7 +309,7 @@ fn watch_files(
     }
 }
 
-/// What was meant for a file that is not there may be an act.
+/// A missing file may be a misspelt act.
 fn no_file(path: &Path) -> Failure {
     const ACTS: [&str; 6] = ["count", "clock", "number", "test", "text", "sprite"];
     let name = path.to_string_lossy();
@@ -333,7 +333,7 @@ fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Se
     if session.json { Ok(()) } else { Ok(writeln!(session.out, "{name}: a program can play it")?) }
 }
 
-/// What each track shows when, and how long all of it is.
+/// Prints when each track shows which act, and the total length.
 fn tell_plan(rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let face = |planned: &Planned| rig.faces[planned.face].face.name.as_str();
     if session.json {
@@ -353,7 +353,7 @@ fn tell_plan(rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome
     let mut table = Columns::new(&["track", "face", "from", "to", "act"]);
     let seconds = |time: Duration| format!("{:.3} s", time.as_secs_f64());
     for planned in &program.plan {
-        let ends = planned.ends.map_or_else(|| "for good".to_owned(), seconds);
+        let ends = planned.ends.map_or_else(|| "-".to_owned(), seconds);
         let (track, kind) = (planned.track.to_string(), planned.kind.to_owned());
         table.row([track, face(planned).to_owned(), seconds(planned.begins), ends, kind]);
     }
@@ -363,7 +363,7 @@ fn tell_plan(rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome
     let words = match (whole, program.reel.length()) {
         (Some(whole), None) => format!("{} in all, then again", seconds(whole)),
         (Some(whole), Some(_)) => format!("{} in all", seconds(whole)),
-        (None, _) => "it goes on for good".to_owned(),
+        (None, _) => "it repeats forever".to_owned(),
     };
     Ok(writeln!(session.out, "{words}")?)
 }

@@ -51,10 +51,10 @@ const SEEK: Duration = Duration::from_secs(1);
 /// How many operations are remembered, and how many of them the panel has room for at least.
 const MOST_SENT: usize = 16;
 const LEAST_SENT: u16 = 4;
-/// So many times as fast as time goes, or as slow, and no more.
+/// The limits of the speed, as a multiple of real time.
 const MOST_TIMES: f64 = 64.0;
 
-/// What was sent last.
+/// The last operations.
 #[derive(Default)]
 struct Sent {
     /// One operation each, and whose it was; the last at the end.
@@ -66,7 +66,7 @@ struct Sent {
 impl Sent {
     fn note(&mut self, id: DeviceId, op: &Op<'_>, reply: &Reply) {
         self.bytes.push_back((reply.began.into(), op.transfer.on_the_wire().count()));
-        // Keys are asked for all the time, which would push out all that is worth reading.
+        // Buttons are polled all the time, which would push out everything else.
         if op.role == Role::Buttons {
             return;
         }
@@ -106,7 +106,7 @@ fn words_of((mount, teller): &(&Mount, Teller<'_>), op: &Op<'_>) -> String {
 
 /// How a program is watched.
 pub struct View<'v> {
-    /// How long it plays; none where it goes on for good.
+    /// The playing time; `None` if it plays forever.
     pub length: Option<Duration>,
     /// Values that come meanwhile.
     pub feed: Option<&'v Feed>,
@@ -114,9 +114,9 @@ pub struct View<'v> {
     pub speed: Speed,
     /// The moment of the acts at which it begins.
     pub begins: Duration,
-    /// What there is to say where nothing else is said.
+    /// The usual message.
     pub notice: &'v str,
-    /// Whether it is to be read again.
+    /// True if it is to be read again.
     pub has_changed: &'v dyn Fn() -> bool,
 }
 
@@ -127,7 +127,7 @@ impl<'v> View<'v> {
     }
 }
 
-/// How it ended, unless the person wants the program to end at once.
+/// The reason for the end, unless the program is to end at once.
 pub enum End {
     /// It was over, or the person left.
     Over,
@@ -188,7 +188,7 @@ struct Stage<'p, L: OnBoard<'p>> {
     sent: &'p RefCell<Sent>,
     telling: Telling<'p>,
     pens: Pens,
-    /// What was seen last, and whether there is something new to be seen.
+    /// The last picture, and whether there is a new one.
     pictures: Vec<Picture<'p>>,
     is_stale: bool,
     /// The faces as they were drawn last, and the names of those that there was no room for.
@@ -379,7 +379,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         Surround { message: &message, ..blank }.draw(window, buffer);
     }
 
-    /// Draws the faces as they were drawn before, where nothing looks different; the names of those that there is no room for.
+    /// Draws unchanged faces again; returns the names of faces that do not fit.
     fn draw_faces(&mut self, area: Rect, buffer: &mut Buffer) -> String {
         if self.drawn.as_ref().is_some_and(|(drawn, _)| drawn.area != area) {
             self.drawn = None;

@@ -15,15 +15,15 @@ use crate::files;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 
-/// Add a display to a rig file, on a bus that is there where its part allows that
+/// Add a display to a rig file, on an existing bus if its part allows that
 ///
 /// The file stays as it is, comments and all; the face is written below the others. Lines of a bus are shared by parts
-/// that are told apart by an address or by a select of their own. All other pins are free ones.
+/// that have an address or a select line of their own. All other pins are free ones.
 ///
 /// Example: spare-tile rig add i2c-letters --digits 8
 #[derive(Args)]
 pub struct Add {
-    /// What lies on the bench; `spare-tile rig new` lists the kinds
+    /// The kind of display; `spare-tile rig new` lists the kinds
     ///
     /// Example: spare-tile rig add i2c-letters
     #[arg(add = ArgValueCompleter::new(complete::kinds))]

@@ -56,7 +56,7 @@ struct Answer<'a> {
     findings: Vec<FindingAnswer>,
 }
 
-/// Whether a program for a target can drive it.
+/// The answer for a firmware target.
 #[derive(Serialize)]
 struct TargetAnswer {
     name: &'static str,
@@ -135,7 +135,7 @@ struct FaceAnswer<'a> {
     method: &'a str,
     drive: String,
     pins: Vec<PinAnswer<'a>>,
-    /// What one should know before connecting it.
+    /// Prints what to know before connecting it.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     remarks: Vec<String>,
 }

@@ -16,9 +16,9 @@ use crate::view::columns::{Columns, hung};
 #[derive(Serialize)]
 pub struct RigAnswer<'a> {
     faces: Vec<BudgetAnswer<'a>>,
-    /// What the rig carries in all.
+    /// Prints the total current of the rig.
     totals: Vec<LoadAnswer>,
-    /// What faces of dots take while they show the picture that was given.
+    /// Returns the currents of dot faces for the given picture.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     showing: Vec<ShowingAnswer<'a>>,
 }
@@ -72,7 +72,7 @@ struct AdviceAnswer {
     breaks: Option<String>,
 }
 
-/// What each face of dots that sets its currents itself takes on average while it shows a sprite or picture.
+/// Returns the average current of each dot face that sets its own currents, for a sprite or picture.
 fn showing<'a>(rig: &'a Rig, picture: Option<&str>) -> Result<Vec<(&'a Mount, Milliamps)>, Failure> {
     let Some(named) = picture else { return Ok(Vec::new()) };
     let (reading, changes) = (Reading::default(), Changes::default());
@@ -208,7 +208,7 @@ fn print_draws(mount: &Mount, session: &mut Session<'_>) -> Outcome {
     Ok(writeln!(session.out, "    with everything lit it takes about {draws} on average")?)
 }
 
-/// What has its lights joined, in words.
+/// Returns the joined sides of the lights, in words.
 fn joined_side(mount: &Mount) -> &'static str {
     match mount.drive.display().circuit().map(|circuit| circuit.scanned) {
         Some(Scanned::Rows) => "row",

@@ -22,7 +22,7 @@ use crate::session::Session;
 pub enum Rig {
     /// Write a rig file to begin with, pins and resistors chosen
     New(new::New),
-    /// Add a display to a rig file, on a bus that is there where its part allows that
+    /// Add a display to a rig file, on an existing bus if its part allows that
     Add(add::Add),
     /// Check a rig file: every rule it breaks, with the fix
     Check(check::Check),

@@ -23,12 +23,12 @@ use crate::view::prompt;
 ///
 /// Without a kind it asks what lies on the bench, or lists the kinds where there is no terminal. The file is found sound by
 /// `rig check`; every key that it leaves open is in it as a comment with its default. Pins are free ones that nothing else
-/// needs, those of the controller's own bus where the part wants one, and on one port where that makes one write of many.
+/// needs, those of the controller's own bus if the part uses one, and on one port if that saves writes.
 ///
 /// Example: spare-tile rig new clock-module --controller rp2040
 #[derive(Args)]
 pub struct New {
-    /// What lies on the bench; `spare-tile rig new` lists the kinds
+    /// The kind of display; `spare-tile rig new` lists the kinds
     ///
     /// Example: spare-tile rig new bare-digits
     #[arg(add = ArgValueCompleter::new(complete::kinds))]

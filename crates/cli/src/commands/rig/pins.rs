@@ -118,7 +118,7 @@ fn drawn(pin: &&PinAnswer<'_>) -> pinout::Pin {
     }
 }
 
-/// What the controller's data sheet says in short.
+/// A short quote from the data sheet of the controller.
 fn summary(controller: &Controller, facts: &Facts) -> String {
     let mut words = vec![format!("{} at its pins", controller.logic_volts)];
     if facts.five_volt_tolerant {

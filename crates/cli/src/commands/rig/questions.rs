@@ -20,14 +20,14 @@ use crate::view;
 use crate::view::columns::hung;
 use crate::view::prompt;
 
-/// What a person answered.
+/// The answers of the user.
 pub struct Answers {
     pub wish: Wish,
-    /// The part number; none where it is not known.
+    /// The part number, if it is known.
     pub controller: Option<String>,
 }
 
-/// Whether there is a person to ask.
+/// Returns true if there is a person to ask.
 pub fn can_be_asked(session: &Session<'_>) -> bool {
     session.live && io::stdin().is_terminal() && !session.json
 }
@@ -70,7 +70,7 @@ pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answer
     Ok(Answers { wish: Wish { size: Some(size), common, ..Wish::of(kind) }, controller })
 }
 
-/// What drives it: the chips that such displays have.
+/// The chips that drive such displays.
 fn chip(shows: Shows, session: &mut Session<'_>) -> Result<Option<&'static str>, Failure> {
     let mut choices: Vec<Choice<Option<&str>>> = Vec::new();
     for kind in KINDS.iter().filter(|kind| kind.shows() == shows) {

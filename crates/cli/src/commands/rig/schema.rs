@@ -1,4 +1,4 @@
-//! `rig schema`: what an editor wants to know of rig files, and of reels for them.
+//! `rig schema`: the JSON Schemas of rig files and reels, for editors.
 
 use clap::Args;
 use spare_tile_core::plan::schema;

@@ -112,7 +112,7 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
 /// Between the drawings of two faces.
 const BETWEEN: f32 = 24.0;
 
-/// What to connect to what, as a text file says it.
+/// Returns the wiring list for a text file.
 pub fn text(rig: &Rig, mount: &Mount) -> Result<String, Failure> {
     let mut text = Vec::new();
     print(mount, &wires::list(rig, mount), &mut Session::of_text(&mut text))?;

@@ -1,4 +1,4 @@
-//! What `rig new` and `rig add` are asked for, and why that cannot be had.
+//! The requests of `rig new` and `rig add`, and the reasons why they cannot be met.
 
 use clap::Args;
 use clap_complete::ArgValueCompleter;
@@ -15,7 +15,7 @@ use crate::options::word;
 /// How large the display is, what it is called, and which pins are decided.
 #[derive(Args)]
 pub struct WishArgs {
-    /// How many digits; as many as usual where it is left out
+    /// The number of digits [default: the usual number]
     ///
     /// Example: spare-tile rig new i2c-digits --digits 8
     #[arg(short, long, value_name = "N", conflicts_with = "size")]
@@ -30,7 +30,7 @@ pub struct WishArgs {
     /// Example: spare-tile rig new bare-digits --common anode
     #[arg(long, value_parser = word::<Common>())]
     common: Option<Common>,
-    /// What to call the face
+    /// The name of the face
     ///
     /// Example: spare-tile rig new clock-module --name landing-clock
     #[arg(short, long, value_name = "NAME")]
@@ -129,7 +129,7 @@ pub fn unusable(error: &DraftError, wish: &Wish) -> Failure {
             "take another controller, or another kind: spare-tile rig new lists them".to_owned()
         }
         DraftError::Supply => "leave --supply out; to change it, edit supply in [controller]".to_owned(),
-        DraftError::Broken { .. } => "see all that is wrong with it: spare-tile rig check".to_owned(),
+        DraftError::Broken { .. } => "see its errors: spare-tile rig check".to_owned(),
         DraftError::NoAddress { .. } => {
             "give it a bus of its own: --pins clock=PIN,data=PIN, or take fewer digits".to_owned()
         }

@@ -33,8 +33,8 @@ use crate::view::{self, timing};
 
 /// Plan the scan of a face, and see what the eye gets of it
 ///
-/// What the eye gets is worked out from the edges on the lines, not from the plan. For a face that the controller
-/// does not scan, the pins of every way of driving it are told.
+/// The perceived light is worked out from the edges on the lines, not from the plan. For a face that the controller
+/// does not scan, the pins of every method are listed.
 #[derive(Args)]
 #[command(mut_arg("text", |text| text.long_help(TEXT_HELP).help(TEXT_HELP)))]
 pub struct Scan {
@@ -48,7 +48,7 @@ pub struct Scan {
     /// Example: spare-tile scan --stall-for 40ms
     #[arg(long, value_name = "TIME", value_parser = parse_duration)]
     stall_for: Option<Duration>,
-    /// Play the scan so many times slower, then faster and faster until it fuses: 200x
+    /// Play the scan slower by this factor, then faster and faster until it fuses: 200x
     ///
     /// Example: spare-tile scan --slow 200x
     #[arg(long, value_name = "TIMES", value_parser = times)]
@@ -150,7 +150,7 @@ fn stall(scan: &Scan) -> Option<Stall> {
     scan.stall.or_else(|| scan.stall_for.map(|length| Stall { length: length.into(), every: None }))
 }
 
-/// What is perceived of a select.
+/// The perceived light of a select.
 struct Seen {
     name: String,
     /// Of its brightest light.
@@ -159,7 +159,7 @@ struct Seen {
     ghost: f64,
 }
 
-/// What the eye gets of each digit, row or column that is selected, over some turns.
+/// The perceived light of each digit, row or column that is selected, over some scan cycles.
 fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Result<Vec<Seen>, Failure> {
     const TURNS: usize = 8;
     let mut scheduler = Scheduler::new(rig, Board::built_as(rig, built));
@@ -286,7 +286,7 @@ fn film(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> Result<Vec<u8>, String> 
 /// The longest show that is kept as a picture.
 const MOST_SHOWN: Duration = Duration::from_secs(180);
 
-/// Refuses a picture that nobody would watch to its end.
+/// Refuses a picture that takes too long to watch.
 fn check_length(turn: &Turn<'_>, slowed: f64) -> Outcome {
     let long = slow::length(turn.length, slowed);
     if long <= MOST_SHOWN {

@@ -45,7 +45,7 @@ pub struct Table {
     /// Example: spare-tile table --as c --name digits
     #[arg(long, value_name = "NAME", default_value = "patterns")]
     name: String,
-    /// What becomes of an index past the end in source [default: checked; masked for pic-asm]
+    /// The handling of an index past the end in source [default: checked; masked for pic-asm]
     ///
     /// Example: spare-tile table --as c --index masked
     #[arg(long, value_enum)]
@@ -60,7 +60,7 @@ pub struct Table {
     /// Example: spare-tile table --sprite gull.dots --as rust --name gull
     #[arg(long, help_heading = "Dots", value_name = "FILE", visible_alias = "picture", conflicts_with_all = ["set", "only_used"])]
     sprite: Option<PathBuf>,
-    /// What a byte of dots is a piece of [default: columns, or as the rig's modules have them]
+    /// The dots that a byte holds [default: columns, or the order of the modules in the rig]
     ///
     /// Example: spare-tile table --font small --by rows --as avr-c
     #[arg(long, help_heading = "Dots", value_enum)]
@@ -84,14 +84,14 @@ pub struct Table {
     coding: CodingArgs,
 }
 
-/// What becomes of an index past the end, on the command line.
+/// The handling of an index past the end, on the command line.
 #[derive(ValueEnum, Clone, Copy)]
 enum IndexArg {
     Masked,
     Checked,
 }
 
-/// What a byte of dots is a piece of, on the command line.
+/// The dots that a byte holds, on the command line.
 #[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
 enum By {
     Columns,
@@ -154,7 +154,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
         return dots::run(table, session);
     }
     if table.by.is_some() || table.bit_0.is_some() {
-        let message = "segments are no dots: --by and --bit-0 are for fonts and sprites";
+        let message = "--by and --bit-0 are for fonts and sprites";
         return Err(Failure::unusable(message, "name one with --font or --sprite"));
     }
     let coding = table.coding.coding(session)?;
@@ -199,7 +199,7 @@ fn patterns(table: &Table, coding: &Coding) -> Result<Patterns, Failure> {
         .map_err(|error| failure(&error))
 }
 
-/// The characters of a set by its name, or of any text; `None` of all that there are, which depends on what draws them.
+/// The characters of a set by its name, or of any text; `None` for all characters, which depend on the font or style.
 fn set(name: &str) -> Option<Vec<char>> {
     Some(match name {
         "all" => return None,

@@ -15,7 +15,7 @@ use crate::args::Base;
 use crate::coding::Coding;
 use crate::visible::visible;
 
-/// All that is shown of a sheet.
+/// Everything that is shown of a sheet.
 pub struct Sight<'a> {
     /// The characters.
     pub sheet: &'a Sheet,

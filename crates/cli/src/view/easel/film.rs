@@ -14,7 +14,7 @@ use textwrap::core::display_width;
 use super::super::colour::{self, LENS, Rgb};
 use super::{Pens, cell, paint_halves, wrapped, write, write_lines};
 
-/// All that is shown of a film.
+/// Everything that is shown of a film.
 pub struct Sight<'a> {
     /// The frames.
     pub film: &'a Film,
@@ -22,9 +22,9 @@ pub struct Sight<'a> {
     pub frame: usize,
     /// The column and row of the cursor.
     pub cursor: (usize, usize),
-    /// Whether it plays: then there is no cursor to be seen.
+    /// True if it plays: then there is no cursor to be seen.
     pub plays: bool,
-    /// Whether what was lit in the frame before shines through.
+    /// True if what was lit in the frame before shines through.
     pub onion: bool,
     /// The order of the bytes.
     pub order: Order<'a>,
@@ -40,7 +40,7 @@ struct Places {
     pitch: (u16, u16),
     /// The dot at the upper left.
     first: (usize, usize),
-    /// What there is to know.
+    /// Further facts.
     facts: Rect,
     /// The row of frames.
     frames: Rect,
@@ -319,7 +319,7 @@ fn letter_of(own: Colour, before: Colour, pens: Pens) -> char {
     }
 }
 
-/// Whether a pixel belongs to a dot, which takes all of its square but the last column and row.
+/// Returns true if a pixel belongs to a dot, which takes all of its square but the last column and row.
 fn is_round_at((x, y): (u16, u16), pitch: u16) -> bool {
     let side = f32::from(pitch - 1);
     let off = |at: u16| f32::from(at) + 0.5 - side / 2.0;

@@ -16,12 +16,12 @@ use textwrap::{Options, wrap};
 use super::colour::Rgb;
 use crate::session::{Depth, Session};
 
-/// What an editor may draw with.
+/// The inks of an editor.
 #[derive(Debug, Clone, Copy)]
 pub struct Pens {
     /// How many colours there are.
     pub depth: Depth,
-    /// Whether all is drawn in ASCII.
+    /// True if all is drawn in ASCII.
     pub ascii: bool,
 }
 
@@ -31,7 +31,7 @@ impl Pens {
         Self { depth: session.depth, ascii: session.ascii }
     }
 
-    /// Whether there are colours to paint with, and blocks to paint.
+    /// Returns true if there are colours to paint with, and blocks to paint.
     pub fn has_colours(self) -> bool {
         self.depth != Depth::Plain && !self.ascii
     }
@@ -45,11 +45,11 @@ impl Pens {
     }
 }
 
-/// What stands around the work.
+/// The surroundings of the work.
 pub struct Surround<'a> {
     /// The line at the top.
     pub title: &'a str,
-    /// What there is to say, or is being asked for.
+    /// The message, or the question.
     pub message: &'a str,
     /// The keys and what they do.
     pub keys: &'a [(&'a str, &'a str)],
@@ -151,7 +151,7 @@ pub fn cell(buffer: &mut Buffer, (x, y): (u16, u16)) -> Option<&mut Cell> {
     buffer.cell_mut(Position { x, y })
 }
 
-/// Paints pixels, row by row of so many columns, into an area as far as there is room.
+/// Paints pixels, row by row, into an area; the rest is clipped.
 pub fn paint_pixels(pixels: &[Rgb], columns: usize, area: Rect, buffer: &mut Buffer, pens: Pens) {
     for (pair, y) in pixels.chunks_exact((2 * columns).max(1)).zip(0..area.height) {
         let (upper, lower) = pair.split_at(columns);

@@ -12,7 +12,7 @@ const GAP: f32 = 16.0;
 /// The largest side of a module, and the smallest in which its number can be read.
 const LARGEST: f32 = 78.0;
 const LEAST: f32 = 22.0;
-/// What a view has above its modules, for its name and the wire that comes in.
+/// The space above the modules of a view, for its name and the incoming wire.
 const HEAD: f32 = 34.0;
 
 /// Where the views go, and how large their modules are.

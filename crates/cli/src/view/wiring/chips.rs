@@ -3,12 +3,12 @@
 use spare_tile_core::part::ChipPin;
 use spare_tile_core::plan::wires::Wiring;
 
-/// So many chips of a chain are drawn; the rest is one box.
+/// The most chips of a chain that are drawn; the rest is one box.
 const MOST: usize = 4;
 /// Columns between two chips.
 const GAP: f32 = 1.0;
 
-/// What a lower pin of a chip is connected to.
+/// The connection of a lower pin of a chip.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum To {
     /// A line to the controller.

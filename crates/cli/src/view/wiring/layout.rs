@@ -55,7 +55,7 @@ pub struct DisplayPin {
     pub is_upper: bool,
     /// From its end to where its connection goes on.
     pub path: Vec<Point>,
-    /// Whether it meets there another pin of the same connection.
+    /// True if it meets there another pin of the same connection.
     pub is_joined: bool,
 }
 
@@ -66,7 +66,7 @@ pub struct Run {
     pub way: f32,
 }
 
-/// What is written at a pin of a box: where, its name, and its number.
+/// A label at a pin of a box: its place, name and number.
 pub type PinLabel = (f32, String, Option<u8>);
 
 /// A box with pins above and below.
@@ -93,7 +93,7 @@ pub struct Layout {
     pub width: f32,
     /// Where the notes may begin.
     pub foot: f32,
-    /// Left edge, top and width; none where the rig does not tell of the display.
+    /// Left edge, top and width, if the rig describes the display.
     pub display: Option<(f32, f32, f32)>,
     pub pins: Vec<DisplayPin>,
     /// By connection.

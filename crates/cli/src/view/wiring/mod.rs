@@ -1,4 +1,4 @@
-//! What to connect to what, drawn: the display from the front with its pins numbered, resistors and switches on the
+//! The wiring as a drawing: the display from the front with its pins numbered, resistors and switches on the
 //! wires, every chip between with its pins numbered, the controller, and where the modules of a chain hang.
 
 mod chain;
@@ -104,7 +104,7 @@ fn draw_display(face: &Face, (left, top): Point, width: f32, page: &mut Page) {
     }
 }
 
-/// What a pin is called inside the display: short, for there is little room.
+/// The short name of a pin inside the display.
 fn short(function: &str) -> String {
     if function.starts_with("common") {
         return "common".to_owned();

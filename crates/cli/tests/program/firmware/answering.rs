@@ -1,7 +1,7 @@
 //! A program that runs where its lines end at a board: whenever it asks for the level of a line, the board answers.
 //!
 //! It writes a value change dump to standard output, and where it reads a line a comment that asks for its level: `$comment level ID
-//! $end`. The board has been given all that came before, so it answers as the parts would.
+//! $end`. The board has been given everything before that, so it answers as the parts would.
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;

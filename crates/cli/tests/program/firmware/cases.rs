@@ -1,4 +1,4 @@
-//! What is shown on which faces, and for how long it is watched.
+//! The content of each face, and how long it is watched.
 
 /// A reel on a rig of the demo.
 pub struct Case {
@@ -18,12 +18,12 @@ pub struct Case {
 pub type Press = (&'static str, u32);
 
 impl Case {
-    /// Whether the controller scans the one face that shows something.
+    /// Returns true if the controller scans the one face that shows something.
     pub fn is_scanned(&self) -> bool {
         self.rig.contains("blanking") && self.faces.len() == 1
     }
 
-    /// Whether its face is a colour panel.
+    /// Returns true if its face is a colour panel.
     pub fn has_panel(&self) -> bool {
         self.rig.contains("rgb-panel")
     }
@@ -39,7 +39,7 @@ impl Case {
         (1 << self.depth()) - 1
     }
 
-    /// Whether the brightness is part of the picture. Of a scanned face it is as long as each controller takes to darken it.
+    /// Returns true if the brightness is part of the picture. Of a scanned face it is as long as each controller takes to darken it.
     pub fn has_brightness(&self) -> bool {
         self.reel.contains("brightness")
     }
@@ -775,7 +775,7 @@ brightness = { to = "100%", for = "550ms" }
 brightness = { to = "25%", for = "475ms" }
 "##,
     },
-    // Nobody presses anything: what is not pulled low is no key.
+    // No button is pressed: a line that is not pulled low is not a button.
     Case {
         rig: UNTOUCHED,
         faces: &["berth"],

@@ -10,7 +10,7 @@ use super::BEGINS;
 use super::cases::Case;
 use crate::folder::Folder;
 
-/// A picture of a face from a moment on: all that is lit, as the program tells it.
+/// A picture of a face from a moment on: all lights, as the program reports them.
 #[derive(Clone, PartialEq)]
 pub struct Seen {
     pub at_ms: f64,
@@ -31,7 +31,7 @@ impl fmt::Debug for Seen {
 }
 
 impl Seen {
-    /// Whether another looks the same.
+    /// Returns true if another looks the same.
     fn is_like(&self, other: &Self, steps: u32) -> bool {
         // A turn is not just as long as the board's.
         let near = steps / 16;
@@ -67,7 +67,7 @@ fn picture(of: &Value, case: &Case) -> String {
 }
 
 /// The steps of light above dark: of dots light by light, and of the brightest segment of each digit. A program shifts the rows of a panel
-/// in the dark, so that its lights are all darker by as much: they are told as shares of the brightest.
+/// in the dark, so that its lights are all darker by as much: they are compared as shares of the brightest.
 fn greys(of: &Value, case: &Case) -> Vec<u32> {
     let lights = lights(of);
     let brightest = lights.iter().copied().fold(0.0, f64::max);
@@ -79,7 +79,7 @@ fn greys(of: &Value, case: &Case) -> Vec<u32> {
 fn lights(of: &Value) -> Vec<f64> {
     let digits = of["digits"].as_array().into_iter().flatten();
     let digits = digits.filter_map(|digit| digit["light"].as_f64());
-    // Levels are told as the eye judges them.
+    // Levels are perceived brightness.
     let of_level = |two: &[u8]| {
         let level = u8::from_str_radix(std::str::from_utf8(two).unwrap(), 16).unwrap();
         (f64::from(level) / 255.0).powf(2.2)
@@ -91,7 +91,7 @@ fn lights(of: &Value) -> Vec<f64> {
         }
         None => row.as_str().unwrap().bytes().map(|dot| f64::from(u8::from(dot == b'#'))).collect::<Vec<_>>(),
     };
-    // Levels are told where not all that is lit is lit fully.
+    // Levels are printed unless all lights are fully lit.
     let rows = of["colours"].as_array().or(of["dots"].as_array());
     digits.chain(rows.into_iter().flatten().flat_map(of_row)).collect()
 }
@@ -102,7 +102,7 @@ fn light(of: &Value) -> f64 {
     (of_digits.fold(0.0, f64::max) * 10.0).round() / 10.0
 }
 
-/// Whether nothing at all is lit.
+/// Returns true if nothing at all is lit.
 fn is_dark(of: &Value) -> bool {
     let none = |value: &Value| value.as_f64().is_none_or(|light| light == 0.0);
     let digits = of["digits"].as_array().into_iter().flatten();
@@ -137,7 +137,7 @@ fn settled(mut seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
     settled
 }
 
-/// What `play` shows of a face.
+/// The pictures that `play` shows of a face.
 pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen> {
     let presses = case.presses.iter().map(|(key, at)| format!("{key}@{at}ms")).collect::<Vec<_>>();
     let presses = if presses.is_empty() { String::new() } else { format!("--press {}", presses.join(",")) };
@@ -150,7 +150,7 @@ pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen
     settled(seen.collect(), end_ms, case.grey_steps())
 }
 
-/// What `play` shows of a face at first, as if it came at a moment.
+/// The first picture that `play` shows of a face, as if it came at a moment.
 pub fn picture_at(folder: &Folder, case: &Case, face: &str, at_ms: f64) -> Seen {
     let frames = folder.answer("play this.reel.toml --unsound --rig this.toml --stills 0s --json");
     let frames = frames.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());

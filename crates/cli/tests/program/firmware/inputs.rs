@@ -15,7 +15,7 @@ fn keyed() -> &'static Case {
     CASES.iter().find(|case| !case.presses.is_empty()).unwrap()
 }
 
-/// What keys do, in each language: who changes a template sees here what becomes of it.
+/// The code for buttons, in each language: a changed template shows its effect here.
 #[test]
 fn what_keys_do_reads_so() {
     for (target, name) in [
@@ -128,7 +128,7 @@ method = "tm1637"
 pins = { data = "P1.0", clock = "P1.1" }
 "#;
 
-/// A clock that says none begins at the time that is said.
+/// A clock without a time begins at the time of the command line.
 #[test]
 fn a_clock_begins_when_it_is_written() {
     let folder = Folder::landing();
@@ -140,7 +140,7 @@ fn a_clock_begins_when_it_is_written() {
     assert!(folder.read("out/clock.c").contains("time_0 = { 12, 58, 30, 0 };"), "an hour on, as its zone is");
 }
 
-/// What somebody's own code gives is shown as `play` shows it: what is nearer than the band stays, and what does not fit is dashes.
+/// Values from the user's code are shown as `play` shows them: values within the band stay, and others that do not fit are dashes.
 #[test]
 fn what_is_read_is_shown() {
     const SHOWN: [&str; 6] = ["1.0", "1.3", "-0.4", "1000.0", "-100.0", "99.9"];
@@ -188,7 +188,7 @@ fn what_is_read_is_shown() {
     assert_eq!(difference(&wanted, &seen, 80.0, 1), None);
 }
 
-/// What is made of the values of several looks is what `play` makes of values that come as often, in every language.
+/// Values that are smoothed over several polls are smoothed as `play` does, in every language.
 #[test]
 fn what_is_read_is_made_steady() {
     /// Tenths, one at each look.
@@ -196,7 +196,7 @@ fn what_is_read_is_made_steady() {
     const GAUGE: &str = include_str!("../../../../../demo/gauge.toml");
     const LOOK: Duration = Duration::from_millis(100);
     let told = TIDE.map(|tenths| tenths.to_string()).join(", ");
-    // What somebody writes in place of the value that is always the same: file, what stands there, what they make of it.
+    // The code that a user writes in place of the constant value: file, old text and new text.
     let own = [
         (
             "c99",

@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::runners::{self, Running};
 use crate::folder::Folder;
 
-/// What is shown on which face of which rig.
+/// The content of each face of each rig.
 const SHOWN: [(&str, &str, &str); 6] = [
     ("desk.toml", "clock", "TEAL"),
     ("desk.toml", "desk", "48"),
@@ -54,7 +54,7 @@ fn wires(source: &str) -> String {
     defined.map(wire).collect()
 }
 
-/// What is lit at the end of a recording, and what is to be.
+/// The lights at the end of a recording, and those that are expected.
 fn shown(folder: &Folder, rig: &str, face: &str, words: &str) -> (Value, Value) {
     let run = folder.run(&format!("capture trace.vcd --rig {rig} --face {face} --json"));
     let told = run.out.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());

@@ -87,7 +87,7 @@ fn a_part_is_healed() {
     }
 }
 
-/// A mistake that somebody makes: in which file, what stands there, and what they make of it.
+/// A mistake of a user: file, old text and new text.
 type Mistake = (&'static str, &'static str, &'static str);
 
 #[test]
@@ -175,7 +175,7 @@ fn a_mistake_in_a_program_is_seen() {
     }
 }
 
-/// What a scan is said to take, and what its interrupts took on the simulator, differ by less than half.
+/// The stated time of a scan and the time of its interrupts on the simulator differ by less than half.
 #[test]
 #[ignore = "needs a simulator: scripts/chains runs it"]
 fn a_scan_takes_what_is_said() {

@@ -1,4 +1,4 @@
-//! What compiles and runs a project of each target, and records its lines in `trace.vcd`.
+//! The tools that compile and run a project of each target, and record its lines in `trace.vcd`.
 //!
 //! Portable C runs wherever the tests do. The others take cross compilers and simulators, which scripts/toolchains installs: they are
 //! asked for by the variable `SPARE_TILE_CHAINS`, as scripts/chains does.
@@ -13,7 +13,7 @@ use crate::folder::Folder;
 pub struct Runner {
     /// The target.
     pub target: &'static str,
-    /// Whether it takes more than this computer has by itself.
+    /// True if it takes more than this computer has by itself.
     pub is_asked_for: bool,
     /// The controller, and its pins in the order in which they are given to a rig of another one.
     pub controller: Option<(&'static str, &'static [&'static str])>,
@@ -213,7 +213,7 @@ impl Runner {
         targets(&asked).contains(&self.target) && self.is_asked_for == has_tools
     }
 
-    /// Whether its controllers can hold a case.
+    /// Returns true if its controllers can hold a case.
     pub fn takes(&self, case: &Case) -> bool {
         let pins = pins_of(case.rig);
         // One AVR is enough for what reads a line, and the 8051's simulator takes too long to be answered.
@@ -226,12 +226,12 @@ impl Runner {
         if self.target == "mcs51" && case.rig.contains("scan = \"rows\"") {
             return false;
         }
-        // What a panel asks for they have not.
+        // They lack the speed for a panel.
         let is_fast = self.target == "c99" || self.target == "rust" && case.rig.contains("clock_hz");
         if case.has_panel() && !is_fast {
             return false;
         }
-        // The interpreter's timers come too late, and so do calls of a hundred times their length; and a 12-bit core has no memory.
+        // The interpreter's timers are too late, and so are calls of a hundred times their length; and a 12-bit core lacks memory.
         let is_slow = ["micropython", "pic-asm", "setup-loop"].contains(&self.target);
         if case.grey_steps() > 1 && is_slow && (self.target != "setup-loop" || case.faces[0] == "beacon") {
             return false;
@@ -285,7 +285,7 @@ impl Runner {
             // Its pins take current and give none.
             rig = rig.replace("common = \"cathode\"", "common = \"anode\"").replace("\"npn\"", "\"pnp\"");
         }
-        // Its simulator sees lines that are let go on port A alone.
+        // Its simulator only sees inputs with pull-up on port A.
         let own = if self.target == "pic-asm" && has_open_lines(&rig) { PIC_OPEN_PINS } else { own };
         for (pin, own) in pins_of(case.rig).iter().zip(own) {
             rig = rig.replace(&format!("\"{pin}\""), &format!("\"{own}\""));
@@ -294,7 +294,7 @@ impl Runner {
     }
 }
 
-/// Whether lines of a rig are let go, for their pull-ups to make them high.
+/// Returns true if lines of a rig are inputs with pull-up.
 fn has_open_lines(rig: &str) -> bool {
     ["tm1637", "pcf8574", "ht16k33"].iter().any(|part| rig.contains(part))
 }
@@ -368,7 +368,7 @@ fn for_rp2040(run: &Running<'_>) {
     let cargo = |arguments: &[&str]| {
         let mut cargo = Command::new("cargo");
         cargo.args(arguments).env("CARGO_TARGET_DIR", runner("rust")).current_dir(folder.path(project));
-        // Whether it links does not depend on how small it becomes.
+        // The size does not decide whether it links.
         cargo.env("CARGO_PROFILE_RELEASE_LTO", "off");
         must(cargo.env_remove("CARGO_MANIFEST_DIR"));
     };
@@ -486,7 +486,7 @@ fn on_pic(run: &Running<'_>) {
     make(folder, project, &[]);
     let program = only(&folder.path(project), "asm");
     let mut command = Command::new(script("pic"));
-    // Lines that are let go are on port A.
+    // Inputs with pull-up are on port A.
     if std::fs::read_to_string(&program).unwrap().contains("\ndirections ") {
         command.env("OPEN", "yes");
     }

@@ -12,13 +12,13 @@ use super::template::{Comment, Templates, environment};
 #[derive(Debug)]
 pub struct Form {
     name: &'static str,
-    /// Words that mean something in the language, and so are no names; of languages in which a table's name is changed none.
+    /// The keywords of the language, which cannot be names; only needed if the name of a table can be changed.
     words: &'static str,
     /// The most entries of a table, where its index reaches no further.
     most: Option<usize>,
     /// The most entries of an array, filled up to a power of two; none where there is no such end.
     most_data: Option<usize>,
-    /// Whether an index can only be masked.
+    /// True if an index can only be masked.
     is_masked_only: bool,
     dialect: Dialect,
     /// The templates of a table and of data.
@@ -36,7 +36,7 @@ struct Dialect {
     /// Before the type of an array, and behind its length.
     before: &'static str,
     behind: &'static str,
-    /// What reads values of 8, 16 and 32 bits at an address; nothing where an array is read as such.
+    /// The code that reads values of 8, 16 and 32 bits at an address; empty if an array can be indexed.
     readers: [&'static str; 3],
 }
 
@@ -49,7 +49,7 @@ const C: Dialect = Dialect {
     readers: ["", "", ""],
 };
 
-/// For parts whose constants stay in flash only when they are told to.
+/// For parts that keep constants in flash only if asked to.
 const AVR: Dialect = Dialect {
     headers: &["avr/pgmspace.h", "stdint.h"],
     indices: ["uint8_t", "uint16_t"],
@@ -69,7 +69,7 @@ const MCS51: Dialect = Dialect {
 
 const OF_C: [&str; 2] = ["c/table.h.j2", "c/data.h.j2"];
 
-/// What a table needs nothing of.
+/// The code for a table that needs nothing else.
 const PLAIN: Form = Form {
     name: "",
     words: "",
@@ -100,7 +100,7 @@ pub const FORMS: &[Form] = &[
 ];
 
 /// Of the 12-bit core: 256 words of half a page less the two of the jump, as a power of two. The jump adds the index to the low eight
-/// bits of the program counter and clears the ninth, so that a whole table must lie there; the assembler is told to refuse
+/// bits of the program counter and clears the ninth, so that a whole table must lie there; the assembler refuses
 /// anything else.
 const MOST_IN_PIC: usize = 128;
 
@@ -179,7 +179,7 @@ fn comments(lines: &[String]) -> Value {
     lines.iter().map(|line| comment(line)).collect()
 }
 
-/// What a form says of values of so many bits.
+/// Returns the type that a form has for values of this many bits.
 #[derive(Serialize)]
 struct OfBits {
     word: &'static str,

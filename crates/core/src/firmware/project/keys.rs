@@ -122,7 +122,7 @@ impl Keys<'_> {
         doing: &Doing,
         cannot: &dyn Fn(&'static str) -> ProjectError,
     ) -> Result<Vec<ActionModel>, ProjectError> {
-        let missing = || cannot("they change what is no number");
+        let missing = || cannot("they change a value that is not a number");
         let of = |variable: &str| {
             let place = self.values.iter().position(|value| value.variable == variable);
             Ok((place.ok_or_else(missing)?, self.lives.get(variable).ok_or_else(missing)?))

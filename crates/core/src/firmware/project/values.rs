@@ -89,7 +89,7 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
     }
     let names: BTreeSet<&str> = changed.keys().copied().chain(shown.iter().copied()).collect();
     let live = |name: &str| {
-        let is_number = || CannotWrite::Value { variable: name.to_owned(), why: "it is no number" };
+        let is_number = || CannotWrite::Value { variable: name.to_owned(), why: "it is not a number" };
         let first = program.variables.get(name).and_then(Value::number).ok_or_else(is_number)?;
         let doings = changed.get(name).map_or(&[][..], Vec::as_slice);
         let ends = ends.iter().filter(|(of, _)| *of == name).map(|(_, end)| *end);

@@ -35,7 +35,7 @@ impl Writing<'_> {
         }
         let format = &reading.format;
         if format.radix != Radix::Decimal || format.thousands || format.engineering || format.shortest {
-            return cannot("it is no plain decimal number");
+            return cannot("it is not a plain decimal number");
         }
         if format.places.unwrap_or(0) < live.places {
             return cannot("it has more places than are shown: say places");
@@ -98,7 +98,7 @@ impl Writing<'_> {
             return cannot("buttons change it, and it is polled or held: show it as a number");
         }
         if steadied.is_some() && length.is_some() {
-            return cannot("it is made of what came before, and shown for a time: show it for good");
+            return cannot("it is made of earlier values, and shown for a time: show it all the time");
         }
         Ok(Valued {
             variable: variable.clone(),

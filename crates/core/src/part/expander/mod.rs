@@ -45,7 +45,7 @@ pub use model::PartModel;
 /// The method `expander`.
 pub struct Expander;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Expander];
 
 /// A port expander: its figures, and what it does with them. One is a folder beside this, and a line in [`PARTS`].
@@ -86,7 +86,7 @@ pub struct Facts {
     pub write: fn(Role, u8, u16, &mut dyn Sink),
     /// The receiving end of one part.
     pub model: fn() -> Box<dyn PartModel>,
-    /// What a transfer says after its address byte, in words.
+    /// The meaning of a transfer after its address byte, in words.
     pub explain: fn(&[u8]) -> String,
     /// The outputs that a transfer sets, told from what follows its address byte: each by its place, and its level.
     pub sets: fn(&[u8]) -> Vec<(usize, bool)>,
@@ -228,7 +228,7 @@ pub struct Plan {
     pub places: Vec<usize>,
     /// The clock rate.
     pub clock: Hertz,
-    /// What feeds the parts.
+    /// The supply of the parts.
     pub supply: Volts,
 }
 
@@ -280,7 +280,7 @@ impl Part for Plan {
     }
 }
 
-/// What the pins A0, A1 and A2 are connected to: what stands for a 1 and for a 0 in the lowest bits of the address.
+/// Returns the connections of the pins A0, A1 and A2: `one` for a 1 and `zero` for a 0 in the lowest bits of the address.
 pub(super) fn straps(address: u8, one: &str, zero: &str) -> String {
     [0, 1, 2].map(|bit| if address >> bit & 1 == 1 { one } else { zero }).join(", ")
 }

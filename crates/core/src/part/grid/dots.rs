@@ -14,7 +14,7 @@ use super::{GridKeys, Grids};
 use crate::face::{Channels, Grid};
 use crate::rig::{DriveTable, Place, Problem, Spanned};
 
-/// What a row or a column of dots is on.
+/// The line of a row or a column of dots.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Line {
     /// A grid of a part.
@@ -62,7 +62,7 @@ impl Grids {
         Some(Strip { part, line: grid.or_else(segment)? })
     }
 
-    /// What dots are wired to.
+    /// The wiring of dots.
     pub fn dots(self, grid: Grid, keys: &GridKeys, table: &DriveTable<'_>) -> Option<DotPlan> {
         let (rows, columns) = (keys.rows.as_ref(), keys.columns.as_ref());
         let usual = self.usual(grid);

@@ -58,7 +58,7 @@ pub struct GridPlan {
     pub extras: Vec<GridLine>,
 }
 
-/// What is wired to such a memory, digits or dots.
+/// The wiring of such a memory, digits or dots.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Wired {
     /// Digits, with colons and lamps.
@@ -169,7 +169,7 @@ impl Grids {
         format!("from \"{}\" to \"{}\"", self.name_of(0, line(0)), self.name_of(last, line(self.lines - 1)))
     }
 
-    /// What digits are wired to; `order` is the default of `segments`.
+    /// The wiring of digits; `order` is the default of `segments`.
     fn plan(self, face: &Face, keys: &GridKeys, order: &str, table: &DriveTable<'_>) -> Option<GridPlan> {
         let written = table.or_assume("segments", keys.segments.clone(), order.to_owned());
         let order = BitOrder::parse(written.get_ref(), face.style())

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-/// What a driver knows a memory to hold.
+/// The memory of a part as its driver knows it.
 #[derive(Debug, Clone)]
 pub struct Shadow {
     held: Vec<Option<u8>>,
@@ -10,18 +10,18 @@ pub struct Shadow {
 }
 
 impl Shadow {
-    /// A memory of so many bytes, of which nothing is known.
+    /// Creates a memory of this many bytes with unknown contents.
     #[must_use]
     pub fn new(bytes: usize) -> Self {
         Self { held: vec![None; bytes], wanted: vec![0; bytes] }
     }
 
-    /// What it is to hold.
+    /// The intended byte.
     pub fn wanted_mut(&mut self) -> &mut [u8] {
         &mut self.wanted
     }
 
-    /// All that it is to hold.
+    /// The intended bytes.
     #[must_use]
     pub fn wanted(&self) -> &[u8] {
         &self.wanted

@@ -16,7 +16,7 @@ pub struct Writer {
     unused: bool,
     /// The level of each line.
     lines: Vec<bool>,
-    /// What each latch holds, and what it is to hold.
+    /// The content of each latch, and the intended content.
     held: Vec<Option<u16>>,
     wanted: Vec<u16>,
     mask: Vec<u8>,

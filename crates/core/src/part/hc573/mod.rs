@@ -42,7 +42,7 @@ use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem, TextOrList};
 use crate::units::{Milliamps, Nanos, Volts};
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Latched];
 
 /// The method `latched`.
@@ -82,11 +82,11 @@ type DataKey = TextOrList<Spanned<Pin>>;
 struct LatchKey {
     /// LE: a controller pin, or tied `low` or `high`, or left `open`.
     latch_enable: Spanned<Pin>,
-    /// OE: the same; tied low where it is left out.
+    /// OE: the same [default: tied low].
     output_enable: Option<Spanned<Pin>>,
 }
 
-/// What a control pin is connected to.
+/// The connection of a control pin.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Control {
     /// A line, by its number.
@@ -196,7 +196,7 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<Line
     Some(pins.iter().enumerate().map(|(bit, pin)| table.line(pin, &format!("D{bit}"))).collect())
 }
 
-/// What comes of the control pins of a part of several: which pin is tied wrongly or forgotten, and what it does.
+/// Returns the effects of the control pins of one of several parts: the pin that is tied wrongly or forgotten, and its effect.
 fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTrouble> {
     let trouble = |pin, control, effect| {
         let tied = match control {
@@ -241,7 +241,7 @@ pub struct Plan {
     pub controls: Vec<Controls>,
     /// By output: `8 latch + Q`.
     pub places: Vec<usize>,
-    /// What feeds the parts.
+    /// The supply of the parts.
     pub supply: Volts,
 }
 

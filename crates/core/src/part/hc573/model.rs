@@ -1,4 +1,4 @@
-//! What the latches do with the edges on the shared port and on their control pins.
+//! The response of the latches to edges on the shared port and on their control pins.
 
 use super::Control;
 use crate::bus::Edge;
@@ -61,7 +61,7 @@ impl Latches {
 }
 
 impl Latches {
-    /// What D and the control pins make of Q and of the outputs.
+    /// Works out Q and the outputs from D and the control pins.
     fn follow(&mut self) {
         for part in &mut self.parts {
             if part.latch_enable.level == Some(true) {

@@ -12,7 +12,7 @@ use crate::driver;
 pub struct Writer {
     places: Vec<usize>,
     lsb_first: bool,
-    /// Whether the outputs can be put off without a transfer.
+    /// True if the outputs can be put off without a transfer.
     has_enable: bool,
     unused: bool,
     values: Vec<u16>,

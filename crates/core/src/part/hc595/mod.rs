@@ -4,7 +4,7 @@
 //! [face.berth.drive]
 //! method = "shifted"
 //! pins = { data = 11, clock = 13, latch = 10 }    # enable = PIN, where OE is driven
-//! output_enable = "low"                           # tied, where it is not
+//! output_enable = "low"                           # tied, if it is not
 //! clear = "high"                                  # SRCLR
 //! first = "right"                                 # static: which digit the controller feeds first
 //! segments = "dp g f e d c b a"                   # on QH to QA
@@ -42,7 +42,7 @@ use crate::rig::{Controller, DriveTable, End, Pin};
 use crate::units::{Hertz, Milliamps, Volts};
 use crate::words::words;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Shifted];
 
 /// The method `shifted`.
@@ -78,7 +78,7 @@ struct Keys {
     _method: IgnoredAny,
     /// The controller pins of its lines.
     pins: Pins,
-    /// How OE is tied where it is not driven.
+    /// The connection of OE if it is not driven.
     output_enable: Option<Spanned<Tie>>,
     /// How SRCLR is tied.
     clear: Option<Spanned<Tie>>,
@@ -106,7 +106,7 @@ struct Pins {
 }
 
 words! {
-    /// What a control pin that is not driven is connected to.
+    /// The connection of a control pin that is not driven.
     pub enum Tie {
         /// Tied to ground.
         Low = "low",
@@ -209,7 +209,7 @@ impl Method for Shifted {
     }
 }
 
-/// What comes of a control pin that is not tied as it must be.
+/// Returns the effects of a control pin that is tied wrongly.
 fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
     let effect = match (pin, tie) {
         (_, Tie::Open) => "a floating pin may be low or high at any time, and with it the display dark",
@@ -243,15 +243,15 @@ pub struct Plan {
     pub places: Vec<usize>,
     /// The clock rate.
     pub clock: Hertz,
-    /// Whether the serial port sends the least significant bit of each byte first.
+    /// True if the serial port sends the least significant bit of each byte first.
     pub lsb_first: bool,
-    /// Whether OE is driven by the controller.
+    /// True if OE is driven by the controller.
     pub is_enable_driven: bool,
-    /// What OE is connected to where it is not driven, and SRCLR.
+    /// The connections of OE, if it is not driven, and of SRCLR.
     pub output_enable: Tie,
     /// The same for SRCLR.
     pub clear: Tie,
-    /// What feeds the parts.
+    /// The supply of the parts.
     pub supply: Volts,
 }
 

@@ -1,4 +1,4 @@
-//! What a chain of registers does with the edges on its wires.
+//! The response of a chain of registers to the edges on its wires.
 //!
 //! SER is shifted into stage A on rising SRCLK, every other stage takes the one before it, and stage H feeds the
 //! next part. The outputs take the stages on rising RCLK; they are off while OE is high. SRCLR low clears the
@@ -12,7 +12,7 @@ use crate::units::{Nanos, counted};
 /// All stages, A of the first part first.
 pub struct Chain {
     stages: Vec<bool>,
-    /// What the outputs took; unknown until the first latch.
+    /// The levels of the outputs; unknown until the first latch.
     outputs: Option<Vec<bool>>,
     data: bool,
     clock: bool,

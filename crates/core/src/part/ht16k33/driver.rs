@@ -15,7 +15,7 @@ const BYTES: usize = 16;
 /// A run of its own takes the part's address and the pointer: as much as two bytes between.
 const GAP: usize = 2;
 
-/// What the parts are thought to hold.
+/// The contents of the parts as the driver knows them.
 pub struct Memories {
     parts: Vec<(u8, grid::Shadow)>,
     brightness: u8,

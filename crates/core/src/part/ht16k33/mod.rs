@@ -52,16 +52,16 @@ use crate::units::{Hertz, Milliamps, Nanos, Volts};
 /// The method `ht16k33`.
 pub struct Ht16k33;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Ht16k33];
 
 /// Commons of a part, and rows of each.
 const COMMONS: usize = 8;
 const ROWS: usize = 16;
-/// As many as there are addresses.
+/// One for each address.
 const MAX_PARTS: usize = 8;
 const MAX_BRIGHTNESS: u8 = 15;
-/// What a row line gives while it is at its common's turn (data sheet, I_OH of ROW, typical).
+/// The current of a row line while its common is selected (data sheet, I_OH of ROW, typical).
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
 /// Bytes that a part answers when its keys are read.
 const KEY_BYTES: usize = 6;
@@ -110,7 +110,7 @@ const BLINK: [f64; 4] = [0.0, 2.0, 1.0, 0.5];
 pub struct Plan {
     /// The address of each part, from left to right.
     pub addresses: Vec<u8>,
-    /// What is wired to them.
+    /// Their wiring.
     pub wired: Wired,
     /// The clock rate.
     pub clock: Hertz,

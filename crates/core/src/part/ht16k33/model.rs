@@ -1,4 +1,4 @@
-//! What the parts do with the edges on their two wires.
+//! The response of the parts to the edges on their two wires.
 //!
 //! After the address comes a command, or for 00 to 0F a pointer into the display memory with data to follow; the
 //! pointer counts up and wraps. The key data are read from pointer 40 to 45.
@@ -134,7 +134,7 @@ impl Parts {
             let words = || {
                 format!(
                     "no acknowledge after {value:02X}{}",
-                    if place == 0 { ": nobody has this address" } else { "" }
+                    if place == 0 { ": no part has this address" } else { "" }
                 )
             };
             self.notebook.odd(at, words);
@@ -341,7 +341,7 @@ impl Bytewise for Parts {
     }
 }
 
-/// What a transfer says, told from its bytes alone. The nodes of the parts follow one another in the order of their
+/// Returns the meaning of a transfer, from its bytes alone. The nodes of the parts follow one another in the order of their
 /// addresses.
 pub fn explain(bytes: &[u8], addresses: impl IntoIterator<Item = u8>) -> Meaning {
     let [address, rest @ ..] = bytes else { return Meaning::words("nothing") };
@@ -391,7 +391,7 @@ fn command_words(bytes: &[u8]) -> String {
     }
 }
 
-/// What data from this byte on write, common by common.
+/// Returns the meaning of data from this byte on, common by common.
 fn memory(part: usize, address: u8, first: usize, data: &[u8]) -> Meaning {
     let places: Vec<_> =
         data.iter().enumerate().map(|(offset, value)| ((first + offset) % 16, *value)).collect();
@@ -460,7 +460,7 @@ mod tests {
 
     #[test]
     fn an_address_that_nobody_has_and_bytes_after_a_command_are_odd() {
-        assert_eq!(parts(&[&[0xE2, 0x21]]).1, ["no acknowledge after E2: nobody has this address"]);
+        assert_eq!(parts(&[&[0xE2, 0x21]]).1, ["no acknowledge after E2: no part has this address"]);
         assert_eq!(parts(&[&[0xE0, 0x21, 0x81]]).1, ["further bytes after a command: ignored"]);
     }
 

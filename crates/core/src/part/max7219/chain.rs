@@ -8,7 +8,7 @@ use crate::units::{Microfarads, Ohms};
 const OUT: ChipPin = ChipPin("DOUT", Some(24));
 const IN: ChipPin = ChipPin("DIN", Some(1));
 
-/// What the data sheet wants close to V+.
+/// The data sheet requires these close to V+.
 const CAPACITORS: [Component; 2] =
     [Component::Capacitor(Microfarads(10.0)), Component::Capacitor(Microfarads(0.1))];
 
@@ -43,7 +43,7 @@ impl Share {
         (self.of > 1).then_some((OUT, IN))
     }
 
-    /// What to connect besides the three lines.
+    /// Returns the connections besides the three lines.
     pub(super) fn wires(&self, rset: Ohms) -> Vec<Wire> {
         let through = format!("supply through {rset}");
         let of_part = |part: usize| {

@@ -15,7 +15,7 @@ pub struct DigitPlan {
     pub digit_0: End,
     /// Which segment sits on which data bit, for a wide digit over two digit lines.
     pub order: BitOrder,
-    /// Whether the parts decode code B.
+    /// True if the parts decode code B.
     pub decodes: bool,
     /// The place of each colon and lamp.
     pub extras: Vec<ExtraNode>,
@@ -56,7 +56,7 @@ impl DigitPlan {
     }
 
     /// A place by its name: `digit4.a`, in a chain `part1.digit4.a`. Parts count from the one that the controller feeds;
-    /// so many of them come before the face's own.
+    /// the given number of them come before the face's own.
     pub fn parse_extra(&self, name: &str, before: usize) -> Option<ExtraNode> {
         let (part, rest) = match name.strip_prefix("part") {
             Some(rest) => {

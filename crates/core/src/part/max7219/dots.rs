@@ -27,15 +27,15 @@ pub(super) const SIDE: usize = 8;
 pub struct Modules {
     /// Which end of each row of modules the chain comes in at.
     first: Option<Spanned<End>>,
-    /// What the digit lines of a module are.
+    /// The digit lines of a module.
     lines_are: Option<Spanned<LinesAre>>,
     /// How far each module is turned clockwise, in degrees.
     rotate: Option<Spanned<u32>>,
-    /// Whether a module is a mirror image.
+    /// The way in which a module is mirrored.
     flip: Option<Spanned<Flip>>,
     /// Which row of modules the chain goes through first.
     first_row: Option<Spanned<RowEnd>>,
-    /// Whether every other row runs the other way, so that the wire between rows is short.
+    /// True if every other row runs the other way, so that the wire between rows is short.
     serpentine: Option<Spanned<bool>>,
     /// Modules that lie otherwise than the others.
     #[serde(default)]
@@ -48,16 +48,16 @@ pub struct Modules {
 pub struct Except {
     /// The part that drives it, counted from the one that the controller feeds, from 0.
     part: Spanned<usize>,
-    /// What its digit lines are.
+    /// Its digit lines.
     lines_are: Option<LinesAre>,
     /// How far it is turned clockwise, in degrees.
     rotate: Option<Spanned<u32>>,
-    /// Whether it is a mirror image.
+    /// The way in which it is mirrored.
     flip: Option<Flip>,
 }
 
 words! {
-    /// What the digit lines of a module are, as it lies before it is flipped and turned.
+    /// The digit lines of a module, before it is flipped and turned.
     pub enum LinesAre {
         /// The digit outputs drive rows.
         Rows = "rows",
@@ -67,7 +67,7 @@ words! {
 }
 
 words! {
-    /// Whether a module is a mirror image, left and right or top and bottom exchanged.
+    /// The way in which a module is mirrored.
     pub enum Flip {
         /// Not mirrored.
         None = "none",
@@ -81,7 +81,7 @@ words! {
 /// How a module lies.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Posture {
-    /// What the digit lines are.
+    /// The digit lines.
     pub lines_are: LinesAre,
     /// How it is flipped.
     pub flip: Flip,
@@ -100,7 +100,7 @@ pub struct ModulePlan {
     pub first: End,
     /// Which row it goes through first.
     pub first_row: RowEnd,
-    /// Whether every other row runs the other way.
+    /// True if every other row runs the other way.
     pub serpentine: bool,
     /// How each module lies, in the order of the chain.
     pub postures: Vec<Posture>,

@@ -18,7 +18,7 @@ const TEST_MODE: u8 = 0x0F;
 const CODE_B_BLANK: u8 = 0x0F;
 const LINES: usize = 8;
 
-/// What each part is thought to hold, and the words that change it.
+/// The content of each part as the driver knows it, and the words that change it.
 pub struct Chain {
     share: Share,
     /// How many digit lines each part scans, 1 to 8.
@@ -50,7 +50,7 @@ impl Chain {
         chain
     }
 
-    /// Whether a digit register is decoded, by part and line.
+    /// Returns true if a digit register is decoded, by part and line.
     fn is_decoded(&self, place: usize) -> bool {
         self.decoded.get(place / LINES).is_some_and(|lines| lines >> (place % LINES) & 1 == 1)
     }

@@ -47,7 +47,7 @@ pub const fn bit_order(style: Style) -> &'static str {
     }
 }
 
-/// What the serial input takes (f_CLK, t_DS, t_DH).
+/// The limits of the serial input (f_CLK, t_DS, t_DH).
 pub const LIMITS: Limits = Limits { clock: MAX_CLOCK, setup: Nanos(25), hold: Nanos(0) };
 
 /// The least RSET: it gives a segment 40 mA (data sheet, selecting RSET).
@@ -56,7 +56,7 @@ pub const MIN_RSET: Ohms = Ohms(9_530.0);
 pub const USUAL_RSET: f64 = 10_000.0;
 /// The lowest segment current of the data sheet's table.
 pub const MIN_TABLED: Milliamps = Milliamps(10.0);
-/// What a part takes without lights (I+, all segments off).
+/// The current of a part without lights (I+, all segments off).
 pub const OWN_CURRENT: Milliamps = Milliamps(8.0);
 
 /// RSET in kilohms for a segment current, by the forward voltage of the lights (data sheet, RSET table).

@@ -54,7 +54,7 @@ use crate::units::{Hertz, Milliamps, Nanos, Ohms};
 use super::modules::{self, Hung};
 use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, Wire, mean_current};
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Max7219];
 
 /// The side of the lights that is joined: digit lines sink.
@@ -73,15 +73,15 @@ pub struct Plan {
     pub brightness: u8,
     /// The resistor at ISET.
     pub rset: Ohms,
-    /// What a segment gets while it is lit, by RSET.
+    /// Returns the current of a lit segment for RSET.
     pub segment: Milliamps,
     /// How often everything is sent again.
     pub resend: Option<Nanos>,
-    /// What is wired to the parts.
+    /// The wiring of the parts.
     pub wired: Wired,
 }
 
-/// What is wired to the parts.
+/// The wiring of the parts.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Wired {
     /// Digits, with colons and lamps.

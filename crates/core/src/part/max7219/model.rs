@@ -1,4 +1,4 @@
-//! What a chain of parts does with the edges on its three wires.
+//! The response of a chain of parts to the edges on its three wires.
 //!
 //! Each part is a 16-bit shift register whose output feeds the next. A rising clock shifts the data line
 //! in; a rising select makes every part take the 16 bits it then holds. Bits 11-8 choose a register, bits
@@ -87,7 +87,7 @@ fn data_words(data: u8, is_decoded: bool) -> String {
     code + &lines_or_blank("", &lit)
 }
 
-/// What a digit register of a part is given. The nodes of the parts follow one another, the fed one's first.
+/// Returns the meaning of data for a digit register of a part. The nodes of the parts follow one another, the fed one's first.
 fn written(part: usize, parts: usize, line: u8, data: u8, is_decoded: bool) -> Written {
     let of_part = if parts > 1 { format!("part {part}: ") } else { String::new() };
     let first = 64 * part + 8 * usize::from(line);
@@ -99,7 +99,7 @@ fn written(part: usize, parts: usize, line: u8, data: u8, is_decoded: bool) -> W
     }
 }
 
-/// What one transfer says to the parts of a chain, told from its bytes alone, where it is known which digit lines of which
+/// Returns the meaning of a transfer for the parts of a chain, from its bytes alone, if it is known which digit lines of which
 /// part are decoded.
 pub fn explain(bytes: &[u8], is_decoded: impl Fn(usize, usize) -> bool) -> Meaning {
     let parts = bytes.len() / 2;
@@ -135,7 +135,7 @@ pub fn explain(bytes: &[u8], is_decoded: impl Fn(usize, usize) -> bool) -> Meani
 pub fn seen_from(first: usize, meaning: Meaning) -> Meaning {
     let Meaning::Memory(mut written) = meaning else { return meaning };
     for place in &mut written {
-        // Nodes of parts before it are nobody's.
+        // Nodes of parts before it are unused.
         let own = |(node, lit): &(usize, bool)| Some((node.checked_sub(64 * first)?, *lit));
         place.nodes = place.nodes.iter().filter_map(own).collect();
     }
@@ -181,7 +181,7 @@ impl Registers {
         format!("{runs}, intensity {}; {digits}", self.intensity)
     }
 
-    /// Whether a digit line's data is decoded.
+    /// Returns true if a digit line's data is decoded.
     const fn decodes(&self, line: usize) -> bool {
         self.decode >> line & 1 == 1
     }

@@ -64,7 +64,7 @@ struct ChainKey {
 }
 
 words! {
-    /// What the parts make of digit data.
+    /// The use of digit data.
     enum Decode {
         /// Each bit lights a segment.
         None = "none",
@@ -246,7 +246,7 @@ fn lines(keys: &Keys, table: &DriveTable<'_>) -> Vec<Line> {
     lines
 }
 
-/// The place of so many parts in their chain, which is all of it unless the rig says otherwise.
+/// Returns the place of these parts in their chain; they are the whole chain unless the rig says otherwise.
 fn share(
     parts: usize,
     key: Option<&Spanned<ChainKey>>,

@@ -1,4 +1,4 @@
-//! What can be wrong with how a rig uses the part.
+//! Mistakes in the use of the part.
 
 use crate::rig::Trouble;
 use crate::units::{E12, Milliamps, Ohms, counted, values};

@@ -5,7 +5,7 @@ use crate::part::expander::PartModel;
 /// How many registers there are, 00 to 15 hex.
 const COUNT: usize = 0x16;
 
-/// What the model needs of them; A even, B odd.
+/// The registers that the model needs; A even, B odd.
 const DIRECTION: usize = 0x00;
 const CONTROL: [usize; 2] = [0x0A, 0x0B];
 const PORT: usize = 0x12;
@@ -82,7 +82,7 @@ pub fn sets(data: &[u8]) -> Vec<(usize, bool)> {
     registers.zip(values).flat_map(of_port).collect()
 }
 
-/// What a transfer says after the address.
+/// The meaning of a transfer after the address.
 pub fn explain(data: &[u8]) -> String {
     let [pointer, values @ ..] = data else { return "no register named".to_owned() };
     let register = |offset: usize| {

@@ -35,7 +35,7 @@ use crate::rig::controllers::{Facts, Together};
 use crate::rig::{Controller, DriveTable, Limits, Line, Pin, Spanned};
 use crate::units::Nanos;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Static, &Scanned];
 
 /// The method `static`.
@@ -217,7 +217,7 @@ pub struct Plan {
     pub outputs: usize,
     /// Those that drive no high level.
     pub open_drains: Vec<usize>,
-    /// What they can take.
+    /// Their ratings.
     pub ratings: Ratings,
 }
 

@@ -22,12 +22,12 @@ pub struct Scanner {
     shown: Vec<u8>,
     coming: Vec<u8>,
     has_coming: bool,
-    /// Whether there is anything to show.
+    /// True if there is anything to show.
     has_frame: bool,
     brightness: u8,
     coming_brightness: u8,
     is_on: bool,
-    /// Whether the data of the next slot have been shifted in.
+    /// True if the data of the next slot have been shifted in.
     is_fed: bool,
     /// The slot that comes next.
     next: usize,
@@ -64,7 +64,7 @@ impl Scanner {
         sink.put(role, Transfer::Ports { mask: &[self.controls.all()], levels: &[levels] });
     }
 
-    /// What comes takes the place of what is shown. Only where a turn begins.
+    /// Replaces the shown picture by the next one. Only at the beginning of a scan cycle.
     fn change(&mut self) {
         if std::mem::take(&mut self.has_coming) {
             std::mem::swap(&mut self.shown, &mut self.coming);
@@ -148,7 +148,7 @@ impl Driver for Scanner {
         }
         let times = self.times;
         if !self.is_fed {
-            // What the panels hold nobody knows: the first data are shifted in in the dark.
+            // The contents of the panels are unknown: the first data are shifted in in the dark.
             self.change();
             self.shift(0, 0, sink);
             self.is_fed = true;

@@ -14,16 +14,16 @@ pub const SCANS: [usize; 4] = [4, 8, 16, 32];
 pub const MAX_CHAIN: usize = 64;
 /// The fastest clock of usual column drivers at 5 V.
 pub const MAX_CLOCK: Hertz = Hertz(25_000_000);
-/// What their serial inputs take.
+/// The limits of their serial inputs.
 pub const LIMITS: Limits = Limits { clock: MAX_CLOCK, setup: Nanos(5), hold: Nanos(5) };
 /// How long the switch of a row goes on conducting after another is addressed: a small p-channel transistor behind a
 /// decoder, the gate of which discharges through a resistor.
 pub const ROW_TURN_OFF: Nanos = Nanos(500);
 /// The lowest and the highest supply.
 pub const SUPPLY: (Volts, Volts) = (Volts(4.5), Volts(5.5));
-/// What a column driver gives a light while it is lit, where the rig does not say: 10 to 20 mA are usual.
+/// The current of a light while it is lit, unless the rig gives it: 10 to 20 mA are usual.
 pub const USUAL_COLUMN: f64 = 12.0;
-/// What a panel takes with every light dark.
+/// The current of a panel with every light dark.
 pub const OWN_CURRENT: Milliamps = Milliamps(100.0);
 /// The most planes of a colour: each bit doubles what a turn takes.
 pub const MAX_DEPTH: u8 = 8;

@@ -1,7 +1,7 @@
 //! Where the dots of panels are: which dot is which address, column and data line of the chain.
 //!
 //! ```toml
-//! panel = "64x32"         # one panel as it stands upright
+//! panel = "64x32"         # one panel, upright
 //! scan = "1/16"           # so many addresses: each lights a row of the upper half and one of the lower
 //! panels = { first = "right", first_row = "top", serpentine = false, rotate = 0, except = [{ panel = 1, rotate = 180 }] }
 //! fold = { block = 8, first = "top", serpentine = false }
@@ -11,7 +11,7 @@
 //! `c`th column that is shifted in for address `a`. The column that is shifted first ends in the farthest stage.
 //!
 //! A panel of which an address lights several rows of each half (scan 1/8 with 16 rows a half) leads its chain through
-//! those rows in turns: `block` columns of the one, the same columns of the next, and so on along the panel. In a
+//! those rows alternately: `block` columns of the one, the same columns of the next, and so on along the panel. In a
 //! serpentine fold the chain runs back through every other piece.
 
 use serde::Deserialize;
@@ -31,7 +31,7 @@ pub struct PanelsKey {
     pub first: Option<Spanned<End>>,
     /// Which row of panels the chain goes through first.
     pub first_row: Option<Spanned<RowEnd>>,
-    /// Whether every other row runs the other way, its panels on their heads, so that the cable between rows is short.
+    /// True if every other row runs the other way, its panels on their heads, so that the cable between rows is short.
     pub serpentine: Option<Spanned<bool>>,
     /// How far each panel is turned clockwise, in degrees.
     pub rotate: Option<Spanned<u32>>,
@@ -58,7 +58,7 @@ pub struct FoldKey {
     pub block: Option<Spanned<u32>>,
     /// Which of those rows it goes through first, seen from the input.
     pub first: Option<Spanned<RowEnd>>,
-    /// Whether it runs back through every other piece.
+    /// True if it runs back through every other piece.
     pub serpentine: Option<Spanned<bool>>,
 }
 
@@ -69,14 +69,14 @@ pub struct Fold {
     pub block: usize,
     /// Which row comes first.
     pub first: RowEnd,
-    /// Whether every other piece runs back.
+    /// True if every other piece runs back.
     pub serpentine: bool,
 }
 
 /// How the panels are made and hang.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Layout {
-    /// The size of one panel as it stands upright.
+    /// The size of one upright panel.
     pub panel: (usize, usize),
     /// Panels side by side.
     pub across: usize,
@@ -86,7 +86,7 @@ pub struct Layout {
     pub first: End,
     /// Which row it goes through first.
     pub first_row: RowEnd,
-    /// Whether every other row runs the other way.
+    /// True if every other row runs the other way.
     pub serpentine: bool,
     /// How each panel hangs, in the order of the chain.
     pub turns: Vec<Turn>,

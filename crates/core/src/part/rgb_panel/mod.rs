@@ -49,7 +49,7 @@ use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
 use super::modules::{self, Hung};
 use super::{ByteCode, Chip, ChipPin, Depth, Display, Method, NoByte, Part, ScanTimes, Wire, mean_current};
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&RgbPanel];
 
 /// A chain of panels, as a plan.
@@ -65,12 +65,12 @@ pub struct Plan {
     pub wanted: Hertz,
     /// The brightness step at power-up.
     pub brightness: u8,
-    /// What a light gets while it is lit.
+    /// The current of a lit light.
     pub column: Milliamps,
 }
 
 impl Plan {
-    /// What a panel takes while every light of the rows of an address is lit: its supply and wires are made for that.
+    /// The current of a panel while every light of the rows of an address is lit: its supply and wires must carry it.
     #[must_use]
     pub fn most_of_a_panel(&self) -> Milliamps {
         let lit = 2 * self.layout.folds() * self.layout.panel.0 * 3;
@@ -83,7 +83,7 @@ impl Plan {
         lines.iter().map(|line| line.to_uppercase()).collect::<Vec<_>>().join(" ")
     }
 
-    /// What is to be ground at the connector, by name and pin.
+    /// The pins that must be grounded at the connector, by name and number.
     fn grounds(&self) -> Vec<String> {
         let spare = facts::ADDRESS_LINES.iter().skip(facts::address_lines(self.layout.scan));
         let pin = |line: &&str| facts::CONNECTOR.iter().find(|(known, ..)| known == line);
@@ -91,7 +91,7 @@ impl Plan {
     }
 }
 
-/// So many panels in words.
+/// Returns a number of panels in words.
 fn parts(panels: usize, (width, height): (usize, usize)) -> String {
     counted(panels, &format!("{width}x{height} colour panel"), &format!("{width}x{height} colour panels"))
 }
@@ -175,7 +175,7 @@ impl Part for Plan {
 
     fn wires(&self) -> Vec<Wire> {
         let grounds = self.grounds().into_iter().map(|pin| {
-            let note = format!("scan 1/{} has no use for it", self.layout.scan);
+            let note = format!("scan 1/{} does not use it", self.layout.scan);
             Wire::of("panel 0", &pin, "ground", &note)
         });
         let fixed = ["GND (4)", "GND (16)"]

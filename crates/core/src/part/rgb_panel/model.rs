@@ -1,4 +1,4 @@
-//! What a chain of panels does with the edges at its connector.
+//! The response of a chain of panels to the edges at its connector.
 //!
 //! The column drivers of all panels are one long shift register for each data line: the first stage takes the line's level as
 //! the clock rises. While the latch is high the outputs are as the stages, afterwards they stay. A decoder connects the row
@@ -27,10 +27,10 @@ pub struct Chain {
     stages: usize,
     rows: usize,
     address_lines: usize,
-    /// The levels in the stages, as a ring: `next` is the last stage, which the next clock fills anew as the first.
+    /// The levels in the stages, as a ring: `next` is the last stage, which the next clock fills again as the first.
     shifted: Vec<u8>,
     next: usize,
-    /// What the outputs have, by column: the farthest stage is column 0.
+    /// The levels of the outputs, by column: the farthest stage is column 0.
     latched: Vec<u8>,
     /// The levels of the lines.
     data: u8,
@@ -179,7 +179,7 @@ impl Model for Chain {
     }
 
     fn take_burst(&mut self, columns: &[u8]) -> bool {
-        // Who listens wants the edges, whose times may break a limit.
+        // A listener needs the edges, whose times may break a limit.
         if self.notebook.is_open() {
             return false;
         }

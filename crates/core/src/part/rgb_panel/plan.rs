@@ -27,7 +27,7 @@ struct Keys {
     _method: IgnoredAny,
     /// The controller pins of the connector's lines.
     pins: Pins,
-    /// The size of one panel as it stands upright: `"64x32"`.
+    /// The size of one upright panel: `"64x32"`.
     panel: Option<Spanned<String>>,
     /// How many rows have their turn one after another: `"1/16"`.
     scan: Option<Spanned<String>>,
@@ -49,7 +49,7 @@ struct Keys {
     blanking: Option<Spanned<String>>,
     /// For how much of its time a row is lit, 0 (a sixteenth) to 15.
     brightness: Option<Spanned<u8>>,
-    /// What a light gets while it is lit.
+    /// The current of a lit light.
     column_milliamps: Option<Spanned<f64>>,
     /// The high level at the panel, after any level converter.
     bus_volts: Option<Spanned<f64>>,

@@ -108,7 +108,7 @@ impl Times {
         (clocks * self.period().0) as f64 / self.turn().0 as f64
     }
 
-    /// What this and every other depth gives.
+    /// Returns the results of this and every other depth.
     pub fn depths(&self, wanted: Hertz) -> impl Iterator<Item = Self> + use<> {
         let this = *self;
         (1..=facts::MAX_DEPTH).map(move |depth| Self { depth, ..this }.refreshed(wanted))

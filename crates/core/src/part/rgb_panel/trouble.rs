@@ -1,4 +1,4 @@
-//! What can be wrong with how a rig uses colour panels.
+//! Mistakes in the use of colour panels.
 
 use crate::rig::Trouble;
 use crate::units::{Hertz, Nanos};
@@ -7,17 +7,17 @@ use crate::units::{Hertz, Nanos};
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
 pub enum PanelTrouble {
-    #[error("{found} is no size of a panel")]
+    #[error("{found} is not a size of a panel")]
     Size { found: String },
     #[error(
-        "the face has {face_width}x{face_height} dots, which is no whole number of panels of {width}x{height}"
+        "the face has {face_width}x{face_height} dots, which is not a whole number of panels of {width}x{height}"
     )]
     Wall { face_width: usize, face_height: usize, width: usize, height: usize },
-    #[error("{found} is no scan of a panel {height} rows high")]
+    #[error("{found} is not a scan of a panel {height} rows high")]
     Scan { found: String, height: usize, allowed: String },
     #[error("scan 1/{scan} needs address line {line}, and it is not wired")]
     NoAddress { scan: usize, line: &'static str },
-    #[error("scan 1/{scan} has no use for address line {line}")]
+    #[error("scan 1/{scan} does not use address line {line}")]
     SpareAddress { scan: usize, line: &'static str },
     #[error("{panels} panels in a chain; {most} is the most")]
     LongChain { panels: usize, most: usize },

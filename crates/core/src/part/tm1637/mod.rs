@@ -35,7 +35,7 @@ use crate::units::{Hertz, Nanos, Volts};
 /// The method `tm1637`.
 pub struct Tm1637;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Tm1637];
 
 /// The figures of its data sheet.
@@ -57,7 +57,7 @@ pub(super) static FACTS: Facts = Facts {
     protocol: |clock| Protocol::TwoWire(two_wire::TwoWire { clock }),
     transfer: |bytes, reads| Transfer::TwoWire { bytes, reads },
     model: |buttons| Box::new(model::Part::new(buttons.iter().map(|(_, code)| *code).collect())),
-    // What the part answers for the key: F0 to F7 and E8 to EF (data sheet, key scan data).
+    // The answer of the part for the button: F0 to F7 and E8 to EF (data sheet, key scan data).
     button: |name| {
         let code = u8::from_str_radix(name, 16).ok()?;
         (0xE8..=0xF7).contains(&code).then_some((0, code))

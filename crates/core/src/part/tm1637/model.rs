@@ -1,4 +1,4 @@
-//! What the part does with the edges on its two wires.
+//! The response of the part to the edges on its two wires.
 
 use crate::bus::Edge;
 use crate::bus::i2c::Event;
@@ -18,14 +18,14 @@ pub struct Part {
     listener: Listener,
     watch: Watch,
     registers: Registers,
-    /// What it answers for each key of the face, and which are down.
+    /// The answer for each button of the face, and which are down.
     codes: Vec<u8>,
     down: Vec<bool>,
     wire: DataWire,
     notebook: Notebook,
 }
 
-/// What the part does on the data wire itself.
+/// The level that the part drives on the data wire.
 #[derive(Default)]
 struct DataWire {
     clock: bool,
@@ -78,7 +78,7 @@ impl Part {
         pressed.next().map_or(0xFF, |(code, _)| *code)
     }
 
-    /// What it answers, when it was asked.
+    /// The pending answer.
     fn key_answer(&self) -> Option<u8> {
         self.registers.is_asked().then(|| self.key_code())
     }
@@ -199,7 +199,7 @@ impl Bytewise for Part {
     }
 }
 
-/// What a transfer says, told from its bytes alone.
+/// Returns the meaning of a transfer, from its bytes alone.
 pub fn explain(bytes: &[u8]) -> Meaning {
     model::explain(bytes, LAYOUT)
 }

@@ -38,7 +38,7 @@ use crate::units::{Hertz, Nanos, Volts};
 /// The method `tm1638`.
 pub struct Tm1638;
 
-/// What a rig may name.
+/// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Tm1638];
 
 /// Bytes that it answers when its keys are read.

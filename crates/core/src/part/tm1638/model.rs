@@ -1,4 +1,4 @@
-//! What the part does with the edges on its three wires.
+//! The response of the part to the edges on its three wires.
 
 use crate::bus::Edge;
 use crate::bus::strobe::{CLOCK, DATA, Event, Listener};
@@ -184,7 +184,7 @@ impl Bytewise for Part {
     }
 }
 
-/// What a transfer says, told from its bytes alone.
+/// Returns the meaning of a transfer, from its bytes alone.
 pub fn explain(bytes: &[u8]) -> Meaning {
     model::explain(bytes, LAYOUT)
 }

@@ -15,7 +15,7 @@ const ADDRESS: u8 = 0xC0;
 /// A run of its own takes its address: as much as one byte between.
 const GAP: usize = 1;
 
-/// What the part is thought to hold.
+/// The content of the part as the driver knows it.
 pub struct Memory {
     facts: &'static Facts,
     memory: grid::Shadow,

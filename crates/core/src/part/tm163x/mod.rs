@@ -1,6 +1,6 @@
 //! The family of tm1637 and tm1638: the same commands over other wires, with memories of other shapes.
 //!
-//! What they share on the sending side is in `driver.rs`, on the receiving side in `model.rs`; each part's folder has its
+//! The common sending code is in `driver.rs`, the receiving code in `model.rs`; each part's folder has its
 //! figures, its keys in the rig, and what it does with the edges on its wires.
 
 pub mod driver;
@@ -27,7 +27,7 @@ use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line};
 use crate::units::{Hertz, Milliamps, Nanos, Ohms, Volts};
 
-/// What is different from part to part: its figures, and what it does with them.
+/// The differences between the parts: figures and functions.
 pub struct Facts {
     /// Its name.
     pub name: &'static str,
@@ -39,7 +39,7 @@ pub struct Facts {
     pub lines: usize,
     /// How many bytes it answers when its keys are read.
     pub key_bytes: usize,
-    /// What its wires take, and their usual clock.
+    /// The limits of its wires, and their usual clock.
     pub limits: Limits,
     pub usual_clock: u32,
     /// The lowest and the highest supply.
@@ -64,7 +64,7 @@ pub struct Facts {
     pub button_names: &'static str,
     /// Which buttons an answer says are down.
     pub buttons_down: fn(&[Button], &[u8]) -> Vec<usize>,
-    /// What a transfer says.
+    /// The meaning of a transfer.
     pub explain: fn(&[u8]) -> Meaning,
 }
 
@@ -74,7 +74,7 @@ impl Facts {
         self.grids * self.bytes_a_grid
     }
 
-    /// What it takes to drive a face with one.
+    /// The needs of a face with this part.
     pub fn needs(&self, face: &Face, pins: usize) -> Option<Needs> {
         let fits = match face.dots() {
             None => face.style().segment_count() <= self.lines && face.digits() <= self.grids,
@@ -97,9 +97,9 @@ impl std::fmt::Debug for Facts {
 }
 
 const MAX_BRIGHTNESS: u8 = 7;
-/// What pulls its open-drain lines up (data sheets, application circuits).
+/// The pull-ups of its open-drain lines (data sheets, application circuits).
 const PULL_UP: Ohms = Ohms(10_000.0);
-/// What a segment line gives while it is at its grid's turn (data sheet, I_OH1, typical).
+/// The current of a segment line while its grid is selected (data sheet, I_OH1, typical).
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
 
 /// The keys of the drive table that both parts have, the pins aside.
@@ -119,7 +119,7 @@ pub struct Keys<P> {
 pub struct Plan {
     /// Which part.
     pub facts: &'static Facts,
-    /// What is wired to it.
+    /// Its wiring.
     pub wired: Wired,
     /// The clock rate.
     pub clock: Hertz,

@@ -1,7 +1,7 @@
-//! What the parts of the family make of a transfer, once their wires have brought its bytes.
+//! The meaning of a transfer for the parts of the family, once their wires have brought its bytes.
 //!
 //! Bits 7 and 6 of the first byte choose: 01 a data command (bit 1 read keys, bit 2 fixed address), 10 the display
-//! control (bit 3 on, bits 2-0 pulse width), 11 an address, which data may follow. Each command wants a transfer of its
+//! control (bit 3 on, bits 2-0 pulse width), 11 an address, which data may follow. Each command is a transfer of its
 //! own.
 
 use crate::meaning::{Meaning, Written, lines_or_blank};
@@ -67,7 +67,7 @@ impl Registers {
         self.transfer.clear();
     }
 
-    /// Whether the transfer that is on its way is the command to read keys.
+    /// Returns true if the transfer that is on its way is the command to read keys.
     pub fn is_asked(&self) -> bool {
         self.reads && self.transfer.first().is_some_and(|first| first >> 6 == 0b01)
     }
@@ -145,7 +145,7 @@ impl Registers {
         self.transfer.clear();
     }
 
-    /// Whether a transfer is on its way.
+    /// Returns true if a transfer is on its way.
     pub const fn is_spoken_to(&self) -> bool {
         !self.transfer.is_empty()
     }
@@ -178,7 +178,7 @@ impl Registers {
     }
 }
 
-/// What a transfer says, told from its bytes alone.
+/// Returns the meaning of a transfer, from its bytes alone.
 pub fn explain(bytes: &[u8], layout: Layout) -> Meaning {
     let [command, data @ ..] = bytes else { return Meaning::words("nothing") };
     match command >> 6 {
@@ -198,7 +198,7 @@ pub fn explain(bytes: &[u8], layout: Layout) -> Meaning {
     }
 }
 
-/// What was answered: one byte is the code of a key, more are a bit a key.
+/// Describes an answer: one byte is the code of a button, more are a bit for each button.
 fn read_words(data: &[u8]) -> String {
     let down: Vec<_> = match data {
         [] => return "read the buttons".to_owned(),
@@ -218,7 +218,7 @@ fn read_words(data: &[u8]) -> String {
     }
 }
 
-/// What data from this address on write, grid by grid.
+/// Returns the meaning of data from this address on, grid by grid.
 fn memory(first: usize, data: &[u8], layout: Layout) -> Meaning {
     if data.is_empty() {
         return Meaning::Words(format!("address {first}, and no data"));

@@ -11,17 +11,17 @@ const LEAST_AVERAGE: Milliamps = Milliamps(0.1);
 /// A resistor for a goal.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Advice {
-    /// What is wanted.
+    /// The wish.
     pub goal: Goal,
     /// The exact value; none where the series alone gives it.
     pub exact: Option<Ohms>,
-    /// What to take of the series; none where a limit forbids every value.
+    /// The value of the series; `None` if a limit forbids every value.
     pub choice: Option<Choice>,
     /// The limit that the exact value would break; where no value will do, the one that even a dim light breaks.
     pub breaks: Option<Excess>,
 }
 
-/// What a resistor is wanted for.
+/// The purpose of a resistor.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Goal {
     /// So much in each light on average.
@@ -39,7 +39,7 @@ pub struct Choice {
     pub e24: (Ohms, Milliamps),
 }
 
-/// The resistors that suit a face, given by its place in [`Rig::faces`]; none where it is not bare or no voltage is left
+/// Returns the resistors that suit a face, by its index in [`Rig::faces`]; `None` if it is not bare or no voltage is left
 /// for a resistor.
 #[must_use]
 pub fn advise(rig: &Rig, face: usize) -> Vec<Advice> {
@@ -76,7 +76,7 @@ pub fn advise(rig: &Rig, face: usize) -> Vec<Advice> {
 /// The value of a series that is nearest to the wanted one, or else the least above it, that will do; where none is
 /// wanted, the least of all.
 fn least(series: &[f64], wanted: Option<Ohms>, will_do: &dyn Fn(Ohms) -> bool) -> Option<Ohms> {
-    // From 1 ohm to a megohm: with less than that there is no current to speak of.
+    // From 1 ohm to a megohm: beyond that the current is negligible.
     let start = wanted.map_or(Ohms(1.0), |exact| nearest(exact, series));
     values(series, -1..6).find(|ohms| *ohms >= start && will_do(*ohms))
 }

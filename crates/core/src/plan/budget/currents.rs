@@ -16,17 +16,17 @@ const LIGHT_AVERAGE: Milliamps = Milliamps(25.0);
 /// A current and its limit.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Load {
-    /// What carries it.
+    /// The carrier.
     pub carrier: Carrier,
     /// At most.
     pub current: Milliamps,
-    /// What it should stay below, where that is known.
+    /// The recommended limit, if it is known.
     pub limit: Option<Milliamps>,
-    /// What it must stay below, where that is another figure.
+    /// The absolute limit, if it differs.
     pub absolute: Option<Milliamps>,
 }
 
-/// What carries a current. Its text is what a table calls it.
+/// The carrier of a current. Its text is its name in tables.
 #[derive(Debug, Clone, PartialEq, Eq)]
 #[allow(missing_docs, reason = "the words say what the fields are")]
 pub enum Carrier {
@@ -75,7 +75,7 @@ impl fmt::Display for Carrier {
 }
 
 impl Load {
-    /// What it carries, as a sentence without its end: `each light carries 63.8 mA on average`.
+    /// The load, as a sentence without its full stop: `each light carries 63.8 mA on average`.
     #[must_use]
     pub fn sentence(&self) -> String {
         let current = self.current;
@@ -100,7 +100,7 @@ impl Load {
 pub struct Currents<'c> {
     pub circuit: &'c Circuit,
     pub peak: Milliamps,
-    /// Whether the lights of a joined side share one resistor.
+    /// True if the lights of a joined side share one resistor.
     pub is_shared: bool,
 }
 
@@ -149,7 +149,7 @@ impl Currents<'_> {
             |carrier, current, limit, absolute| Load { carrier, current, limit: Some(limit), absolute };
         let mut loads = Vec::new();
         if circuit.timing.is_some() {
-            // What the rig says is the data sheet's; the usual figure is only sensible.
+            // A figure in the rig is from the data sheet; the usual figure is only sensible.
             let limit = most_peak.unwrap_or(LIGHT_PEAK);
             loads.push(light(Carrier::LightPeak, self.peak, limit, most_peak));
         }
@@ -213,7 +213,7 @@ impl Currents<'_> {
         self.circuit.select_switch.kind == SwitchKind::None
     }
 
-    /// What the outputs of a group sink, or source, at a moment of the scan.
+    /// The currents that the outputs of a group sink, or source, at a moment of the scan.
     fn of_group(&self, group: &Group, sinks: bool, moment: Option<usize>) -> Milliamps {
         let circuit = self.circuit;
         let is_in = |output: usize| group.outputs.contains(&output);

@@ -1,4 +1,4 @@
-//! What the currents and voltages of a rig break.
+//! The limits that the currents and voltages of a rig exceed.
 
 use std::fmt;
 use std::ops::Range;
@@ -163,7 +163,7 @@ impl Excess {
         }
     }
 
-    /// What to put in, where no resistor helps against it.
+    /// The remedy if a resistor does not help.
     #[must_use]
     pub const fn instead(&self) -> &'static str {
         match self {
@@ -182,7 +182,7 @@ impl Excess {
         }
     }
 
-    /// Whether it is a current over its limit.
+    /// Returns true if it is a current over its limit.
     pub const fn is_overload(&self) -> bool {
         matches!(self, Self::Load { .. } | Self::Total { .. } | Self::Supply { .. })
     }
@@ -238,14 +238,14 @@ pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
     found
 }
 
-/// What the rig breaks of its supply, or leaves open.
+/// The limits of the supply that a rig exceeds, or leaves open.
 #[must_use]
 pub fn of_supply(rig: &Rig) -> Option<Excess> {
     let found = all(rig, &|_, circuit| circuit.resistor).into_iter().map(|found| found.excess);
     found.into_iter().find(|excess| matches!(excess, Excess::Supply { .. } | Excess::SupplyUnsaid { .. }))
 }
 
-/// What a supply for such a current should give, in amperes: a usual size with a fifth to spare.
+/// Returns the current that a supply for such a load should give, in amperes: a usual size with a fifth to spare.
 #[must_use]
 pub fn supply_for(current: Milliamps) -> f64 {
     const SIZES: [f64; 9] = [0.5, 1.0, 2.0, 3.0, 4.0, 5.0, 8.0, 10.0, 20.0];
@@ -253,7 +253,7 @@ pub fn supply_for(current: Milliamps) -> f64 {
     SIZES.into_iter().find(|amps| *amps >= wanted).unwrap_or_else(|| wanted.ceil())
 }
 
-/// What a bare face breaks, each with its place.
+/// The limits that a bare face exceeds, each with its place.
 fn of_face(
     circuit: &Circuit,
     ratings: &Ratings,
@@ -283,7 +283,7 @@ fn of_face(
     found
 }
 
-/// What a load breaks, the graver limit first.
+/// The limits that a load exceeds, the graver first.
 fn overload(load: &Load) -> Option<Excess> {
     let (most, absolute) = over(load)?;
     Some(Excess::Load { load: load.clone(), absolute, most })
@@ -297,7 +297,7 @@ fn over(load: &Load) -> Option<(Milliamps, bool)> {
     absolute.or_else(|| over(load.limit).map(|most| (most, false)))
 }
 
-/// What is wrong with voltages though current flows.
+/// The errors of voltages that let a current flow.
 fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &Controller) -> Vec<Excess> {
     let (supply, logic) = (controller.supply_volts, ratings.high.unwrap_or(controller.logic_volts));
     let mut found = Vec::new();
@@ -326,7 +326,7 @@ fn voltages(circuit: &Circuit, ratings: &Ratings, budget: &Budget, controller: &
         if is_p && at_anode && !switch.is_turned_round() && supply.0 - logic.0 > 0.4 {
             found.push(Excess::NotOff { kind, supply, logic });
         }
-        // What a high level of quasi-bidirectional pins gives: a twentieth of what such a switch could carry.
+        // The current from a high level of quasi-bidirectional pins: a twentieth of what such a switch could carry.
         if let Some(source) = ratings.weak_source()
             && kind.takes_from_output()
             && !switch.is_turned_round()

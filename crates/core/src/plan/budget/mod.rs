@@ -22,28 +22,28 @@ pub use currents::{Carrier, Load};
 pub use excess::{Excess, of_supply, supply_for};
 pub use totals::totals;
 
-/// What flows in a face.
+/// The currents of a face.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Budget {
     /// The voltage that the anodes are fed from.
     pub rail: Volts,
-    /// What feeds them.
+    /// Their supply.
     pub feed: Feed,
     /// Across a lit light.
     pub forward: Volts,
     /// Across the switches in its way.
     pub drops: Volts,
-    /// What is left for the resistor.
+    /// The voltage across the resistor.
     pub across: Volts,
     /// The resistor, when the rig says.
     pub resistor: Option<Resistor>,
     /// The share of time that a light gets in a scan.
     pub duty: f64,
-    /// What flows; none where nothing limits it or the voltage does not reach.
+    /// The current; `None` if nothing limits it or the voltage is too low.
     pub flow: Option<Flow>,
 }
 
-/// What feeds the anodes of a bare display.
+/// The supply of the anodes of a bare display.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Feed {
     /// The supply, straight or through switches that short their two ends.
@@ -83,7 +83,7 @@ pub struct Flow {
     pub loads: Vec<Load>,
 }
 
-/// The budget of a face; none where it is not bare.
+/// Returns the budget of a face; `None` if it is not bare.
 #[must_use]
 pub fn of(mount: &Mount, controller: &Controller) -> Option<Budget> {
     let circuit = mount.drive.display().circuit()?;
@@ -166,7 +166,7 @@ fn one_to_eight(mount: &Mount) -> f64 {
     f64::from(segments('8')) / f64::from(segments('1'))
 }
 
-/// What feeds the anodes, and at which voltage.
+/// The supply of the anodes, and its voltage.
 fn rail(circuit: &Circuit, ratings: &Ratings, controller: &Controller) -> (Volts, Feed) {
     let supply = controller.supply_volts;
     let outputs = ratings.high.unwrap_or(controller.logic_volts);
@@ -191,7 +191,7 @@ const fn anode_switch(circuit: &Circuit) -> &Switch {
     }
 }
 
-/// What the currents of a rig break, as findings in its file.
+/// Returns the limits that the currents of a rig exceed, as findings in its file.
 #[must_use]
 pub fn check(rig: &Rig) -> Vec<Finding> {
     let found = excess::all(rig, &|_, circuit| circuit.resistor);

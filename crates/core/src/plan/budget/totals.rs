@@ -1,4 +1,4 @@
-//! What a rig carries in all: the pins of its controller together, each of its parts, and its supply.
+//! The total currents of a rig: the pins of its controller together, each of its parts, and its supply.
 
 use super::currents::{Carrier, Load};
 use super::excess::ResistorOf;
@@ -10,7 +10,7 @@ use crate::units::Milliamps;
 /// More than this, and a rig should say what its supply gives: a usual USB port gives half an ampere.
 pub const UNSAID: Milliamps = Milliamps(400.0);
 
-/// What the rig carries, with everything lit: its faces in their order, then the controller's pins together, where they
+/// Returns the total currents with everything lit: the faces in their order, then the controller's pins together, if they
 /// feed lights, and last the supply.
 #[must_use]
 pub fn totals(rig: &Rig) -> Vec<Load> {
@@ -53,7 +53,7 @@ pub(super) fn with_resistors(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Load
     loads
 }
 
-/// What a face takes with everything lit, on average where a part sets it; `None` where that is not known.
+/// Returns the current of a face with everything lit, on average if a part sets it; `None` if it is unknown.
 fn of_face(
     rig: &Rig,
     mount: &Mount,
@@ -67,7 +67,7 @@ fn of_face(
     Some(with(mount, &rig.controller, circuit, &ratings, resistor_of(circuit)).flow?.face)
 }
 
-/// Whether the controller's own pins carry the current of the lights.
+/// Returns true if the controller's own pins carry the current of the lights.
 pub(super) fn is_straight(mount: &Mount) -> bool {
     let display = mount.drive.display();
     let (Some(circuit), Some(ratings)) = (display.circuit(), display.ratings()) else { return false };

@@ -1,4 +1,4 @@
-//! What keys of a face do.
+//! The actions of push buttons.
 
 use std::collections::BTreeMap;
 use std::ops::Range;
@@ -21,11 +21,11 @@ pub struct Binding {
     pub face: usize,
     /// The button, by its place on the face.
     pub button: usize,
-    /// What it does.
+    /// Its action.
     pub doing: Doing,
 }
 
-/// What a key does.
+/// The action of a button.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Doing {
     /// It lights a lamp, or puts it out: a variable of its own goes from 0 to 1 and back.
@@ -39,7 +39,7 @@ pub enum Doing {
     Add {
         /// The variable.
         variable: String,
-        /// What is added.
+        /// The number that is added.
         step: Decimal,
         /// The variable that says at which figure: 0 is the ones, 1 the tens.
         at: Option<String>,
@@ -83,7 +83,7 @@ impl Limits {
     }
 }
 
-/// What a key wants of whoever plays.
+/// A request of a button to the player.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Wish {
     /// To go on from another moment of the acts.
@@ -92,7 +92,7 @@ pub enum Wish {
     Pause,
 }
 
-/// What a key does, as a reel file says it: one of these.
+/// The action of a button in a reel file: one of these.
 #[derive(Deserialize, JsonSchema)]
 pub struct DoKeys {
     /// Lights this lamp of the same face, or puts it out
@@ -119,13 +119,13 @@ pub struct DoKeys {
     pause: Option<bool>,
 }
 
-/// What may be said together, by the key that names it.
+/// The keys that may be combined, by the first one.
 const FORMS: &str = "{ toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, \
                      { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or \
                      { pause = true }";
 
 impl DoKeys {
-    /// What that is; `None` when something is wrong, which is then said.
+    /// Returns the action; `None` after an error, which is reported.
     pub fn doing(
         &self,
         span: Range<usize>,

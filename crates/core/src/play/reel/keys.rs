@@ -1,4 +1,4 @@
-//! What the tables of a reel file have in common: times, places, looks and forms of numbers.
+//! Common keys of the tables of a reel file: times, places, looks and forms of numbers.
 
 use std::ops::Range;
 use std::time::Duration;
@@ -20,7 +20,7 @@ use crate::dots::inked::WHITE;
 use crate::rig::{Findings, Problem, Spanned};
 use crate::units::parse_duration;
 
-/// What every act may say of itself.
+/// The keys that every act has.
 #[derive(Debug, Deserialize, JsonSchema)]
 pub struct CommonKeys {
     /// How long it plays: "3s". What is shorter stays as it was at its end
@@ -65,7 +65,7 @@ pub struct LookKeys {
     pub apart: Option<bool>,
     /// Dark letters on a lit ground
     pub inverse: Option<bool>,
-    /// What becomes of a text that does not fit
+    /// The handling of a text that does not fit
     pub fit: Option<Fit>,
 }
 
@@ -87,7 +87,7 @@ pub struct NoKeys {}
 pub enum GivenOrName {
     /// The number.
     Number(Decimal),
-    /// What stands in braces.
+    /// The name in braces.
     Name(String),
 }
 
@@ -122,7 +122,7 @@ impl JsonSchema for GivenOrName {
     }
 }
 
-/// The place of a name among those that there are; `None` where it is none of them, which is then said.
+/// Returns the index of a name; reports an error and returns `None` if it is unknown.
 pub fn place_of<'n>(
     what: &'static str,
     name: &Spanned<String>,

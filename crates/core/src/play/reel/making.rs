@@ -1,4 +1,4 @@
-//! What an act is made with: the face that it plays on, the variables, and where files come from.
+//! The context of an act: its face, the variables, and the source of files.
 
 use std::cell::RefCell;
 use std::collections::BTreeMap;
@@ -43,7 +43,7 @@ pub trait Sources {
     fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String>;
 }
 
-/// What acts are made with.
+/// The context of acts.
 pub struct Making<'m> {
     /// The face, or the part of it, that the act has.
     pub face: &'m Face,
@@ -51,17 +51,17 @@ pub struct Making<'m> {
     pub mount: &'m Mount,
     /// The rig that it is of.
     pub rig: &'m Rig,
-    /// What the act brings to the reel beside itself.
+    /// The additions of the act to the reel.
     pub brought: Brought,
     /// How often the act is to play.
     pub times: Option<u32>,
     /// The variables, and what they are at first.
     pub variables: &'m BTreeMap<String, Value>,
-    /// What variables are at first, where somebody says so when it is played.
+    /// The first values of variables that are given on the command line.
     pub settings: &'m [(String, Value)],
     /// Files.
     pub sources: &'m dyn Sources,
-    /// What there is to say.
+    /// The findings.
     pub findings: &'m Findings,
     /// The table of the act.
     pub span: Range<usize>,
@@ -69,18 +69,18 @@ pub struct Making<'m> {
     pub within: &'m Nesting,
 }
 
-/// What an act brings to its reel beside itself.
+/// The additions of an act to its reel.
 #[derive(Default)]
 pub struct Brought {
     /// The faces whose keys are wanted, by their places in the rig.
     pub heard: Vec<usize>,
-    /// What keys do.
+    /// The actions of buttons.
     pub bindings: Vec<Binding>,
     /// Variables, and what they are at first.
     pub variables: BTreeMap<String, Value>,
 }
 
-/// Something that cannot be shown, in the words of whoever cannot.
+/// Something that cannot be shown, with the reason.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("{message}")]
 pub struct CannotPlay {
@@ -114,7 +114,7 @@ impl Making<'_> {
         }
     }
 
-    /// A time zone; UTC where none is said.
+    /// Returns a time zone; UTC by default.
     pub fn zone(&self, name: Option<&Spanned<String>>) -> Option<TimeZone> {
         let Some(name) = name else { return Some(TimeZone::UTC) };
         match parse_zone(name.get_ref()) {
@@ -138,7 +138,7 @@ impl Making<'_> {
         Some((face, button))
     }
 
-    /// Whether there is a variable of this name; says so where there is none.
+    /// Checks that a variable of this name exists, and reports it if it is missing.
     pub fn knows(&self, name: &str, span: Range<usize>) -> Option<()> {
         let names = self.variables.keys().map(String::as_str);
         place_in("variable", (name, span), names, self.findings).map(|_| ())
@@ -162,7 +162,7 @@ impl Making<'_> {
     }
 }
 
-/// The key of this name: `desk.call1`, or `call1` of the face that is meant where none is named; says so where there is none.
+/// Returns the button of this name: `desk.call1`, or `call1` of the usual face; reports it if it is missing.
 pub fn find_button(
     rig: &Rig,
     name: &Spanned<String>,
@@ -186,7 +186,7 @@ fn font_names() -> String {
     format!("ours: {}; or name a BDF file", ours.join(", "))
 }
 
-/// An act whose words have variables: made anew when one of them becomes another.
+/// An act whose words have variables: it is built again when one of them changes.
 pub struct Varying {
     names: Vec<String>,
     first: Vec<Value>,

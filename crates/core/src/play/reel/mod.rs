@@ -58,16 +58,16 @@ pub use making::Sources;
 use making::{Brought, CannotPlay, Making, find_button};
 use nested::Nesting;
 
-/// What a reel file says, ready to be played.
+/// A reel file, ready to be played.
 #[derive(Default)]
 pub struct Program {
-    /// What it is called.
+    /// Its name.
     pub name: Option<String>,
     /// The tracks.
     pub reel: Reel,
     /// The variables, and what they are at first.
     pub variables: BTreeMap<String, Value>,
-    /// What they become, where that is known beforehand: when, which, and what.
+    /// Later values, if they are known beforehand: time, variable and value.
     pub values: Vec<(Duration, String, Value)>,
     /// Keys that are pressed, where that is known beforehand.
     pub presses: Vec<Press>,
@@ -75,16 +75,16 @@ pub struct Program {
     pub begins: Option<Timestamp>,
     /// How long it plays, where that is not as long as its tracks.
     pub length: Option<Duration>,
-    /// What keys do.
+    /// The actions of buttons.
     pub bindings: Vec<Binding>,
     /// The faces whose keys are listened to, by their places in the rig.
     pub heard: Vec<usize>,
-    /// What each track shows when, in the order of the file.
+    /// The acts of each track with their times, in the order of the file.
     pub plan: Vec<Planned>,
 }
 
 impl Program {
-    /// How long it plays; none where it goes on for good.
+    /// Returns the playing time; `None` if it plays forever.
     #[must_use]
     pub fn length(&self) -> Option<Duration> {
         self.length.or(self.reel.length())
@@ -105,18 +105,18 @@ pub struct Planned {
     pub track: usize,
     /// The face, by its place in the rig.
     pub face: usize,
-    /// What kind of act.
+    /// The kind of act.
     pub kind: &'static str,
     /// When it begins.
     pub begins: Duration,
-    /// When it ends; none where it goes on for good.
+    /// Its end; `None` if it plays forever.
     pub ends: Option<Duration>,
     /// How long it is until its track begins again, where that does.
     pub again: Option<Duration>,
 }
 
 impl Planned {
-    /// Whether it plays at a moment, however often its track has begun again by then.
+    /// Returns true if it plays at a moment, however often its track has begun again by then.
     #[must_use]
     pub fn plays_at(&self, elapsed: Duration) -> bool {
         let within = match self.again.filter(|again| !again.is_zero()) {
@@ -127,10 +127,10 @@ impl Planned {
     }
 }
 
-/// What a reel file says beside its tracks.
+/// The keys of a reel file besides its tracks.
 #[derive(Deserialize, JsonSchema)]
 struct ReelKeys {
-    /// What it is called
+    /// Its name
     name: Option<String>,
     /// It begins again when its last track ends
     r#loop: Option<Spanned<bool>>,
@@ -140,7 +140,7 @@ struct ReelKeys {
     buttons: Option<BTreeMap<Spanned<String>, Spanned<DoKeys>>>,
 }
 
-/// What a variable is at first.
+/// The first value of a variable.
 #[derive(Clone, JsonSchema)]
 #[schemars(untagged)]
 #[allow(dead_code, reason = "the schema has both forms")]
@@ -169,7 +169,7 @@ impl<'de> Deserialize<'de> for FirstValue {
     }
 }
 
-/// What a track says beside its acts.
+/// The keys of a track besides its acts.
 #[derive(Deserialize, JsonSchema)]
 struct TrackKeys {
     /// The face that it plays on; may be left out where the rig has one
@@ -193,7 +193,7 @@ struct Acts {
 /// More acts than anybody writes.
 const MOST_ACTS: usize = 10_000;
 
-/// Reads a reel file for a rig: what it plays, unless something is wrong, and all that there is to say. Variables begin as
+/// Reads a reel file for a rig: the program, unless there is an error, and all findings. Variables begin as
 /// `settings` say where those name them.
 #[must_use]
 pub fn read(
@@ -270,8 +270,9 @@ impl Reading<'_> {
                     let tracks = sequences.iter_mut().filter(|(_, sequence)| sequence.again.is_none());
                     tracks.for_each(|(_, sequence)| sequence.again = Some(length));
                 }
-                _ => self
-                    .never_ends(span, "a track of this reel goes on for good, so that it never begins again"),
+                _ => {
+                    self.never_ends(span, "a track of this reel plays forever, so that it never begins again")
+                }
             }
         }
         for planned in &mut program.plan {
@@ -279,7 +280,7 @@ impl Reading<'_> {
             planned.again = place.and_then(|place| sequences[place].1.again);
         }
         let tracks = sequences.into_iter().map(|(face, sequence)| Track { face, act: Box::new(sequence) });
-        // What keys switch lies over what plays.
+        // Lamps of buttons are drawn over the acts.
         let switched = std::mem::take(&mut program.reel.tracks);
         let is_wanted = |track: &Track| self.only.is_none_or(|(face, _)| face == track.face);
         program.reel.tracks = tracks.chain(switched).filter(is_wanted).collect();
@@ -304,7 +305,7 @@ impl Reading<'_> {
         }
     }
 
-    /// What a key does.
+    /// Reads the action of a button.
     fn bind(&self, name: &Spanned<String>, does: &Spanned<DoKeys>, program: &mut Program) -> Option<()> {
         let (face, button) = find_button(self.rig, name, None, self.findings)?;
         let mount = &self.rig.faces[face];
@@ -341,7 +342,7 @@ impl Reading<'_> {
             return self.findings.stop(span, problem);
         }
         let mut sequence = Sequence::default();
-        // When the next one begins; none behind one that goes on for good.
+        // The beginning of the next act; `None` behind one that plays forever.
         let mut next = Some(Duration::ZERO);
         for (act, span) in acts {
             let Some((kind, value, span)) = self.kind(act, span) else { continue };
@@ -352,7 +353,7 @@ impl Reading<'_> {
             let begins = match (at, next) {
                 (None, Some(next)) => next,
                 (None, None) => {
-                    self.never_ends(span, "the act before this one goes on for good");
+                    self.never_ends(span, "the act before this one plays forever");
                     continue;
                 }
                 (Some(at), next) => {
@@ -444,7 +445,7 @@ impl Reading<'_> {
         }
         let (whole, period) = match (act.length(), left) {
             (None, Some(_)) => {
-                self.never_ends(span, "this act goes on for good, so that it cannot play several times");
+                self.never_ends(span, "this act plays forever, so that it cannot play several times");
                 return None;
             }
             (Some(once), Some(times)) => (once.checked_mul(times), Some(once)),
@@ -525,7 +526,7 @@ impl Reading<'_> {
 struct Times {
     /// When it begins, where it says so.
     at: Option<Duration>,
-    /// How long it plays; none where it goes on for good.
+    /// The playing time; `None` if it plays forever.
     length: Option<Duration>,
     /// How long it is once, where it repeats itself.
     period: Option<Duration>,

@@ -19,13 +19,13 @@ controllers! {
     "linux"
 }
 
-/// What is known of a controller.
+/// The known facts about a controller.
 #[derive(Debug, Clone, PartialEq, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Facts {
     /// The high level at its pins.
     pub logic_volts: f64,
-    /// Whether its inputs stand 5 V though its own supply is lower.
+    /// True if its inputs stand 5 V though its own supply is lower.
     #[serde(default)]
     pub five_volt_tolerant: bool,
     /// The pins of such a controller that do not stand 5 V.
@@ -46,7 +46,7 @@ pub struct Facts {
     pub flash_bytes: Option<u64>,
     /// The memory for variables.
     pub ram_bytes: Option<u64>,
-    /// What its pins can take, in milliamperes.
+    /// The limits of its pins, in milliamperes.
     #[serde(default)]
     pub limits: LimitKeys,
     /// Its pins, those that one takes first before the others.
@@ -177,7 +177,7 @@ pub struct PullUpKeys {
 pub struct Group {
     /// The data sheet's names: `PD0-PD7`.
     names: String,
-    /// What boards print for the same pins, in the same order: `D0-D7`.
+    /// The names that boards print for the same pins, in the same order: `D0-D7`.
     #[serde(default)]
     also: Vec<String>,
 }
@@ -209,7 +209,7 @@ pub struct I2cPins {
 pub struct KnownPin {
     /// By its data sheet.
     pub pin: Pin,
-    /// What boards print.
+    /// The names on boards.
     pub also: Vec<String>,
     /// Why it had better be left alone.
     pub reserved: Option<Reserved>,
@@ -220,7 +220,7 @@ pub fn names() -> impl Iterator<Item = &'static str> + Clone {
     FILES.iter().map(|(name, _)| *name)
 }
 
-/// What is known of a controller by its part number.
+/// The known facts about a controller by its part number.
 #[must_use]
 pub fn known(part: &str) -> Option<Facts> {
     let (_, file) = FILES.iter().find(|(name, _)| *name == part)?;
@@ -343,7 +343,7 @@ fn is_among(names: &[String], pin: &Pin) -> bool {
     names.iter().flat_map(|names| range(names)).any(|name| name == pin.name())
 }
 
-/// More pins than any controller has: what asks for more is a slip of the pen.
+/// The most pins of a controller: a longer list is a mistake.
 pub(super) const MOST_PINS: usize = 512;
 
 /// The number that a name ends with.

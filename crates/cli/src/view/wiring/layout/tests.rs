@@ -19,7 +19,7 @@ fn pieces(wire: &[Vec<Point>]) -> Vec<(Point, Point)> {
     ends.map(|(a, b)| if (a.0 + a.1) <= (b.0 + b.1) { (a, b) } else { (b, a) }).collect()
 }
 
-/// Whether two pieces run along each other.
+/// Returns true if two pieces run along each other.
 fn overlap(a: (Point, Point), b: (Point, Point)) -> bool {
     let close = |a: f32, b: f32| (a - b).abs() < 1.0;
     let shared = |a: (f32, f32), b: (f32, f32)| a.1.min(b.1) - a.0.max(b.0) > 1.0;

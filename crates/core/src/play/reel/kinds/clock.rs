@@ -19,7 +19,7 @@ use crate::rig::{Problem, Spanned};
 /// Shows the time, the date, or the time to a moment or since one.
 #[derive(Deserialize, JsonSchema)]
 pub struct ClockKeys {
-    /// What is shown; the time where that is not said
+    /// The time or date that is shown [default: time]
     show: Option<Show>,
     /// How long it is to a moment: "2026-11-28T07:58"
     until: Option<Spanned<String>>,
@@ -35,9 +35,9 @@ pub struct ClockKeys {
     seconds: Option<bool>,
     /// Hours from 1 to 12
     twelve: Option<bool>,
-    /// What lights in the afternoon: "point", or a lamp by its name
+    /// The light that is lit in the afternoon: "point", or a lamp by its name
     afternoon: Option<Spanned<String>>,
-    /// What the colon does; it blinks where that is not said
+    /// The state of the colon [default: blink]
     colon: Option<ColonState>,
     /// How long the colon takes to blink once; "1s" where that is not said
     blink: Option<Spanned<String>>,

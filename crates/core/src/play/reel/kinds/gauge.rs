@@ -36,7 +36,7 @@ impl Keys for GaugeKeys {
         let bar = match &self.lamps {
             Some(names) => Bar::Lamps(names.iter().map(|name| making.lamp(name)).collect::<Option<_>>()?),
             None if making.face.dots().is_some() => Bar::Dots(self.way.unwrap_or(Move::Right)),
-            None => return making.cannot("a bar wants dots, or lamps", Some("write lamps = [\"...\"]")),
+            None => return making.cannot("a bar needs dots or lamps", Some("write lamps = [\"...\"]")),
         };
         Some(Box::new(Gauge { source, scale, bar }))
     }

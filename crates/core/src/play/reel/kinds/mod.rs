@@ -25,7 +25,7 @@ use super::making::Making;
 
 /// A kind of act: the keys of its table, and the act that is made of them.
 pub trait Keys: DeserializeOwned + JsonSchema {
-    /// What else its table may say, such as the form of numbers.
+    /// Further keys of its table, such as the form of numbers.
     type Form: DeserializeOwned + JsonSchema;
 
     /// The act; `None` when something is wrong, which is then said. Where it plays `times` by itself, that is done with.

@@ -23,7 +23,7 @@ pub struct PlotKeys {
     to: Decimal,
     /// How much time a column is: "1m"
     every: Spanned<String>,
-    /// Whether columns are filled from the foot
+    /// True if columns are filled from the foot
     filled: Option<bool>,
 }
 
@@ -32,7 +32,7 @@ impl Keys for PlotKeys {
 
     fn act(&self, _: &NoKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
         if making.face.dots().is_none() {
-            return making.cannot("a graph wants dots", Some("pick a face with dots"));
+            return making.cannot("a graph needs dots", Some("pick a face with dots"));
         }
         let source = making.source(&self.value)?;
         let scale = scale(self.from, self.to, making)?;

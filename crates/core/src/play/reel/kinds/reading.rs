@@ -17,13 +17,13 @@ use crate::rig::{Problem, Spanned};
 pub struct ReadingKeys {
     /// The variable
     of: Spanned<String>,
-    /// What of it; the last value where that is not said
+    /// The value that is shown [default: last]
     show: Option<Of>,
-    /// Each value is the mean of all that came in so long a time
+    /// Show the mean of all values that came within this time
     mean: Option<Spanned<String>>,
-    /// Each value is the one in the middle of all that came in so long a time
+    /// Show the median of all values that came within this time
     median: Option<Spanned<String>>,
-    /// A value that is no farther from the one that is shown does not take its place
+    /// Keep the shown value until one comes that differs by more than this
     band: Option<Decimal>,
     /// How long a shown value is kept before the variable is polled again
     keep: Option<Spanned<String>>,

@@ -18,7 +18,7 @@ pub struct StopwatchKeys {
     start: Spanned<String>,
     /// The key that holds the figures while it runs, and sets them back while it stands
     lap: Option<Spanned<String>>,
-    /// Whether hundredths are shown; where there is room for them if that is not said
+    /// True if hundredths are shown; where there is room for them if that is not said
     hundredths: Option<bool>,
     /// How it looks on dots
     look: Option<LookKeys>,

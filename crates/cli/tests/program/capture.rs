@@ -206,7 +206,7 @@ fn wires_by_hand() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("capture desk.csv --part tm1639"), @"
-    error: there is no part 'tm1639' that can be told by its traffic
+    error: unknown part 'tm1639'
      │
      ╰ help: the parts: max7219, tm1637, tm1638, ht16k33; for others write a rig:
              --rig FILE

@@ -530,7 +530,7 @@ fn texts_follow_one_another_as_they_are_asked_to() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("show {berth:2} --rig board.toml"), @"
-    error: face board cannot show this: 'berth' in braces is no colour and no font
+    error: face board cannot show this: 'berth' in braces is not a colour or a font
      │
      ╰ help: the names: red, orange, amber, yellow, green, cyan, blue, magenta,
              white, board, bold, tall, small, clock, clock-tall, or a colour as

@@ -343,7 +343,7 @@ fn what_cannot_be_drawn_is_said() {
     insta::assert_snapshot!(folder.complaint("draw gull.dots"), @"
     error: draw needs a terminal with a screen and keys
      │
-     ╰ help: to check a sprite or write it anew: spare-tile dots gull.dots
+     ╰ help: to check or rewrite a sprite: spare-tile dots gull.dots
     [status 2]
     ");
     folder.write("few.dots", "dots 3x1\nframe\n##\n");

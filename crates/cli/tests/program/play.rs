@@ -261,7 +261,7 @@ fn operations_are_played_again() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("play played.ops --rig desk.toml --set boat=KNOT"), @"
-    error: played.ops has operations in it, and is no reel
+    error: played.ops is a log of operations, not a reel
      │
      ╰ help: leave out --check, --watch, --set, --press, --time and --feed
     [status 2]

@@ -197,7 +197,7 @@ fn a_face_more_leaves_the_file_as_it_was() {
     insta::assert_snapshot!(told("rig add clock-module --rig none.toml"), @"
     error: the rig is not sound as it is: the key 'kind' is missing
      │
-     ╰ help: see all that is wrong with it: spare-tile rig check
+     ╰ help: see its errors: spare-tile rig check
     ");
 }
 

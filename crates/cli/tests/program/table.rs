@@ -303,7 +303,7 @@ fn dots_in_a_table_want_a_form_and_a_font_with_the_characters() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("table --by rows --as c"), @"
-    error: segments are no dots: --by and --bit-0 are for fonts and sprites
+    error: --by and --bit-0 are for fonts and sprites
      │
      ╰ help: name one with --font or --sprite
     [status 2]
@@ -366,7 +366,7 @@ fn dots_in_a_table_want_a_form_and_a_font_with_the_characters() {
         return index < 7u ? pgm_read_byte(&seven_dots[index]) : 0;
     }
 
-    /* The place of a character among the codes; where it is not there, their number. */
+    /* The place of a character among the codes, or their number if it is missing. */
     static inline uint16_t seven_find(uint16_t code)
     {
         uint16_t place = 0;

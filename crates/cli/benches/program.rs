@@ -21,7 +21,7 @@ fn main() {
     divan::main();
 }
 
-const LANDING: &str = include_str!("../../../demo/landing.toml");
+const LANDING: &str = include_str!("../demo/landing.toml");
 
 /// A drawing of what eight digits show.
 fn drawing(words: &str) -> Page {
@@ -64,7 +64,7 @@ fn next_frame_of_an_animation(bencher: Bencher<'_, '_>) {
 #[divan::bench(sample_count = 3)]
 fn a_minute_of_a_colour_panel_as_gif(bencher: Bencher<'_, '_>) {
     const PICTURES: usize = 3_000;
-    let rig = Rig::read(include_str!("../../../demo/departures.toml")).rig.expect("a sound rig");
+    let rig = Rig::read(include_str!("../demo/departures.toml")).rig.expect("a sound rig");
     let face = &rig.faces[0].face;
     let grid = face.dots().unwrap();
     bencher.bench_local(|| {

@@ -198,7 +198,7 @@ fn frame_edges(rig: &Rig, words: &str) -> Vec<Edge> {
 
 /// The bare four-digit gauge of the demo, scanned at 120 Hz.
 fn gauge() -> Rig {
-    Rig::read(include_str!("../../../demo/gauge.toml")).rig.expect("a sound rig")
+    Rig::read(include_str!("../../cli/demo/gauge.toml")).rig.expect("a sound rig")
 }
 
 /// An hour of a scan through the eye, as a stream: the edges of one turn, again and again.
@@ -277,9 +277,9 @@ impl Sources for NoFiles {
 }
 
 const DESK: [&str; 2] =
-    [include_str!("../../../demo/desk.toml"), include_str!("../../../demo/morning.reel.toml")];
+    [include_str!("../../cli/demo/desk.toml"), include_str!("../../cli/demo/morning.reel.toml")];
 const LANDING: [&str; 2] =
-    [include_str!("../../../demo/quillmoor.toml"), include_str!("../../../demo/quillmoor.reel.toml")];
+    [include_str!("../../cli/demo/quillmoor.toml"), include_str!("../../cli/demo/quillmoor.reel.toml")];
 
 /// A rig and a reel of the demo, so long, while the keys are asked for every ten milliseconds.
 fn morning(bencher: Bencher<'_, '_>, [rig, reel]: [&str; 2], length: Duration) {

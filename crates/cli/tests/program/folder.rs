@@ -24,21 +24,21 @@ impl Folder {
     /// A folder with the rigs of the demo.
     pub fn landing() -> Self {
         let folder = Self::empty();
-        folder.write("landing.toml", include_str!("../../../../demo/landing.toml"));
-        folder.write("board.toml", include_str!("../../../../demo/board.toml"));
-        folder.write("departures.toml", include_str!("../../../../demo/departures.toml"));
-        folder.write("morning.reel.toml", include_str!("../../../../demo/morning.reel.toml"));
-        folder.write("gull.dots", include_str!("../../../../demo/gull.dots"));
-        folder.write("berth.toml", include_str!("../../../../demo/berth.toml"));
-        folder.write("sign.toml", include_str!("../../../../demo/sign.toml"));
-        folder.write("gauge.toml", include_str!("../../../../demo/gauge.toml"));
-        folder.write("quay.toml", include_str!("../../../../demo/quay.toml"));
-        folder.write("beacon.toml", include_str!("../../../../demo/beacon.toml"));
-        folder.write("desk.toml", include_str!("../../../../demo/desk.toml"));
-        folder.write("gauge.vcd", include_str!("../../../../demo/captures/gauge.vcd"));
-        folder.write("gauge-dark.vcd", include_str!("../../../../demo/captures/gauge-dark.vcd"));
-        folder.write("clock.vcd", include_str!("../../../../demo/captures/clock.vcd"));
-        folder.write("desk.csv", include_str!("../../../../demo/captures/desk.csv"));
+        folder.write("landing.toml", include_str!("../../demo/landing.toml"));
+        folder.write("board.toml", include_str!("../../demo/board.toml"));
+        folder.write("departures.toml", include_str!("../../demo/departures.toml"));
+        folder.write("morning.reel.toml", include_str!("../../demo/morning.reel.toml"));
+        folder.write("gull.dots", include_str!("../../demo/gull.dots"));
+        folder.write("berth.toml", include_str!("../../demo/berth.toml"));
+        folder.write("sign.toml", include_str!("../../demo/sign.toml"));
+        folder.write("gauge.toml", include_str!("../../demo/gauge.toml"));
+        folder.write("quay.toml", include_str!("../../demo/quay.toml"));
+        folder.write("beacon.toml", include_str!("../../demo/beacon.toml"));
+        folder.write("desk.toml", include_str!("../../demo/desk.toml"));
+        folder.write("gauge.vcd", include_str!("../../demo/captures/gauge.vcd"));
+        folder.write("gauge-dark.vcd", include_str!("../../demo/captures/gauge-dark.vcd"));
+        folder.write("clock.vcd", include_str!("../../demo/captures/clock.vcd"));
+        folder.write("desk.csv", include_str!("../../demo/captures/desk.csv"));
         folder
     }
 

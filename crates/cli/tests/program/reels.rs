@@ -520,8 +520,8 @@ fn all_faces_in_one_picture() {
 
 /// The whole landing, and its morning.
 fn quillmoor(folder: &Folder) {
-    folder.write("quillmoor.toml", include_str!("../../../../demo/quillmoor.toml"));
-    folder.write("quillmoor.reel.toml", include_str!("../../../../demo/quillmoor.reel.toml"));
+    folder.write("quillmoor.toml", include_str!("../../demo/quillmoor.toml"));
+    folder.write("quillmoor.reel.toml", include_str!("../../demo/quillmoor.reel.toml"));
 }
 
 /// `--check --target` reports what a firmware target refuses.

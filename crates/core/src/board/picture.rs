@@ -126,7 +126,7 @@ mod tests {
 
     #[test]
     fn a_ghost_beside_a_bright_light_is_lost_and_a_dim_face_is_not() {
-        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let rig = Rig::read(include_str!("../../../cli/demo/gauge.toml")).rig.unwrap();
         let face = &rig.faces[0].face;
         let with = |light: &[f32]| {
             let mut all = face.blank().levels().iter().map(|_| 0.0).collect::<Vec<_>>();

@@ -65,12 +65,12 @@ const PLAIN: Style = Style { seconds: false, twelve: None, colon: Colon::Steady,
 
 /// Four digits with a colon and without points.
 fn landing_clock() -> Face {
-    rig(include_str!("../../../../demo/desk.toml")).faces.remove(1).face
+    rig(include_str!("../../../cli/demo/desk.toml")).faces.remove(1).face
 }
 
 /// Four digits with points and without a colon.
 fn gauge() -> Face {
-    rig(include_str!("../../../../demo/gauge.toml")).faces.remove(0).face
+    rig(include_str!("../../../cli/demo/gauge.toml")).faces.remove(0).face
 }
 
 /// A clock that begins at a moment.
@@ -237,7 +237,7 @@ proptest! {
         wall in prop::collection::vec((0..100_000_u64, 0..2_000_000_000_i64), 0..3),
         at_ms in 0..100_000_000_u64,
     ) {
-        let source = if on_dots { include_str!("../../../../demo/board.toml") } else { include_str!("../../../../demo/desk.toml") };
+        let source = if on_dots { include_str!("../../../cli/demo/board.toml") } else { include_str!("../../../cli/demo/desk.toml") };
         let face = rig(source).faces.remove(0).face;
         let look = on_dots.then(|| Look::of(own::called("small").unwrap()));
         let near = Timestamp::from_nanosecond(from.unwrap_or(0).into()).unwrap();
@@ -339,7 +339,7 @@ fn a_band_keeps_the_last_digit_still() {
 
 #[test]
 fn a_value_as_a_bar_and_as_a_graph() {
-    let board = rig(include_str!("../../../../demo/board.toml")).faces.remove(0).face;
+    let board = rig(include_str!("../../../cli/demo/board.toml")).faces.remove(0).face;
     let scale = Scale { from: number("0"), to: number("8") };
     let steps = |value: &str| scale.steps(number(value), 32);
     assert_eq!(
@@ -431,7 +431,7 @@ proptest! {
     ) {
         let millis = Duration::from_millis;
         let on_dots = which == 2 || which == 3;
-        let source = if on_dots { include_str!("../../../../demo/board.toml") } else { include_str!("../../../../demo/desk.toml") };
+        let source = if on_dots { include_str!("../../../cli/demo/board.toml") } else { include_str!("../../../cli/demo/desk.toml") };
         let face = rig(source).faces.remove(0).face;
         let mut inputs = Inputs::default();
         let mut values = values;
@@ -472,7 +472,7 @@ proptest! {
         hundredths in any::<bool>(),
         at_ms in 0..220_000_u64,
     ) {
-        let face = rig(include_str!("../../../../demo/desk.toml")).faces.remove(0).face;
+        let face = rig(include_str!("../../../cli/demo/desk.toml")).faces.remove(0).face;
         let watch = Stopwatch { keys_of: 0, start: 0, lap: Some(1), hundredths, look: None };
         let mut presses = presses;
         presses.sort_unstable();

@@ -83,8 +83,8 @@ fn samples() -> Vec<guess::Candidate> {
 /// Traffic that fits no part is reported as such: shift registers, expanders, and the lines of a scan.
 #[test]
 fn traffic_for_other_parts_fits_none() {
-    let quay = Rig::read(include_str!("../../../../demo/quay.toml")).rig.unwrap();
-    let gauge = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+    let quay = Rig::read(include_str!("../../../cli/demo/quay.toml")).rig.unwrap();
+    let gauge = Rig::read(include_str!("../../../cli/demo/gauge.toml")).rig.unwrap();
     let words = ["12", "48", "07", "99", "-4", "30"];
     let faces = (0..quay.faces.len()).map(|face| (&quay, face)).chain([(&gauge, 0)]);
     for (rig, face) in faces {
@@ -147,7 +147,7 @@ proptest! {
 
     #[test]
     fn any_edges_on_any_part_are_survived(edges in prop::collection::vec((0..5_usize, any::<bool>(), 0..3_000_u64), 0..600)) {
-        let bare = [include_str!("../../../../demo/quay.toml"), include_str!("../../../../demo/gauge.toml"), include_str!("../../../../demo/desk.toml")];
+        let bare = [include_str!("../../../cli/demo/quay.toml"), include_str!("../../../cli/demo/gauge.toml"), include_str!("../../../cli/demo/desk.toml")];
         let rigs = bare.iter().map(|source| Rig::read(source).rig.unwrap());
         let rigs: Vec<_> = rigs.chain(guess::candidates().into_iter().map(|candidate| candidate.rig)).collect();
         for mount in rigs.iter().flat_map(|rig| &rig.faces) {
@@ -166,7 +166,7 @@ proptest! {
     #[test]
     fn any_changes_are_followed(changes in prop::collection::vec((0..6_u32, 0..4_usize, 0..5_000_000_u64), 0..200)) {
         use spare_tile_core::capture::Level::{High, Low, Open, Unknown};
-        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let rig = Rig::read(include_str!("../../../cli/demo/gauge.toml")).rig.unwrap();
         let mut at = Nanos(0);
         let changes: Vec<_> = changes.into_iter().map(|(wire, level, gap)| {
             at = at + Nanos(gap);

@@ -20,8 +20,8 @@ use spare_tile_core::units::Nanos;
 
 use crate::common::{rig, saying};
 
-const GAUGE: &str = include_str!("../../../../demo/gauge.toml");
-const QUAY: &str = include_str!("../../../../demo/quay.toml");
+const GAUGE: &str = include_str!("../../../cli/demo/gauge.toml");
+const QUAY: &str = include_str!("../../../cli/demo/quay.toml");
 
 /// Returns the perceived light of a face over some cycles of its scan.
 fn seen(rig: &Rig, words: &str, turns: u64, skipping: bool) -> Vec<Sight> {
@@ -207,7 +207,7 @@ fn faces_on_one_bus_take_turns() {
 /// A change that comes while the bus is busy is drawn when the bus is free, with its content at that time.
 #[test]
 fn late_frames_are_left_out_and_time_does_not_run_away() {
-    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let rig = rig(include_str!("../../../cli/demo/desk.toml"));
     let clock = place(&rig, "clock");
     let reel = reel([(clock, counting(Duration::from_micros(100), &rig.faces[clock].face))]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
@@ -229,7 +229,7 @@ fn late_frames_are_left_out_and_time_does_not_run_away() {
 
 #[test]
 fn what_stays_sends_nothing_but_its_resends() {
-    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let rig = rig(include_str!("../../../cli/demo/desk.toml"));
     let sent_for = |face: &str, length: u64| {
         let reel = reel([(place(&rig, face), Box::new(Calls("TEAL ")) as Box<dyn Act>)]);
         sent(&rig, &reel, Duration::from_secs(length))
@@ -251,7 +251,7 @@ fn what_stays_sends_nothing_but_its_resends() {
 
 #[test]
 fn push_buttons_that_are_polled_become_inputs() {
-    let rig = rig(include_str!("../../../../demo/desk.toml"));
+    let rig = rig(include_str!("../../../cli/demo/desk.toml"));
     let desk = place(&rig, "desk");
     let reel = reel([(desk, Box::new(Calls("CALL ")) as Box<dyn Act>)]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();

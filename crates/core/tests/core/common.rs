@@ -76,15 +76,15 @@ pub fn lit(picture: &Picture<'_>) -> Vec<bool> {
 
 /// The rigs of the landing, in the order of their names.
 pub const LANDING: [&str; 9] = [
-    include_str!("../../../../demo/beacon.toml"),
-    include_str!("../../../../demo/berth.toml"),
-    include_str!("../../../../demo/board.toml"),
-    include_str!("../../../../demo/departures.toml"),
-    include_str!("../../../../demo/desk.toml"),
-    include_str!("../../../../demo/gauge.toml"),
-    include_str!("../../../../demo/landing.toml"),
-    include_str!("../../../../demo/quay.toml"),
-    include_str!("../../../../demo/sign.toml"),
+    include_str!("../../../cli/demo/beacon.toml"),
+    include_str!("../../../cli/demo/berth.toml"),
+    include_str!("../../../cli/demo/board.toml"),
+    include_str!("../../../cli/demo/departures.toml"),
+    include_str!("../../../cli/demo/desk.toml"),
+    include_str!("../../../cli/demo/gauge.toml"),
+    include_str!("../../../cli/demo/landing.toml"),
+    include_str!("../../../cli/demo/quay.toml"),
+    include_str!("../../../cli/demo/sign.toml"),
 ];
 
 /// Some frames of a face with so many elements.

@@ -7,7 +7,7 @@ use spare_tile_core::plan::Rig;
 
 /// The beacon with these lines added to its drive.
 fn beacon(drive: &str) -> String {
-    include_str!("../../../../demo/beacon.toml").replace("blanking = \"10us\"", drive)
+    include_str!("../../../cli/demo/beacon.toml").replace("blanking = \"10us\"", drive)
 }
 
 fn frame(levels: &[u8]) -> Frame {
@@ -105,7 +105,7 @@ fn greys_that_cannot_be_are_refused_with_the_reason() {
         ),
         "{slow}"
     );
-    let still = include_str!("../../../../demo/berth.toml")
+    let still = include_str!("../../../cli/demo/berth.toml")
         .replace("method = \"static\"", "method = \"static\"\ndepth = 2");
     assert_eq!(error(&still), "lights that are not scanned have no greys");
 }

@@ -347,7 +347,7 @@ proptest! {
         at_ms in 0..20_000_u64,
     ) {
         let words = if points == Points::Joined { words.replace('.', "") } else { words };
-        let rig = Rig::read(include_str!("../../../../demo/gauge.toml")).rig.unwrap();
+        let rig = Rig::read(include_str!("../../../cli/demo/gauge.toml")).rig.unwrap();
         let face = &rig.faces[0].face;
         let pace = Pace { step: Duration::from_millis(step_ms), gap: None, times };
         let passing = PassingText::new(&words, face, 4, (to_the_right, points), pace).unwrap();

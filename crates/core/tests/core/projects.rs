@@ -148,9 +148,9 @@ proptest! {
         is_panel in any::<bool>(),
     ) {
         let source = if is_panel {
-            include_str!("../../../../demo/departures.toml").replace("depth = 6", &format!("depth = {depth}"))
+            include_str!("../../../cli/demo/departures.toml").replace("depth = 6", &format!("depth = {depth}"))
         } else {
-            include_str!("../../../../demo/beacon.toml")
+            include_str!("../../../cli/demo/beacon.toml")
                 .replace("blanking = \"10us\"", &format!("blanking = \"10us\"\ndepth = {depth}"))
         };
         let rig = rig(&source);
@@ -232,7 +232,7 @@ fn heard(rig: &Rig, down: &[bool]) -> Vec<bool> {
 proptest! {
     #[test]
     fn the_keys_that_are_down_are_those_that_a_program_hears(down in prop::collection::vec(any::<bool>(), 8)) {
-        prop_assert_eq!(heard(&rig(include_str!("../../../../demo/desk.toml")), &down), &down[..], "a bit each");
+        prop_assert_eq!(heard(&rig(include_str!("../../../cli/demo/desk.toml")), &down), &down[..], "a bit each");
         let dispersed = "[controller]\npart = \"rp2040\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 12\n\
             buttons = [{ name = \"a\", node = \"byte0.bit0\" }, { name = \"b\", node = \"byte4.bit7\" }, { name = \"c\", node = \"byte6.bit3\" }]\n\
             [face.gauge.drive]\nmethod = \"ht16k33\"\npins = { data = \"GP4\", clock = \"GP5\" }\n";
@@ -250,7 +250,7 @@ proptest! {
 #[test]
 fn a_dimmer_panel_is_lit_for_less_of_its_turn() {
     let scan = |brightness: &str| {
-        let departures = include_str!("../../../../demo/departures.toml");
+        let departures = include_str!("../../../cli/demo/departures.toml");
         let rig =
             rig(&departures
                 .replace("method = \"rgb-panel\"", &format!("method = \"rgb-panel\"\n{brightness}")));
@@ -318,7 +318,7 @@ fn what_can_be_counted_is_counted_and_the_rest_is_drawn() {
 /// An act that may change forever without visible effect is not polled forever.
 #[test]
 fn what_never_ends_is_refused() {
-    let board = rig(include_str!("../../../../demo/board.toml"));
+    let board = rig(include_str!("../../../cli/demo/board.toml"));
     let why = story_on(&board, "plot = { value = 3, from = 0, to = 9, every = \"1s\" }").unwrap_err();
     assert!(why.contains("never begins again"), "{why}");
 }
@@ -334,7 +334,7 @@ fn what_goes_by_the_clock_on_the_wall_is_refused() {
 /// On dots numbers and times are counted in any font; but not where the edge of the face cuts a figure.
 #[test]
 fn figures_on_dots_are_counted() {
-    let board = rig(include_str!("../../../../demo/board.toml"));
+    let board = rig(include_str!("../../../cli/demo/board.toml"));
     for font in ["clock", "board", "small"] {
         let look = format!("look = {{ font = \"{font}\" }}");
         let clock = story_on(&board, &format!("clock = {{ time = \"2026-11-28T14:14\", {look} }}")).unwrap();
@@ -451,7 +451,7 @@ const WITHIN: &str =
 /// Values within texts, bars, and numbers that are not written figure by figure have a picture each.
 #[test]
 fn a_value_that_is_no_figures_has_its_pictures() {
-    let desk = rig(include_str!("../../../../demo/desk.toml"));
+    let desk = rig(include_str!("../../../cli/demo/desk.toml"));
     let from = |tracks: &[&str]| {
         let story = keyed(&desk, WITHIN, tracks).unwrap();
         let [Passage::Chosen(chosen)] = &story.passages[..] else { panic!("{story:?}") };
@@ -479,7 +479,7 @@ fn a_value_that_is_no_figures_has_its_pictures() {
 
 #[test]
 fn a_value_is_refused_that_would_stay_as_it_is_at_first() {
-    let desk = rig(include_str!("../../../../demo/desk.toml"));
+    let desk = rig(include_str!("../../../cli/demo/desk.toml"));
     let why = |keys: &str, tracks: &[&str]| keyed(&desk, keys, tracks).unwrap_err();
     let text = "text = { say = \"TEAL {minutes}\" }";
     let endless = WITHIN.replace(", least = 8, most = 14, wrap = true", "");
@@ -514,7 +514,7 @@ proptest! {
         values in prop::collection::vec(-4000_i64..4000, 8),
     ) {
         prop_assume!(from != to);
-        let board = rig(include_str!("../../../../demo/board.toml"));
+        let board = rig(include_str!("../../../cli/demo/board.toml"));
         let tenths = |units: i32| f64::from(units) / 10.0;
         let act = format!("gauge = {{ value = \"{{tide}}\", from = {:.1}, to = {:.1} }}", tenths(from), tenths(to));
         let story = keyed(&board, "", &[&act]).unwrap();

@@ -22,10 +22,10 @@ use spare_tile_core::units::{Hertz, Nanos, parse_duration};
 use crate::common::{LANDING, frame, rig};
 
 const CAPTURES: [&str; 2] = [
-    include_str!("../../../../demo/captures/gauge.vcd"),
-    include_str!("../../../../demo/captures/clock.vcd"),
+    include_str!("../../../cli/demo/captures/gauge.vcd"),
+    include_str!("../../../cli/demo/captures/clock.vcd"),
 ];
-const SAMPLES: &str = include_str!("../../../../demo/captures/desk.csv");
+const SAMPLES: &str = include_str!("../../../cli/demo/captures/desk.csv");
 /// The text that is put in place of a word, or between two.
 const WORDS: [&str; 40] = [
     "0",

@@ -23,8 +23,8 @@ use spare_tile_core::units::Nanos;
 
 use crate::common::rig;
 
-const DESK: &str = include_str!("../../../../demo/desk.toml");
-const BOARD: &str = include_str!("../../../../demo/board.toml");
+const DESK: &str = include_str!("../../../cli/demo/desk.toml");
+const BOARD: &str = include_str!("../../../cli/demo/board.toml");
 
 /// A folder with one sprite.
 pub struct OneSprite;
@@ -32,7 +32,7 @@ pub struct OneSprite;
 impl Sources for OneSprite {
     fn sprite(&self, name: &str, _: &Reduction, _: bool) -> Result<Sprite, String> {
         match name {
-            "gull.dots" => Ok(sprite::read(include_str!("../../../../demo/gull.dots")).unwrap()),
+            "gull.dots" => Ok(sprite::read(include_str!("../../../cli/demo/gull.dots")).unwrap()),
             _ => Err(format!("there is no sprite file {name}")),
         }
     }
@@ -161,7 +161,7 @@ const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every =
 
 /// Reels that are read.
 pub const SOUND: [&str; 5] =
-    [MORNING, ON_DOTS, TESTS, include_str!("../../../../demo/morning.reel.toml"), BY_KEYS];
+    [MORNING, ON_DOTS, TESTS, include_str!("../../../cli/demo/morning.reel.toml"), BY_KEYS];
 
 pub fn program(source: &str, rig: &Rig) -> Program {
     let (program, findings) = read(source, rig, &OneSprite, &[]);
@@ -691,8 +691,8 @@ proptest! {
     fn looks_at_keys_are_left_out_beside_other_faces(
         presses in prop::collection::vec((0..1_500_000_u64, 0..8_usize, any::<bool>()), 1..6),
     ) {
-        let rig = rig(include_str!("../../../../demo/quillmoor.toml"));
-        let program = program(include_str!("../../../../demo/quillmoor.reel.toml"), &rig);
+        let rig = rig(include_str!("../../../cli/demo/quillmoor.toml"));
+        let program = program(include_str!("../../../cli/demo/quillmoor.reel.toml"), &rig);
         let desk = rig.faces.iter().position(|mount| mount.face.name == "desk").unwrap();
         let skipping = watched(&rig, &program, Board::new(&rig), |board| board, (desk, &presses));
         let tell = |_: DeviceId, _: &Op<'_>, _: &Reply, _: &mut Board<'_>| {};

@@ -17,12 +17,12 @@ use crate::common::rig;
 use crate::reels::OneSprite;
 
 const RIGS: [&str; 6] = [
-    include_str!("../../../../demo/desk.toml"),
-    include_str!("../../../../demo/gauge.toml"),
-    include_str!("../../../../demo/quay.toml"),
-    include_str!("../../../../demo/beacon.toml"),
-    include_str!("../../../../demo/board.toml"),
-    include_str!("../../../../demo/departures.toml"),
+    include_str!("../../../cli/demo/desk.toml"),
+    include_str!("../../../cli/demo/gauge.toml"),
+    include_str!("../../../cli/demo/quay.toml"),
+    include_str!("../../../cli/demo/beacon.toml"),
+    include_str!("../../../cli/demo/board.toml"),
+    include_str!("../../../cli/demo/departures.toml"),
 ];
 
 /// A reel with a number on every face.

@@ -150,9 +150,9 @@ proptest! {
 /// The memory of a face's parts, as source has it, is what its driver sends.
 #[test]
 fn a_frame_for_a_controller_is_what_the_parts_are_sent() {
-    let rig = rig(include_str!("../../../../demo/board.toml"));
+    let rig = rig(include_str!("../../../cli/demo/board.toml"));
     let mount = &rig.faces[0];
-    let gull = sprite::read(include_str!("../../../../demo/gull.dots")).unwrap();
+    let gull = sprite::read(include_str!("../../../cli/demo/gull.dots")).unwrap();
     let data = Data::of_sprite("gull", &gull, Order::of(Some(mount))).unwrap();
     let dots = data.arrays.iter().find(|array| array.suffix == "dots").unwrap();
     for (shot, (bytes, _)) in gull.shots.iter().zip(&dots.rows) {

@@ -129,7 +129,7 @@ fn dots_of_either_side_suit_a_part_that_sinks_its_digit_lines() {
     let drive = "method = \"max7219\"\npins = { data = 1, clock = 2, select = 3 }\n";
     for common in ["anode", "cathode"] {
         let beacon =
-            include_str!("../../../../demo/beacon.toml").replace("\"anode\"", &format!("\"{common}\""));
+            include_str!("../../../cli/demo/beacon.toml").replace("\"anode\"", &format!("\"{common}\""));
         let beacon = Rig::read(&beacon).rig.unwrap();
         let ways = scan::plan(&beacon, &beacon.faces[0]).ways;
         assert!(ways.iter().any(|(name, _)| *name == "max7219"), "{common}: {ways:?}");

@@ -9,7 +9,7 @@ use spare_tile_core::units::Ohms;
 
 use crate::common::rig;
 
-const QUAY: &str = include_str!("../../../../demo/quay.toml");
+const QUAY: &str = include_str!("../../../cli/demo/quay.toml");
 
 fn wiring(rig: &Rig, face: usize) -> Wiring {
     wires::list(rig, &rig.faces[face])
@@ -95,7 +95,7 @@ fn every_pin_of_a_package_has_one_duty() {
 #[test]
 fn every_line_arrives_and_data_enters_a_chain_once() {
     for source in
-        [QUAY, include_str!("../../../../demo/desk.toml"), include_str!("../../../../demo/sign.toml")]
+        [QUAY, include_str!("../../../cli/demo/desk.toml"), include_str!("../../../cli/demo/sign.toml")]
     {
         let rig = rig(source);
         for face in 0..rig.faces.len() {

@@ -304,7 +304,7 @@ bus_volts = 5.0
 
 pub const CASES: &[Case] = &[
     Case {
-        rig: include_str!("../../../../../demo/gauge.toml"),
+        rig: include_str!("../../../demo/gauge.toml"),
         faces: &["gauge"],
         ms: 6000,
         presses: &[],
@@ -318,35 +318,35 @@ number = { value = -0.4, places = 1, for = "700ms" }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/berth.toml"),
+        rig: include_str!("../../../demo/berth.toml"),
         faces: &["berth"],
         ms: 6000,
         presses: &[],
         reel: "[[track]]\n[[track.act]]\ncount = { every = \"300ms\" }\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/beacon.toml"),
+        rig: include_str!("../../../demo/beacon.toml"),
         faces: &["beacon"],
         ms: 6000,
         presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ntest = {}\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/board.toml"),
+        rig: include_str!("../../../demo/board.toml"),
         faces: &["board"],
         ms: 8000,
         presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ntext = { say = \"TEAL 07:58\", way = \"left\" }\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/board.toml"),
+        rig: include_str!("../../../demo/board.toml"),
         faces: &["board"],
         ms: 4000,
         presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = -12, to = 12, every = \"150ms\" }\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/sign.toml"),
+        rig: include_str!("../../../demo/sign.toml"),
         faces: &["sign"],
         ms: 8000,
         presses: &[],
@@ -360,14 +360,14 @@ text = { say = "AVOCET", for = "1s" }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/quay.toml"),
+        rig: include_str!("../../../demo/quay.toml"),
         faces: &["tide"],
         ms: 6000,
         presses: &[],
         reel: "[[track]]\nface = \"tide\"\n[[track.act]]\nclock = { time = \"2026-11-28T12:59:57\" }\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/quay.toml"),
+        rig: include_str!("../../../demo/quay.toml"),
         faces: &["minutes", "crew"],
         ms: 6000,
         presses: &[],
@@ -406,7 +406,7 @@ brightness = { from = "100%", to = "10%", over = "2s", for = "3s" }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 5000,
         presses: &[],
@@ -427,7 +427,7 @@ text = { say = ["KNOT", "BRENT"], motion = "type" }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["clock", "desk"],
         ms: 8000,
         presses: &[],
@@ -454,7 +454,7 @@ count = { from = 3, to = 1, every = "150ms", times = 2 }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/board.toml"),
+        rig: include_str!("../../../demo/board.toml"),
         faces: &["board"],
         ms: 4000,
         presses: &[],
@@ -495,7 +495,7 @@ count = { from = 7, to = 12, every = "150ms", zeros = true, times = 2 }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["clock"],
         ms: 5000,
         presses: &[],
@@ -509,7 +509,7 @@ text = { say = "TEAL" }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk"],
         ms: 5000,
         presses: &[],
@@ -552,7 +552,7 @@ text = { say = "BRENT", for = "500ms" }
         reel: "[[track]]\n[[track.act]]\ncount = { from = 8, to = 99, every = \"300ms\" }\n",
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 4500,
         presses: &[
@@ -596,7 +596,7 @@ stopwatch = { start = "desk.call8", lap = "desk.call1", hundredths = false }
 "#,
     },
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock"],
         ms: 4000,
         presses: &[
@@ -721,7 +721,7 @@ text = { say = ["AB", "CD"], motion = "fade", for = "1s" }
     },
     // A colour that is full, one that is not, and nothing.
     Case {
-        rig: include_str!("../../../../../demo/departures.toml"),
+        rig: include_str!("../../../demo/departures.toml"),
         faces: &["departures"],
         ms: 450,
         presses: &[],
@@ -801,7 +801,7 @@ text = { say = "P{berth}", for = "250ms" }
     },
     // A picture for each value: beside a number of the same value, in a text that has its turn, and as a text alone.
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 4000,
         presses: &[
@@ -901,7 +901,7 @@ number = { value = "{level}", places = 1, cursor = "place" }
     },
     // The time as it is goes on while something else is shown.
     Case {
-        rig: include_str!("../../../../../demo/gauge.toml"),
+        rig: include_str!("../../../demo/gauge.toml"),
         faces: &["gauge"],
         ms: 4400,
         presses: &[],
@@ -916,7 +916,7 @@ clock = { for = "700ms" }
     },
     // Keys jump: into a count, a window, and a film; while what plays is held; round a loop.
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 4500,
         presses: &[
@@ -957,7 +957,7 @@ text = { say = "DUNLIN AT PIER", way = "left", every = "500ms" }
     },
     // They leave values and the time as it is alone.
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["desk", "clock", "sign"],
         ms: 4500,
         presses: &[("desk.call2", 350), ("desk.call1", 2100), ("desk.call4", 2700), ("desk.call2", 3700)],
@@ -994,7 +994,7 @@ text = { say = "PIER", for = "600ms" }
     },
     // The time goes on while what plays is held.
     Case {
-        rig: include_str!("../../../../../demo/desk.toml"),
+        rig: include_str!("../../../demo/desk.toml"),
         faces: &["clock", "desk"],
         ms: 3000,
         presses: &[("desk.call3", 350), ("desk.call3", 1650)],
@@ -1015,7 +1015,7 @@ count = { from = 0, to = 99, every = "250ms" }
     },
     // Clocks: over noon, over midnight, and to a moment.
     Case {
-        rig: include_str!("../../../../../demo/gauge.toml"),
+        rig: include_str!("../../../demo/gauge.toml"),
         faces: &["gauge"],
         ms: 2800,
         presses: &[],

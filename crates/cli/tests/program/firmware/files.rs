@@ -220,7 +220,7 @@ fn what_a_controller_cannot_do_is_said() {
              docs/guide/firmware.md
     [status 2]
     ");
-    let beacon = include_str!("../../../../../demo/beacon.toml").replace("blanking", "depth = 6\nblanking");
+    let beacon = include_str!("../../../demo/beacon.toml").replace("blanking", "depth = 6\nblanking");
     folder.write("grey.toml", beacon.replace("refresh_hz = 150", "refresh_hz = 500"));
     let fade = "[[track]]\n[[track.act]]\ntext = { say = [\"T\", \"K\"], motion = \"fade\" }\n";
     folder.write("grey.reel.toml", fade);

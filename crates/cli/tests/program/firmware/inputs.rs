@@ -193,7 +193,7 @@ fn what_is_read_is_shown() {
 fn what_is_read_is_made_steady() {
     /// Tenths, one at each look.
     const TIDE: [i64; 14] = [10, 31, -20, -25, 12, 12, 90, 14, -3, -60, 48, 5, 5, 5];
-    const GAUGE: &str = include_str!("../../../../../demo/gauge.toml");
+    const GAUGE: &str = include_str!("../../../demo/gauge.toml");
     const LOOK: Duration = Duration::from_millis(100);
     let told = TIDE.map(|tenths| tenths.to_string()).join(", ");
     // The code that a user writes in place of the constant value: file, old text and new text.

@@ -84,14 +84,14 @@ fn check(source: &str) {
 #[test]
 fn no_two_wires_of_the_landing_run_along_each_other() {
     for rig in [
-        include_str!("../../../../../../demo/berth.toml"),
-        include_str!("../../../../../../demo/beacon.toml"),
-        include_str!("../../../../../../demo/board.toml"),
-        include_str!("../../../../../../demo/desk.toml"),
-        include_str!("../../../../../../demo/gauge.toml"),
-        include_str!("../../../../../../demo/landing.toml"),
-        include_str!("../../../../../../demo/quay.toml"),
-        include_str!("../../../../../../demo/sign.toml"),
+        include_str!("../../../../demo/berth.toml"),
+        include_str!("../../../../demo/beacon.toml"),
+        include_str!("../../../../demo/board.toml"),
+        include_str!("../../../../demo/desk.toml"),
+        include_str!("../../../../demo/gauge.toml"),
+        include_str!("../../../../demo/landing.toml"),
+        include_str!("../../../../demo/quay.toml"),
+        include_str!("../../../../demo/sign.toml"),
     ] {
         check(rig);
     }

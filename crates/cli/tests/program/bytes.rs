@@ -36,10 +36,7 @@ fn power_up_and_frame_in_words() {
 #[test]
 fn a_chain_says_which_part_gets_what() {
     let folder = Folder::empty();
-    folder.write(
-        "rig.toml",
-        include_str!("../../demo/landing.toml").replace("digits = 4", "digits = 10"),
-    );
+    folder.write("rig.toml", include_str!("../../demo/landing.toml").replace("digits = 4", "digits = 10"));
     let answer = folder.answer("bytes \"bErtH 2 48\" --face gauge");
     let last: Vec<_> = answer.lines().rev().take(2).collect();
     insta::assert_snapshot!(last.join("\n"), @"

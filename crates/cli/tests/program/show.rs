@@ -56,10 +56,7 @@ fn colour_only_when_it_is_wanted() {
 #[test]
 fn a_wide_face_is_wrapped() {
     let folder = Folder::empty();
-    folder.write(
-        "rig.toml",
-        include_str!("../../demo/landing.toml").replace("digits = 8", "digits = 64"),
-    );
+    folder.write("rig.toml", include_str!("../../demo/landing.toml").replace("digits = 8", "digits = 64"));
     let words = "0123456789".repeat(6);
     let lines = folder.answer(&format!("show {words} --face desk --ascii")).lines().map(str::len).max();
     assert!(lines.unwrap() <= 80, "{lines:?}");

@@ -1,7 +1,8 @@
 //! Live values: lines of standard input, as they come.
 
+use std::cell::Cell;
 use std::io::{self, BufRead};
-use std::sync::mpsc::{self, Receiver};
+use std::sync::mpsc::{self, Receiver, TryRecvError};
 use std::thread;
 
 use spare_tile_core::play::Value;
@@ -13,6 +14,7 @@ const LONGEST: usize = 4096;
 pub struct Feed {
     lines: Receiver<String>,
     fed: Fed,
+    is_over: Cell<bool>,
 }
 
 /// Which variables are fed.
@@ -26,17 +28,32 @@ enum Fed {
 impl Feed {
     /// Lines of standard input, each a value of this variable.
     pub fn of_one(variable: &str) -> Self {
-        Self { lines: lines(), fed: Fed::One(variable.to_owned()) }
+        Self::of(Fed::One(variable.to_owned()))
     }
 
     /// Lines of standard input, each `NAME=VALUE` for one of these variables.
     pub fn of_named(variables: impl IntoIterator<Item = String>) -> Self {
-        Self { lines: lines(), fed: Fed::Named(variables.into_iter().collect()) }
+        Self::of(Fed::Named(variables.into_iter().collect()))
+    }
+
+    fn of(fed: Fed) -> Self {
+        Self { lines: lines(), fed, is_over: Cell::new(false) }
     }
 
     /// Returns the lines since the last call: a variable and its value, or an error.
     pub fn take(&self) -> impl Iterator<Item = Result<(String, Value), String>> + '_ {
-        self.lines.try_iter().map(|line| self.fed.read(&line))
+        std::iter::from_fn(|| match self.lines.try_recv() {
+            Ok(line) => Some(self.fed.read(&line)),
+            Err(error) => {
+                self.is_over.set(error == TryRecvError::Disconnected);
+                None
+            }
+        })
+    }
+
+    /// Returns true if standard input has ended, and all its lines were taken.
+    pub const fn is_over(&self) -> bool {
+        self.is_over.get()
     }
 }
 

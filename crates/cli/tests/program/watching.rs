@@ -268,10 +268,34 @@ fn values_of_a_reel_come_line_by_line() {
     window.see("6D 00");
     window.press("q");
     assert_eq!(window.status(), 0);
-    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --feed"), @"
-    error: values come while someone watches
+    // Below the prompt too.
+    let inline = "play morning.reel.toml --rig desk.toml --feed --ascii --inline < told.txt";
+    let mut window = Window::open(&folder, (40, 110), inline);
+    window.see("a line came for 'berth'; the variables: boat, minutes");
+    window.press("q");
+    assert_eq!(window.status(), 0);
+    insta::assert_snapshot!(folder.complaint("play morning.reel.toml --rig desk.toml --feed --ops"), @"
+    error: --feed shows values as they come, and this is written at once
      │
-     ╰ help: leave out --feed, and say what variables are with --set
+     ╰ help: leave out --feed, and give the variables with --set
     [status 2]
     ");
+}
+
+/// Off a terminal values are shown when they come; a reel without end ends with its input.
+#[test]
+fn values_come_off_a_terminal_too() {
+    let folder = Folder::landing();
+    folder.write(
+        "level.reel.toml",
+        "[variables]\nlevel = 0\n[[track]]\n[[track.act]]\nreading = { of = \"level\", places = 1 }\n",
+    );
+    let mut run = folder.command();
+    run.args("play level.reel.toml --rig gauge.toml --feed --json".split(' '));
+    let output = run.write_stdin("level=2.1\nno\nlevel=3\n").output().unwrap();
+    let (out, err) = (String::from_utf8(output.stdout).unwrap(), String::from_utf8(output.stderr).unwrap());
+    let last: serde_json::Value = serde_json::from_str(out.lines().last().unwrap()).unwrap();
+    assert_eq!(last["picture"]["reads"], "  3.0", "{out}");
+    assert!(err.contains("a line is not NAME=VALUE"), "{err}");
+    assert_eq!(output.status.code(), Some(0));
 }

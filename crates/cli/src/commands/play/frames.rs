@@ -7,16 +7,18 @@ use std::time::{Duration, Instant};
 
 use serde::Serialize;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Glance;
+use spare_tile_core::board::link::{Glance, OnBoard};
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
-use spare_tile_core::play::Playing;
 use spare_tile_core::play::clock::Speed;
+use spare_tile_core::play::{Player, Playing};
 
 use super::ops::{Telling, Told};
+use super::outside::{LOOK_AT_FEED, follow_wall, take_values};
 use crate::commands::show::SeenAnswer;
 use crate::failure::{Failure, Outcome};
+use crate::feed::Feed;
 use crate::session::Session;
 use crate::view;
 
@@ -187,19 +189,58 @@ impl Frames {
         session: &mut Session<'_>,
     ) -> Outcome {
         let mut written: Vec<Vec<f32>> = Vec::new();
-        walk(player, time, |pictures, time| {
-            written.resize(pictures.len().max(written.len()), Vec::new());
-            for (picture, before) in pictures.iter().zip(&mut written) {
-                if *before == picture.light {
-                    continue;
-                }
-                before.clone_from(&picture.light);
-                self.wait(time.start, session)?;
-                self.write_one(picture, time.start, session)?;
-            }
-            Ok(())
-        })?;
+        walk(player, time, |pictures, time| self.write_changed(pictures, &mut written, time.start, session))?;
         self.wait(time.length, session)
+    }
+
+    /// Writes the picture of each face that looks different, as time goes, while values come. Ends at `length`, or without one
+    /// when the values have ended.
+    pub fn write_fed<'p>(
+        &self,
+        player: &mut Player<'p, impl OnBoard<'p>>,
+        (length, feed): (Option<Duration>, &Feed),
+        session: &mut Session<'_>,
+    ) -> Outcome {
+        let mut written: Vec<Vec<f32>> = Vec::new();
+        let mut elapsed = Duration::ZERO;
+        loop {
+            follow_wall(player, elapsed);
+            if let Some(wrong) = take_values(player, Some(feed), elapsed) {
+                session.say_aside(&wrong);
+            }
+            if player.advance(elapsed)? {
+                player.expose()?;
+                self.write_changed(&player.pictures(), &mut written, elapsed, session)?;
+            }
+            let end = length.or(feed.is_over().then_some(elapsed));
+            let next = player.next_moment().into_iter().chain([elapsed + LOOK_AT_FEED]).chain(end).min();
+            let next = next.unwrap_or(elapsed);
+            self.wait(next, session)?;
+            if end.is_some_and(|end| next >= end) {
+                return Ok(());
+            }
+            elapsed = next;
+        }
+    }
+
+    /// Writes those of some pictures that look different from the last written ones.
+    fn write_changed(
+        &self,
+        pictures: &[Picture<'_>],
+        written: &mut Vec<Vec<f32>>,
+        at: Duration,
+        session: &mut Session<'_>,
+    ) -> Outcome {
+        written.resize(pictures.len().max(written.len()), Vec::new());
+        for (picture, before) in pictures.iter().zip(written) {
+            if *before == picture.light {
+                continue;
+            }
+            before.clone_from(&picture.light);
+            self.wait(at, session)?;
+            self.write_one(picture, at, session)?;
+        }
+        Ok(())
     }
 
     /// Writes what is seen of all faces at some moments.

@@ -97,6 +97,11 @@ impl How {
         session.live && !is_written && !self.has_film() && !session.json && self.speed != Some(Pace::Max)
     }
 
+    /// Returns true if files, operations or stills are written, which values that come later cannot change.
+    pub fn is_recorded(&self) -> bool {
+        self.has_film() || self.vcd.is_some() || self.ops.is_some() || !self.stills.is_empty()
+    }
+
     /// How long it plays where nobody watches what has this length.
     pub fn playtime(&self, own: Duration, ends_dark: impl FnOnce() -> bool) -> Playtime {
         Playtime { length: self.length.unwrap_or(own), with_end: self.length.is_none() && ends_dark() }
@@ -201,6 +206,18 @@ pub fn play_fed(
         }
         let view = watch::View { speed, ..watch::View::of(length, feed) };
         return watch::run((rig, built), program, view, session).map(|_| ());
+    }
+    if let Some(feed) = feed {
+        let frames = Frames::new(Some(how.speed_at_first()));
+        let time = (length, feed);
+        return match session.json {
+            true => frames.write_fed(
+                &mut outside::begin(rig, program, frames.listen(rig, board()))?,
+                time,
+                session,
+            ),
+            false => frames.write_fed(&mut new_player()?, time, session),
+        };
     }
     let frames = how.frames();
     let new_listening = || outside::begin(rig, program, frames.listen(rig, board()));

@@ -11,6 +11,7 @@ use crate::feed::Feed;
 use crate::session::Session;
 use crate::view;
 use crate::view::live::{Live, Woken};
+use crate::visible::visible;
 
 /// How it is watched.
 pub struct Watching<'w> {
@@ -30,7 +31,7 @@ pub fn play<'p>(
 ) -> Outcome {
     run(&mut player, watching, session, |player, now| {
         follow_wall(player, now);
-        take_values(player, watching.feed, now);
+        take_values(player, watching.feed, now)
     })
 }
 
@@ -39,24 +40,29 @@ pub fn run<'p, P: Playing<'p>>(
     player: &mut P,
     Watching { length, leaves, feed }: &Watching<'_>,
     session: &mut Session<'_>,
-    mut look_outside: impl FnMut(&mut P, Duration),
+    mut look_outside: impl FnMut(&mut P, Duration) -> Option<String>,
 ) -> Outcome {
     let look = if feed.is_some() { LOOK_AT_FEED } else { LOOK_AT_WALL };
     let mut live = Live::begin(session)?;
     let mut elapsed = Duration::ZERO;
+    // The last line of the feed that was not a value.
+    let mut wrong = None;
     loop {
-        look_outside(player, live.elapsed());
+        let new_wrong = look_outside(player, live.elapsed());
+        let has_new_wrong = new_wrong.is_some();
+        wrong = new_wrong.or(wrong);
         if player.advance(elapsed)? {
-            let seen = player.expose()?;
-            live.draw(&drawing(player, session), session)?;
-            elapsed = elapsed.max(seen);
+            elapsed = elapsed.max(player.expose()?);
+            live.draw(&drawing(player, wrong.as_deref(), session), session)?;
+        } else if has_new_wrong {
+            live.draw(&drawing(player, wrong.as_deref(), session), session)?;
         }
         // Everything that was due meanwhile is drawn once, in its current state.
         let next = player.next_moment().map(|next| next.max(live.elapsed()).max(elapsed));
         let next = next.into_iter().chain(*length).chain([live.elapsed() + look]).min();
         let stop = loop {
             match live.wait_until(next, session)? {
-                Woken::Redraw => live.draw(&drawing(player, session), session)?,
+                Woken::Redraw => live.draw(&drawing(player, wrong.as_deref(), session), session)?,
                 Woken::Due => break None,
                 stop => break Some(stop),
             }
@@ -65,7 +71,7 @@ pub fn run<'p, P: Playing<'p>>(
             if !leaves {
                 player.off()?;
                 player.expose()?;
-                live.draw(&drawing(player, session), session)?;
+                live.draw(&drawing(player, wrong.as_deref(), session), session)?;
             }
             live.end(session)?;
             return if stop == Woken::Quit { Ok(()) } else { Err(Failure::interrupted()) };
@@ -77,7 +83,9 @@ pub fn run<'p, P: Playing<'p>>(
     }
 }
 
-fn drawing<'p>(player: &mut impl Playing<'p>, session: &Session<'_>) -> String {
+fn drawing<'p>(player: &mut impl Playing<'p>, wrong: Option<&str>, session: &Session<'_>) -> String {
     let pictures = player.pictures();
-    pictures.iter().map(|picture| view::terminal(picture, session)).collect::<Vec<_>>().join("\n")
+    let mut drawings: Vec<_> = pictures.iter().map(|picture| view::terminal(picture, session)).collect();
+    drawings.extend(wrong.map(|wrong| visible(wrong).into_owned()));
+    drawings.join("\n")
 }

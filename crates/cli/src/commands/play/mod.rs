@@ -80,6 +80,8 @@ pub struct Play {
     time: Option<Timestamp>,
     /// Take values of variables from standard input as they come, a line NAME=VALUE each
     ///
+    /// Off a terminal pictures are written as time goes. A reel that plays forever then ends with the input.
+    ///
     /// Example: spare-tile play morning.reel.toml --feed
     #[arg(long, conflicts_with = "check")]
     feed: bool,

@@ -152,7 +152,7 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     let board = || Board::built_as(&rig, built).at_rest();
     if how.is_watched(session) {
         let watching = Watching { length: Some(time.length), leaves: how.leave, feed: None };
-        return inline::run(&mut Replay::new(&rig, &log, board()), &watching, session, |_, _| {});
+        return inline::run(&mut Replay::new(&rig, &log, board()), &watching, session, |_, _| None);
     }
     if how.has_film() {
         let new: &New<'_, '_> = &|| Ok(Box::new(Replay::new(&rig, &log, board())));

@@ -234,7 +234,7 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
             .map_or(Ok(()), |target| check_for(target, &rig, &program, session));
     }
     let feed = match asked.is_fed {
-        true => Some(feed(path, &program, asked.how, session)?),
+        true => Some(feed(path, &program, asked.how)?),
         false => None,
     };
     if asked.watches {
@@ -244,10 +244,10 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
 }
 
 /// Values of a reel's variables from standard input.
-fn feed(path: &Path, program: &Program, how: &How, session: &Session<'_>) -> Result<Feed, Failure> {
-    if !how.is_watched(session) {
-        let message = "values come while someone watches";
-        return Err(Failure::unusable(message, "leave out --feed, and say what variables are with --set"));
+fn feed(path: &Path, program: &Program, how: &How) -> Result<Feed, Failure> {
+    if how.is_recorded() {
+        let message = "--feed shows values as they come, and this is written at once";
+        return Err(Failure::unusable(message, "leave out --feed, and give the variables with --set"));
     }
     if input::is_named(path) {
         return Err(Failure::unusable(

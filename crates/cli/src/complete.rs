@@ -5,29 +5,24 @@ use std::ffi::{OsStr, OsString};
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use clap::CommandFactory;
 use clap_complete::engine::CompletionCandidate;
-use clap_complete::env::CompleteEnv;
 use spare_tile_core::draft::kinds::{KINDS, kind};
 use spare_tile_core::draft::roles;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::clock;
 use spare_tile_core::rig::{Controller, controllers};
 
-use crate::args::Cli;
-use crate::commands::completions::ASKS;
 use crate::files;
 
 /// True while bash asks, which takes a candidate as it would be typed.
 static IN_BASH: AtomicBool = AtomicBool::new(false);
 
-/// Answers a shell that asks for completions and ends the process; otherwise does nothing.
-pub fn answer_shell() {
-    if let Ok(shell) = std::env::var(ASKS) {
-        // The completer takes the variable away before it asks us for candidates.
-        IN_BASH.store(shell == "bash", Ordering::Relaxed);
-        CompleteEnv::with_factory(Cli::command).var(ASKS).complete();
-    }
+/// The environment variable by which a shell asks for completions.
+pub const ASKS: &str = "SPARE_TILE_COMPLETE";
+
+/// Notes which shell asks.
+pub fn begin(shell: &str) {
+    IN_BASH.store(shell == "bash", Ordering::Relaxed);
 }
 
 /// The faces of the rig that the line names, or that would be taken.

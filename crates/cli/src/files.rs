@@ -1,122 +1,16 @@
 //! Files: read with a limit, written whole or not at all.
 
+use std::borrow::Cow;
 use std::fs::{self, File};
 use std::io::{self, BufWriter, Read, Write};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, PoisonError};
 
-use clap::Args;
 use sha2::{Digest, Sha256};
-use spare_tile_core::capture::vcd::{self, Scope};
-use spare_tile_core::units::Nanos;
 
-use crate::failure::{Failure, Outcome};
+use crate::failure::Failure;
 use crate::input;
-use crate::session::Session;
 use crate::signals;
-use crate::view::page::{MARK, Page};
-use crate::view::{pixels, svg};
-
-/// Where a drawing is written to.
-#[derive(Args)]
-#[command(next_help_heading = "Files")]
-pub struct DrawingFiles {
-    /// Also write the drawing as SVG
-    ///
-    /// Example: spare-tile show 7 --svg seven.svg
-    #[arg(long, value_name = "FILE")]
-    svg: Option<PathBuf>,
-    /// Also write the drawing as PNG
-    ///
-    /// Example: spare-tile show 7 --png seven.png
-    #[arg(long, value_name = "FILE")]
-    png: Option<PathBuf>,
-}
-
-impl DrawingFiles {
-    /// Returns true if a file is asked for.
-    pub const fn any(&self) -> bool {
-        self.svg.is_some() || self.png.is_some()
-    }
-
-    /// Draws and writes the files that are asked for, if any.
-    pub fn write(&self, draw: impl FnOnce() -> Page, session: &mut Session<'_>) -> Outcome {
-        if !self.any() {
-            return Ok(());
-        }
-        let page = draw();
-        if let Some(path) = &self.svg {
-            write_and_tell(path, Kind::Svg, session, |out| out.write_all(svg::write(&page).as_bytes()))?;
-        }
-        if let Some(path) = &self.png {
-            let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
-            write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
-        }
-        Ok(())
-    }
-}
-
-/// Writes a value change dump of a face's lines, up to `end`, and says so.
-pub fn write_dump(path: &Path, scope: Scope<'_>, end: Nanos, session: &mut Session<'_>) -> Outcome {
-    write_and_tell(path, Kind::Dump, session, |out| vcd::write(out, &[scope], end))
-}
-
-/// The format of a file that is written. Each carries a mark by which the program knows its own files again.
-#[derive(Clone, Copy)]
-pub enum Kind {
-    Svg,
-    Png,
-    Gif,
-    Dump,
-    Sprite,
-    Ops,
-    Manual,
-}
-
-impl Kind {
-    /// Returns true if a file is one that the program wrote.
-    fn wrote(self, bytes: &[u8]) -> bool {
-        /// Marks stand near the beginning.
-        const HEAD: usize = 4096;
-        let head = &bytes[..bytes.len().min(HEAD)];
-        let has = |mark: &str| memmem(head, mark.as_bytes());
-        match self {
-            Self::Svg => head.starts_with(b"<svg") && has(MARK),
-            Self::Png => head.starts_with(b"\x89PNG") && has(MARK),
-            Self::Gif => head.starts_with(b"GIF8") && has(MARK),
-            Self::Dump => has("$version spare-tile "),
-            Self::Ops => head.starts_with(b"{\"spare_tile_ops"),
-            Self::Manual => has(".TH spare-tile"),
-            Self::Sprite => str::from_utf8(bytes).is_ok_and(is_sealed),
-        }
-    }
-
-    /// Refuses to write over a file that the program did not write.
-    fn check(self, path: &Path, session: &Session<'_>) -> Outcome {
-        let is_file = fs::metadata(path).is_ok_and(|found| found.is_file());
-        let mut found = Vec::new();
-        let is_read = is_file
-            && File::open(path).and_then(|file| file.take(BYTES_LIMIT).read_to_end(&mut found)).is_ok();
-        if session.force || !is_read || found.is_empty() || self.wrote(&found) {
-            return Ok(());
-        }
-        let message = format!("{} exists and Spare Tile did not write it: it is unchanged", path.display());
-        Err(Failure::unusable(message, "name another file, or write over it with --force"))
-    }
-}
-
-/// Refuses to write over an existing file of a person's own.
-pub fn refuse_existing(path: &Path, session: &Session<'_>) -> Outcome {
-    if session.force || !path.exists() {
-        return Ok(());
-    }
-    let message = format!("{} exists: nothing was written", path.display());
-    Err(Failure::unusable(message, "name another file with --out, or write over it: --force"))
-}
-
-fn memmem(text: &[u8], part: &[u8]) -> bool {
-    text.windows(part.len()).any(|window| window == part)
-}
 
 /// The line that ends a sealed text begins so, behind it a digest of all before it.
 const SEAL: &str = "; written by spare-tile, unchanged while this fits: ";
@@ -131,7 +25,8 @@ pub fn unsealed(text: &str) -> &str {
     text.rsplit_once(SEAL).map_or(text, |(before, _)| before)
 }
 
-fn is_sealed(text: &str) -> bool {
+/// Returns true if a text is unchanged since it was sealed.
+pub fn is_sealed(text: &str) -> bool {
     text.rsplit_once(SEAL).is_some_and(|(before, seal)| seal.trim_end() == digest(before))
 }
 
@@ -139,34 +34,11 @@ fn digest(text: &str) -> String {
     Sha256::digest(text).iter().take(8).map(|byte| format!("{byte:02x}")).collect()
 }
 
-/// Writes a file of some kind and says so.
-pub fn write_and_tell(
-    path: &Path,
-    kind: Kind,
-    session: &mut Session<'_>,
-    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
-) -> Outcome {
-    write_ours(path, kind, session, write)?;
-    session.say_aside(&format!("wrote {}", path.display()));
-    Ok(())
-}
-
-/// Writes a file of some kind, unless it would replace one that the program did not write.
-pub fn write_ours(
-    path: &Path,
-    kind: Kind,
-    session: &Session<'_>,
-    write: impl FnOnce(&mut dyn Write) -> io::Result<()>,
-) -> Outcome {
-    kind.check(path, session)?;
-    write_whole(path, write)
-}
-
 /// The largest text file that is read. A rig of 64 faces takes a tenth of it.
 const TEXT_LIMIT: u64 = input::LIMIT;
 
 /// The largest file of any kind that is read.
-const BYTES_LIMIT: u64 = 32 * 1024 * 1024;
+pub const BYTES_LIMIT: u64 = 32 * 1024 * 1024;
 
 /// Reads a text file, or standard input.
 pub fn read_text(path: &Path, what: &str) -> Result<String, Failure> {
@@ -351,4 +223,14 @@ fn names_of(found: &fs::Metadata) -> u64 {
 #[cfg(not(unix))]
 fn names_of(_: &fs::Metadata) -> u64 {
     1
+}
+
+/// Returns a text of the command line, or for `-` the text of standard input, without the end of its last line.
+pub fn said(text: &str) -> Result<Cow<'_, str>, Failure> {
+    if !input::is_named(Path::new(text)) {
+        return Ok(text.into());
+    }
+    let read = read_text(Path::new(text), "text")?;
+    let line = read.strip_suffix('\n').unwrap_or(&read);
+    Ok(line.strip_suffix('\r').unwrap_or(line).to_owned().into())
 }

@@ -1,11 +1,8 @@
 //! Standard input, which is named `-` where a file or a text can come in.
 
-use std::borrow::Cow;
 use std::io::{self, Read};
 use std::path::Path;
 use std::sync::OnceLock;
-
-use crate::failure::Failure;
 
 /// The name of standard input.
 const NAME: &str = "-";
@@ -33,14 +30,4 @@ pub fn bytes() -> io::Result<&'static [u8]> {
     let mut read = Vec::new();
     io::stdin().lock().take(LIMIT + 1).read_to_end(&mut read)?;
     Ok(ALL.get_or_init(|| read))
-}
-
-/// A text of the command line, or where that is `-` what standard input says, without the end of its last line.
-pub fn said(text: &str) -> Result<Cow<'_, str>, Failure> {
-    if text != NAME {
-        return Ok(text.into());
-    }
-    let read = crate::files::read_text(Path::new(NAME), "text")?;
-    let line = read.strip_suffix('\n').unwrap_or(&read);
-    Ok(line.strip_suffix('\r').unwrap_or(line).to_owned().into())
 }

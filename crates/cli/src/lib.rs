@@ -4,19 +4,21 @@
 //! went. Everything about displays is in the core library.
 
 mod acts;
-mod args;
 mod brightness;
 mod coding;
 mod commands;
 mod complete;
+mod exports;
 mod failure;
 mod feed;
 mod files;
 mod input;
 mod lettering;
+mod manners;
 mod moments;
 mod options;
 mod pictures;
+mod programs;
 mod rigs;
 mod session;
 mod shown;
@@ -25,14 +27,15 @@ mod sprites;
 pub mod view;
 mod visible;
 mod words;
+mod wrapping;
 
 use std::process::ExitCode;
 
 /// Runs the program from its command line to its exit status.
 #[must_use]
 pub fn run() -> ExitCode {
-    complete::answer_shell();
-    let cli = match args::Cli::read() {
+    commands::cli::answer_shell();
+    let cli = match commands::cli::Cli::read() {
         Ok(cli) => cli,
         Err(exit) => return exit,
     };

@@ -2,6 +2,7 @@
 
 use std::time::Duration;
 
+use clap::ValueEnum;
 use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
 use spare_tile_core::firmware::project::targets::TARGETS;
 use spare_tile_core::play::SHORTEST;
@@ -25,4 +26,40 @@ pub fn every(text: &str) -> Result<Duration, String> {
 /// Returns a parser for the names of firmware targets.
 pub fn target_name() -> PossibleValuesParser {
     PossibleValuesParser::new(TARGETS.iter().map(|target| target.name()))
+}
+
+/// How bytes are written.
+#[derive(ValueEnum, Clone, Copy)]
+pub enum Base {
+    /// Two upper-case hex digits.
+    Hex,
+    /// Eight binary digits.
+    Bin,
+    /// A decimal number.
+    Dec,
+}
+
+impl Base {
+    /// The word for it, as a heading.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Hex => "hex",
+            Self::Bin => "binary",
+            Self::Dec => "decimal",
+        }
+    }
+
+    /// A byte in this base.
+    pub fn write(self, byte: u8) -> String {
+        match self {
+            Self::Hex => format!("{byte:02X}"),
+            Self::Bin => format!("{byte:08b}"),
+            Self::Dec => byte.to_string(),
+        }
+    }
+
+    /// Bytes in this base, a space between.
+    pub fn write_all(self, bytes: &[u8]) -> String {
+        bytes.iter().map(|byte| self.write(*byte)).collect::<Vec<_>>().join(" ")
+    }
 }

@@ -8,11 +8,11 @@ use std::process::ExitCode;
 
 use serde::Serialize;
 
-use crate::args::{Manners, When};
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::files;
-use crate::view::columns::hung;
+use crate::manners::{Manners, When};
 use crate::visible::{EscapedJson, Guarded, visible_lines};
+use crate::wrapping::hung;
 
 /// The width of an output that is not a terminal.
 const USUAL_COLUMNS: usize = 80;

@@ -15,7 +15,7 @@ use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
 use crate::failure::{Complaint, Exit, Failure, MOST_COMPLAINTS, Outcome, first_given};
-use crate::input;
+use crate::files;
 use crate::lettering::LookArgs;
 use crate::options::word;
 use crate::rigs::GlyphFile;
@@ -192,7 +192,7 @@ impl Words {
 
     /// The text of the command line or of standard input, if any.
     pub fn said_if_any(&self) -> Result<Option<Cow<'_, str>>, Failure> {
-        self.text.as_deref().map(input::said).transpose()
+        self.text.as_deref().map(files::said).transpose()
     }
 
     fn said(&self) -> Result<Cow<'_, str>, Failure> {

@@ -15,7 +15,7 @@ use spare_tile_core::play::reel::Program;
 use super::{ActOptions, Stage};
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
-use crate::input;
+use crate::files;
 use crate::lettering::LookArgs;
 use crate::options::{every, word};
 use crate::rigs::GlyphFile;
@@ -89,7 +89,7 @@ impl NumberOptions {
     fn known(&self, stage: &Stage<'_>) -> Result<Vec<String>, Failure> {
         match (self.is_fed(), stage.is_endless) {
             (true, true) => Ok(Vec::new()),
-            (true, false) => Ok(input::said("-")?.lines().map(str::to_owned).collect()),
+            (true, false) => Ok(files::said("-")?.lines().map(str::to_owned).collect()),
             (false, _) => Ok(self.numbers.clone()),
         }
     }

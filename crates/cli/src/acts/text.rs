@@ -12,7 +12,7 @@ use spare_tile_core::rig::Severity;
 
 use super::{ActOptions, Stage};
 use crate::failure::{Failure, Outcome};
-use crate::input;
+use crate::files;
 use crate::lettering::LookArgs;
 use crate::options::{every, word};
 use crate::rigs::GlyphFile;
@@ -123,7 +123,7 @@ pub fn program_of_texts(
     let mount = stage.mount();
     let face = &mount.face;
     let texts: Vec<String> =
-        texts.iter().map(|text| Ok(input::said(text)?.into_owned())).collect::<Result<_, Failure>>()?;
+        texts.iter().map(|text| Ok(files::said(text)?.into_owned())).collect::<Result<_, Failure>>()?;
     if face.dots().is_none() {
         texts.iter().for_each(|text| session.warn(&doubts(text, face, Severity::Warning)));
     }

@@ -18,11 +18,11 @@ use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::{Nanos, counted};
 
-use crate::args::Base;
 use crate::brightness::Brightness;
 use crate::commands::rig::check::pins;
+use crate::exports;
 use crate::failure::{Failure, Outcome};
-use crate::files;
+use crate::options::Base;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;
@@ -458,5 +458,5 @@ fn bit_mark(sent: &Sent, clocking: Clocking, clock: usize) -> String {
 fn write_dump(path: &Path, traffic: &Traffic, mount: &Mount, session: &mut Session<'_>) -> Outcome {
     let edges: Vec<_> = traffic.sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
     let end = edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
-    files::write_dump(path, Scope::of(mount, traffic.levels.clone(), &edges), end, session)
+    exports::write_dump(path, Scope::of(mount, traffic.levels.clone(), &edges), end, session)
 }

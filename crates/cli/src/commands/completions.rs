@@ -7,13 +7,12 @@ use clap::builder::PossibleValuesParser;
 use clap::{Args, CommandFactory};
 use clap_complete::env::Shells;
 
-use crate::args::Cli;
+use crate::commands::cli::Cli;
+use crate::complete::ASKS;
+use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, Kind};
 use crate::session::Session;
 
-/// The variable by which a shell asks for completions.
-pub const ASKS: &str = "SPARE_TILE_COMPLETE";
 const PROGRAM: &str = "spare-tile";
 
 /// Write the completions of a shell
@@ -65,7 +64,7 @@ pub fn run_man(args: &Man, session: &mut Session<'_>) -> Outcome {
         Failure::unusable(message, "name a folder that can be written to")
     })?;
     for (name, page) in &pages {
-        files::write_ours(&folder.join(name), Kind::Manual, session, |out| out.write_all(page))?;
+        exports::write_ours(&folder.join(name), Kind::Manual, session, |out| out.write_all(page))?;
     }
     session.say_aside(&format!("wrote {} manual pages to {}", pages.len(), Path::new(folder).display()));
     Ok(())

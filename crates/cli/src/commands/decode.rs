@@ -9,14 +9,15 @@ use spare_tile_core::glyph::literals::{self, BareBase};
 use spare_tile_core::glyph::{BitOrder, Segments, glyph, nearest, other_form};
 use spare_tile_core::units::counted;
 
-use crate::args::Base;
 use crate::coding::{Coding, CodingArgs, differences};
 use crate::failure::{Complaint, Exit, Failure, Outcome};
 use crate::files;
 use crate::input;
+use crate::options::Base;
 use crate::session::Session;
-use crate::view::columns::{Columns, broken, hung};
+use crate::view::columns::{Columns, broken};
 use crate::view::rows;
+use crate::wrapping::hung;
 
 /// Show what bytes light, and which characters that is
 ///
@@ -115,7 +116,7 @@ pub fn run(decode: &Decode, session: &mut Session<'_>) -> Outcome {
 fn values(decode: &Decode, coding: &Coding) -> Result<Vec<u32>, Failure> {
     let (origin, source) = match &decode.file {
         Some(path) => (input::called(path), files::read_text(path, "byte")?),
-        None if decode.bytes == ["-"] => ("standard input".to_owned(), input::said("-")?.into_owned()),
+        None if decode.bytes == ["-"] => ("standard input".to_owned(), files::said("-")?.into_owned()),
         None => ("bytes".to_owned(), decode.bytes.join(" ")),
     };
     let bare = match decode.base {

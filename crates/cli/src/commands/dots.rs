@@ -8,8 +8,9 @@ use spare_tile_core::dots::raster::{Combine, Shot};
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
 
+use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, Kind};
+use crate::files;
 use crate::pictures::Reading;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
@@ -113,7 +114,7 @@ pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(path) = &dots.out {
         let text = files::sealed(&sprite::write(&sprite));
-        return files::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
+        return exports::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
     }
     if !session.json {
         write!(session.out, "{}", visible_lines(&sprite::write(&sprite)))?;

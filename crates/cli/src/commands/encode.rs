@@ -7,9 +7,9 @@ use spare_tile_core::content::number::Room;
 use spare_tile_core::content::text::{self, Cell, Shows, Spot, TextError};
 use spare_tile_core::glyph::{Grade, Segments};
 
-use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
 use crate::failure::{Failure, Outcome};
+use crate::options::Base;
 use crate::session::Session;
 use crate::view::columns::broken;
 use crate::view::rows;

@@ -7,8 +7,8 @@ use spare_tile_core::dots::font::{Fitting, Font, Setting};
 use spare_tile_core::dots::own::{FONTS, Own};
 use spare_tile_core::units::counted;
 
+use crate::exports::DrawingFiles;
 use crate::failure::{Failure, Outcome};
-use crate::files::DrawingFiles;
 use crate::lettering;
 use crate::session::Session;
 use crate::view::columns::Columns;

@@ -3,6 +3,7 @@
 
 pub mod bytes;
 pub mod capture;
+pub mod cli;
 pub mod completions;
 pub mod decode;
 pub mod demo;
@@ -18,9 +19,9 @@ pub mod scan;
 pub mod show;
 pub mod table;
 
-use crate::args::Command;
 use crate::failure::Outcome;
 use crate::session::Session;
+use cli::Command;
 
 /// Runs a command.
 pub fn run(command: &Command, session: &mut Session<'_>) -> Outcome {

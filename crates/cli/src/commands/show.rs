@@ -10,8 +10,8 @@ use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 
 use crate::brightness::Brightness;
+use crate::exports::DrawingFiles;
 use crate::failure::{Complaint, Failure, Outcome};
-use crate::files::DrawingFiles;
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;

@@ -13,6 +13,8 @@ mod drawing;
 mod encode;
 mod firmware;
 mod folder;
+#[path = "../../../core/tests/core/folders.rs"]
+mod folders;
 mod hostile;
 mod live;
 mod manners;

@@ -4,6 +4,8 @@ use std::collections::BTreeSet;
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use super::folders::files_below;
+
 /// From the lowest to the highest; docs/architecture.md draws them.
 const LAYERS: [&str; 23] = [
     "words", "units", "dots", "frame", "glyph", "drawing", "face", "content", "rig", "bus", "wiring",
@@ -13,17 +15,6 @@ const LAYERS: [&str; 23] = [
 
 pub fn sources() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("src")
-}
-
-pub fn files_below(folder: &Path, found: &mut Vec<PathBuf>) {
-    for entry in fs::read_dir(folder).unwrap() {
-        let path = entry.unwrap().path();
-        if path.is_dir() {
-            files_below(&path, found);
-        } else if path.extension().is_some_and(|extension| extension == "rs") {
-            found.push(path);
-        }
-    }
 }
 
 /// Each file's path below src and its code, without comments and without its tests.

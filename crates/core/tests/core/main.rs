@@ -19,6 +19,7 @@ mod drawings;
 mod dump;
 mod extras;
 mod faults;
+mod folders;
 mod fonts;
 mod glyphs;
 mod greys;

@@ -10,7 +10,8 @@ use std::path::Path;
 
 use syn::visit::{self, Visit};
 
-use super::layers::{files_below, sources};
+use super::folders::files_below;
+use super::layers::sources;
 
 /// A path from the root of the crate, without `crate`.
 type Name = Vec<String>;

@@ -16,7 +16,7 @@ use crate::commands::show::PictureAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 use crate::view;
-use crate::view::columns::hung;
+use crate::wrapping::hung;
 
 #[derive(Serialize)]
 struct NoteAnswer<'a> {

@@ -9,7 +9,7 @@ use clap::Args;
 
 use crate::failure::Outcome;
 use crate::session::Session;
-use crate::view::columns::hung;
+use crate::wrapping::hung;
 use shelf::DemoFiles;
 
 /// Watch a morning at Quillmoor landing, or walk through the whole pipeline there

@@ -9,11 +9,11 @@ use serde::Serialize;
 use serde_json::Value;
 
 use super::shelf::DemoFiles;
-use crate::args::Cli;
+use crate::commands::cli::Cli;
 use crate::failure::{Exit, Failure, Outcome};
 use crate::session::Session;
-use crate::view::columns::hung;
 use crate::view::live;
+use crate::wrapping::hung;
 
 /// One screen.
 struct Step {

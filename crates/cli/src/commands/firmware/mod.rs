@@ -11,9 +11,8 @@ use clap::Args;
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use serde::Serialize;
-use spare_tile_core::firmware::project::error::ProjectError;
 use spare_tile_core::firmware::project::targets::{Target, target};
-use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
+use spare_tile_core::firmware::project::{Texts, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 
@@ -22,6 +21,7 @@ use super::rig::wires;
 use crate::acts::Stage;
 use crate::failure::{Failure, Outcome};
 use crate::options::target_name;
+use crate::programs;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use app::App;
@@ -121,7 +121,7 @@ fn by() -> String {
 ///
 /// # Errors
 /// If the target does not support it.
-pub fn files(
+fn files(
     rig: &Rig,
     (program, content): (&Program, &str),
     begins: Timestamp,
@@ -131,15 +131,7 @@ pub fn files(
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
     let texts = Texts { program: &by(), content, wiring: &wiring, begins: Some(begins) };
-    let mut files = project::write(rig, program, target, &texts).map_err(|error| {
-        let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
-        match error {
-            WriteError::Project(error @ ProjectError::Target { .. }) => {
-                Failure::unusable(error.to_string(), help)
-            }
-            error => Failure::unusable_plainly(error.to_string()),
-        }
-    })?;
+    let mut files = programs::write(rig, program, target, &texts)?;
     files.push(Written { path: "expected.txt".to_owned(), text: expected::text(rig, program, begins)? });
     Ok(files)
 }

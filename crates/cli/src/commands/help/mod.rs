@@ -3,10 +3,10 @@
 use clap::{Args, CommandFactory};
 use spare_tile_core::play::clock::zones;
 
-use crate::args::Cli;
+use crate::commands::cli::Cli;
 use crate::failure::{Failure, Outcome, did_you_mean};
 use crate::session::Session;
-use crate::view::columns::hung;
+use crate::wrapping::hung;
 
 /// The pages, each with a line of what it is about.
 const TOPICS: [(&str, &str, &str); 4] = [
@@ -120,7 +120,7 @@ mod tests {
             let lines: Vec<_> = page.lines().filter(|line| line.trim().starts_with("spare-tile ")).collect();
             assert!(lines.len() > 2, "{name}");
             for line in lines {
-                crate::args::check_example(line.trim());
+                crate::commands::cli::check_example(line.trim());
             }
         }
     }

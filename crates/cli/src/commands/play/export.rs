@@ -14,8 +14,8 @@ use spare_tile_core::play::reel::Program;
 
 use super::frames::{Playtime, Whose, at_moments, walk_faces};
 use super::outside;
+use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, Kind};
 use crate::session::Session;
 use crate::view::pixels;
 use crate::view::sheet::{self, Still};
@@ -60,7 +60,7 @@ pub fn sheet<'p>(
     }
     let page = sheet::draw(&stills, whose.title());
     let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
-    files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
+    exports::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
 }
 
 /// Checks that a dump of this length can be written.
@@ -86,7 +86,7 @@ pub fn dump(
     board.record();
     let mut player = outside::begin(rig, program, board)?;
     let last = time.last();
-    files::write_and_tell(path, Kind::Dump, session, |out| {
+    exports::write_and_tell(path, Kind::Dump, session, |out| {
         let mut dump = Dump::begin(out, &[Scope::of(mount, levels, &[])])?;
         let mut at = Duration::ZERO;
         // Piece by piece: a second of a panel is millions of edges.

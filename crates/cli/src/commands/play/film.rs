@@ -7,8 +7,8 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::play::Playing;
 
 use super::frames::{Playtime, Whose, walk_faces};
+use crate::exports;
 use crate::failure::{Failure, Outcome};
-use crate::files;
 use crate::session::Session;
 use crate::view::gif::Film;
 use crate::view::page::{Item, Page};
@@ -42,7 +42,7 @@ pub fn gif<'p>(
         Ok(())
     })?;
     let gif = film.unwrap_or_default().finish().map_err(Failure::unusable_plainly)?;
-    files::write_and_tell(path, files::Kind::Gif, session, |out| out.write_all(&gif))
+    exports::write_and_tell(path, exports::Kind::Gif, session, |out| out.write_all(&gif))
 }
 
 fn film_of(pictures: &[&Picture<'_>], length: Duration) -> Film {
@@ -65,7 +65,7 @@ pub fn svg<'p>(
         pictures => moving.show(without_glow(pictures), time.start).map_err(too_much),
     })?;
     let svg = moving.finish(time.length);
-    files::write_and_tell(path, files::Kind::Svg, session, |out| out.write_all(svg.as_bytes()))
+    exports::write_and_tell(path, exports::Kind::Svg, session, |out| out.write_all(svg.as_bytes()))
 }
 
 /// More than a viewer can be asked to take.

@@ -19,10 +19,11 @@ use super::frames::{Playtime, micros};
 use super::how::{How, New, whose, write_films};
 use super::inline::{self, Watching};
 use super::outside;
-use crate::args::Base;
+use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, Kind};
+use crate::files;
 use crate::input;
+use crate::options::Base;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 
@@ -117,7 +118,7 @@ pub fn write_down(
     let telling = Telling::of(rigs.0);
     let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
-    files::write_and_tell(path, Kind::Ops, session, |out| {
+    exports::write_and_tell(path, Kind::Ops, session, |out| {
         writeln!(out, "{}", replay::head(begins, time.length))?;
         let written = every_op(rigs, program, time, |id, op, reply| {
             let Some((mount, _)) = telling.of_device(id) else { return Ok(()) };

@@ -13,6 +13,7 @@ use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
+use spare_tile_core::firmware::project::Texts;
 use spare_tile_core::firmware::project::targets::{Target, target};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::Value;
@@ -21,12 +22,12 @@ use spare_tile_core::rig::Finding;
 
 use super::how::{How, play_fed};
 use super::{ops, watch};
-use crate::commands::firmware;
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::feed::Feed;
 use crate::files;
 use crate::input;
 use crate::lettering;
+use crate::programs;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::sprites;
@@ -325,7 +326,8 @@ fn no_file(path: &Path) -> Failure {
 /// If it cannot, with the reason.
 fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let name = target.name();
-    firmware::files(rig, (program, ""), Timestamp::UNIX_EPOCH, target).map_err(|failure| {
+    let texts = Texts { program: "", content: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH) };
+    programs::write(rig, program, target, &texts).map_err(|failure| {
         let why = failure.words();
         let help = "change that, or write it for another target: see docs/guide/firmware.md";
         Failure::answer_is_no(format!("no program for {name} can play this: {why}"), help)

@@ -10,6 +10,7 @@ use spare_tile_core::rig::{Finding, Severity};
 use super::check::pins;
 use super::wish::{WishArgs, unusable};
 use crate::complete;
+use crate::exports;
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::rigs::{RigFile, RigText};
@@ -51,7 +52,7 @@ pub fn run(add: &Add, session: &mut Session<'_>) -> Outcome {
         return Ok(write!(session.out, "{text}")?);
     }
     if add.out.is_some() {
-        files::refuse_existing(out, session)?;
+        exports::refuse_existing(out, session)?;
     } else if *files::read_text(out, "rig")? != *there.source {
         let message = format!("{} was changed while the face was added: it is unchanged", out.display());
         return Err(Failure::unusable(message, "add the face again"));

@@ -14,8 +14,8 @@ use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
 use crate::options::target_name;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
-use crate::view::columns::{hung, together};
 use crate::visible::visible;
+use crate::wrapping::{hung, together};
 
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]

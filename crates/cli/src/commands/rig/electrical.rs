@@ -11,7 +11,8 @@ use crate::failure::{Failure, Outcome};
 use crate::pictures::Reading;
 use crate::session::Session;
 use crate::sprites::{self, Changes};
-use crate::view::columns::{Columns, hung};
+use crate::view::columns::Columns;
+use crate::wrapping::hung;
 
 #[derive(Serialize)]
 pub struct RigAnswer<'a> {

@@ -12,6 +12,7 @@ use spare_tile_core::rig::{Finding, Severity, controllers};
 use super::questions::{self, Answers};
 use super::wish::{WishArgs, unusable};
 use crate::complete;
+use crate::exports;
 use crate::failure::Outcome;
 use crate::files;
 use crate::rigs::RigText;
@@ -77,7 +78,7 @@ pub fn run(new: &New, session: &mut Session<'_>) -> Outcome {
         }
         return Ok(write!(session.out, "{text}")?);
     }
-    files::refuse_existing(&new.out, session)?;
+    exports::refuse_existing(&new.out, session)?;
     write(&new.out, text, session)
 }
 

@@ -9,8 +9,8 @@ use spare_tile_core::units::counted;
 
 use super::wish::unknown_controller as unknown;
 use crate::complete;
+use crate::exports::DrawingFiles;
 use crate::failure::{Failure, Outcome};
-use crate::files::DrawingFiles;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
 use crate::view::columns::Columns;

@@ -17,8 +17,8 @@ use super::wish::parse_size;
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 use crate::view;
-use crate::view::columns::hung;
 use crate::view::prompt;
+use crate::wrapping::hung;
 
 /// The answers of the user.
 pub struct Answers {

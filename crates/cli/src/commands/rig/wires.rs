@@ -5,13 +5,14 @@ use serde::Serialize;
 use spare_tile_core::plan::wires::{self, At, LineWire, Wiring};
 use spare_tile_core::plan::{Mount, Rig};
 
+use crate::exports::DrawingFiles;
 use crate::failure::{Failure, Outcome};
-use crate::files::DrawingFiles;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use crate::view;
-use crate::view::columns::{Columns, hung};
+use crate::view::columns::Columns;
 use crate::view::page::Page;
+use crate::wrapping::hung;
 
 /// List what to connect to what, in the order in which one would plug it
 ///

@@ -22,8 +22,8 @@ use spare_tile_core::units::{Nanos, parse_duration};
 
 use answer::{Answer, SlowAnswer};
 
+use crate::exports::{self, DrawingFiles, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, DrawingFiles, Kind};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;
@@ -266,7 +266,7 @@ fn write_files(
         let slowed = scan.slow.unwrap_or(200.0);
         check_length(turn, slowed)?;
         let gif = film(mount, turn, slowed).map_err(Failure::unusable_plainly)?;
-        files::write_and_tell(path, Kind::Gif, session, |out| out.write_all(&gif))?;
+        exports::write_and_tell(path, Kind::Gif, session, |out| out.write_all(&gif))?;
     }
     Ok(())
 }
@@ -300,7 +300,7 @@ fn check_length(turn: &Turn<'_>, slowed: f64) -> Outcome {
 
 /// Writes so many turns as a dump.
 fn write_dump(path: &Path, mount: &Mount, turn: &Turn<'_>, turns: u32, session: &mut Session<'_>) -> Outcome {
-    files::write_and_tell(path, Kind::Dump, session, |out| {
+    exports::write_and_tell(path, Kind::Dump, session, |out| {
         let mut dump = vcd::Dump::begin(out, &[Scope::of(mount, turn.levels.clone(), &[])])?;
         for index in 0..u64::from(turns) {
             let begin = Nanos(turn.length.0 * index);

@@ -10,10 +10,10 @@ use spare_tile_core::firmware::forms::{self, FORMS};
 use spare_tile_core::firmware::table::{Entry, Index, Table as Patterns, TableError};
 use spare_tile_core::glyph::characters;
 
-use crate::args::Base;
 use crate::coding::{Coding, CodingArgs};
+use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
-use crate::files::{self, Kind};
+use crate::options::Base;
 use crate::session::Session;
 use crate::view::{chart, pixels, rows, svg};
 
@@ -173,7 +173,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(path) = &table.png {
         let png = pixels::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
-        files::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
+        exports::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
     }
     Ok(())
 }

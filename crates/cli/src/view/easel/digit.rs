@@ -11,8 +11,8 @@ use super::super::colour::{LENS, Rgb};
 use super::super::rows;
 use super::super::scene::{self, Scene};
 use super::{Pens, cell, paint_pixels, wrapped, write, write_lines};
-use crate::args::Base;
 use crate::coding::Coding;
+use crate::options::Base;
 use crate::visible::visible;
 
 /// Everything that is shown of a sheet.

@@ -14,7 +14,9 @@
 //! Outputs can be named singly: `segments = [{ a = "part0.GPA0", ... }, ...]`.
 
 mod driver;
+mod mcp23017;
 mod model;
+mod pcf8574;
 
 use std::ops::RangeInclusive;
 
@@ -105,7 +107,7 @@ impl std::fmt::Debug for Facts {
 }
 
 /// The known expanders.
-pub const PARTS: &[&Facts] = &[&super::pcf8574::FACTS, &super::mcp23017::FACTS];
+pub const PARTS: &[&Facts] = &[&pcf8574::FACTS, &mcp23017::FACTS];
 
 #[derive(serde::Deserialize, schemars::JsonSchema)]
 struct Keys {
@@ -178,7 +180,7 @@ impl Method for Expander {
     }
 
     fn needs(&self, face: &Face) -> Option<Needs> {
-        let facts = &super::mcp23017::FACTS;
+        let facts = &mcp23017::FACTS;
         // Static: dots at crossings have no output of their own. A digit takes whole bytes; so does what is beside them.
         let bits = face.style().segment_count().next_multiple_of(8) * face.digits() + face.extras.len();
         let parts = bits.div_ceil(facts.outputs.len());

@@ -6,13 +6,16 @@ use std::io::{self, IsTerminal, Write};
 use std::process::ExitCode;
 
 use clap::error::{ContextKind, ContextValue};
-use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
+use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
+use clap_complete::env::CompleteEnv;
 
-use crate::commands::{
+use super::{
     bytes, capture, completions, decode, demo, dots, draw, encode, firmware, fonts, help, play, rig, scan,
     show, table,
 };
+use crate::complete::{self, ASKS};
 use crate::failure::{Exit, Failure};
+use crate::manners::Manners;
 use crate::visible::{visible, visible_lines};
 
 /// Describe a display once; get its bytes and a picture of what the hardware really lights.
@@ -67,86 +70,13 @@ pub enum Command {
     Man(completions::Man),
 }
 
-/// How the answer is given.
-#[derive(Args, Clone, Copy)]
-#[command(next_help_heading = "Output")]
-pub struct Manners {
-    /// Answer in JSON
-    ///
-    /// Example: spare-tile rig check --json
-    #[arg(long, global = true)]
-    pub json: bool,
-    /// Draw with plain ASCII characters
-    ///
-    /// Example: spare-tile show 7 --ascii
-    #[arg(long, global = true)]
-    pub ascii: bool,
-    /// Say nothing besides the answer, warnings and errors
-    ///
-    /// Example: spare-tile rig new clock-module --quiet
-    #[arg(short, long, global = true)]
-    pub quiet: bool,
-    /// Replace existing files, even if Spare Tile did not write them or someone changed them
-    ///
-    /// Example: spare-tile show 7 --svg seven.svg --force
-    #[arg(long, global = true)]
-    pub force: bool,
-    /// The number of columns that lines may take [default: those of the terminal, otherwise 80]
-    ///
-    /// Example: spare-tile rig check --width 120
-    #[arg(long, global = true, value_name = "COLUMNS", value_parser = clap::value_parser!(u16).range(20..=1000))]
-    pub width: Option<u16>,
-    /// When to use colour
-    ///
-    /// `auto` uses it on a terminal, unless the environment variable NO_COLOR is set.
-    ///
-    /// Example: spare-tile show 7 --color always
-    #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]
-    pub color: When,
-}
-
-/// How bytes are written.
-#[derive(ValueEnum, Clone, Copy)]
-pub enum Base {
-    /// Two upper-case hex digits.
-    Hex,
-    /// Eight binary digits.
-    Bin,
-    /// A decimal number.
-    Dec,
-}
-
-impl Base {
-    /// The word for it, as a heading.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Hex => "hex",
-            Self::Bin => "binary",
-            Self::Dec => "decimal",
-        }
+/// Answers a shell that asks for completions and ends the process; otherwise does nothing.
+pub fn answer_shell() {
+    if let Ok(shell) = std::env::var(ASKS) {
+        // The completer removes the variable before it asks for candidates.
+        complete::begin(&shell);
+        CompleteEnv::with_factory(Cli::command).var(ASKS).complete();
     }
-
-    /// A byte in this base.
-    pub fn write(self, byte: u8) -> String {
-        match self {
-            Self::Hex => format!("{byte:02X}"),
-            Self::Bin => format!("{byte:08b}"),
-            Self::Dec => byte.to_string(),
-        }
-    }
-
-    /// Bytes in this base, a space between.
-    pub fn write_all(self, bytes: &[u8]) -> String {
-        bytes.iter().map(|byte| self.write(*byte)).collect::<Vec<_>>().join(" ")
-    }
-}
-
-/// When to use colour.
-#[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
-pub enum When {
-    Auto,
-    Always,
-    Never,
 }
 
 impl Cli {

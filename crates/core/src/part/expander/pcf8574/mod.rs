@@ -6,7 +6,7 @@
 mod driver;
 mod model;
 
-use super::expander::Facts;
+use super::Facts;
 use crate::glyph::Common;
 use crate::units::{Hertz, Milliamps, Volts};
 

@@ -3,7 +3,7 @@
 mod driver;
 mod model;
 
-use super::expander::Facts;
+use super::Facts;
 use crate::units::{Hertz, Milliamps, Volts};
 
 /// The figures of its data sheet.

@@ -1,0 +1,30 @@
+//! Programs for controllers, and the reasons why a target does not support one.
+
+use spare_tile_core::firmware::project::error::ProjectError;
+use spare_tile_core::firmware::project::targets::Target;
+use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::play::reel::Program;
+
+use crate::failure::Failure;
+
+/// Returns the files of a program.
+///
+/// # Errors
+/// If the target does not support it.
+pub fn write(
+    rig: &Rig,
+    program: &Program,
+    target: &dyn Target,
+    texts: &Texts<'_>,
+) -> Result<Vec<Written>, Failure> {
+    project::write(rig, program, target, texts).map_err(|error| {
+        let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
+        match error {
+            WriteError::Project(error @ ProjectError::Target { .. }) => {
+                Failure::unusable(error.to_string(), help)
+            }
+            error => Failure::unusable_plainly(error.to_string()),
+        }
+    })
+}

@@ -36,6 +36,23 @@
 //!
 //! Nothing here does I/O, reads a clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
 //!
+//! # Text to bytes
+//!
+//! ```
+//! use spare_tile_core::content::text;
+//! use spare_tile_core::glyph::{BitOrder, Common, OwnGlyphs, Style};
+//!
+//! let (style, own) = (Style::Seven, OwnGlyphs::default());
+//! let order = BitOrder::parse("dp g f e d c b a", style)?;
+//! let digits = text::cells("4.8", true).map(|cell| cell.segments(style, &own));
+//! let bytes: Vec<_> =
+//!     digits.map(|lit| Ok(order.bits(lit?, Common::Cathode))).collect::<Result<_, text::TextError>>()?;
+//! assert_eq!(bytes, [0xE6, 0x7F]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # Rig to picture
+//!
 //! ```
 //! use spare_tile_core::board::Board;
 //! use spare_tile_core::content::{Canvas, text};

@@ -86,19 +86,9 @@ fn a_terminal_obeys_nothing_that_a_file_says() {
 /// Everything that is printed goes through the guard of the session: no file of the program prints on its own.
 #[test]
 fn nothing_is_printed_past_the_guard() {
-    fn sources(folder: &std::path::Path, found: &mut Vec<std::path::PathBuf>) {
-        for entry in fs::read_dir(folder).unwrap() {
-            let path = entry.unwrap().path();
-            if path.is_dir() {
-                sources(&path, found);
-            } else if path.extension().is_some_and(|extension| extension == "rs") {
-                found.push(path);
-            }
-        }
-    }
     let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("src");
     let mut found = Vec::new();
-    sources(&root, &mut found);
+    crate::folders::files_below(&root, &mut found);
     assert!(found.len() > 80);
     // Who may, and why: the session makes the guard, the command line is read before there is one, and the others write the
     // sequences of a terminal, or words of a failure that are made visible.

@@ -2,7 +2,7 @@
 
 use clap::error::ErrorKind;
 use clap::parser::ValueSource;
-use clap::{ArgMatches, Args, Command, Error, FromArgMatches, ValueEnum};
+use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches, ValueEnum};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use spare_tile_core::face::Face;
@@ -101,18 +101,68 @@ impl AppName {
     }
 }
 
-/// The options of all acts together: which of them an app has is known when they are read.
+/// An option of one or several acts.
+struct ActOption {
+    option: Arg,
+    /// By help text, the apps that have the option; it may mean different things to different acts.
+    helps: Vec<(String, Vec<AppName>)>,
+}
+
+impl ActOption {
+    fn add(&mut self, app: AppName, option: &Arg) {
+        let help = option.get_help().map(ToString::to_string).unwrap_or_default();
+        match self.helps.iter_mut().find(|(known, _)| *known == help) {
+            Some((_, apps)) => apps.push(app),
+            None => self.helps.push((help, vec![app])),
+        }
+    }
+
+    /// Returns the option, below a heading with its apps.
+    fn option(self, place: usize) -> Arg {
+        let apps: Vec<_> = AppName::value_variants()
+            .iter()
+            .filter(|app| self.helps.iter().any(|(_, apps)| apps.contains(app)))
+            .copied()
+            .collect();
+        let option =
+            self.option.help_heading(format!("Options of --app {}", listed(&apps))).display_order(place);
+        if self.helps.len() < 2 {
+            return option;
+        }
+        let helps: Vec<_> =
+            self.helps.iter().map(|(help, apps)| format!("{}: {help}", listed(apps))).collect();
+        let long = option.get_long_help().map(ToString::to_string).unwrap_or_default();
+        let example = long.split_once("Example: ").map(|(_, example)| format!("Example: {example}"));
+        let help = helps.join("; ");
+        let long_help = format!("{help}\n\n{}", example.unwrap_or_default());
+        option.help(help).long_help(long_help)
+    }
+}
+
+fn listed(apps: &[AppName]) -> String {
+    apps.iter().map(|app| app.name()).collect::<Vec<_>>().join(", ")
+}
+
+/// The options of all acts together: which of them an app has is checked when they are read.
 impl Args for App {
     fn augment_args(command: Command) -> Command {
-        let mut command = AppArgs::augment_args(command);
+        let command = AppArgs::augment_args(command);
+        let mut options: Vec<ActOption> = Vec::new();
         for app in AppName::value_variants() {
             for option in app.command().get_arguments() {
-                if command.get_arguments().all(|known| known.get_id() != option.get_id()) {
-                    command = command.arg(option.clone().help_heading("Options of the act"));
+                if command.get_arguments().any(|known| known.get_id() == option.get_id()) {
+                    continue;
                 }
+                let place = options.iter().position(|known| known.option.get_id() == option.get_id());
+                let place = place.unwrap_or_else(|| {
+                    options.push(ActOption { option: option.clone(), helps: Vec::new() });
+                    options.len() - 1
+                });
+                options[place].add(*app, option);
             }
         }
-        command
+        let options = options.into_iter().enumerate().map(|(place, option)| option.option(place));
+        options.fold(command, Command::arg)
     }
 
     fn augment_args_for_update(command: Command) -> Command {

@@ -20,12 +20,12 @@ use crate::session::Session;
 #[derive(Args)]
 #[command(next_help_heading = "Coding")]
 pub struct CodingArgs {
-    /// How many segments a digit has: seven, fourteen or sixteen [default: seven]
+    /// The number of segments of a digit: seven, fourteen or sixteen [default: seven]
     ///
     /// Example: spare-tile encode TEAL --style fourteen
     #[arg(long, value_parser = style)]
     style: Option<Style>,
-    /// Which side of the digit's lights is joined: with a common cathode a 1 lights, with an anode a 0
+    /// The common side of a digit: with a common cathode a 1 lights, with a common anode a 0
     ///
     /// Example: spare-tile encode 8 --common anode
     #[arg(long, value_parser = word::<Common>())]
@@ -46,7 +46,7 @@ pub struct CodingArgs {
     /// Example: spare-tile encode 8 --rig quay.toml --face minutes
     #[arg(short, long, value_name = "NAME", requires = "rig", add = ArgValueCompleter::new(complete::faces))]
     face: Option<String>,
-    /// The digit of the face, from 0 at the left, where its digits are wired differently
+    /// The digit of the face, from 0 at the left, if its digits are wired differently
     ///
     /// Example: spare-tile encode 8 --rig quay.toml --face crew --of-digit 1
     #[arg(long = "of-digit", value_name = "N", requires = "rig")]

@@ -30,17 +30,17 @@ const STILL: Duration = Duration::from_secs(1);
 #[derive(Args, Default)]
 #[command(next_help_heading = "Pictures")]
 pub struct Reading {
-    /// Take a part of it only: the pixels of its left upper corner, and how many across and down
+    /// Use only a part of it: its upper left corner and its size in pixels
     ///
     /// Example: spare-tile show --picture ferry.png --crop 40,8,64x16
     #[arg(long, value_name = "X,Y,WxH", value_parser = parse_crop)]
     crop: Option<Crop>,
-    /// How it is laid on the dots where it has other proportions [default: whole]
+    /// The way in which it is fitted to dots with other proportions [default: whole]
     ///
     /// Example: spare-tile show --picture ferry.png --lay cover
     #[arg(long, value_name = "HOW", value_parser = word::<Fit>())]
     lay: Option<Fit>,
-    /// Which of the pixels that a dot covers give it its shade [default: mean]
+    /// The pixels that give a dot its shade [default: mean]
     ///
     /// Example: spare-tile show --picture ferry.png --sample nearest
     #[arg(long, value_name = "HOW", value_parser = word::<Sampling>())]
@@ -50,7 +50,7 @@ pub struct Reading {
     /// Example: spare-tile show --picture ferry.png --dither diffusion
     #[arg(long, value_name = "HOW", value_parser = word::<DitherWord>())]
     dither: Option<DitherWord>,
-    /// Without dither a dot is lit from this share of full brightness on [default: 50%]
+    /// The share of full brightness from which a dot is lit without dither [default: 50%]
     ///
     /// Example: spare-tile show --picture ferry.png --threshold 30%
     #[arg(long, value_name = "PERCENT", value_parser = parse_share, conflicts_with = "dither")]

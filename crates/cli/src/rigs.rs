@@ -45,7 +45,7 @@ impl RigFile {
 pub struct FaceOfRig {
     #[command(flatten)]
     pub file: RigFile,
-    /// The face, by its name in the rig; may be left out where there is one
+    /// The name of the face in the rig [default: the only one]
     ///
     /// Example: spare-tile show 7:58 --face clock
     #[arg(short, long, value_name = "NAME", add = ArgValueCompleter::new(complete::faces))]
@@ -55,7 +55,7 @@ pub struct FaceOfRig {
     /// Example: spare-tile play count --on seven:4
     #[arg(long, value_name = "STYLE:SIZE", value_parser = on)]
     pub on: Option<String>,
-    /// Accept a rig that `rig check` calls unsound: its errors do not make the exit status 1
+    /// Accept a rig with errors: they do not change the exit status
     ///
     /// Example: spare-tile show 7 --rig berth.toml --unsound
     #[arg(long)]
@@ -121,11 +121,11 @@ impl RigText {
     }
 }
 
-/// The hardware as it really is.
+/// The hardware as built, if it differs from the rig
 #[derive(Args)]
 #[command(next_help_heading = "Rig")]
 pub struct BuiltFile {
-    /// The hardware as it really is, where that is not as the rig says
+    /// The hardware as built, if it differs from the rig
     ///
     /// Another rig file with the same faces; what it leaves out is taken from the rig. The rig says what is sent, this file
     /// what receives it: the picture shows what the eye would see.
@@ -224,7 +224,7 @@ impl FaceOfRig {
 /// A file of glyphs, for any command that shows characters.
 #[derive(Args)]
 pub struct GlyphFile {
-    /// Take characters of your own from this file: a line such as "~" = "a d g" for each
+    /// Add your own characters from this file: a line such as "~" = "a d g" for each
     ///
     /// Example: spare-tile show "~~" --glyphs waves.toml
     #[arg(long, value_name = "FILE")]

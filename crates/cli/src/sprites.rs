@@ -33,7 +33,7 @@ pub struct Changes {
     /// Example: spare-tile play sprite gull.dots --turn 90
     #[arg(long, value_enum, value_name = "DEGREES", default_value = "0")]
     turn: TurnArg,
-    /// Light what is dark, and put out what is lit
+    /// Invert it: light dark dots, and darken lit ones
     ///
     /// Example: spare-tile play sprite gull.dots --negative
     #[arg(long)]

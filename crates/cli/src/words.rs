@@ -32,12 +32,12 @@ pub struct Words {
     /// Example: spare-tile encode "07:58"
     #[arg(allow_negative_numbers = true, help_heading = None::<&str>)]
     text: Option<String>,
-    /// Take stand-ins, and words that can be read as numbers, for errors
+    /// Treat stand-ins, and words that can be read as numbers, as errors
     ///
     /// Example: spare-tile show QUAY --strict
     #[arg(long)]
     strict: bool,
-    /// Take the text for a number, as any option of its form does
+    /// Treat the text as a number, as any option of its form does
     ///
     /// Example: spare-tile show 0x30 --number
     #[arg(long, help_heading = "Numbers")]
@@ -65,17 +65,17 @@ pub struct NumberForm {
     /// Example: spare-tile show 7 --length 3 --zeros
     #[arg(long)]
     zeros: bool,
-    /// Write a plus before what is not negative
+    /// Write a plus before a number that is not negative
     ///
     /// Example: spare-tile show 2.1 --plus
     #[arg(long)]
     plus: bool,
-    /// A point after each three digits of a whole number
+    /// Write a point after each three digits of a whole number
     ///
     /// Example: spare-tile show 12000 --thousands
     #[arg(long)]
     thousands: bool,
-    /// Written after the number, such as m
+    /// The unit behind the number, such as m
     ///
     /// Example: spare-tile show 2.1 --unit m
     #[arg(long, value_name = "UNIT", default_value = "", hide_default_value = true)]
@@ -85,17 +85,17 @@ pub struct NumberForm {
     /// Example: spare-tile show 3.14159 --shortest
     #[arg(long)]
     shortest: bool,
-    /// From a thousand on, three digits and k, M, G or T
+    /// From a thousand on, write three digits and k, M, G or T
     ///
     /// Example: spare-tile show 12500 --engineering
     #[arg(long)]
     engineering: bool,
-    /// Below this the words of --under are shown
+    /// The lowest number that is shown; --under is shown below it
     ///
     /// Example: spare-tile show -1.2 --least -1 --under Lo
     #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
     least: Option<Decimal>,
-    /// Above this the words of --over are shown
+    /// The highest number that is shown; --over is shown above it
     ///
     /// Example: spare-tile show 9.3 --most 9 --over Hi
     #[arg(long, value_name = "NUMBER", allow_negative_numbers = true)]
@@ -121,12 +121,12 @@ pub struct Placing {
     /// Example: spare-tile show 58 --start 2
     #[arg(long, value_name = "DIGIT", default_value = "0")]
     start: usize,
-    /// How many digits may be used [default: the rest of the face]
+    /// The number of digits that may be used [default: the rest of the face]
     ///
     /// Example: spare-tile show 58 --start 2 --length 2
     #[arg(long, value_name = "N")]
     length: Option<usize>,
-    /// Where a text that is shorter than its digits stands, or a text or sprite on dots [default: left, numbers right]
+    /// The place of a text that is shorter than its digits, or of a text or sprite on dots [default: left, numbers right]
     ///
     /// Example: spare-tile show TEAL --align centre
     #[arg(long, value_parser = word::<Align>())]

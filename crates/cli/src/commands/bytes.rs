@@ -34,12 +34,12 @@ use crate::view::columns::broken;
 #[derive(Args)]
 #[command(mut_arg("text", |text| text.required_unless_present("sprite")))]
 pub struct Bytes {
-    /// Just the update from this text
+    /// Only the update from this text
     ///
     /// Example: spare-tile bytes 48 --from 47
     #[arg(long, value_name = "TEXT", allow_hyphen_values = true)]
     from: Option<String>,
-    /// Send everything again in place of the frame
+    /// Send everything again instead of the frame
     ///
     /// Example: spare-tile bytes 48 --refresh
     #[arg(long)]
@@ -49,7 +49,7 @@ pub struct Bytes {
     /// Example: spare-tile bytes 48 --then brightness,off --at-brightness 3
     #[arg(long, value_name = "STEP,...", value_delimiter = ',', value_enum)]
     then: Vec<Step>,
-    /// The brightness of the step of that name, in the part's own steps or as 50%
+    /// The level of the step brightness, in the part's own steps or as 50%
     ///
     /// Example: spare-tile bytes 48 --then brightness --at-brightness 50%
     #[arg(long, value_name = "N")]
@@ -59,7 +59,7 @@ pub struct Bytes {
     /// Example: spare-tile bytes 48 --then buttons --press call1,call3
     #[arg(long, value_name = "KEY,...", value_delimiter = ',', requires = "then")]
     press: Vec<String>,
-    /// How bytes are written
+    /// The base of the printed bytes
     ///
     /// Example: spare-tile bytes 48 --base bin
     #[arg(long, value_enum, default_value = "hex")]

@@ -35,17 +35,17 @@ pub struct Decode {
     /// Example: spare-tile decode --file patterns.txt
     #[arg(long, value_name = "FILE")]
     file: Option<PathBuf>,
-    /// The base of numbers that do not say their own
+    /// The base of numbers without a prefix or suffix
     ///
     /// Example: spare-tile decode 63 6 91 --base dec
     #[arg(long, value_enum, default_value = "hex")]
     base: Base,
-    /// Try both polarities and the usual bit orders, and say which make sense
+    /// Try both polarities and the usual bit orders, and list the likely ones
     ///
     /// Example: spare-tile decode C0 F9 A4 --guess
     #[arg(long)]
     guess: bool,
-    /// The text that the bytes should show: all bit orders are searched, and wrong entries named
+    /// The text that the bytes should show: search all bit orders, and name wrong entries
     ///
     /// Example: spare-tile decode FC 60 DA --expect 012
     #[arg(long, value_name = "TEXT")]

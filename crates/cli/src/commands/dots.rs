@@ -27,23 +27,22 @@ pub struct Dots {
     /// Example: spare-tile dots gull.dots
     #[arg(value_name = "FILE")]
     file: PathBuf,
-    /// How many dots there are for a picture, across and down [default: as many as
-    /// it has pixels, 1024x256 at most]
+    /// The size for a picture in dots, across and down [default: its pixels, 1024x256 at most]
     ///
     /// Example: spare-tile dots ferry.png --size 32x8
     #[arg(long, value_name = "WxH", value_parser = sprites::parse_size)]
     size: Option<(usize, usize)>,
-    /// Give the dots of a picture eight colours, not one
+    /// Use eight colours for a picture, not one
     ///
     /// Example: spare-tile dots ferry.png --size 32x8 --colours
     #[arg(long)]
     colours: bool,
-    /// Put another sprite or picture on it, frame by frame, its upper left corner at the same place
+    /// Combine it with another sprite or picture, frame by frame, aligned at the upper left corner
     ///
     /// Example: spare-tile dots gull.dots --with cloud.dots
     #[arg(long, value_name = "FILE")]
     with: Option<PathBuf>,
-    /// How the two are put together
+    /// The way in which the two are combined
     ///
     /// Example: spare-tile dots gull.dots --with cloud.dots --combine xor
     #[arg(long, value_enum, value_name = "HOW", default_value = "or", requires = "with")]

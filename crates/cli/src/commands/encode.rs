@@ -21,7 +21,7 @@ use crate::words::Words;
 #[derive(Args)]
 #[command(mut_arg("text", |text| text.required(true)))]
 pub struct Encode {
-    /// How many digits a number may take, up to 64
+    /// The most digits of a number, up to 64
     ///
     /// Example: spare-tile encode 3.14159 --shortest --digits 4
     #[arg(long, value_name = "N", default_value = "64", hide_default_value = true,

@@ -34,7 +34,7 @@ pub struct Show {
     built: BuiltFile,
     #[command(flatten)]
     shown: Shown,
-    /// In the drawing, show where the modules of a face of dots meet
+    /// Draw the borders between the modules of a face of dots
     ///
     /// Example: spare-tile show TEAL --face board --png board.png --seams
     #[arg(long, help_heading = "Files")]

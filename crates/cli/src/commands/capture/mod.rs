@@ -35,27 +35,27 @@ pub struct Capture {
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml
     #[arg(short, long, value_name = "FILE", env = "SPARE_TILE_RIG")]
     rig: Option<PathBuf>,
-    /// The face, by its name in the rig; may be left out where there is one
+    /// The name of the face [default: the only one]
     ///
     /// Example: spare-tile capture desk.csv --rig desk.toml --face clock
     #[arg(short, long, value_name = "NAME", add = ArgValueCompleter::new(complete::faces))]
     face: Option<String>,
-    /// The part that was spoken to, in place of a rig: max7219, tm1637, tm1638, ht16k33
+    /// The part on the bus, instead of a rig: max7219, tm1637, tm1638, ht16k33
     ///
     /// Example: spare-tile capture desk.csv --part tm1638
     #[arg(long, value_name = "PART")]
     part: Option<String>,
-    /// The addresses of that part, where it has any: 0x70,0x71 [default: every one that is spoken to]
+    /// The addresses of that part, if it has any: 0x70,0x71 [default: every address in the recording]
     ///
     /// Example: spare-tile capture bus.vcd --part ht16k33 --address 0x70,0x71
     #[arg(long, value_name = "ADDRESS,...", value_delimiter = ',', value_parser = address)]
     address: Vec<u8>,
-    /// Which line is on which wire: clock=D0,data=D1 [default: told by names, or by what makes most sense]
+    /// The wire of each line: clock=D0,data=D1 [default: by name, or the most likely one]
     ///
     /// Example: spare-tile capture desk.csv --part tm1637 --map clock=D0,data=D1
     #[arg(long, value_name = "LINE=WIRE,...", value_delimiter = ',')]
     map: Vec<String>,
-    /// The rate of samples that have no times, such as 24MHz
+    /// The rate of samples without times, such as 24MHz
     ///
     /// Example: spare-tile capture samples.csv --part tm1637 --rate 24MHz
     #[arg(long, value_name = "RATE")]
@@ -65,12 +65,12 @@ pub struct Capture {
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --pictures
     #[arg(long)]
     pictures: bool,
-    /// Just the picture at this time, such as 12.5ms, or -1ms before a trigger
+    /// Only the picture at this time, such as 12.5ms, or -1ms before a trigger
     ///
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --at 12.5ms
     #[arg(long, value_name = "TIME", value_parser = FileTime::parse, allow_hyphen_values = true, conflicts_with = "last")]
     at: Option<FileTime>,
-    /// Just the picture at the end
+    /// Only the picture at the end
     ///
     /// Example: spare-tile capture gauge.vcd --rig gauge.toml --final
     #[arg(long = "final")]

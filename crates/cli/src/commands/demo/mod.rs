@@ -18,7 +18,7 @@ use shelf::DemoFiles;
 /// again, q leaves. Elsewhere some stills of it are printed.
 #[derive(Args)]
 pub struct Demo {
-    /// Walk through the pipeline in place of it: what each command answers, a screen at a time
+    /// Walk through the pipeline instead: the answer of each command, a screen at a time
     ///
     /// Example: spare-tile demo --tour
     #[arg(long)]

@@ -32,13 +32,12 @@ use crate::visible::visible;
 #[derive(Args)]
 #[command(mut_arg("glyphs", |glyphs| glyphs.hide(true)))]
 pub struct Draw {
-    /// The sprite or glyph file; one that is not there yet begins dark
+    /// The sprite or glyph file; a new one begins dark
     ///
     /// Example: spare-tile draw gull.dots
     #[arg(value_name = "FILE")]
     file: PathBuf,
-    /// The dots of a frame, across and down [default: the size of the file; otherwise the size of the face, or 8x8
-    /// yet]
+    /// The dots of a frame, across and down [default: the size of the file; otherwise the size of the face, or 8x8]
     ///
     /// Example: spare-tile draw gull.dots --size 16x8
     #[arg(long, value_name = "WxH", value_parser = sprites::parse_size)]

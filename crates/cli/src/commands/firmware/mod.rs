@@ -51,7 +51,7 @@ pub struct Firmware {
     /// Example: spare-tile firmware --target c99 --app count --out gauge
     #[arg(long, value_name = "FOLDER", required_unless_present = "size")]
     out: Option<PathBuf>,
-    /// Tell how much flash and RAM it takes; the compiler must be installed
+    /// Report the flash and RAM that it takes; the compiler must be installed
     ///
     /// Example: spare-tile firmware --target avr --app count --size
     #[arg(long)]

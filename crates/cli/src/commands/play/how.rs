@@ -25,7 +25,7 @@ use crate::session::Session;
 #[derive(Args)]
 #[command(next_help_heading = "Playing")]
 pub struct How {
-    /// Play so long, at most a day, whatever the content's own length
+    /// The time to play, 24h at most [default: the length of the content]
     ///
     /// Example: spare-tile play count --for 10s
     #[arg(long = "for", value_name = "TIME", value_parser = parse_length)]
@@ -35,48 +35,47 @@ pub struct How {
     /// Example: spare-tile play count --to 9 --frames
     #[arg(long)]
     pub frames: bool,
-    /// Write what is seen at these moments, each after a comma, or put that on a sheet with --png-sheet
+    /// Write the pictures at these moments, separated by commas; with --png-sheet onto a sheet
     ///
     /// Example: spare-tile play count --to 9 --stills 500ms,3s,9s
     #[arg(long, value_name = "TIME", value_delimiter = ',', value_parser = parse_length, conflicts_with_all = ["frames", "ops", "speed", "gif", "svg", "vcd"])]
     pub stills: Vec<Duration>,
-    /// On a terminal, draw below what is there, in place of taking the whole screen
+    /// On a terminal, draw below the prompt instead of on the whole screen
     ///
     /// Example: spare-tile play count --inline
     #[arg(long)]
     pub inline: bool,
-    /// How fast: max, or how many times as fast as time goes, such as 2 or 1/4. Off a terminal, where max is usual, pictures then
-    /// come as time goes
+    /// The speed: max, or a multiple of real time such as 2 or 1/4 [default: 1 on a terminal, otherwise max]
     ///
     /// Example: spare-tile play count --to 9 --speed 1/2
     #[arg(long, value_name = "TIMES", value_parser = Pace::parse)]
     pub speed: Option<Pace>,
-    /// Leave the last picture lit when someone stops it
+    /// Keep the last picture lit after a stop
     ///
     /// Example: spare-tile play count --inline --leave
     #[arg(long)]
     pub leave: bool,
-    /// Write what goes over the lines, in place of pictures: in words, or into a file that can be played again
+    /// Write the operations on the lines instead of pictures: in words, or into a log that can be played again
     ///
     /// Example: spare-tile play count --to 9 --ops=count.ops
     #[arg(long, value_name = "FILE", num_args = 0..=1, require_equals = true, default_missing_value = "-")]
     pub ops: Option<PathBuf>,
-    /// Write it as GIF, its times to the hundredth of a second
+    /// Write a GIF, with times in hundredths of a second
     ///
     /// Example: spare-tile play text TEAL --gif teal.gif
     #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
     pub gif: Option<PathBuf>,
-    /// Write it as SVG whose lights change with time
+    /// Write an animated SVG
     ///
     /// Example: spare-tile play count --to 9 --svg count.svg
     #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
     pub svg: Option<PathBuf>,
-    /// Write its pictures side by side as PNG, each with its time
+    /// Write the pictures side by side as PNG, each with its time
     ///
     /// Example: spare-tile play count --to 9 --png-sheet count.png
     #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]
     pub png_sheet: Option<PathBuf>,
-    /// Write what the lines do as a value change dump (IEEE 1364) for a waveform viewer
+    /// Write the levels of the lines as a value change dump (IEEE 1364) for a waveform viewer
     ///
     /// Example: spare-tile play count --to 9 --every 10ms --vcd count.vcd
     #[arg(long, value_name = "FILE", conflicts_with_all = ["ops", "speed"])]

@@ -46,17 +46,18 @@ pub struct Play {
     /// Example: spare-tile play morning.reel.toml
     #[arg(value_name = "FILE", required = true)]
     file: Option<PathBuf>,
-    /// Say what each track shows when, and do not play
+    /// List the acts of each track with their times, and do not play
     ///
     /// Example: spare-tile play morning.reel.toml --check
     #[arg(long)]
     check: bool,
-    /// Also say whether a program for this target can play it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
+    /// Also check that a program for this target can play it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile play morning.reel.toml --check --target c99
     #[arg(long, value_name = "TARGET", requires = "check", value_parser = target_name())]
     target: Option<String>,
-    /// Read rig and reel again when their files change; a mistake keeps the last good picture and is said under it
+    /// Read rig and reel again when their files change; after a mistake the last good picture stays, with the error below
+    /// it
     ///
     /// Example: spare-tile play morning.reel.toml --watch
     #[arg(long, conflicts_with = "check")]

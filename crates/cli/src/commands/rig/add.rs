@@ -29,7 +29,7 @@ pub struct Add {
     /// Example: spare-tile rig add i2c-letters
     #[arg(add = ArgValueCompleter::new(complete::kinds))]
     kind: String,
-    /// Write the rig to another file and leave this one as it is; - is standard output
+    /// Write the rig to another file and leave this one unchanged; - is standard output
     ///
     /// Example: spare-tile rig add clock-module --out both.toml
     #[arg(short, long, value_name = "FILE")]

@@ -20,22 +20,22 @@ use crate::wrapping::{hung, together};
 /// Check a rig file: every rule it breaks, with the fix
 #[derive(Args)]
 pub struct Check {
-    /// Also print what was assumed where the file leaves it open
+    /// Also print the defaults that were assumed
     ///
     /// Example: spare-tile rig check --explain
     #[arg(long)]
     explain: bool,
-    /// Also print the electrical budget: what flows where, and what it may be
+    /// Also print the electrical budget: the currents and their limits
     ///
     /// Example: spare-tile rig check --electrical
     #[arg(long)]
     electrical: bool,
-    /// With the budget, also what each face of dots takes while it shows this sprite or picture
+    /// With the budget, also print the currents of faces of dots for this sprite or picture
     ///
     /// Example: spare-tile rig check --electrical --picture ferry.png
     #[arg(long, visible_alias = "sprite", value_name = "FILE[:FRAME]", requires = "electrical")]
     picture: Option<String>,
-    /// Also say whether a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
+    /// Also check that a program for this target can drive it: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
     ///
     /// Example: spare-tile rig check --target avr
     #[arg(long, value_name = "TARGET", value_parser = target_name())]

@@ -39,7 +39,7 @@ pub struct New {
     /// Example: spare-tile rig new clock-module --controller rp2040
     #[arg(short, long, value_name = "PART", add = ArgValueCompleter::new(complete::controllers))]
     controller: Option<String>,
-    /// Where to write it; - is standard output
+    /// The file to write; - is standard output
     ///
     /// Example: spare-tile rig new clock-module --out clock.toml
     #[arg(short, long, value_name = "FILE", default_value = "rig.toml")]

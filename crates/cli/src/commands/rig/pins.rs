@@ -19,12 +19,12 @@ use crate::view::pinout::{self, State};
 /// List the controller's pins: what each can do, which are taken, and which are better left alone
 #[derive(Args)]
 pub struct Pins {
-    /// Only the pins that are free and that nothing else needs
+    /// Only list free pins without another function
     ///
     /// Example: spare-tile rig pins --left
     #[arg(long)]
     left: bool,
-    /// A controller by its part number, in place of that of a rig
+    /// The part number of a controller, instead of the controller of a rig
     ///
     /// Example: spare-tile rig pins --controller esp32
     #[arg(short, long, value_name = "PART", add = ArgValueCompleter::new(complete::controllers))]

@@ -15,7 +15,7 @@ use crate::session::Session;
 /// Example: spare-tile rig schema > rig.schema.json
 #[derive(Args)]
 pub struct Schema {
-    /// The schema of reel files, in place of that of rigs
+    /// The schema of reel files, instead of that of rigs
     ///
     /// Example: spare-tile rig schema --reel > reel.schema.json
     #[arg(long)]

@@ -20,12 +20,12 @@ pub struct WishArgs {
     /// Example: spare-tile rig new i2c-digits --digits 8
     #[arg(short, long, value_name = "N", conflicts_with = "size")]
     digits: Option<usize>,
-    /// How many dots across and down
+    /// The number of dots across and down
     ///
     /// Example: spare-tile rig new chain-dots --size 64x8
     #[arg(long, value_name = "WxH", value_parser = parse_size)]
     size: Option<Size>,
-    /// Which side of the lights is joined, where the part drives both
+    /// The common side of the lights, if the part drives both
     ///
     /// Example: spare-tile rig new bare-digits --common anode
     #[arg(long, value_parser = word::<Common>())]
@@ -35,13 +35,13 @@ pub struct WishArgs {
     /// Example: spare-tile rig new clock-module --name landing-clock
     #[arg(short, long, value_name = "NAME")]
     name: Option<String>,
-    /// Pins that are decided, each with what it is for; the others are chosen
+    /// The pins of some lines; the others are chosen
     ///
     /// Example: spare-tile rig new clock-module --pins clock=GP10,data=GP11
     #[arg(short, long, value_name = "ROLE=PIN,...", value_delimiter = ',', value_parser = parse_pair,
           add = ArgValueCompleter::new(complete::pins))]
     pins: Vec<(String, Pin)>,
-    /// The supply of the display in volts [default: 5; for bare displays that of the controller where 5 V does not work]
+    /// The supply of the display in volts [default: 5; for bare displays the controller's if 5 V does not work]
     ///
     /// Example: spare-tile rig new bare-digit --controller rp2040 --common anode --supply 3.3
     #[arg(long, value_name = "VOLTS", value_parser = parse_volts)]

@@ -38,12 +38,12 @@ use crate::view::{self, timing};
 #[derive(Args)]
 #[command(mut_arg("text", |text| text.long_help(TEXT_HELP).help(TEXT_HELP)))]
 pub struct Scan {
-    /// Let the program block now and then, such as "40ms every 1s"
+    /// Let the program block regularly, such as "40ms every 1s"
     ///
     /// Example: spare-tile scan --stall "40ms every 1s"
     #[arg(long, value_name = "STALL", conflicts_with = "stall_for")]
     stall: Option<Stall>,
-    /// Let the program block once for so long
+    /// Let the program block once for this time
     ///
     /// Example: spare-tile scan --stall-for 40ms
     #[arg(long, value_name = "TIME", value_parser = parse_duration)]
@@ -53,7 +53,7 @@ pub struct Scan {
     /// Example: spare-tile scan --slow 200x
     #[arg(long, value_name = "TIMES", value_parser = times)]
     slow: Option<f64>,
-    /// Write the slow motion as GIF; without --slow 200 times slower
+    /// Write the slow motion as GIF [default: 200 times slower]
     ///
     /// Example: spare-tile scan --gif slow.gif
     #[arg(long, help_heading = "Files", value_name = "FILE")]
@@ -63,7 +63,7 @@ pub struct Scan {
     /// Example: spare-tile scan --vcd scan.vcd --turns 2
     #[arg(long, help_heading = "Files", value_name = "FILE")]
     vcd: Option<PathBuf>,
-    /// How many turns of the scan the dump has
+    /// The number of scan cycles in the dump
     ///
     /// Example: spare-tile scan --vcd scan.vcd --turns 2
     #[arg(long, help_heading = "Files", value_name = "N", default_value = "1", value_parser = clap::value_parser!(u32).range(1..=10_000))]

@@ -24,13 +24,13 @@ use crate::view::{chart, pixels, rows, svg};
 /// pic-asm (12-bit core, RETLW). With --font or --sprite the dots of a font or of a sprite, as source.
 #[derive(Args)]
 pub struct Table {
-    /// Which characters: decimal, hex, letters, ascii, all (whatever the style or font draws), or any text [default: decimal;
-    /// all of a font]
+    /// The characters: decimal, hex, letters, ascii, all (of the style or font), or any text [default: decimal; all of a
+    /// font]
     ///
     /// Example: spare-tile table --set hex
     #[arg(long, value_name = "SET")]
     set: Option<String>,
-    /// Just the characters that this text needs, each once
+    /// Only the characters of this text, each once
     ///
     /// Example: spare-tile table --only-used "BERTH 12"
     #[arg(long, value_name = "TEXT", conflicts_with = "set")]
@@ -50,12 +50,12 @@ pub struct Table {
     /// Example: spare-tile table --as c --index masked
     #[arg(long, value_enum)]
     index: Option<IndexArg>,
-    /// The characters of a font of dots, in place of segments: one of ours, or a BDF file
+    /// The characters of a font of dots, instead of segments: one of ours, or a BDF file
     ///
     /// Example: spare-tile table --font board --only-used "TEAL 0123456789" --as c
     #[arg(long, help_heading = "Dots", value_name = "FONT", conflicts_with = "sprite")]
     font: Option<String>,
-    /// The frames of a sprite or picture; with --rig as the memory of that face's parts has them
+    /// The frames of a sprite or picture; with --rig in the form of the memory of that face's parts
     ///
     /// Example: spare-tile table --sprite gull.dots --as rust --name gull
     #[arg(long, help_heading = "Dots", value_name = "FILE", visible_alias = "picture", conflicts_with_all = ["set", "only_used"])]
@@ -65,12 +65,12 @@ pub struct Table {
     /// Example: spare-tile table --font small --by rows --as avr-c
     #[arg(long, help_heading = "Dots", value_enum)]
     by: Option<By>,
-    /// Which of its dots is in bit 0: the first, topmost or leftmost, or the last [default: first, or as the rig's modules]
+    /// The dot in bit 0: the first, topmost or leftmost, or the last [default: first, or by the rig's modules]
     ///
     /// Example: spare-tile table --font small --bit-0 last --as c
     #[arg(long = "bit-0", help_heading = "Dots", value_enum)]
     bit_0: Option<Bit0>,
-    /// How bytes are written in the forms for people
+    /// The base of bytes in the forms text and markdown
     ///
     /// Example: spare-tile table --base bin
     #[arg(long, value_enum, default_value = "hex")]

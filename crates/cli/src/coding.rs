@@ -64,7 +64,7 @@ fn style(name: &str) -> Result<Style, String> {
 /// How a set of segments becomes bytes.
 pub struct Coding {
     pub order: BitOrder,
-    /// The common side of a digit whose segments this polarity lights.
+    /// The polarity: with a common cathode a 1 lights, with an anode a 0.
     pub polarity: Common,
     /// The rig's face, or one made up that is as long as a text may be.
     ///

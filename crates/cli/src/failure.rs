@@ -43,7 +43,7 @@ pub struct Failure {
 }
 
 /// Further complaints are only counted: fixing the first ones often fixes others.
-pub const MOST_COMPLAINTS: usize = 20;
+const MOST_COMPLAINTS: usize = 20;
 
 /// One thing to complain about.
 #[derive(Debug)]
@@ -220,8 +220,14 @@ impl Complaint {
         Self { severity, message, place: Some(place), help: Some(help.into()) }
     }
 
+    /// Returns complaints about the first few, and a note with the number of the others.
+    pub fn of_first<T>(found: &[T], complain: impl FnMut(&T) -> Self) -> Vec<Self> {
+        let more = Self::of_more(found.len().saturating_sub(MOST_COMPLAINTS));
+        found.iter().take(MOST_COMPLAINTS).map(complain).chain(more).collect()
+    }
+
     /// Returns a note with the number of further complaints, if there are any.
-    pub fn of_more(more: usize) -> Option<Self> {
+    fn of_more(more: usize) -> Option<Self> {
         let message = if more == 1 { "and 1 more".to_owned() } else { format!("and {more} more") };
         let help = Some("mend these first: others may go with them".to_owned());
         (more > 0).then_some(Self { severity: Severity::Note, message, place: None, help })

@@ -14,7 +14,7 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::{Lack, Mount};
 use spare_tile_core::rig::Severity;
 
-use crate::failure::{Complaint, Exit, Failure, MOST_COMPLAINTS, Outcome, first_given};
+use crate::failure::{Complaint, Exit, Failure, Outcome, first_given};
 use crate::files;
 use crate::lettering::LookArgs;
 use crate::options::word;
@@ -301,9 +301,7 @@ impl Words {
 
 /// Returns a complaint for each part of a text that may be misread: the first few, and how many more there are.
 pub fn doubts(text: &str, face: &Face, severity: Severity) -> Vec<Complaint> {
-    let doubts = legibility::doubts(text, face);
-    let complaints = doubts.iter().take(MOST_COMPLAINTS).map(|doubt| complaint(doubt, text, severity));
-    complaints.chain(Complaint::of_more(doubts.len().saturating_sub(MOST_COMPLAINTS))).collect()
+    Complaint::of_first(&legibility::doubts(text, face), |doubt| complaint(doubt, text, severity))
 }
 
 fn complaint(doubt: &Doubt, text: &str, severity: Severity) -> Complaint {

@@ -11,7 +11,7 @@ use spare_tile_core::content::text::TextError;
 use spare_tile_core::content::{ContentError, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::play::clock::{
-    Afternoon, Clock, ColonState, Show, Shows, Speed, Style, parse_moment, parse_zone,
+    Afternoon, BLINK, Clock, ColonState, Show, Shows, Speed, Style, parse_moment, parse_zone,
 };
 use spare_tile_core::play::reel::Program;
 
@@ -21,9 +21,6 @@ use crate::failure::Failure;
 use crate::lettering::LookArgs;
 use crate::options::{every, word};
 use crate::session::Session;
-
-/// The time in which the colon blinks once unless it is given.
-const BLINK: Duration = Duration::from_secs(1);
 
 /// The options of a clock.
 #[derive(Args)]
@@ -129,7 +126,7 @@ impl ActOptions for ClockOptions {
         };
         let timed = (from, self.rate.unwrap_or(Speed::TRUE));
         let clock = Clock::new((shows, zone.clone()), style, timed, (face, Region::whole(face)));
-        Ok(stage.program_of(clock.map_err(|error| too_wide(&error, face))?))
+        Ok(stage.program_of(Box::new(clock.map_err(|error| too_wide(&error, face))?)))
     }
 }
 

@@ -6,7 +6,7 @@ use clap::Args;
 use spare_tile_core::content::Content;
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::face::Face;
-use spare_tile_core::play::count::{Count, CountError, Pace, Range};
+use spare_tile_core::play::count::{Count, CountError, EVERY, Pace, Range};
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::units::parse_duration;
 
@@ -17,9 +17,6 @@ use crate::options::every;
 use crate::rigs::GlyphFile;
 use crate::session::Session;
 use crate::words::NumberForm;
-
-/// The time for each number, and for each step of other acts, unless it is given.
-const EVERY: Duration = Duration::from_secs(1);
 
 /// The options of a count.
 #[derive(Args)]
@@ -90,7 +87,7 @@ impl ActOptions for CountOptions {
             };
             Failure::unusable(format!("this cannot be counted on face {}: {error}", face.name), help)
         })?;
-        Ok(stage.program_of(count))
+        Ok(stage.program_of(Box::new(count)))
     }
 
     fn add_glyphs(&self, face: &mut Face) -> Outcome {

@@ -75,12 +75,7 @@ impl Stage<'_> {
     }
 
     /// Returns a program with one act.
-    pub fn program_of(&self, act: impl Act + 'static) -> Program {
-        self.program_of_boxed(Box::new(act))
-    }
-
-    /// Returns a program with one act.
-    pub fn program_of_boxed(&self, act: Box<dyn Act>) -> Program {
+    pub fn program_of(&self, act: Box<dyn Act>) -> Program {
         Program { reel: Reel { tracks: vec![Track { face: self.face, act }] }, ..Program::default() }
     }
 }

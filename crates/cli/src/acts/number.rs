@@ -142,7 +142,7 @@ impl ActOptions for NumberOptions {
             values: values.collect(),
             // The last number is shown as long as the others, and stays on a terminal.
             length: (!stage.is_endless).then_some(length),
-            ..stage.program_of(self.reading(look))
+            ..stage.program_of(Box::new(self.reading(look)))
         })
     }
 

@@ -41,6 +41,6 @@ impl ActOptions for SpriteOptions {
         let sprite = sprites::load(&self.file, &self.reading, sprites::goal(mount)?)?;
         let (sprite, at) = self.changes.apply(&sprite);
         session.warn(self.changes.cut(&sprite, &mount.face).as_slice());
-        Ok(stage.program_of(Animation { sprite, times: stage.times(self.times), at }))
+        Ok(stage.program_of(Box::new(Animation { sprite, times: stage.times(self.times), at })))
     }
 }

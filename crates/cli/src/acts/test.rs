@@ -4,15 +4,12 @@ use std::time::Duration;
 
 use clap::Args;
 use spare_tile_core::play::reel::Program;
-use spare_tile_core::play::selftest::SelfTest;
+use spare_tile_core::play::selftest::{EVERY, SelfTest};
 
 use super::{ActOptions, Stage};
 use crate::failure::Failure;
 use crate::options::every;
 use crate::session::Session;
-
-/// The time for each step unless it is given.
-const EVERY: Duration = Duration::from_millis(250);
 
 /// The options of a test.
 #[derive(Args)]
@@ -37,6 +34,7 @@ impl ActOptions for TestOptions {
         its lines.";
 
     fn program(&self, stage: &Stage<'_>, _: &mut Session<'_>) -> Result<Program, Failure> {
-        Ok(stage.program_of(SelfTest::of(stage.mount(), self.every.unwrap_or(EVERY), self.again)))
+        let test = SelfTest::of(stage.mount(), self.every.unwrap_or(EVERY), self.again);
+        Ok(stage.program_of(Box::new(test)))
     }
 }

@@ -6,7 +6,7 @@ use std::fmt;
 
 use super::segments::names_in;
 use super::{Segments, Style};
-use crate::words::words;
+use crate::words::{Word, words};
 
 words! {
     /// Which side of a digit's lights is joined.
@@ -34,11 +34,8 @@ impl Common {
 
     /// The word for it, as in a rig file.
     #[must_use]
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Cathode => "cathode",
-            Self::Anode => "anode",
-        }
+    pub fn name(self) -> &'static str {
+        self.word()
     }
 }
 

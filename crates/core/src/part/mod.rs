@@ -457,7 +457,7 @@ pub trait Outputs: Part {
 pub struct ByteCode {
     /// Which segment sits on which bit.
     pub order: BitOrder,
-    /// The common side of a digit whose segments this polarity lights.
+    /// The polarity: with a common cathode a 1 lights, with an anode a 0.
     pub polarity: Common,
 }
 

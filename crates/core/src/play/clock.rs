@@ -21,6 +21,9 @@ use crate::frame::Level;
 use crate::rig::nearest;
 use crate::words::words;
 
+/// The time in which a colon blinks once by default.
+pub const BLINK: Duration = Duration::from_secs(1);
+
 /// The quantity that a clock shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Shows {

@@ -9,6 +9,9 @@ use crate::content::number::{Decimal, NumberError, NumberFormat, Room};
 use crate::content::text::Align;
 use crate::face::Face;
 
+/// The time for each number by default.
+pub const EVERY: Duration = Duration::from_secs(1);
+
 /// The numbers of a count.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Range {

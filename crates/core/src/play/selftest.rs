@@ -24,6 +24,9 @@ pub struct SelfTest {
     again: bool,
 }
 
+/// The time for each step by default.
+pub const EVERY: Duration = Duration::from_millis(250);
+
 /// The content of a step.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Step {

@@ -19,6 +19,14 @@ pub fn files_below(folder: &Path, found: &mut Vec<PathBuf>) {
     }
 }
 
+/// The code of a file, without comments and without its tests.
+pub fn code_of(file: &Path) -> String {
+    let text = fs::read_to_string(file).unwrap();
+    let before_tests = text.split("#[cfg(test)]\nmod tests").next().unwrap();
+    let lines = before_tests.lines().filter(|line| !line.trim_start().starts_with("//"));
+    lines.collect::<Vec<_>>().join("\n")
+}
+
 /// The module of a file, by its names from the root of the crate.
 fn module_of(file: &Path) -> Vec<String> {
     let names = file.with_extension("");
@@ -48,8 +56,8 @@ fn paths_of(tree: &str) -> Vec<String> {
         .collect()
 }
 
-/// The paths from `crate` or `super` in a text without comments and tests.
-fn paths_in(code: &str) -> Vec<String> {
+/// The paths from `crate` or `super` in code.
+pub fn paths_in(code: &str) -> Vec<String> {
     let imports = code.split("use ").skip(1).filter_map(|rest| rest.split_once(';'));
     let imports = imports.filter(|(tree, _)| tree.starts_with("crate::") || tree.starts_with("super::"));
     let mut paths: Vec<_> = imports.flat_map(|(tree, _)| paths_of(tree)).collect();
@@ -83,15 +91,12 @@ fn imports(sources: &Path) -> Imports {
         .collect();
     let mut imports = Imports::new();
     for file in &files {
-        let text = fs::read_to_string(file).unwrap();
-        let before_tests = text.split("#[cfg(test)]\nmod tests").next().unwrap();
-        let code: Vec<_> = before_tests.lines().filter(|line| !line.trim_start().starts_with("//")).collect();
         let own = below(file);
         let own_folder = folder_of(&own);
         if module_of(&own).is_empty() {
             continue;
         }
-        for path in paths_in(&code.join("\n")) {
+        for path in paths_in(&code_of(file)) {
             let mut module = module_of(&own);
             let mut names = path.split("::").filter(|name| !name.is_empty()).peekable();
             if names.next_if_eq(&"crate").is_some() {

@@ -1,5 +1,7 @@
 //! One act in place of a reel: `--app` and the options of that act.
 
+use std::time::Duration;
+
 use clap::error::ErrorKind;
 use clap::parser::ValueSource;
 use clap::{Arg, ArgMatches, Args, Command, Error, FromArgMatches, ValueEnum};
@@ -104,65 +106,65 @@ impl AppName {
 /// An option of one or several acts.
 struct ActOption {
     option: Arg,
-    /// By help text, the apps that have the option; it may mean different things to different acts.
-    helps: Vec<(String, Vec<AppName>)>,
+    /// The apps that have the option, each with its help: the option may mean different things to different acts.
+    apps: Vec<(AppName, String)>,
+}
+
+/// Returns the options of all acts, except those that every app has.
+fn act_options() -> Vec<ActOption> {
+    let of_every_app = AppArgs::augment_args(Command::new("app"));
+    let mut options: Vec<ActOption> = Vec::new();
+    for app in AppName::value_variants() {
+        for option in app.command().get_arguments() {
+            if of_every_app.get_arguments().any(|known| known.get_id() == option.get_id()) {
+                continue;
+            }
+            let of_app = (*app, option.get_help().map(ToString::to_string).unwrap_or_default());
+            match options.iter_mut().find(|known| known.option.get_id() == option.get_id()) {
+                Some(known) => known.apps.push(of_app),
+                None => options.push(ActOption { option: option.clone(), apps: vec![of_app] }),
+            }
+        }
+    }
+    options
 }
 
 impl ActOption {
-    fn add(&mut self, app: AppName, option: &Arg) {
-        let help = option.get_help().map(ToString::to_string).unwrap_or_default();
-        match self.helps.iter_mut().find(|(known, _)| *known == help) {
-            Some((_, apps)) => apps.push(app),
-            None => self.helps.push((help, vec![app])),
-        }
+    /// Returns the apps that have the option, and that give it this help if one is given.
+    fn listed(&self, help: Option<&str>) -> String {
+        let apps = self.apps.iter().filter(|(_, own)| help.is_none_or(|help| help == own));
+        apps.map(|(app, _)| app.name()).collect::<Vec<_>>().join(", ")
     }
 
     /// Returns the option, below a heading with its apps.
-    fn option(self, place: usize) -> Arg {
-        let apps: Vec<_> = AppName::value_variants()
-            .iter()
-            .filter(|app| self.helps.iter().any(|(_, apps)| apps.contains(app)))
-            .copied()
-            .collect();
-        let option =
-            self.option.help_heading(format!("Options of --app {}", listed(&apps))).display_order(place);
-        if self.helps.len() < 2 {
+    fn below_heading(self, place: usize) -> Arg {
+        let heading = format!("Options of --app {}", self.listed(None));
+        let mut helps: Vec<&str> = Vec::new();
+        for (_, help) in &self.apps {
+            if !helps.contains(&help.as_str()) {
+                helps.push(help);
+            }
+        }
+        let option = self.option.clone().help_heading(heading).display_order(place);
+        if helps.len() < 2 {
             return option;
         }
-        let helps: Vec<_> =
-            self.helps.iter().map(|(help, apps)| format!("{}: {help}", listed(apps))).collect();
+        let helps = helps.iter().map(|help| format!("{}: {help}", self.listed(Some(help))));
+        let help = helps.collect::<Vec<_>>().join("; ");
         let long = option.get_long_help().map(ToString::to_string).unwrap_or_default();
-        let example = long.split_once("Example: ").map(|(_, example)| format!("Example: {example}"));
-        let help = helps.join("; ");
-        let long_help = format!("{help}\n\n{}", example.unwrap_or_default());
+        let example = long.find("Example: ").map_or("", |at| &long[at..]);
+        let long_help = format!("{help}\n\n{example}");
         option.help(help).long_help(long_help)
     }
-}
-
-fn listed(apps: &[AppName]) -> String {
-    apps.iter().map(|app| app.name()).collect::<Vec<_>>().join(", ")
 }
 
 /// The options of all acts together: which of them an app has is checked when they are read.
 impl Args for App {
     fn augment_args(command: Command) -> Command {
-        let command = AppArgs::augment_args(command);
-        let mut options: Vec<ActOption> = Vec::new();
-        for app in AppName::value_variants() {
-            for option in app.command().get_arguments() {
-                if command.get_arguments().any(|known| known.get_id() == option.get_id()) {
-                    continue;
-                }
-                let place = options.iter().position(|known| known.option.get_id() == option.get_id());
-                let place = place.unwrap_or_else(|| {
-                    options.push(ActOption { option: option.clone(), helps: Vec::new() });
-                    options.len() - 1
-                });
-                options[place].add(*app, option);
-            }
-        }
-        let options = options.into_iter().enumerate().map(|(place, option)| option.option(place));
-        options.fold(command, Command::arg)
+        let options = act_options().into_iter().enumerate();
+        options.fold(AppArgs::augment_args(command), |command, (place, option)| {
+            command.arg(option.below_heading(place))
+        })
     }
 
     fn augment_args_for_update(command: Command) -> Command {
@@ -184,24 +186,16 @@ impl FromArgMatches for App {
     }
 }
 
-/// Refuses an option that is only one of other acts.
+/// Refuses an option that only other acts have.
 fn check_options(app: Option<AppName>, matches: &ArgMatches) -> Result<(), Error> {
-    let has = |app: AppName, id: &str| app.command().get_arguments().any(|option| option.get_id() == id);
-    let of_all = AppArgs::augment_args(Command::new("app"));
-    let given = matches.ids().map(clap::Id::as_str).filter(|id| {
-        matches.value_source(id) == Some(ValueSource::CommandLine)
-            && of_all.get_arguments().all(|option| option.get_id() != *id)
-    });
-    for id in given {
-        let apps: Vec<_> =
-            AppName::value_variants().iter().filter(|app| has(**app, id)).map(|app| app.name()).collect();
-        if !apps.is_empty() && app.is_none_or(|app| !has(app, id)) {
-            let option = id.replace('_', "-");
-            let message = format!("--{option} is an option of --app {}\n", apps.join(" and "));
-            return Err(Error::raw(ErrorKind::ArgumentConflict, message));
-        }
-    }
-    Ok(())
+    let is_wrong = |known: &ActOption| {
+        matches.value_source(known.option.get_id().as_str()) == Some(ValueSource::CommandLine)
+            && known.apps.iter().all(|(of, _)| Some(*of) != app)
+    };
+    let Some(wrong) = act_options().into_iter().find(is_wrong) else { return Ok(()) };
+    let name = wrong.option.get_long().unwrap_or_default();
+    let message = format!("--{name} is an option of --app {}\n", wrong.listed(None));
+    Err(Error::raw(ErrorKind::ArgumentConflict, message))
 }
 
 impl App {
@@ -258,7 +252,7 @@ impl App {
         let tracks = program.reel.tracks.into_iter().map(|Track { face, act }| {
             let length = act.length();
             let again = length.filter(|length| repeats && !length.is_zero());
-            let part = Part { act, begins: std::time::Duration::ZERO, ends: length, period: None };
+            let part = Part { act, begins: Duration::ZERO, ends: length, period: None };
             Track { face, act: Box::new(Sequence::of(vec![part], again)) }
         });
         Ok(Program { reel: Reel { tracks: tracks.collect() }, ..Program::default() })

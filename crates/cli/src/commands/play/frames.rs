@@ -213,8 +213,8 @@ impl Frames {
                 self.write_changed(&player.pictures(), &mut written, elapsed, session)?;
             }
             let end = length.or(feed.is_over().then_some(elapsed));
-            let next = player.next_moment().into_iter().chain([elapsed + LOOK_AT_FEED]).chain(end).min();
-            let next = next.unwrap_or(elapsed);
+            let next =
+                player.next_moment().into_iter().chain(end).fold(elapsed + LOOK_AT_FEED, Duration::min);
             self.wait(next, session)?;
             if end.is_some_and(|end| next >= end) {
                 return Ok(());

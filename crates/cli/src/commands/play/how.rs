@@ -92,12 +92,12 @@ impl How {
 
     /// Returns true if a person watches it in a terminal, for as long as they like.
     pub fn is_watched(&self, session: &Session<'_>) -> bool {
-        let is_written = self.frames || !self.stills.is_empty() || self.ops.is_some() || self.vcd.is_some();
-        session.live && !is_written && !self.has_film() && !session.json && self.speed != Some(Pace::Max)
+        let is_written = self.frames || self.is_recorded() || session.json;
+        session.live && !is_written && self.speed != Some(Pace::Max)
     }
 
     /// Returns true if files, operations or stills are written, which values that come later cannot change.
-    pub fn is_recorded(&self) -> bool {
+    pub const fn is_recorded(&self) -> bool {
         self.has_film() || self.vcd.is_some() || self.ops.is_some() || !self.stills.is_empty()
     }
 
@@ -206,20 +206,14 @@ pub fn play_fed(
         let view = watch::View { speed, ..watch::View::of(length, feed) };
         return watch::run((rig, built), program, view, session).map(|_| ());
     }
-    if let Some(feed) = feed {
-        let frames = Frames::new(Some(how.speed_at_first()));
-        let time = (length, feed);
-        return match session.json {
-            true => frames.write_fed(
-                &mut outside::begin(rig, program, frames.listen(rig, board()))?,
-                time,
-                session,
-            ),
-            false => frames.write_fed(&mut new_player()?, time, session),
-        };
-    }
-    let frames = how.frames();
+    // Values come as time goes.
+    let frames = if feed.is_some() { Frames::new(Some(how.speed_at_first())) } else { how.frames() };
     let new_listening = || outside::begin(rig, program, frames.listen(rig, board()));
+    match feed.map(|feed| (length, feed)) {
+        None => {}
+        Some(fed) if session.json => return frames.write_fed(&mut new_listening()?, fed, session),
+        Some(fed) => return frames.write_fed(&mut new_player()?, fed, session),
+    }
     // Pictures in JSON include the operations that were sent.
     match how.stills.as_slice() {
         [] => {}

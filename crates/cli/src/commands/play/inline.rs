@@ -49,12 +49,12 @@ pub fn run<'p, P: Playing<'p>>(
     let mut wrong = None;
     loop {
         let new_wrong = look_outside(player, live.elapsed());
-        let has_new_wrong = new_wrong.is_some();
-        wrong = new_wrong.or(wrong);
-        if player.advance(elapsed)? {
+        let looks_different = player.advance(elapsed)?;
+        if looks_different {
             elapsed = elapsed.max(player.expose()?);
-            live.draw(&drawing(player, wrong.as_deref(), session), session)?;
-        } else if has_new_wrong {
+        }
+        if looks_different || new_wrong.is_some() {
+            wrong = new_wrong.or(wrong);
             live.draw(&drawing(player, wrong.as_deref(), session), session)?;
         }
         // Everything that was due meanwhile is drawn once, in its current state.

@@ -96,17 +96,17 @@ pub struct Play {
 #[derive(Subcommand)]
 #[command(defer = true)]
 pub enum PlayAct {
-    /// Count from one number to another, up or down
+    #[command(about = CountOptions::ABOUT)]
     Count(Box<PlayOne<CountOptions>>),
-    /// Show the time, the date, or the time to a moment
+    #[command(about = ClockOptions::ABOUT)]
     Clock(Box<PlayOne<ClockOptions>>),
-    /// Show numbers as they come, from the command line or line by line from standard input
+    #[command(about = NumberOptions::ABOUT)]
     Number(Box<PlayOne<NumberOptions>>),
-    /// Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on
+    #[command(about = TestOptions::ABOUT)]
     Test(Box<PlayOne<TestOptions>>),
-    /// Let texts pass across a face, or come one after another
+    #[command(about = TextOptions::ABOUT)]
     Text(Box<PlayOne<TextOptions>>),
-    /// Play the frames of a sprite, or of a moving picture, on a face of dots
+    #[command(about = SpriteOptions::ABOUT)]
     Sprite(Box<PlayOne<SpriteOptions>>),
 }
 
@@ -164,6 +164,6 @@ fn play_one<A: Args + ActOptions>(play: &PlayOne<A>, session: &mut Session<'_>) 
     let is_endless = how.is_watched(session);
     let stage = Stage { rig: &rig, face, is_endless, zone: local_zone(), begins: None };
     let program = act.program(&stage, session)?;
-    let feed = act.feed().filter(|_| is_endless);
+    let feed = if is_endless { act.feed() } else { None };
     play_fed(&rig, &program, (file, how), feed.as_ref(), session)
 }

@@ -10,7 +10,7 @@ use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
 
 use super::electrical;
-use crate::failure::{Complaint, Failure, MOST_COMPLAINTS, Outcome};
+use crate::failure::{Complaint, Failure, Outcome};
 use crate::options::target_name;
 use crate::rigs::{RigFile, RigText};
 use crate::session::Session;
@@ -174,9 +174,7 @@ pub fn run(check: &Check, session: &mut Session<'_>) -> Outcome {
 fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
     let (assumed, found): (Vec<_>, Vec<_>) =
         text.reading.findings.iter().partition(|finding| finding.severity == Severity::Note);
-    let complaints = found.iter().take(MOST_COMPLAINTS).map(|finding| text.complaint(finding));
-    let more = Complaint::of_more(found.len().saturating_sub(MOST_COMPLAINTS));
-    for complaint in complaints.chain(more) {
+    for complaint in Complaint::of_first(&found, |finding| text.complaint(finding)) {
         let complaint = session.render(&complaint);
         writeln!(session.out, "{complaint}\n")?;
     }

@@ -6,7 +6,7 @@ use serde::Deserialize;
 
 use super::super::super::Act;
 use super::super::super::clock::{
-    Afternoon, Clock, ColonState, Sets, Setter, Show, Shows, Speed, Style, TimeError, parse_moment,
+    Afternoon, BLINK, Clock, ColonState, Sets, Setter, Show, Shows, Speed, Style, TimeError, parse_moment,
 };
 use super::super::keys::{LookKeys, NoKeys, time_if_any};
 use super::super::making::{CannotPlay, Making};
@@ -104,7 +104,7 @@ impl Keys for ClockKeys {
             Some(name) if name.get_ref() == "point" => Afternoon::Point,
             Some(name) => Afternoon::Light(making.lamp(name)?),
         };
-        let blink = time_if_any(self.blink.as_ref(), making)?.unwrap_or(std::time::Duration::from_secs(1));
+        let blink = time_if_any(self.blink.as_ref(), making)?.unwrap_or(BLINK);
         let style = Style {
             seconds: self.seconds.unwrap_or(false),
             twelve: self.twelve.unwrap_or(false).then_some(afternoon),

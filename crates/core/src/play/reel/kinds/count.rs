@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
-use super::super::super::count::{Count, Pace, Range};
+use super::super::super::count::{Count, EVERY, Pace, Range};
 use super::super::keys::{LookKeys, checked_form, time, time_if_any};
 use super::super::making::Making;
 use super::Keys;
@@ -33,7 +33,7 @@ impl Keys for CountKeys {
     type Form = NumberFormat;
 
     fn act(&self, form: &NumberFormat, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
-        let every = self.every.as_ref().map_or(Some(SECOND), |every| time(every, making))?;
+        let every = self.every.as_ref().map_or(Some(EVERY), |every| time(every, making))?;
         let hold = time_if_any(self.hold.as_ref(), making)?.unwrap_or(every);
         let or = |given: Option<Decimal>, usual: i64| given.unwrap_or_else(|| usual.into());
         let range = Range { from: or(self.from, 0), to: self.to, step: or(self.step, 1) };
@@ -46,5 +46,3 @@ impl Keys for CountKeys {
         }
     }
 }
-
-const SECOND: std::time::Duration = std::time::Duration::from_secs(1);

@@ -1,12 +1,10 @@
 //! `test`: the self-test.
 
-use std::time::Duration;
-
 use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
-use super::super::super::selftest::SelfTest;
+use super::super::super::selftest::{EVERY, SelfTest};
 use super::super::keys::{NoKeys, time_if_any};
 use super::super::making::Making;
 use super::Keys;
@@ -26,7 +24,7 @@ impl Keys for TestKeys {
         if making.face.element_count() != making.mount.face.element_count() {
             return making.cannot("a test is of the whole face", Some("leave out place"));
         }
-        let every = time_if_any(self.every.as_ref(), making)?.unwrap_or(Duration::from_millis(250));
+        let every = time_if_any(self.every.as_ref(), making)?.unwrap_or(EVERY);
         Some(Box::new(SelfTest::of(making.mount, every, false)))
     }
 }

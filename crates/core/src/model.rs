@@ -4,7 +4,6 @@
 //! takes edges, knows which nodes are lit or what level its outputs have, and answers on the wires.
 
 use std::collections::BTreeMap;
-use std::ops::Range;
 
 use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires};
@@ -23,9 +22,9 @@ pub trait Model {
     /// Takes edges in order of time, no earlier than the time that was let [pass](Self::pass).
     fn take(&mut self, edges: &[Edge]);
 
-    /// enable, the bit above the data, has one level. Returns true if they were handled; otherwise the caller must send edges. A burst without
     /// Takes columns of parallel data under one clock, of a burst without other listeners; in all of them the output
-    /// columns asks whether it takes any.
+    /// enable, the bit above the data, has one level. Returns true if they were handled; otherwise the caller must send edges.
+    /// A burst without columns asks whether it takes any.
     fn take_burst(&mut self, columns: &[u8]) -> bool {
         let _ = columns;
         false
@@ -56,16 +55,11 @@ pub trait Model {
         nodes.fill(0.0);
     }
 
-    /// Returns the range of lit nodes in the current state, out of this many: outside, all is dark. A model of many nodes of
-    /// which few are lit at a time spares the one who looks the others.
-    fn bright(&self, nodes: usize) -> Range<usize> {
-        0..nodes
-    }
-
-    /// Writes what [`Self::lit`] does for a span that [`Self::bright`] told just now or before.
-    fn lit_within(&self, span: Range<usize>, nodes: &mut [f32]) {
-        let _ = span;
-        self.lit(nodes);
+    /// Tells the nodes whose light is not as it was told last, and their light now; before the first call all are dark. Returns false
+    /// where the model does not remember what it told: then the caller compares what is [lit](Self::lit).
+    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
+        let _ = tell;
+        false
     }
 
     /// Returns the reason why it lights nothing in the current state, if it cannot light anything.
@@ -118,6 +112,13 @@ pub trait Model {
         let _ = by;
     }
 
+    /// Takes edges as [`Self::take`] does, telling what [`Self::tell_lights`] tells after each moment, with the moment. Returns false
+    /// where nothing was taken, because the model does not remember what it told.
+    fn take_telling(&mut self, edges: &[Edge], tell: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
+        let _ = (edges, tell);
+        false
+    }
+
     /// Describes an unfinished transfer in words: bits that were never taken, a transfer without its end.
     fn pending(&self) -> Option<String> {
         None
@@ -150,6 +151,44 @@ pub trait Model {
         if let Some(held) = self.buttons().get_mut(button) {
             *held = down;
         }
+    }
+}
+
+/// The levels of a part's outputs, and how often one of them has changed.
+#[derive(Debug, Clone)]
+pub struct Levels {
+    levels: Vec<Option<bool>>,
+    changes: u64,
+}
+
+impl Levels {
+    /// Of so many outputs, none of which is driven.
+    #[must_use]
+    pub fn undriven(outputs: usize) -> Self {
+        Self { levels: vec![None; outputs], changes: 0 }
+    }
+
+    /// An output gets a level; one that is not there is passed over.
+    #[inline]
+    pub fn set(&mut self, output: usize, level: Option<bool>) {
+        if let Some(known) = self.levels.get_mut(output)
+            && *known != level
+        {
+            *known = level;
+            self.changes += 1;
+        }
+    }
+
+    /// The level of each output.
+    #[must_use]
+    pub fn all(&self) -> &[Option<bool>] {
+        &self.levels
+    }
+
+    /// How often one has changed.
+    #[must_use]
+    pub const fn changes(&self) -> u64 {
+        self.changes
     }
 }
 
@@ -236,6 +275,15 @@ impl Notebook {
 #[must_use]
 pub fn hex(bytes: &[u8]) -> String {
     bytes.iter().map(|byte| format!("{byte:02X}")).collect::<Vec<_>>().join(" ")
+}
+
+/// The places of the ones in a word.
+pub fn ones(mut word: u64) -> impl Iterator<Item = usize> {
+    std::iter::from_fn(move || {
+        let place = word.trailing_zeros();
+        word &= word.checked_sub(1)?;
+        Some(place as usize)
+    })
 }
 
 /// The level of a line from what is done to it: low wins over high, and a pull-up over nothing.

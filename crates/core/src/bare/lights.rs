@@ -4,14 +4,12 @@
 //! A light conducts when both its ends are connected: its anode to the high rail and its cathode to the low one. An end
 //! hangs on an output, straight or through a switch, or always on a rail.
 
-use std::ops::Range;
-
 use super::circuit::{Circuit, Hangs, ResistorPlace, Scanned, Switch, SwitchKind};
 use crate::bus::Edge;
 use crate::face::{Element, Face};
 use crate::geometry::Geometry;
 use crate::glyph::Common;
-use crate::model::{Model, Notebook};
+use crate::model::{Model, Notebook, ones};
 use crate::units::Nanos;
 
 /// A light between an output of its own and something that it shares with others.
@@ -129,10 +127,10 @@ impl End {
 
     /// Returns true if it is connected while its output has this level; `pulls_up` tells if one without a level is weakly high.
     fn is_connected(self, level: Option<bool>, pulls_up: impl FnOnce() -> bool) -> bool {
-        match level {
-            Some(level) => self.connects_at == Some(level),
-            None => self.is_gate && self.connects_at == Some(true) && pulls_up(),
+        if level.is_some() {
+            return level == self.connects_at;
         }
+        self.is_gate && self.connects_at == Some(true) && pulls_up()
     }
 }
 
@@ -142,80 +140,113 @@ struct Group {
     shared: Option<(usize, End)>,
     /// The node of its first light.
     first: usize,
-    /// The other end of its lights.
-    own: End,
-    /// By light, the output that this end hangs on.
-    outputs: Vec<usize>,
+    /// The place of what its other ends hang on; groups that are scanned have one in common.
+    lines: usize,
     /// True if the shared end is connected.
     connected: bool,
     /// The time until which it still is connected after its switch was turned off.
     lingers: Option<Nanos>,
+    told: Told,
+}
+
+/// The lights of a group as they were told last.
+struct Told {
+    /// False if any may be lit.
+    is_dark: bool,
+    lit: Vec<u64>,
+    light: f32,
+}
+
+/// The outputs that the own ends of a group's lights hang on.
+struct Lines {
+    outputs: Vec<usize>,
+    end: End,
+    /// By light, 64 in a word: whether its own end is connected.
+    connected: Vec<u64>,
+    /// The light of each that conducts.
+    light: f32,
 }
 
 /// A field of lights behind outputs.
 pub struct Lights {
     outputs: Box<dyn Model>,
     groups: Vec<Group>,
+    lines: Vec<Lines>,
     /// How long a shared end goes on conducting.
     turn_off: Nanos,
     /// True if the lights of a group share the current of one resistor.
     one_resistor: bool,
-    /// The levels when they were last looked at.
-    seen: Vec<Option<bool>>,
+    /// The count of changes of the outputs when they were last looked at.
+    seen: u64,
     /// When the next group that lingers lets go.
     lets_go: Option<Nanos>,
     changes: u64,
-}
-
-impl Group {
-    fn nodes(&self) -> Range<usize> {
-        self.first..self.first + self.outputs.len()
-    }
 }
 
 impl Lights {
     /// The lights of a circuit behind outputs that behave as this model does.
     #[must_use]
     pub fn new(circuit: &Circuit, face: &Face, outputs: Box<dyn Model>) -> Self {
-        let mut nodes = 0;
+        let (mut first, mut lines) = (0, Vec::<Lines>::new());
         let spots = spots(circuit, face);
         let groups = spots.chunk_by(|a, b| (a.group, a.shared) == (b.group, b.shared)).map(|alike| {
             let own_is_anode = alike[0].own_is_anode;
-            let end = End::of(&circuit.select_switch, !own_is_anode);
-            let first = nodes;
-            nodes += alike.len();
+            let shared_end = End::of(&circuit.select_switch, !own_is_anode);
+            let own = End::of(&circuit.line_switch, own_is_anode);
+            let outputs: Vec<usize> = alike.iter().map(|spot| spot.own).collect();
+            let words = alike.len().div_ceil(64);
+            let known = lines.iter().position(|known| known.end == own && known.outputs == outputs);
+            let place = known.unwrap_or(lines.len());
+            if known.is_none() {
+                lines.push(Lines { outputs, end: own, connected: vec![0; words], light: 1.0 });
+            }
+            first += alike.len();
             Group {
-                shared: alike[0].shared.map(|output| (output, end)),
-                first,
-                own: End::of(&circuit.line_switch, own_is_anode),
-                outputs: alike.iter().map(|spot| spot.own).collect(),
+                shared: alike[0].shared.map(|output| (output, shared_end)),
+                first: first - alike.len(),
+                lines: place,
                 connected: alike[0].shared.is_none(),
                 lingers: None,
+                told: Told { is_dark: true, lit: vec![0; words], light: 1.0 },
             }
         });
-        Self {
+        let mut lights = Self {
             groups: groups.collect(),
+            lines,
             turn_off: circuit.select_switch.turn_off,
             one_resistor: circuit.resistor.is_some_and(|resistor| resistor.place == ResistorPlace::Digits),
-            seen: outputs.levels().to_vec(),
+            seen: outputs.changes(),
             lets_go: None,
             changes: 0,
             outputs,
-        }
+        };
+        lights.look_at_lines();
+        lights
     }
 
-    /// The groups whose shared end is connected.
-    fn connected(&self) -> impl Iterator<Item = &Group> {
-        self.groups.iter().filter(|group| group.connected)
+    /// Takes edges; what is to be done after each moment at which lights may change is done with the lights and the moment.
+    fn take_and(&mut self, edges: &[Edge], mut then: impl FnMut(&mut Self, Nanos)) {
+        for group in edges.chunk_by(|a, b| a.at == b.at) {
+            let (now, before) = (group[0].at, self.changes);
+            while let Some(at) = self.lets_go.filter(|at| *at <= now) {
+                self.pass(at);
+                then(self, at);
+            }
+            self.outputs.take(group);
+            self.look(now);
+            if self.changes != before {
+                then(self, now);
+            }
+        }
     }
 
     /// Looks at the outputs after something happened at `now`.
     fn look(&mut self, now: Nanos) {
-        let levels = self.outputs.levels();
-        if levels == self.seen {
+        let changes = self.outputs.changes();
+        if std::mem::replace(&mut self.seen, changes) == changes {
             return;
         }
-        self.seen.copy_from_slice(levels);
+        let levels = self.outputs.levels();
         let mut any_light = false;
         for group in &mut self.groups {
             // One that is connected before or after may look different; the levels of the others change nothing.
@@ -231,8 +262,49 @@ impl Lights {
                 }
             }
         }
-        self.changes += u64::from(any_light);
+        if any_light {
+            self.changes += 1;
+            self.look_at_lines();
+        }
         self.lets_go = self.next_to_let_go();
+    }
+
+    /// Finds out which own ends are connected.
+    fn look_at_lines(&mut self) {
+        let levels = self.outputs.levels();
+        for lines in &mut self.lines {
+            for (word, outputs) in lines.connected.iter_mut().zip(lines.outputs.chunks(64)) {
+                *word = outputs.iter().rev().fold(0, |word, output| {
+                    let level = levels.get(*output).copied().flatten();
+                    word << 1 | u64::from(lines.end.is_connected(level, || self.outputs.pulls_up(*output)))
+                });
+            }
+            if self.one_resistor {
+                let conducting: u32 = lines.connected.iter().map(|word| word.count_ones()).sum();
+                lines.light = 1.0 / conducting.max(1) as f32;
+            }
+        }
+    }
+
+    /// Tells what differs from what was told last.
+    fn tell(&mut self, mut tell: impl FnMut(usize, f32)) {
+        for Group { first, lines, connected, told, .. } in &mut self.groups {
+            if !*connected && told.is_dark {
+                continue;
+            }
+            told.is_dark = !*connected;
+            let lines = &self.lines[*lines];
+            let is_other_light = std::mem::replace(&mut told.light, lines.light) != lines.light;
+            for (index, (told, lit)) in told.lit.iter_mut().zip(&lines.connected).enumerate() {
+                let lit = if *connected { *lit } else { 0 };
+                let before = std::mem::replace(told, lit);
+                let changed = if is_other_light { before | lit } else { before ^ lit };
+                for place in ones(changed) {
+                    let light = if lit >> place & 1 == 1 { lines.light } else { 0.0 };
+                    tell(*first + index * 64 + place, light);
+                }
+            }
+        }
     }
 
     fn next_to_let_go(&self) -> Option<Nanos> {
@@ -241,35 +313,22 @@ impl Lights {
         }
         self.groups.iter().filter_map(|group| group.lingers).min()
     }
-
-    /// Writes the light of a group whose shared end is connected.
-    fn light(&self, group: &Group, nodes: &mut [f32]) {
-        let conducts = |output: usize| {
-            group.own.is_connected(self.seen.get(output).copied().flatten(), || self.outputs.pulls_up(output))
-        };
-        let each = match self.one_resistor {
-            false => 1.0,
-            true => 1.0 / group.outputs.iter().filter(|output| conducts(**output)).count().max(1) as f32,
-        };
-        for (output, node) in group.outputs.iter().zip(nodes) {
-            *node = if conducts(*output) { each } else { 0.0 };
-        }
-    }
 }
 
 impl Model for Lights {
     fn wake(&mut self, levels: &[Option<bool>]) {
         self.outputs.wake(levels);
+        self.seen = self.outputs.changes().wrapping_sub(1);
         self.look(Nanos(0));
     }
 
     fn take(&mut self, edges: &[Edge]) {
-        for group in edges.chunk_by(|a, b| a.at == b.at) {
-            let now = group[0].at;
-            self.pass(now);
-            self.outputs.take(group);
-            self.look(now);
-        }
+        self.take_and(edges, |_, _| ());
+    }
+
+    fn take_telling(&mut self, edges: &[Edge], tell: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
+        self.take_and(edges, |lights, at| lights.tell(|node, light| tell(at, node, light)));
+        true
     }
 
     fn changes(&self) -> u64 {
@@ -294,28 +353,21 @@ impl Model for Lights {
     }
 
     fn lit(&self, nodes: &mut [f32]) {
-        self.lit_within(0..nodes.len(), nodes);
-    }
-
-    fn bright(&self, _: usize) -> Range<usize> {
-        // Groups follow one another.
-        let mut connected = self.connected();
-        let Some(first) = connected.next().map(Group::nodes) else { return 0..0 };
-        first.start..connected.last().map_or(first.end, |last| last.nodes().end)
-    }
-
-    fn lit_within(&self, span: Range<usize>, nodes: &mut [f32]) {
         nodes.fill(0.0);
-        for group in self.connected() {
-            // A group that is connected now stands wholly within the span or wholly outside.
-            let own = group.nodes();
-            if let (Some(from), Some(to)) =
-                (own.start.checked_sub(span.start), own.end.checked_sub(span.start))
-                && let Some(nodes) = nodes.get_mut(from..to)
-            {
-                self.light(group, nodes);
+        for group in self.groups.iter().filter(|group| group.connected) {
+            let lines = &self.lines[group.lines];
+            let lit = lines.connected.iter().zip((0..).step_by(64));
+            for place in lit.flat_map(|(word, first)| ones(*word).map(move |place| first + place)) {
+                if let Some(node) = nodes.get_mut(group.first + place) {
+                    *node = lines.light;
+                }
             }
         }
+    }
+
+    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
+        self.tell(tell);
+        true
     }
 
     fn levels(&self) -> &[Option<bool>] {

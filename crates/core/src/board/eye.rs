@@ -8,8 +8,6 @@
 //! switched light looks as bright as a steady one of the same mean). Percent flicker and flicker index are
 //! the lighting trade's: 100 (max - min) / (max + min), and the share of the light that lies above its mean.
 
-use std::ops::Range;
-
 use crate::bus::panel::Panel;
 use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer};
@@ -26,14 +24,34 @@ pub struct Eye {
     opened: Nanos,
     /// The model's count of changes when it was last looked at.
     changes: u64,
-    nodes: usize,
-    /// The light of each node now, and what of it was seen; filled up to whole groups.
+    seen: Seen,
+    /// A buffer for the lights of a model that does not tell which changed.
+    fresh: Vec<f32>,
+}
+
+/// The light of each node now, and what of it was seen.
+struct Seen {
     light: Vec<f32>,
     tallies: Vec<Tally>,
-    /// A buffer for the lights of the model.
-    fresh: Vec<f32>,
-    /// Where lit nodes were when they were last looked at.
-    bright: Range<usize>,
+}
+
+impl Seen {
+    /// The light of a node is `after` from `now` on.
+    #[inline]
+    fn change(&mut self, node: usize, after: f32, now: Nanos) {
+        if let (Some(tally), Some(light)) = (self.tallies.get_mut(node), self.light.get_mut(node))
+            && *light != after
+        {
+            tally.change(std::mem::replace(light, after), after, now);
+        }
+    }
+
+    /// Counts the present light of every node up to `now`.
+    fn tally_up(&mut self, now: Nanos) {
+        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
+            tally.add(*light, now);
+        }
+    }
 }
 
 /// The observations of one node since the window opened.
@@ -43,8 +61,6 @@ struct Tally {
     since: Nanos,
     /// Since when it has been lit, or dark.
     turned: Nanos,
-    /// For how many nanoseconds it was dark.
-    dark: u64,
     /// For how many it had the first light that was seen of it, mostly the only one.
     first: (f32, u64),
     /// The same of every other; there are as many as the drive has steps.
@@ -79,29 +95,27 @@ pub struct Sight {
     pub longest_dark: Nanos,
 }
 
-/// How many nodes are compared at once.
-const GROUP: usize = 8;
-
 impl Tally {
     /// The light changes at `now` from `before` to `after`.
     #[inline]
     fn change(&mut self, before: f32, after: f32, now: Nanos) {
         self.add(before, now);
-        if (before > 0.0) != (after > 0.0) {
-            self.end_stretch(before > 0.0, now);
-            self.flashes += u64::from(after > 0.0);
+        if before == 0.0 {
+            self.longest_dark = self.longest_dark.max(now - self.turned);
+            (self.turned, self.flashes) = (now, self.flashes + 1);
+        } else if after == 0.0 {
+            self.longest_lit = self.longest_lit.max(now - self.turned);
+            self.turned = now;
         }
     }
 
+    /// Counts the present light up to `now`. How long it was dark is what is left of the window.
     #[inline]
     fn add(&mut self, light: f32, now: Nanos) {
-        let span = now - self.since;
-        self.since = now;
-        if light == 0.0 {
-            self.dark += span.0;
-            return;
+        if light != 0.0 {
+            *self.time_of(light) += (now - self.since).0;
         }
-        *self.time_of(light) += span.0;
+        self.since = now;
     }
 
     /// For how long it has had a light.
@@ -126,20 +140,17 @@ impl Tally {
         std::iter::once(self.first).chain(self.others.iter().copied())
     }
 
-    #[inline]
-    fn end_stretch(&mut self, lit: bool, now: Nanos) {
-        let longest = if lit { &mut self.longest_lit } else { &mut self.longest_dark };
-        *longest = (*longest).max(now - self.turned);
-        self.turned = now;
-    }
-
-    fn sight(&self) -> Sight {
-        let levels = || self.levels().chain([(0.0, self.dark)]).filter(|(_, time)| *time > 0);
+    /// What was seen in a window of such a length, which ends while the light is as it is `now`.
+    fn sight(&self, window: Nanos, now: Nanos, is_lit: bool) -> Sight {
+        let lit: u64 = self.levels().map(|(_, time)| time).sum();
+        let dark = (0.0, window.0.saturating_sub(lit));
+        let levels = || self.levels().chain([dark]).filter(|(_, time)| *time > 0);
         let seen = || levels().map(|(level, time)| (f64::from(level), time as f64));
         let window: f64 = seen().map(|(_, time)| time).sum();
         if window == 0.0 {
             return Sight::default();
         }
+        let stretch = now - self.turned;
         let light = seen().map(|(level, time)| level * time).sum::<f64>() / window;
         let most = seen().map(|(level, _)| level).fold(0.0, f64::max);
         let least = seen().map(|(level, _)| level).fold(f64::MAX, f64::min);
@@ -149,8 +160,8 @@ impl Tally {
             percent_flicker: if most > 0.0 { 100.0 * (most - least) / (most + least) } else { 0.0 },
             flicker_index: if light > 0.0 { above / (light * window) } else { 0.0 },
             flashes_hz: self.flashes as f64 * 1e9 / window,
-            longest_lit: self.longest_lit,
-            longest_dark: self.longest_dark,
+            longest_lit: self.longest_lit.max(if is_lit { stretch } else { Nanos(0) }),
+            longest_dark: self.longest_dark.max(if is_lit { Nanos(0) } else { stretch }),
         }
     }
 }
@@ -159,20 +170,17 @@ impl Eye {
     /// Watches a model of so many nodes from time 0 on.
     #[must_use]
     pub fn new(model: Box<dyn Model>, nodes: usize) -> Self {
-        let mut light = vec![0.0; nodes.next_multiple_of(GROUP)];
-        model.lit(&mut light[..nodes]);
-        Self {
-            changes: model.changes(),
-            bright: 0..nodes,
+        let mut eye = Self {
+            changes: 0,
             is_shut: false,
             model,
             now: Nanos(0),
             opened: Nanos(0),
-            fresh: light.clone(),
-            tallies: vec![Tally::default(); light.len()],
-            light,
-            nodes,
-        }
+            fresh: vec![0.0; nodes],
+            seen: Seen { light: vec![0.0; nodes], tallies: vec![Tally::default(); nodes] },
+        };
+        eye.look_again();
+        eye
     }
 
     /// The model that it watches.
@@ -196,6 +204,16 @@ impl Eye {
     pub fn take(&mut self, edges: &[Edge]) {
         if self.is_shut {
             return self.model.take(edges);
+        }
+        let (now, seen) = (&mut self.now, &mut self.seen);
+        let mut tell = |at: Nanos, node: usize, light: f32| {
+            *now = (*now).max(at);
+            seen.change(node, light, *now);
+        };
+        if self.model.take_telling(edges, &mut tell) {
+            self.changes = self.model.changes();
+            self.now = edges.last().map_or(self.now, |last| self.now.max(last.at));
+            return;
         }
         // Edges at one moment are one change.
         for group in edges.chunk_by(|a, b| a.at == b.at) {
@@ -261,7 +279,7 @@ impl Eye {
         }
         self.pass(at);
         self.opened = self.now;
-        for tally in &mut self.tallies {
+        for tally in &mut self.seen.tallies {
             tally.others.clear();
             *tally = Tally {
                 since: self.now,
@@ -275,27 +293,15 @@ impl Eye {
     /// Returns the perceived light of each node since the window was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         self.pass(until);
-        self.tally_up();
-        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
-            // The stretch goes on: it is only measured.
-            let turned = tally.turned;
-            tally.end_stretch(*light > 0.0, self.now);
-            tally.turned = turned;
-        }
-        self.tallies.iter().take(self.nodes).map(Tally::sight).collect()
+        self.seen.tally_up(self.now);
+        let (window, Seen { light, tallies }) = (self.now - self.opened, &self.seen);
+        tallies.iter().zip(light).map(|(tally, light)| tally.sight(window, self.now, *light > 0.0)).collect()
     }
 
     /// Returns the observations so far, to be [repeated](Self::repeat) from here.
     pub fn mark(&mut self) -> Mark {
-        self.tally_up();
-        Mark { at: self.now, tallies: self.tallies.clone() }
-    }
-
-    /// Counts the present light of every node up to now.
-    fn tally_up(&mut self) {
-        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
-            tally.add(*light, self.now);
-        }
+        self.seen.tally_up(self.now);
+        Mark { at: self.now, tallies: self.seen.tallies.clone() }
     }
 
     /// Repeats the observations since a mark `times` times, one after another from now on. For light that has come
@@ -303,11 +309,10 @@ impl Eye {
     ///
     /// The light before the mark must have been the same too, or the longest stretches may be longer than reported.
     pub fn repeat(&mut self, since: &Mark, times: u64) {
-        self.tally_up();
+        self.seen.tally_up(self.now);
         let span = self.now - since.at;
         let skipped = Nanos(span.0.saturating_mul(times));
-        for (tally, before) in self.tallies.iter_mut().zip(&since.tallies) {
-            tally.dark += (tally.dark - before.dark) * times;
+        for (tally, before) in self.seen.tallies.iter_mut().zip(&since.tallies) {
             tally.flashes += (tally.flashes - before.flashes) * times;
             for (level, time) in std::iter::once(&mut tally.first).chain(&mut tally.others) {
                 let known = before.levels().find(|(known, _)| known == level);
@@ -326,7 +331,7 @@ impl Eye {
     /// The light of each node at this moment.
     #[must_use]
     pub fn light(&self) -> &[f32] {
-        &self.light[..self.nodes]
+        &self.seen.light
     }
 
     /// When the window was opened.
@@ -348,36 +353,10 @@ impl Eye {
             return;
         }
         self.changes = changes;
-        let bright = self.model.bright(self.nodes);
-        let before = std::mem::replace(&mut self.bright, bright.clone());
-        if before != bright {
-            self.look_within(before);
-        }
-        self.look_within(bright);
-    }
-
-    /// Looks at a span of nodes; the others have not changed.
-    fn look_within(&mut self, span: Range<usize>) {
-        if span.is_empty() {
-            return;
-        }
-        self.model.lit_within(span.clone(), &mut self.fresh[span.clone()]);
-        let groups = span.start / GROUP..span.end.div_ceil(GROUP);
-        // Most lights stay as they are: those are passed over many at a time.
-        let light = &mut self.light.as_chunks_mut::<GROUP>().0[groups.clone()];
-        let fresh = &self.fresh.as_chunks::<GROUP>().0[groups.clone()];
-        let tallies = self.tallies.chunks_mut(GROUP).skip(groups.start);
-        for ((light, fresh), tallies) in light.iter_mut().zip(fresh).zip(tallies) {
-            // No early end: the compiler makes one comparison of it.
-            if !light.iter().zip(fresh).fold(false, |differs, (light, fresh)| differs | (light != fresh)) {
-                continue;
-            }
-            for ((light, fresh), tally) in light.iter_mut().zip(fresh).zip(tallies) {
-                if light != fresh {
-                    tally.change(*light, *fresh, self.now);
-                    *light = *fresh;
-                }
-            }
+        let (now, seen) = (self.now, &mut self.seen);
+        if !self.model.tell_lights(&mut |node, light| seen.change(node, light, now)) {
+            self.model.lit(&mut self.fresh);
+            self.fresh.iter().enumerate().for_each(|(node, light)| seen.change(node, *light, now));
         }
     }
 }

@@ -3,7 +3,7 @@
 use super::{Facts, Plan};
 use crate::bus::{Edge, i2c};
 use crate::meaning::Meaning;
-use crate::model::{Model, Notebook};
+use crate::model::{Levels, Model, Notebook};
 use crate::units::{Nanos, counted};
 
 /// The receiving end of one part, after its address was heard.
@@ -64,10 +64,9 @@ pub struct Parts {
     notebook: Notebook,
     /// The levels of all outputs of all parts, and of those that are used.
     all: Vec<Option<bool>>,
-    levels: Vec<Option<bool>>,
+    levels: Levels,
     places: Vec<usize>,
     width: usize,
-    changes: u64,
 }
 
 impl Parts {
@@ -82,10 +81,9 @@ impl Parts {
             transfer: Vec::new(),
             notebook: Notebook::default(),
             all: vec![None; width * plan.addresses.len()],
-            levels: vec![None; plan.places.len()],
+            levels: Levels::undriven(plan.places.len()),
             places: plan.places.clone(),
             width,
-            changes: 0,
         };
         parts.refresh();
         parts
@@ -134,12 +132,11 @@ impl Parts {
     }
 
     fn refresh(&mut self) {
-        self.changes += 1;
         for ((_, part), levels) in self.parts.iter().zip(self.all.chunks_exact_mut(self.width)) {
             part.levels(levels);
         }
-        for (level, place) in self.levels.iter_mut().zip(&self.places) {
-            *level = self.all.get(*place).copied().flatten();
+        for (output, place) in self.places.iter().enumerate() {
+            self.levels.set(output, self.all.get(*place).copied().flatten());
         }
     }
 }
@@ -152,7 +149,7 @@ impl Model for Parts {
     }
 
     fn changes(&self) -> u64 {
-        self.changes
+        self.levels.changes()
     }
 
     fn answer(&self) -> Option<bool> {
@@ -187,7 +184,7 @@ impl Model for Parts {
     }
 
     fn levels(&self) -> &[Option<bool>] {
-        &self.levels
+        self.levels.all()
     }
 
     fn pulls_up(&self, _: usize) -> bool {

@@ -2,7 +2,7 @@
 
 use super::Control;
 use crate::bus::Edge;
-use crate::model::Model;
+use crate::model::{Levels, Model};
 use crate::units::Nanos;
 
 /// The eight data lines come first.
@@ -44,8 +44,7 @@ pub struct Latches {
     data: [Option<bool>; DATA_LINES],
     /// By output: `8 part + Q`.
     places: Vec<usize>,
-    levels: Vec<Option<bool>>,
-    changes: u64,
+    levels: Levels,
 }
 
 impl Latches {
@@ -55,8 +54,8 @@ impl Latches {
             output_enable: Pin::of(output_enable),
             q: [None; DATA_LINES],
         };
-        let levels = vec![None; places.len()];
-        Self { parts: controls.map(part).collect(), data: [None; DATA_LINES], places, levels, changes: 0 }
+        let levels = Levels::undriven(places.len());
+        Self { parts: controls.map(part).collect(), data: [None; DATA_LINES], places, levels }
     }
 }
 
@@ -71,11 +70,10 @@ impl Latches {
     }
 
     fn refresh(&mut self) {
-        self.changes += 1;
-        for (level, place) in self.levels.iter_mut().zip(&self.places) {
+        for (output, place) in self.places.iter().enumerate() {
             let part = &self.parts[place / DATA_LINES];
             let enabled = part.output_enable.level == Some(false);
-            *level = part.q[place % DATA_LINES].filter(|_| enabled);
+            self.levels.set(output, part.q[place % DATA_LINES].filter(|_| enabled));
         }
     }
 }
@@ -108,11 +106,11 @@ impl Model for Latches {
     }
 
     fn changes(&self) -> u64 {
-        self.changes
+        self.levels.changes()
     }
 
     fn levels(&self) -> &[Option<bool>] {
-        &self.levels
+        self.levels.all()
     }
 
     fn state(&self, _: Nanos) -> Option<Vec<u64>> {

@@ -6,7 +6,7 @@
 
 use crate::bus::{Edge, shift};
 use crate::meaning::Meaning;
-use crate::model::{Model, Notebook};
+use crate::model::{Levels, Model, Notebook};
 use crate::units::{Nanos, counted};
 
 /// All stages, A of the first part first.
@@ -21,10 +21,9 @@ pub struct Chain {
     output_enable: Option<bool>,
     clear: Option<bool>,
     places: Vec<usize>,
-    levels: Vec<Option<bool>>,
+    levels: Levels,
     /// Bits since the latch fell.
     clocked: usize,
-    changes: u64,
     notebook: Notebook,
 }
 
@@ -38,10 +37,9 @@ impl Chain {
             latch: true,
             output_enable,
             clear,
-            levels: vec![None; places.len()],
+            levels: Levels::undriven(places.len()),
             places,
             clocked: 0,
-            changes: 0,
             notebook: Notebook::default(),
         }
     }
@@ -62,10 +60,9 @@ impl Chain {
     }
 
     fn refresh(&mut self) {
-        self.changes += 1;
-        let is_on = self.output_enable == Some(false);
-        for (level, place) in self.levels.iter_mut().zip(&self.places) {
-            *level = self.outputs.as_ref().filter(|_| is_on).and_then(|outputs| outputs.get(*place).copied());
+        let outputs = self.outputs.as_ref().filter(|_| self.output_enable == Some(false));
+        for (output, place) in self.places.iter().enumerate() {
+            self.levels.set(output, outputs.and_then(|outputs| outputs.get(*place).copied()));
         }
     }
 }
@@ -81,7 +78,7 @@ impl Model for Chain {
     }
 
     fn changes(&self) -> u64 {
-        self.changes
+        self.levels.changes()
     }
 
     fn state(&self, _: Nanos) -> Option<Vec<u64>> {
@@ -128,7 +125,7 @@ impl Model for Chain {
     }
 
     fn levels(&self) -> &[Option<bool>] {
-        &self.levels
+        self.levels.all()
     }
 
     fn pending(&self) -> Option<String> {

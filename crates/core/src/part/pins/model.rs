@@ -2,7 +2,7 @@
 
 use super::Plan;
 use crate::bus::Edge;
-use crate::model::Model;
+use crate::model::{Levels, Model};
 use crate::units::Nanos;
 
 /// The behaviour of a pin while its latch is high.
@@ -17,9 +17,8 @@ enum High {
 
 /// The levels that edges bring: each line is an output.
 pub struct PinLevels {
-    levels: Vec<Option<bool>>,
+    levels: Levels,
     highs: Vec<High>,
-    changes: u64,
 }
 
 impl PinLevels {
@@ -31,12 +30,12 @@ impl PinLevels {
             (false, false) => High::Driven,
         };
         let outputs = plan.outputs;
-        Self { levels: vec![None; outputs], highs: (0..outputs).map(high).collect(), changes: 0 }
+        Self { levels: Levels::undriven(outputs), highs: (0..outputs).map(high).collect() }
     }
 
     fn set(&mut self, output: usize, latch: bool) {
-        if let (Some(level), Some(high)) = (self.levels.get_mut(output), self.highs.get(output)) {
-            *level = (!latch || *high == High::Driven).then_some(latch);
+        if let Some(high) = self.highs.get(output) {
+            self.levels.set(output, (!latch || *high == High::Driven).then_some(latch));
         }
     }
 }
@@ -47,9 +46,11 @@ impl Model for PinLevels {
     }
 
     fn wake(&mut self, levels: &[Option<bool>]) {
-        self.levels.fill(None);
-        for (output, level) in levels.iter().enumerate() {
-            level.iter().for_each(|level| self.set(output, *level));
+        for output in 0..self.highs.len() {
+            match levels.get(output).copied().flatten() {
+                Some(level) => self.set(output, level),
+                None => self.levels.set(output, None),
+            }
         }
     }
 
@@ -57,15 +58,14 @@ impl Model for PinLevels {
         for edge in edges {
             self.set(edge.line, edge.level);
         }
-        self.changes += 1;
     }
 
     fn changes(&self) -> u64 {
-        self.changes
+        self.levels.changes()
     }
 
     fn levels(&self) -> &[Option<bool>] {
-        &self.levels
+        self.levels.all()
     }
 
     fn pulls_up(&self, output: usize) -> bool {
@@ -73,6 +73,6 @@ impl Model for PinLevels {
     }
 
     fn state(&self, _: Nanos) -> Option<Vec<u64>> {
-        Some(self.levels.iter().map(|level| level.map_or(2, u64::from)).collect())
+        Some(self.levels.all().iter().map(|level| level.map_or(2, u64::from)).collect())
     }
 }

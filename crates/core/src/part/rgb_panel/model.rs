@@ -5,12 +5,10 @@
 //! of the address with the supply; its switch goes on conducting for a moment after another row is addressed. While output
 //! enable is low the lights between a conducting row and the outputs that are set are lit.
 
-use std::ops::Range;
-
 use super::facts;
 use crate::bus::watch::Watch;
 use crate::bus::{Edge, panel};
-use crate::model::{Model, Notebook};
+use crate::model::{Model, Notebook, ones};
 use crate::units::{Nanos, counted};
 
 /// The data lines of a connector: red, green and blue of the upper half, then of the lower.
@@ -43,8 +41,15 @@ pub struct Chain {
     /// Clocks since the last latch.
     clocked: usize,
     changes: u64,
+    told: Told,
     notebook: Notebook,
     watch: Watch,
+}
+
+/// The lights as they were told last: the rows that were lit, and the levels of the outputs.
+struct Told {
+    rows: [Option<usize>; 2],
+    outputs: Vec<u8>,
 }
 
 impl Chain {
@@ -65,6 +70,7 @@ impl Chain {
             fading: None,
             clocked: 0,
             changes: 0,
+            told: Told { rows: [None; 2], outputs: vec![0; stages] },
             notebook: Notebook::default(),
             watch: Watch::new(facts::LIMITS, panel::CLOCK, panel::ADDRESS + address_lines),
         }
@@ -117,10 +123,11 @@ impl Chain {
         }
     }
 
-    /// The rows that conduct.
-    fn conducting(&self) -> impl Iterator<Item = usize> {
+    /// The rows whose lights are lit where their outputs are.
+    fn lit_rows(&self) -> [Option<usize>; 2] {
         let fading = self.fading.map(|(row, _)| row).filter(|row| *row != self.address);
-        [Some(self.address), fading].into_iter().flatten().filter(|row| *row < self.rows && !self.is_dark)
+        let is_lit = |row: &usize| *row < self.rows && !self.is_dark;
+        [Some(self.address).filter(is_lit), fading.filter(is_lit)]
     }
 }
 
@@ -213,31 +220,29 @@ impl Model for Chain {
     fn lit(&self, nodes: &mut [f32]) {
         nodes.fill(0.0);
         let in_row = self.stages * LINES;
-        for row in self.conducting() {
+        for row in self.lit_rows().into_iter().flatten() {
             if let Some(nodes) = nodes.get_mut(row * in_row..(row + 1) * in_row) {
                 light(&self.latched, nodes);
             }
         }
     }
 
-    fn bright(&self, nodes: usize) -> Range<usize> {
-        let in_row = self.stages * LINES;
-        let (mut first, mut end) = (nodes, 0);
-        for row in self.conducting() {
-            (first, end) = (first.min(row * in_row), end.max((row + 1) * in_row));
-        }
-        if first < end { first..end.min(nodes) } else { 0..0 }
-    }
-
-    fn lit_within(&self, span: Range<usize>, nodes: &mut [f32]) {
-        nodes.fill(0.0);
-        let in_row = self.stages * LINES;
-        // A span is made of whole rows.
-        for (row, nodes) in (span.start / in_row..).zip(nodes.chunks_exact_mut(in_row)) {
-            if self.conducting().any(|conducting| conducting == row) {
-                light(&self.latched, nodes);
+    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
+        let (in_row, lit) = (self.stages * LINES, self.lit_rows());
+        let fresh = lit.into_iter().filter(|row| !self.told.rows.contains(row));
+        for row in self.told.rows.into_iter().chain(fresh).flatten() {
+            let (was_lit, is_lit) = (self.told.rows.contains(&Some(row)), lit.contains(&Some(row)));
+            for (column, (told, latched)) in self.told.outputs.iter().zip(&self.latched).enumerate() {
+                let before = if was_lit { *told } else { 0 };
+                let now = if is_lit { *latched } else { 0 };
+                for line in ones(u64::from(before ^ now)) {
+                    tell(row * in_row + column * LINES + line, f32::from(now >> line & 1));
+                }
             }
         }
+        self.told.rows = lit;
+        self.told.outputs.copy_from_slice(&self.latched);
+        true
     }
 
     fn why_dark(&self) -> Option<&'static str> {
@@ -286,13 +291,14 @@ mod tests {
     struct Hand {
         chain: Chain,
         now: Nanos,
+        told: Vec<f32>,
     }
 
     impl Hand {
         fn new(stages: usize, rows: usize) -> Self {
             let mut chain = Chain::new(stages, rows);
             chain.wake(&[Some(false), Some(false), Some(true)]);
-            Self { chain, now: Nanos(0) }
+            Self { chain, now: Nanos(0), told: Vec::new() }
         }
 
         fn set(&mut self, line: usize, level: bool) {
@@ -316,15 +322,15 @@ mod tests {
             self.set(panel::LATCH, false);
         }
 
-        fn lit(&self) -> Vec<usize> {
+        /// The nodes that are lit, as they are told and as they stand.
+        fn lit(&mut self) -> Vec<usize> {
             let mut nodes = vec![0.0; self.chain.rows * self.chain.stages * LINES];
+            let told = &mut self.told;
+            told.resize(nodes.len(), 0.0);
+            assert!(self.chain.tell_lights(&mut |node, light| told[node] = light));
             self.chain.lit(&mut nodes);
-            let lit: Vec<_> = (0..nodes.len()).filter(|node| nodes[*node] > 0.0).collect();
-            let span = self.chain.bright(nodes.len());
-            let mut within = vec![9.0; span.len()];
-            self.chain.lit_within(span.clone(), &mut within);
-            assert!(within == nodes[span.clone()] && lit.iter().all(|node| span.contains(node)));
-            lit
+            assert_eq!(told, &nodes);
+            (0..nodes.len()).filter(|node| nodes[*node] > 0.0).collect()
         }
     }
 

@@ -61,12 +61,13 @@ pub fn continues() -> bool {
     CONTINUES.swap(false, Ordering::SeqCst)
 }
 
-/// Stops the process as SIGTSTP does by default; returns when it is continued.
+/// Stops the process as SIGTSTP does by default; returns when it is continued. A process that is to end does not stop: the signal
+/// that would continue it may have come with the one that ends it.
 ///
 /// # Errors
 /// When the system does not stop it.
 pub fn stop() -> io::Result<()> {
-    emulate_default_handler(SIGTSTP)
+    if ends() { Ok(()) } else { emulate_default_handler(SIGTSTP) }
 }
 
 /// Starts the thread that waits for signals, once.

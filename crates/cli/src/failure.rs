@@ -6,13 +6,13 @@ use std::process::ExitCode;
 use std::sync::Arc;
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use spare_tile_core::board::link::LinkError;
 use spare_tile_core::content::ContentError;
 use spare_tile_core::content::lettering::LetteringError;
 use spare_tile_core::content::markup::{self, MarkupError};
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::dots::font::FontError;
+use spare_tile_core::link::LinkError;
 use spare_tile_core::rig::{Finding, Severity, nearest};
 
 use crate::visible::{visible, visible_lines};

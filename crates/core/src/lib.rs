@@ -93,6 +93,7 @@ pub mod firmware;
 pub mod frame;
 pub mod geometry;
 pub mod glyph;
+pub mod link;
 pub mod meaning;
 pub mod model;
 pub mod part;

@@ -1,7 +1,7 @@
 //! Faults that can be put on a board: what a loose or wrong wire, a dead part or a dead light does.
 //!
 //! A wrong setting is not a fault of the board: it is another [plan](crate::plan::Rig) that it is built from. An operation
-//! that is spoiled on its way is a [`Faulty`](super::link::Faulty) link.
+//! that is spoiled on its way is a [`Faulty`](crate::link::Faulty) link.
 
 use crate::face::Element;
 use crate::rig::Pin;

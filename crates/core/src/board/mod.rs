@@ -17,20 +17,19 @@
 pub mod end;
 pub mod eye;
 pub mod fault;
-pub mod link;
 mod nets;
 pub mod picture;
 pub mod presses;
 
 use crate::bus::{Edge, Op, Protocol, Reply, Transfer, Wires};
+use crate::link::{FanOut, Glance, Link, LinkError, Simulated, Tap};
 use crate::plan::{DeviceId, Mount, Rig};
 use crate::rig::Pin;
 use crate::units::Nanos;
 
 pub use end::End;
-use eye::Sight;
+use eye::{Mark, Sight};
 use fault::Fault;
-use link::{Link, LinkError, Standing};
 use nets::{Lines, Nets};
 use picture::Picture;
 
@@ -43,6 +42,15 @@ pub struct Board<'r> {
     /// By described bus: which others share its time, and when each of those groups is free.
     group: Vec<usize>,
     free: Vec<Nanos>,
+    marked: Option<Marked>,
+}
+
+/// How everything stood at a moment.
+struct Marked {
+    /// All that what comes depends on: two moments with the same are the same but for their time.
+    state: Vec<u64>,
+    /// The observations of the eyes.
+    eyes: Vec<Mark>,
 }
 
 impl<'r> Board<'r> {
@@ -74,7 +82,7 @@ impl<'r> Board<'r> {
         nets.power_up();
         let group = groups(&outward, &nets);
         let free = vec![Nanos(0); described.buses.len()];
-        Self { described, nets, outward, group, free }
+        Self { described, nets, outward, group, free, marked: None }
     }
 
     /// Puts a fault on the hardware, from its power-up on.
@@ -207,9 +215,9 @@ impl<'r> Board<'r> {
 
 impl Link for Board<'_> {
     fn transfer(&mut self, id: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
-        let device = self.described.device(id).ok_or(LinkError::NoDevice(id))?;
-        let lines =
-            self.outward.get(id.bus).and_then(|bus| bus.get(id.device)).ok_or(LinkError::NoDevice(id))?;
+        let missing = || LinkError::no_device(id);
+        let device = self.described.device(id).ok_or_else(missing)?;
+        let lines = self.outward.get(id.bus).and_then(|bus| bus.get(id.device)).ok_or_else(missing)?;
         let group = self.group[id.bus];
         let at = self.free[group].max(op.not_before);
         let in_one_piece = match (&device.protocol, op.transfer) {
@@ -234,21 +242,31 @@ impl Link for Board<'_> {
         self.group.get(one.bus) == self.group.get(other.bus)
     }
 
-    fn pass(&mut self, now: Nanos) {
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
         self.nets.ends_mut().for_each(|end| end.eye_mut().pass(now));
+        Ok(())
     }
 
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        let state = self.nets.state(now)?;
-        Some(Standing { state, marks: self.nets.ends_mut().map(|end| end.eye_mut().mark()).collect() })
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
+        Some(self)
+    }
+}
+
+impl Simulated for Board<'_> {
+    fn mark(&mut self, now: Nanos) -> bool {
+        let eyes = |nets: &mut Nets<'_>| nets.ends_mut().map(|end| end.eye_mut().mark()).collect();
+        self.marked = self.nets.state(now).map(|state| Marked { state, eyes: eyes(&mut self.nets) });
+        self.marked.is_some()
     }
 
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        self.nets.state(now).is_some_and(|state| state == then.state)
+    fn is_as_marked(&mut self, now: Nanos) -> bool {
+        let state = self.nets.state(now);
+        state.is_some() && state.as_ref() == self.marked.as_ref().map(|marked| &marked.state)
     }
 
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        for (end, mark) in self.nets.ends_mut().zip(&since.marks) {
+    fn repeat(&mut self, times: u64, span: Nanos) {
+        let eyes = self.marked.iter().flat_map(|marked| &marked.eyes);
+        for (end, mark) in self.nets.ends_mut().zip(eyes) {
             end.eye_mut().repeat(mark, times);
         }
         let skipped = Nanos(span.0.saturating_mul(times));
@@ -261,6 +279,40 @@ impl Link for Board<'_> {
     fn answers_alike(&mut self) -> bool {
         self.nets.are_sound()
             && self.nets.ends_mut().all(|end| end.model_mut().notebook().is_none_or(|notes| !notes.is_open()))
+    }
+}
+
+/// A link that ends at a board, whatever stands before it or beside it.
+pub trait OnBoard<'b>: Link {
+    /// The board.
+    fn board(&mut self) -> &mut Board<'b>;
+}
+
+impl<'b> OnBoard<'b> for Board<'b> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self
+    }
+}
+
+impl<'b, L: OnBoard<'b>, F: FnMut(DeviceId, &Op<'_>, &Reply)> OnBoard<'b> for Glance<L, F> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self.link.board()
+    }
+}
+
+impl<'b, L, F> OnBoard<'b> for Tap<L, F>
+where
+    L: OnBoard<'b>,
+    F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L),
+{
+    fn board(&mut self) -> &mut Board<'b> {
+        self.link.board()
+    }
+}
+
+impl<'b, L: Link, B: OnBoard<'b>> OnBoard<'b> for FanOut<L, B> {
+    fn board(&mut self) -> &mut Board<'b> {
+        self.second.board()
     }
 }
 

@@ -2,9 +2,9 @@
 
 use std::time::Duration;
 
-use super::Board;
-use super::link::{Link, LinkError, OnBoard, Standing};
+use super::{Board, OnBoard};
 use crate::bus::{Op, Reply};
+use crate::link::{Link, LinkError, Simulated};
 use crate::plan::DeviceId;
 use crate::units::Nanos;
 
@@ -80,24 +80,41 @@ impl<'b, L: OnBoard<'b>> Link for Presses<L> {
         self.link.free_at(device)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.link.pass(now);
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        self.link.shares_time(one, other)
     }
 
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        self.link.standing(now)
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        self.link.flush(now)
     }
 
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        self.link.stands_as(then, now)
+    fn close(&mut self) -> Result<(), LinkError> {
+        self.link.close()
     }
 
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        self.link.repeat(since, times, span);
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
+        match self.link.simulated() {
+            Some(_) => Some(self),
+            None => None,
+        }
+    }
+}
+
+impl<'b, L: OnBoard<'b>> Simulated for Presses<L> {
+    fn mark(&mut self, now: Nanos) -> bool {
+        self.link.board().mark(now)
+    }
+
+    fn is_as_marked(&mut self, now: Nanos) -> bool {
+        self.link.board().is_as_marked(now)
+    }
+
+    fn repeat(&mut self, times: u64, span: Nanos) {
+        self.link.board().repeat(times, span);
     }
 
     fn answers_alike(&mut self) -> bool {
-        self.fingers.to_come.is_empty() && self.link.answers_alike()
+        self.fingers.to_come.is_empty() && self.link.board().answers_alike()
     }
 }
 

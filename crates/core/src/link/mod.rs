@@ -1,25 +1,58 @@
 //! Links: where operations go.
 //!
-//! A [`Link`] takes an operation and gives what came back. The [board](super::Board) is one; so is whatever carries
-//! operations to real hardware. Other links may wrap it: one that reports every operation that
-//! passes ([`Tap`]), one that sends everything to a second link too ([`FanOut`]), one that spoils what passes
-//! ([`Faulty`]).
+//! A [`Link`] takes an operation and gives what came back. The [board](crate::board::Board) is one; so is whatever carries
+//! operations to real hardware. Other links may wrap it: one that reports every operation that passes
+//! ([`Tap`]), one that sends everything to a second link too ([`FanOut`]), one that spoils what passes ([`Faulty`]).
+//! A link to simulated hardware can also skip what would repeat ([`Simulated`]).
 
-use super::Board;
-use super::eye::Mark;
-use crate::bus::{Op, Ops, Reply, Sink, Transfer};
+mod faulty;
+
+use crate::bus::{Op, Reply};
 use crate::plan::DeviceId;
 use crate::units::Nanos;
 
+pub use faulty::{Faulty, OpFault};
+
+/// What kept a link from carrying an operation out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum LinkErrorKind {
+    /// The rig has no such device, or the computer no such bus or port.
+    NoDevice,
+    /// The user may not use it.
+    Permission,
+    /// It was there, and is gone.
+    Disconnected,
+    /// No answer came in time.
+    Timeout,
+    /// A part did not acknowledge, and nothing can go on without it.
+    NotAcknowledged,
+    /// What came back is not what the protocol allows.
+    Protocol,
+}
+
 /// Why a link could not carry an operation.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum LinkError {
-    /// The rig has no such device.
-    #[error("there is no device {} on bus {}", .0.device, .0.bus)]
-    NoDevice(DeviceId),
-    /// The hardware failed.
-    #[error("{0}")]
-    Failed(String),
+#[error("{message}")]
+pub struct LinkError {
+    /// What kind of failure it is.
+    pub kind: LinkErrorKind,
+    /// What failed, where, and with which result.
+    pub message: String,
+}
+
+impl LinkError {
+    /// An error of a kind.
+    #[must_use]
+    pub fn new(kind: LinkErrorKind, message: impl Into<String>) -> Self {
+        Self { kind, message: message.into() }
+    }
+
+    /// The rig has no device in this place.
+    #[must_use]
+    pub fn no_device(id: DeviceId) -> Self {
+        Self::new(LinkErrorKind::NoDevice, format!("there is no device {} on bus {}", id.device, id.bus))
+    }
 }
 
 /// Takes operations to where they are carried out.
@@ -39,43 +72,43 @@ pub trait Link {
         true
     }
 
-    /// Lets time pass in which nothing is sent.
-    fn pass(&mut self, now: Nanos) {
+    /// Carries out whatever the link has kept back, and lets time come to `now`, up to which nothing else is sent.
+    ///
+    /// # Errors
+    /// If something that was kept back could not be carried out.
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
         let _ = now;
+        Ok(())
     }
 
-    /// Where everything behind the link stands, when it is known so well that what comes again can be
-    /// [repeated](Self::repeat) without sending it.
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        let _ = now;
+    /// Gives the hardware back; nothing is sent afterwards.
+    ///
+    /// # Errors
+    /// If something that was kept back could not be carried out, or the hardware cannot be let go.
+    fn close(&mut self) -> Result<(), LinkError> {
+        Ok(())
+    }
+
+    /// The link as one to simulated hardware, where it is one.
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
         None
-    }
-
-    /// Returns true if everything stands again as it stood then.
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        let _ = (then, now);
-        false
-    }
-
-    /// Counts the time since a standing `times` more times, as cycles of `span` each.
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        let _ = (since, times, span);
-    }
-
-    /// Returns true if asking parts for their push buttons changes nothing, nobody takes note of it, and they answer the same until
-    /// a user presses one: then they need not be polled.
-    fn answers_alike(&mut self) -> bool {
-        false
     }
 }
 
-/// Where everything behind a link stands at a moment.
-#[derive(Debug, Clone)]
-pub struct Standing {
-    /// All that what comes depends on: two moments with the same are the same but for their time.
-    pub state: Vec<u64>,
-    /// The observations of the eyes.
-    pub marks: Vec<Mark>,
+/// A link to simulated hardware, which knows so well how everything stands that what would repeat need not be sent.
+pub trait Simulated {
+    /// Remembers how everything stands at `now`. Returns false where a part cannot tell.
+    fn mark(&mut self, now: Nanos) -> bool;
+
+    /// Returns true if everything stands as it stood at the mark: what follows is the same but for its time.
+    fn is_as_marked(&mut self, now: Nanos) -> bool;
+
+    /// Counts the time since the mark `times` more times, as cycles of `span` each.
+    fn repeat(&mut self, times: u64, span: Nanos);
+
+    /// Returns true if polling parts for their push buttons changes nothing, nobody takes note of it, and they answer the same until a
+    /// user presses one: then they need not be polled.
+    fn answers_alike(&mut self) -> bool;
 }
 
 impl<L: Link + ?Sized> Link for &mut L {
@@ -91,28 +124,20 @@ impl<L: Link + ?Sized> Link for &mut L {
         (**self).shares_time(one, other)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        (**self).pass(now);
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        (**self).flush(now)
     }
 
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        (**self).standing(now)
+    fn close(&mut self) -> Result<(), LinkError> {
+        (**self).close()
     }
 
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        (**self).stands_as(then, now)
-    }
-
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        (**self).repeat(since, times, span);
-    }
-
-    fn answers_alike(&mut self) -> bool {
-        (**self).answers_alike()
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
+        (**self).simulated()
     }
 }
 
-/// Reports every operation after it was carried out.
+/// Reports every operation after it was carried out; none is skipped.
 pub struct Tap<L, F> {
     /// The link that carries them out.
     pub link: L,
@@ -131,13 +156,17 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L)> Link for Tap<L, F> {
         self.link.free_at(device)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.link.pass(now);
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        self.link.flush(now)
+    }
+
+    fn close(&mut self) -> Result<(), LinkError> {
+        self.link.close()
     }
 }
 
-/// Reports operations as a [`Tap`] does, except those of scan cycles that are skipped because they repeat:
-/// what is watched for a look costs no more than it did.
+/// Reports operations as a [`Tap`] does, except those that are skipped because they repeat: what is watched for a look costs
+/// no more than it did.
 pub struct Glance<L, F> {
     /// The link that carries them out.
     pub link: L,
@@ -156,52 +185,25 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply)> Link for Glance<L, F> {
         self.link.free_at(device)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.link.pass(now);
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        self.link.shares_time(one, other)
     }
 
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        self.link.standing(now)
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        self.link.flush(now)
     }
 
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        self.link.stands_as(then, now)
+    fn close(&mut self) -> Result<(), LinkError> {
+        self.link.close()
     }
 
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        self.link.repeat(since, times, span);
-    }
-}
-
-/// A link that ends at a board, whatever stands before it.
-pub trait OnBoard<'b>: Link {
-    /// The board.
-    fn board(&mut self) -> &mut Board<'b>;
-}
-
-impl<'b> OnBoard<'b> for Board<'b> {
-    fn board(&mut self) -> &mut Board<'b> {
-        self
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
+        self.link.simulated()
     }
 }
 
-impl<'b, L: OnBoard<'b>, F: FnMut(DeviceId, &Op<'_>, &Reply)> OnBoard<'b> for Glance<L, F> {
-    fn board(&mut self) -> &mut Board<'b> {
-        self.link.board()
-    }
-}
-
-impl<'b, L, F> OnBoard<'b> for Tap<L, F>
-where
-    L: OnBoard<'b>,
-    F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L),
-{
-    fn board(&mut self) -> &mut Board<'b> {
-        self.link.board()
-    }
-}
-
-/// Sends everything to two links; what the first gives back counts.
+/// Sends everything to two links; what the first gives back counts. With hardware first and a board beside it, the board's
+/// picture is of what the hardware was sent.
 pub struct FanOut<A, B> {
     /// Whose replies count.
     pub first: A,
@@ -220,93 +222,17 @@ impl<A: Link, B: Link> Link for FanOut<A, B> {
         self.first.free_at(device).max(self.second.free_at(device))
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.first.pass(now);
-        self.second.pass(now);
-    }
-}
-
-/// The fault that a [`Faulty`] link applies to an operation.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum OpFault {
-    /// It never arrives.
-    Lost,
-    /// A bit of what is written is the other way round, counted from the first byte's least significant.
-    Flipped {
-        /// Which.
-        bit: usize,
-    },
-    /// It arrives twice.
-    Twice,
-}
-
-/// Spoils one operation on its way.
-pub struct Faulty<L> {
-    /// The link behind.
-    pub link: L,
-    /// The fault.
-    pub fault: OpFault,
-    /// How many operations pass before.
-    pub after: usize,
-    passed: usize,
-    spoiled: Ops,
-}
-
-impl<L> Faulty<L> {
-    /// Spoils the operation after so many.
-    pub fn new(link: L, fault: OpFault, after: usize) -> Self {
-        Self { link, fault, after, passed: 0, spoiled: Ops::default() }
-    }
-}
-
-impl<L: Link> Link for Faulty<L> {
-    fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
-        let is_it = self.passed == self.after;
-        self.passed += 1;
-        if !is_it {
-            return self.link.transfer(device, op);
-        }
-        match self.fault {
-            OpFault::Lost => {
-                let at = self.link.free_at(device).max(op.not_before);
-                Ok(Reply { acknowledged: true, began: at, ended: at, ..Reply::default() })
-            }
-            OpFault::Twice => {
-                self.link.transfer(device, op)?;
-                self.link.transfer(device, op)
-            }
-            OpFault::Flipped { bit } => {
-                let mut bytes = op.transfer.bytes().to_vec();
-                if let Some(byte) = bytes.get_mut(bit / 8) {
-                    *byte ^= 1 << (bit % 8);
-                }
-                self.spoiled.clear();
-                self.spoiled.put(op.role, with_bytes(op.transfer, &bytes));
-                let transfer = self.spoiled.get(0).map_or(op.transfer, |spoiled| spoiled.transfer);
-                self.link.transfer(device, &Op { transfer, ..*op })
-            }
-        }
+    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+        self.first.shares_time(one, other) || self.second.shares_time(one, other)
     }
 
-    fn free_at(&self, device: DeviceId) -> Nanos {
-        self.link.free_at(device)
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        self.first.flush(now)?;
+        self.second.flush(now)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.link.pass(now);
-    }
-}
-
-/// The same transfer with other bytes.
-const fn with_bytes<'a>(transfer: Transfer<'a>, bytes: &'a [u8]) -> Transfer<'a> {
-    match transfer {
-        Transfer::Spi { .. } => Transfer::Spi { bytes },
-        Transfer::I2c { address, reads, .. } => Transfer::I2c { address, bytes, reads },
-        Transfer::TwoWire { reads, .. } => Transfer::TwoWire { bytes, reads },
-        Transfer::Strobe { reads, .. } => Transfer::Strobe { bytes, reads },
-        Transfer::Shift { .. } => Transfer::Shift { bytes },
-        Transfer::OutputsOff => Transfer::OutputsOff,
-        Transfer::Ports { mask, .. } => Transfer::Ports { mask, levels: bytes },
-        Transfer::Burst { .. } => Transfer::Burst { columns: bytes },
+    fn close(&mut self) -> Result<(), LinkError> {
+        self.first.close()?;
+        self.second.close()
     }
 }

@@ -42,9 +42,9 @@ pub mod turn;
 
 use std::time::Duration;
 
-use crate::board::link::LinkError;
 use crate::board::picture::Picture;
 use crate::content::Canvas;
+use crate::link::LinkError;
 use crate::plan::Rig;
 use dimming::Light;
 use together::longest;

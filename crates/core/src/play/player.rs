@@ -8,10 +8,11 @@ use super::reel::{Binding, Program, Wish};
 use super::scheduler::Scheduler;
 use super::transport::Transport;
 use super::{Inputs, KeyMoment, Playing, Reel, Track, exposure};
-use crate::board::link::{Link, LinkError, OnBoard};
+use crate::board::OnBoard;
 use crate::board::picture::Picture;
 use crate::content::Canvas;
 use crate::frame::Frame;
+use crate::link::{Link, LinkError};
 use crate::plan::Rig;
 use crate::units::Nanos;
 
@@ -436,7 +437,9 @@ impl<'p, L: Link> Player<'p, L> {
             return;
         }
         let next = *due;
-        if !self.scheduler.is_silent() || !self.scheduler.link_mut().answers_alike() {
+        if !self.scheduler.is_silent()
+            || !self.scheduler.link_mut().simulated().is_some_and(|link| link.answers_alike())
+        {
             return;
         }
         let device = |place: usize| self.scheduler.rig().faces[self.stages[place].face].device;

@@ -15,9 +15,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::error::Category;
 
 use super::{Playing, exposure};
-use crate::board::link::{Link, LinkError, OnBoard};
+use crate::board::OnBoard;
 use crate::board::picture::Picture;
 use crate::bus::{Op, Ops, Role, Sink, Transfer};
+use crate::link::{Link, LinkError};
 use crate::model::hex;
 use crate::plan::Rig;
 use crate::units::Nanos;
@@ -295,7 +296,7 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
             }
         }
         self.now = until;
-        self.link.pass(until);
+        self.link.flush(until)?;
         Ok(changed)
     }
 

@@ -5,11 +5,11 @@
 //! one link. Nothing else advances time, and looking at a picture sends nothing.
 
 use crate::board::Board;
-use crate::board::link::{Link, LinkError};
 use crate::board::picture::Picture;
 use crate::bus::{Op, Ops, Reply, Role};
 use crate::driver::Driver;
 use crate::frame::{Frame, Level};
+use crate::link::{Link, LinkError, LinkErrorKind};
 use crate::part::ScanTimes;
 use crate::plan::{DeviceId, Mount, Rig};
 use crate::units::Nanos;
@@ -277,19 +277,22 @@ impl<'r, L: Link> Scheduler<'r, L> {
         }
         if until > self.now {
             self.now = until;
-            self.link.pass(until);
+            self.link.flush(until)?;
         }
         Ok(())
     }
 
     /// The program does something else for so long: nothing is sent, and whatever was due is late.
-    pub fn block(&mut self, length: Nanos) {
+    ///
+    /// # Errors
+    /// When the link fails.
+    pub fn block(&mut self, length: Nanos) -> Result<(), LinkError> {
         let until = self.now + length;
         for stage in &mut self.stages {
             stage.slot_at = stage.slot_at.map(|slot| slot.max(until));
         }
         self.now = until;
-        self.link.pass(until);
+        self.link.flush(until)
     }
 
     /// Runs one whole turn of a face's scan. Whether there is one.
@@ -332,20 +335,21 @@ impl<'r, L: Link> Scheduler<'r, L> {
         }
         // One turn goes before, so that what lasts from one to the next has been seen once.
         let Some(at) = self.send_turn(face, at)? else { return Ok(true) };
-        self.link.pass(at);
-        let Some(before) = self.link.standing(at) else {
+        self.link.flush(at)?;
+        if !self.link.simulated().is_some_and(|link| link.mark(at)) {
             self.unlike = MOST_UNLIKE;
             return Ok(true);
-        };
+        }
         let Some(end) = self.send_turn(face, at)? else { return Ok(true) };
-        self.link.pass(end);
-        if !self.link.stands_as(&before, end) {
+        self.link.flush(end)?;
+        let Some(link) = self.link.simulated() else { return Ok(true) };
+        if !link.is_as_marked(end) {
             self.unlike += 1;
             return Ok(true);
         }
         let span = end - at;
         let times = (until - end).0 / span.0.max(1);
-        self.link.repeat(&before, times, span);
+        link.repeat(times, span);
         let skipped = Nanos(span.0 * times);
         self.stages[face].slot_at = Some(end + skipped);
         self.now = self.now.max(end + skipped);
@@ -401,7 +405,7 @@ impl<'r> Scheduler<'r, Board<'r>> {
             self.run_turn(face)?;
         }
         let now = self.now;
-        let missing = || LinkError::Failed(format!("the board has no face {face}"));
+        let missing = || LinkError::new(LinkErrorKind::NoDevice, format!("the board has no face {face}"));
         self.link.picture(face, now).ok_or_else(missing)
     }
 }

@@ -6,9 +6,9 @@
 use super::scheduler::Scheduler;
 use crate::board::Board;
 use crate::board::eye::Sight;
-use crate::board::link::LinkError;
 use crate::face::Element;
 use crate::frame::Frame;
+use crate::link::LinkError;
 use crate::plan::Rig;
 use crate::units::{Nanos, parse_duration};
 
@@ -138,7 +138,7 @@ pub fn fates(
         let turns = (window - stall.length).0.div_ceil(turn.0);
         let until = scheduler.now() + Nanos(turns * turn.0);
         scheduler.run_until(until)?;
-        scheduler.block(stall.length);
+        scheduler.block(stall.length)?;
         // The scan goes on: what was dark ends being so.
         let until = until + stall.length + turn;
         scheduler.run_until(until)

@@ -1,11 +1,11 @@
 //! One turn of a scan, recorded to be looked at again: slowed down, drawn, or written out.
 
 use super::scheduler::Scheduler;
-use crate::board::link::{LinkError, Tap};
 use crate::board::picture::Picture;
 use crate::board::{Board, End};
 use crate::bus::{Edge, Op, Reply, Role};
 use crate::frame::Frame;
+use crate::link::{LinkError, Tap};
 use crate::plan::{DeviceId, Rig};
 use crate::units::Nanos;
 

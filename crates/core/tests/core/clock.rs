@@ -5,11 +5,11 @@ use std::time::Duration;
 
 use spare_tile_core::board::Board;
 use spare_tile_core::board::eye::Sight;
-use spare_tile_core::board::link::{Link, LinkError, Standing, Tap};
 use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
 use spare_tile_core::face::Face;
+use spare_tile_core::link::{Link, LinkError, Simulated, Tap};
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::count::{Count, Pace, Range};
 use spare_tile_core::play::keyboard::KeyEvent;
@@ -81,20 +81,12 @@ impl Link for Counting<'_> {
         self.board.free_at(device)
     }
 
-    fn pass(&mut self, now: Nanos) {
-        self.board.pass(now);
+    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+        self.board.flush(now)
     }
 
-    fn standing(&mut self, now: Nanos) -> Option<Standing> {
-        self.board.standing(now)
-    }
-
-    fn stands_as(&mut self, then: &Standing, now: Nanos) -> bool {
-        self.board.stands_as(then, now)
-    }
-
-    fn repeat(&mut self, since: &Standing, times: u64, span: Nanos) {
-        self.board.repeat(since, times, span);
+    fn simulated(&mut self) -> Option<&mut dyn Simulated> {
+        self.board.simulated()
     }
 }
 

@@ -3,8 +3,8 @@
 
 use crate::common::{max7219, saying};
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::{Link, LinkError};
 use spare_tile_core::bus::{Op, Reply, Transfer};
+use spare_tile_core::link::{Link, LinkError};
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::Nanos;

@@ -26,6 +26,7 @@ mod greys;
 mod grid_dots;
 mod layers;
 mod lettering;
+mod links;
 mod panels;
 mod projects;
 mod readers;

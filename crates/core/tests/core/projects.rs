@@ -3,7 +3,6 @@
 
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Link;
 use spare_tile_core::bus::panel::Controls;
 use spare_tile_core::bus::{Op, Protocol, Role, Transfer};
 use spare_tile_core::content::number::Decimal;
@@ -16,6 +15,7 @@ use spare_tile_core::firmware::project::story::{Story, Writing};
 use spare_tile_core::firmware::project::values::lives;
 use spare_tile_core::firmware::template::{Comment, harmless};
 use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::link::Link;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::gauge::Scale;
 use spare_tile_core::play::{Inputs, reel};

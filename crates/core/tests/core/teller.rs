@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Tap;
 use spare_tile_core::bus::{Op, Reply, Role};
+use spare_tile_core::link::Tap;
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::scheduler::Scheduler;

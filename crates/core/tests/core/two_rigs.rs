@@ -4,10 +4,10 @@
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::fault::Fault;
-use spare_tile_core::board::link::{FanOut, Faulty, Link, OpFault};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::face::Element;
 use spare_tile_core::glyph::Style;
+use spare_tile_core::link::{FanOut, Faulty, Link, LinkErrorKind, OpFault};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::{BuiltError, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
@@ -464,5 +464,6 @@ fn a_board_that_lacks_a_device_says_so() {
         not_before: Default::default(),
     };
     let error = board.transfer(stranger, &op).unwrap_err();
+    assert_eq!(error.kind, LinkErrorKind::NoDevice);
     assert_eq!(error.to_string(), format!("there is no device {} on bus {}", stranger.device, stranger.bus));
 }

@@ -3,8 +3,8 @@
 
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Link;
 use spare_tile_core::bus::{Op, Reply, Role, Transfer};
+use spare_tile_core::link::Link;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::units::Nanos;
 

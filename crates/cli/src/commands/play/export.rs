@@ -5,7 +5,7 @@ use std::path::Path;
 use std::time::Duration;
 
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::OnBoard;
+use spare_tile_core::board::OnBoard;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::capture::vcd::{Dump, Scope};
 use spare_tile_core::plan::Rig;

@@ -7,9 +7,10 @@ use std::time::{Duration, Instant};
 
 use serde::Serialize;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::{Glance, OnBoard};
+use spare_tile_core::board::OnBoard;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply, Role};
+use spare_tile_core::link::Glance;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::{Player, Playing};

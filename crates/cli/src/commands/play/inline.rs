@@ -2,7 +2,7 @@
 
 use std::time::Duration;
 
-use spare_tile_core::board::link::OnBoard;
+use spare_tile_core::board::OnBoard;
 use spare_tile_core::play::{Player, Playing};
 
 use super::outside::{LOOK_AT_FEED, LOOK_AT_WALL, follow_wall, take_values};

@@ -7,8 +7,8 @@ use std::time::Duration;
 
 use serde::Serialize;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::link::Tap;
 use spare_tile_core::bus::{Op, Reply};
+use spare_tile_core::link::Tap;
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::Player;

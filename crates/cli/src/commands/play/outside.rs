@@ -3,8 +3,9 @@
 use std::time::Duration;
 
 use jiff::Timestamp;
-use spare_tile_core::board::link::{Link, LinkError, OnBoard};
+use spare_tile_core::board::OnBoard;
 use spare_tile_core::board::presses::Presses;
+use spare_tile_core::link::{Link, LinkError};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;

@@ -1,5 +1,6 @@
 //! Loading rigs and picking faces: what most commands begin with.
 
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -9,7 +10,8 @@ use spare_tile_core::dots::sprite;
 use spare_tile_core::face::Face;
 use spare_tile_core::glyph::{OwnGlyphs, Style};
 use spare_tile_core::plan::{Mount, Reading, Rig};
-use spare_tile_core::rig::{Finding, Severity, document, glyphs};
+use spare_tile_core::rig::value::Value;
+use spare_tile_core::rig::{Document, Finding, Severity, glyphs};
 
 use crate::complete;
 use crate::failure::{Complaint, Exit, Failure};
@@ -54,7 +56,7 @@ pub struct FaceOfRig {
     ///
     /// Example: spare-tile play count --on seven:4
     #[arg(long, value_name = "STYLE:SIZE", value_parser = on)]
-    pub on: Option<String>,
+    pub on: Option<Document>,
     /// Accept a rig with errors: they do not change the exit status
     ///
     /// Example: spare-tile show 7 --rig berth.toml --unsound
@@ -62,26 +64,32 @@ pub struct FaceOfRig {
     pub unsound: bool,
 }
 
-/// The rig file that a face without one stands for.
-fn on(text: &str) -> Result<String, String> {
+/// The rig that a face without a file stands for.
+fn on(text: &str) -> Result<Document, String> {
     let wrong = || "write seven:1 to seven:64, or dots:8x8 to dots:256x256 in eights".to_owned();
     let (style, size) = text.split_once(':').ok_or_else(wrong)?;
-    let face = match style {
+    let mut rig = Document::default();
+    let mut set = |key: &[&str], value: Value| rig.set(&[&["face", style], key].concat(), value);
+    match style {
         "seven" => {
             let digits = size.parse::<u8>().ok().filter(|digits| (1..=64).contains(digits));
-            format!("kind = \"seven-segment\"\ndigits = {}\n", digits.ok_or_else(wrong)?)
+            set(&["kind"], "seven-segment".into());
+            set(&["digits"], digits.ok_or_else(wrong)?.into());
         }
         "dots" => {
             let (width, height) = sprite::parse_size(size).ok_or_else(wrong)?;
             if width % 8 != 0 || height % 8 != 0 || width > 256 {
                 return Err(wrong());
             }
-            format!("kind = \"dots\"\nwidth = {width}\nheight = {height}\n")
+            set(&["kind"], "dots".into());
+            set(&["width"], width.into());
+            set(&["height"], height.into());
         }
         _ => return Err(wrong()),
-    };
-    let drive = "method = \"max7219\"\npins = { clock = 1, data = 2, select = 3 }\n";
-    Ok(format!("[face.{style}]\n{face}[face.{style}.drive]\n{drive}"))
+    }
+    set(&["drive", "method"], "max7219".into());
+    set(&["drive", "pins"], Value::table([("clock", 1_i64), ("data", 2), ("select", 3)]));
+    Ok(rig)
 }
 
 /// A rig file that was read, sound or not.
@@ -139,26 +147,42 @@ impl BuiltFile {
     /// Loads the hardware of a rig: the rig itself where none is named.
     pub fn load(&self, file: &RigFile, rig: &Rig, session: &mut Session<'_>) -> Result<Option<Rig>, Failure> {
         let Some(path) = &self.built else { return Ok(None) };
-        let (over, base) = (session.shelf.read(path, "hardware")?, session.shelf.read(&file.rig, "rig")?);
-        let idle = document::sent_only(&over, &base).into_iter().map(|key| {
+        let over: Arc<str> = session.shelf.read(path, "hardware")?.into();
+        let base: Arc<str> = session.shelf.read(&file.rig, "rig")?.into();
+        let said = Document::read(&over)
+            .map_err(|findings| failure_of_findings(&findings, &input::called(path), &over))?;
+        // It was read when the rig was loaded.
+        let rest = Document::read(&base).unwrap_or_default();
+        let idle = said.sent_only(&rest).into_iter().map(|key| {
             let message = format!("{}: {key} does nothing here: it says what is sent", input::called(path));
             Complaint::warning(message, "leave it out, or write it in the rig")
         });
         session.warn(&idle.collect::<Vec<_>>());
-        // A file that is not TOML has an error of its own.
-        let (source, origin) = match document::completed(&over, &base) {
-            Some(source) => {
-                (source, format!("{}, completed from {}", input::called(path), input::called(&file.rig)))
-            }
-            None => (over, input::called(path)),
-        };
-        let built = RigText { origin, reading: Rig::read(&source), source: source.into() }.into_rig()?;
+        let reading = Rig::of(&said.completed(&rest.moved(over.len())));
+        let files = [(input::called(path), Arc::clone(&over)), (input::called(&file.rig), base)];
+        let errors = reading.findings.into_iter().filter(|finding| finding.severity == Severity::Error);
+        let errors = errors.map(|finding| complaint_of_two(finding, over.len(), &files)).collect();
+        let built = reading.rig.ok_or_else(|| Failure::of_many(Exit::Unusable, errors))?;
         let built = built.as_built_for(rig).map_err(|error| {
             let help = "the hardware has the same faces as the rig; only their wiring and drive may differ";
             Failure::unusable(format!("{}: {error}", input::called(path)), help)
         })?;
         Ok(Some(built))
     }
+}
+
+/// A finding of a rig of which the first file says one part, and a second file the rest: its places begin where the first ends.
+fn complaint_of_two(mut finding: Finding, end: usize, files: &[(String, Arc<str>); 2]) -> Complaint {
+    let is_in_second = finding.span.start >= end;
+    let moved = |span: &Range<usize>| {
+        let is_alike = (span.start >= end) == is_in_second;
+        let begin = if is_in_second { end } else { 0 };
+        is_alike.then(|| span.start - begin..span.end - begin)
+    };
+    finding.also = finding.also.and_then(|(span, words)| Some((moved(&span)?, words)));
+    finding.span = moved(&finding.span).unwrap_or_default();
+    let (origin, source) = &files[usize::from(is_in_second)];
+    Complaint::of_finding(&finding, origin, source)
 }
 
 impl FaceOfRig {
@@ -174,7 +198,10 @@ impl FaceOfRig {
                 let message = "a face is on a rig file, or on one of its own";
                 Err(Failure::unusable(message, "leave out --rig, or --on"))
             }
-            Some(source) => Ok(RigText::of(Path::new("--on"), source.clone())),
+            Some(rig) => {
+                let source = rig.to_string().into();
+                Ok(RigText { origin: "--on".to_owned(), source, reading: Rig::of(rig) })
+            }
             None => RigText::read(&self.file, session),
         }
     }

@@ -24,12 +24,13 @@
 //! | [`units`], [`words`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
 //! | [`drawing`] | sprites and characters drawn by hand, change by change |
 //! | [`content`] | texts, numbers and dots, drawn on a canvas |
-//! | [`rig`] | the rig file: tables with their places, controllers, packages, pins |
+//! | [`rig`] | the rig as a value, read from a file or built; controllers, packages, pins |
 //! | [`bus`] | typed transfers, and what they do on the lines |
 //! | [`wiring`], [`driver`] | the sending side: elements to nodes, nodes to operations |
 //! | [`geometry`], [`model`] | the receiving side: edges to lit nodes, and where those lights are |
 //! | [`bare`], [`part`] | circuits of bare displays, and the parts, a folder each |
 //! | [`plan`] | the whole rig as plain data; findings, currents, the timing of a scan, the wiring list |
+//! | [`link`] | where operations go, and what can fail there |
 //! | [`board`] | the receiving side of a whole rig, as a link; faults; the eye and its pictures |
 //! | [`play`] | time: the one clock, acts, reels, the scan looked at closely |
 //! | [`capture`], [`firmware`] | recordings of buses; source for controllers |
@@ -76,6 +77,25 @@
 //! scheduler.show(0, &frame)?;
 //! let now = scheduler.now();
 //! assert_eq!(scheduler.link_mut().picture(0, now).expect("a face").reading(), "tEAL 48 ");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! # A rig without TOML
+//!
+//! ```
+//! use spare_tile_core::plan::Rig;
+//! use spare_tile_core::rig::Document;
+//! use spare_tile_core::rig::value::Value;
+//!
+//! let mut document = Document::default();
+//! document.set(&["face", "clock", "kind"], "seven-segment");
+//! document.set(&["face", "clock", "digits"], 4_i64);
+//! document.set(&["face", "clock", "drive", "method"], "tm1637");
+//! document.set(&["face", "clock", "drive", "pins"], Value::table([("clock", 22_i64), ("data", 21)]));
+//! let rig = Rig::of(&document).rig.expect("a sound rig");
+//! assert_eq!(rig.faces[0].lines[0].pin.to_string(), "22");
+//! // The same rig, as its file would be.
+//! assert_eq!(Rig::read(&document.to_string()).rig.expect("the same"), rig);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 

@@ -275,25 +275,25 @@ fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     folder.write("pier.toml", "[face.pier]\nkind = \"seven-segment\"\ndigits = 1\n");
     insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built pier.toml"), @"
     error: the key 'drive' is missing
-       ╭▸ pier.toml, completed from berth.toml:31:1
-       │
-    31 │ [face.pier]
-       │ ━━━━━━━━━━━
-       │
-       ╰ help: write a table [face.NAME.drive] with a method
+      ╭▸ pier.toml:1:1
+      │
+    1 │ [face.pier]
+      │ ━━━━━━━━━━━
+      │
+      ╰ help: write a table [face.NAME.drive] with a method
     [status 2]
     ");
     folder.write("two.toml", "[face.berth]\ndigits = 2\n");
-    insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built two.toml"), @"
+    insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built two.toml"), @r#"
     error: the segments of one digit are wired; the face has 2 digits
-       ╭▸ two.toml, completed from berth.toml:18:1
+       ╭▸ berth.toml:14:12
        │
-    18 │ [face.berth.drive.segments]
-       │ ━━━━━━━━━━━━━━━━━━━━━━━━━━━
+    14 │ …ts = { a = "PD2", b = "PD3", c = "PD4", d = "PD5", e = "PD6", f = "PD7", g = "PB0", dp = "PB1" }
+       │       ━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━━
        │
        ╰ help: write one for each, from left to right, or from top to bottom
     [status 2]
-    ");
+    "#);
     insta::assert_snapshot!(folder.complaint("show 4 --rig berth.toml --built nowhere.toml"), @"
     error: there is no hardware file nowhere.toml
      │

@@ -1,11 +1,9 @@
 //! The circuit of a bare display: which light hangs on which outputs, through what, and when.
 
-use std::ops::Range;
-
 use serde::Deserialize;
 
 use crate::glyph::Common;
-use crate::rig::Pin;
+use crate::rig::{FilePlace, Pin};
 use crate::units::{Hertz, Milliamps, Nanos, Ohms, Volts};
 
 /// The lights of a face and what they hang on.
@@ -93,7 +91,7 @@ pub struct Output {
     /// The pins of the display's package that it goes to.
     pub package_pins: Vec<usize>,
     /// Where in the rig file it is named.
-    pub span: Range<usize>,
+    pub place: FilePlace,
 }
 
 /// The outputs of a light.
@@ -363,17 +361,17 @@ impl Timing {
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Places {
     /// The drive table.
-    pub drive: Range<usize>,
+    pub drive: FilePlace,
     /// The lines.
-    pub lines: Range<usize>,
+    pub lines: FilePlace,
     /// The selects.
-    pub selects: Range<usize>,
+    pub selects: FilePlace,
     /// The resistor.
-    pub resistor: Range<usize>,
+    pub resistor: FilePlace,
     /// The timing.
-    pub refresh: Range<usize>,
+    pub refresh: FilePlace,
     /// The blanking.
-    pub blanking: Range<usize>,
+    pub blanking: FilePlace,
 }
 
 impl Circuit {

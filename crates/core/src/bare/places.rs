@@ -58,7 +58,7 @@ impl OutputNames {
             .outputs
             .iter()
             .map(|output| {
-                let pin = Spanned::new(output.span.clone(), output.pin.clone());
+                let pin = Spanned::new(output.place.0.clone(), output.pin.clone());
                 let is_written = pin.span() != table.place();
                 let Some(place) = self.place(pin.get_ref()).filter(|place| *place < parts * self.names.len())
                 else {

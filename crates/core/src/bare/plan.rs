@@ -12,7 +12,7 @@ use super::trouble::{CircuitTrouble, opposite};
 use super::values::Values;
 use crate::face::{Element, Face};
 use crate::glyph::{BitOrder, Common};
-use crate::rig::{DriveTable, Function, Pin, Place, Problem};
+use crate::rig::{DriveTable, FilePlace, Function, Pin, Place, Problem};
 use crate::units::Ohms;
 use crate::wiring::{Node, Wiring, WiringError};
 
@@ -183,9 +183,9 @@ impl Plan<'_> {
         };
         let package_pins =
             function.zip(self.table.package()).map(|(function, package)| package.pins_of(function).collect());
-        let (span, pin) = (pin.span(), pin.get_ref().clone());
+        let (place, pin) = (FilePlace(pin.span()), pin.get_ref().clone());
         let package_pins = package_pins.unwrap_or_default();
-        self.outputs.push(Output { role, hangs, pin, package_pins, span });
+        self.outputs.push(Output { role, hangs, pin, package_pins, place });
         self.outputs.len() - 1
     }
 

@@ -6,7 +6,7 @@ use crate::rig::Spanned;
 
 use super::circuit::{Places, Switch, SwitchKind, Timing};
 use super::keys::{CircuitKeys, LevelKey, SwitchKey};
-use crate::rig::{DriveTable, Problem, Written};
+use crate::rig::{DriveTable, FilePlace, Problem, Written};
 use crate::units::{Hertz, Milliamps, Nanos, Volts, parse_duration};
 
 /// The most bits of a light: with more, the shortest piece of a slot is shorter than a controller's write.
@@ -127,10 +127,10 @@ impl Values<'_> {
 
     pub fn places(&self) -> Places {
         let keys = self.keys;
-        let or_drive = |span: Option<Range<usize>>| span.unwrap_or_else(|| self.table.place());
+        let or_drive = |span: Option<Range<usize>>| FilePlace(span.unwrap_or_else(|| self.table.place()));
         let pins = keys.package_pins.as_ref().map(Spanned::span);
         Places {
-            drive: self.table.place(),
+            drive: FilePlace(self.table.place()),
             lines: or_drive(keys.segments.as_ref().map(Spanned::span).or(pins.clone())),
             selects: or_drive(
                 keys.digits.as_ref().map(Spanned::span).or(keys.rows.as_ref().map(Spanned::span)).or(pins),

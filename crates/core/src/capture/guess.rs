@@ -3,8 +3,10 @@
 
 use super::story::{Account, Follower, Wanted};
 use super::{Change, Wire};
-use crate::part::{Method, Sample, method, methods};
+use crate::part::{Method, method, methods};
 use crate::plan::{Mount, Rig};
+use crate::rig::Document;
+use crate::rig::value::Value;
 
 /// An arrangement and what it makes of the traffic.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -151,16 +153,17 @@ pub struct Candidate {
 #[must_use]
 pub fn sample(name: &str, addresses: &[u8]) -> Option<Candidate> {
     let method = method(name)?;
-    let (name, Sample { digits, drive, .. }) = (method.name(), method.sample()?);
-    let list: Vec<_> = addresses.iter().map(|address| format!("{address:#04x}")).collect();
-    let addressed =
-        if list.is_empty() { String::new() } else { format!("addresses = [{}]\n", list.join(", ")) };
-    let digits = digits * addresses.len().max(1);
-    let source = format!(
-        "[controller]\nlogic_volts = 5.0\n[face.{name}]\nkind = \"seven-segment\"\ndigits = {digits}\n\
-         [face.{name}.drive]\nmethod = \"{name}\"\n{drive}{addressed}"
-    );
-    Rig::read(&source).rig.map(|rig| Candidate { method: name, rig })
+    let (name, sample) = (method.name(), method.sample()?);
+    let mut rig = Document::default();
+    rig.set(&["controller", "logic_volts"], 5.0);
+    rig.set(&["face", name, "kind"], "seven-segment");
+    rig.set(&["face", name, "digits"], sample.digits * addresses.len().max(1));
+    rig.set(&["face", name, "drive", "method"], name);
+    rig.set(&["face", name, "drive", "pins"], sample.pins());
+    if !addresses.is_empty() {
+        rig.set(&["face", name, "drive", "addresses"], Value::list(addresses.iter().copied()));
+    }
+    Rig::of(&rig).rig.map(|rig| Candidate { method: name, rig })
 }
 
 /// Every part that traffic may be for, those with addresses at every one.

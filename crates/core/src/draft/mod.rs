@@ -16,7 +16,7 @@ use crate::glyph::{Common, Style};
 use crate::part::{Part, rgb_panel};
 use crate::plan::budget::{self, Excess, Goal};
 use crate::plan::{Mount, Reading, Rig, unfit_name};
-use crate::rig::{Bus, Controller, Finding, Pin, Problem, Severity};
+use crate::rig::{Bus, Controller, Document, Finding, Pin, Problem, Severity, value};
 use crate::units::{Milliamps, Ohms, Volts, counted};
 
 /// The request.
@@ -101,12 +101,10 @@ struct Trial {
     converter: bool,
 }
 
-/// A trial as it was written and read.
+/// A trial as it was built and read.
 struct Tried {
-    head: String,
-    face: String,
+    trial: Trial,
     reading: Reading,
-    common: Common,
     /// The findings against it.
     against: Vec<Finding>,
     /// The average current of a light of a bare display.
@@ -143,26 +141,34 @@ pub fn rig(wish: &Wish, controller: Option<&str>) -> Result<String, DraftError> 
         pins: assigned(wish, size, Pins::of(&controller, &decided(wish, &controller)))?,
         addresses: addresses(wish.kind, size, &[])?,
     };
-    let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let head = |trial: &Trial| text::controller(part, trial.supply, None);
+    let sections = |trial: &Trial, amps: Option<f64>| {
+        let mut sections = vec![text::controller(part, trial.supply, amps)];
+        sections.extend(text::face(wish.kind, size, &site, trial));
+        sections
+    };
+    let built = |sections: &[text::Section]| {
+        let mut rig = Document::default();
+        text::add_to(&mut rig, sections);
+        rig
+    };
     let supplies = match wish.supply {
         Some(volts) => vec![Some(volts)],
         // The usual supply, and that of the controller where it is lower.
         None if controller.logic_volts < USUAL_SUPPLY => vec![None, Some(controller.logic_volts)],
         None => vec![None],
     };
-    let Tried { head, face, reading: Reading { rig, mut findings }, .. } =
-        best(wish, &controller, &trials(wish, &supplies), &[], (head, face))?;
-    let mut source = format!("{head}{face}");
+    let build = |trial: &Trial| built(&sections(trial, None));
+    let Tried { mut trial, reading: Reading { rig, mut findings }, .. } =
+        best(wish, &controller, &trials(wish, &supplies), &[], build)?;
+    let mut amps = None;
     // A display that needs more current than every supply gives must state its supply.
     if let Some((volts, Excess::SupplyUnsaid { current, .. })) =
         rig.as_ref().and_then(|rig| Some((rig.controller.supply_volts, budget::of_supply(rig)?)))
     {
-        let amps = budget::supply_for(current);
-        source = format!("{}{face}", text::controller(part, Some(volts), Some(amps)));
-        findings = Rig::read(&source).findings;
+        (trial.supply, amps) = (Some(volts), Some(budget::supply_for(current)));
+        findings = Rig::of(&built(&sections(&trial, amps))).findings;
     }
-    Ok(text::rig(&source, &findings))
+    Ok(text::rig(&sections(&trial, amps), &findings))
 }
 
 /// Adds a face below a rig, which stays unchanged to the last byte: on an existing bus if the part allows it,
@@ -176,6 +182,7 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         return Err(DraftError::Supply);
     }
     let there = Rig::read(source);
+    let document = Document::read(source).unwrap_or_default();
     let Some(rig) = &there.rig else {
         let error = there.findings.iter().find(|finding| finding.severity == Severity::Error);
         return Err(DraftError::Broken {
@@ -199,18 +206,21 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
         addresses: addresses(wish.kind, size, if is_decided { &[] } else { &taken })?,
     };
     let gap = if source.ends_with('\n') { "\n" } else { "\n\n" };
-    let head = format!("{source}{gap}");
     // Where the faces are values in braces, a heading cannot add to them.
-    if format!("{head}[face.{}]", text::heading(&site.name)).parse::<toml::Table>().is_err() {
+    if Document::read(&format!("{source}{gap}[face.{}]", value::Key(&site.name))).is_err() {
         return Err(DraftError::NoHeadings);
     }
-    let face = |trial: &Trial| text::face(wish.kind, size, &site, trial);
-    let trials = trials(&wish, &[None]);
-    let tried = best(&wish, &rig.controller, &trials, &there.findings, (|_: &Trial| head.clone(), face))?;
-    Ok(format!("{head}{}", text::commented(&tried.face, &tried.reading.findings)))
+    let sections = |trial: &Trial| text::face(wish.kind, size, &site, trial);
+    let build = |trial: &Trial| {
+        let mut rig = document.clone();
+        text::add_to(&mut rig, &sections(trial));
+        rig
+    };
+    let tried = best(&wish, &rig.controller, &trials(&wish, &[None]), &there.findings, build)?;
+    Ok(format!("{source}{gap}{}", text::commented(&sections(&tried.trial), &tried.reading.findings)))
 }
 
-/// The best trial, written by head and face and read: one with nothing against it. Not held against it are what was said of the
+/// The best trial, built and read: one with nothing against it. Not held against it are what was said of the
 /// rig before, what the supply gives (any face of its kind would take it), and warnings of pins that the person has chosen.
 ///
 /// # Errors
@@ -220,16 +230,15 @@ fn best(
     controller: &Controller,
     trials: &[Trial],
     before: &[Finding],
-    (head, face): (impl Fn(&Trial) -> String, impl Fn(&Trial) -> String),
+    build: impl Fn(&Trial) -> Document,
 ) -> Result<Tried, DraftError> {
     let said = before.iter().map(|finding| finding.trouble.to_string());
     let said: Vec<_> = said.chain(warnings_of_pins(wish, controller)).collect();
     let mut tried: Vec<Tried> = Vec::new();
     for trial in trials {
-        let head = head(trial);
-        let with = |ohms| face(&Trial { ohms, ..*trial });
-        let ohms = trial.ohms.and_then(|ohms| brightest(&Rig::read(&format!("{head}{}", with(Some(ohms))))));
-        tried.push(read_trial(trial.common, head, with(ohms.or(trial.ohms)), &said));
+        let ohms = trial.ohms.and_then(|_| brightest(&Rig::of(&build(trial))));
+        let trial = Trial { ohms: ohms.or(trial.ohms), ..*trial };
+        tried.push(read_trial(trial, Rig::of(&build(&trial)), &said));
     }
     let gravity = |tried: &Tried| {
         let errors = tried.against.iter().filter(|finding| finding.severity == Severity::Error).count();
@@ -257,10 +266,9 @@ fn warnings_of_pins(wish: &Wish, controller: &Controller) -> impl Iterator<Item 
 }
 
 /// A trial as it reads.
-fn read_trial(common: Common, head: String, face: String, said: &[String]) -> Tried {
+fn read_trial(trial: Trial, reading: Reading, said: &[String]) -> Tried {
     /// With less across the resistor, lights whose voltage differs by a tenth of a volt differ visibly in brightness.
     const STEADY: Volts = Volts(0.8);
-    let reading = Rig::read(&format!("{head}{face}"));
     let supply = reading.rig.as_ref().and_then(budget::of_supply).map(|excess| excess.to_string());
     let is_against = |finding: &&Finding| {
         let words = finding.trouble.to_string();
@@ -274,10 +282,8 @@ fn read_trial(common: Common, head: String, face: String, said: &[String]) -> Tr
             .and_then(|budget| budget.flow.as_ref())
             .map_or(Milliamps(0.0), |flow| flow.average),
         is_steady: budget.is_some_and(|budget| budget.across >= STEADY),
-        head,
-        face,
+        trial,
         reading,
-        common,
         against,
     }
 }
@@ -295,8 +301,8 @@ fn brightest(reading: &Reading) -> Option<Ohms> {
 fn brightest_of(mut tried: Vec<Tried>) -> Option<Tried> {
     /// The least share of the light that still looks as bright.
     const ALIKE: f64 = 0.75;
-    let common = tried.first()?.common;
-    tried.retain(|tried| tried.common == common);
+    let common = tried.first()?.trial.common;
+    tried.retain(|tried| tried.trial.common == common);
     if tried.iter().any(|tried| tried.is_steady) {
         tried.retain(|tried| tried.is_steady);
     }

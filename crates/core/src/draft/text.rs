@@ -1,14 +1,14 @@
-//! The text of a drafted rig.
+//! A drafted rig: its tables with a remark beside a key, as a document and as a text.
 
 use std::collections::BTreeMap;
-use std::fmt::Write;
 
 use super::kinds::{Kind, Size, Way};
 use super::{Site, Trial, roles};
 use crate::bare::trouble::opposite;
 use crate::glyph::Style;
-use crate::rig::{Finding, Pin};
-use crate::units::Volts;
+use crate::rig::value::{self, Value};
+use crate::rig::{Document, Finding, Pin};
+use crate::units::{Ohms, Volts};
 
 /// The meaning of a key, or of a key with a value that begins so, for the comment beside its default.
 const MEANINGS: &[(&str, &str)] = &[
@@ -54,91 +54,156 @@ const MEANINGS: &[(&str, &str)] = &[
     ("latches[0].output_enable", "how OE of the latch is tied"),
 ];
 
-/// The controller's table.
-pub fn controller(part: Option<&str>, volts: Option<Volts>, amps: Option<f64>) -> String {
-    let part = part.map_or_else(
-        || "# part = \"rp2040\"   # its part number\n".to_owned(),
-        |part| format!("part = \"{part}\"\n"),
-    );
-    let volts = volts.map(|volts| format!("{:?}", volts.0));
-    let supply = match (volts, amps) {
-        (Some(volts), Some(amps)) => {
-            format!(
-                "supply = {{ volts = {volts}, amps = {amps:.1} }}   # of the display: what it takes with everything lit\n"
-            )
+/// A table of a draft.
+pub struct Section {
+    /// A remark before its heading.
+    about: Option<String>,
+    path: Vec<String>,
+    keys: Vec<Key>,
+}
+
+/// A key of a draft.
+struct Key {
+    name: &'static str,
+    value: Value,
+    remark: Option<String>,
+    /// True if it is only shown, as a comment, for the person to decide.
+    is_open: bool,
+}
+
+impl Key {
+    fn new(name: &'static str, value: impl Into<Value>) -> Self {
+        Self { name, value: value.into(), remark: None, is_open: false }
+    }
+
+    fn but(self, remark: impl Into<String>) -> Self {
+        Self { remark: Some(remark.into()), ..self }
+    }
+
+    fn open(self) -> Self {
+        Self { is_open: true, ..self }
+    }
+
+    /// The lines of the file.
+    fn lines(&self) -> String {
+        /// A list of more tables than this has a line for each.
+        const MOST_ABREAST: usize = 4;
+        let value = match &self.value {
+            Value::List(items) if self.name == "addresses" => {
+                let address = |value: &Value| match value {
+                    Value::Whole(address) => format!("{address:#04x}"),
+                    other => other.to_string(),
+                };
+                let items: Vec<_> = items.iter().map(|item| address(item.get_ref())).collect();
+                format!("[{}]", items.join(", "))
+            }
+            Value::List(items)
+                if items.len() > MOST_ABREAST
+                    && items.iter().all(|item| item.get_ref().as_table().is_some()) =>
+            {
+                let items = items.iter().map(|item| format!("    {},\n", item.get_ref()));
+                format!("[\n{}]", items.collect::<String>())
+            }
+            value => value.to_string(),
+        };
+        let mark = if self.is_open { "# " } else { "" };
+        let remark = self.remark.as_ref().map(|remark| format!("   # {remark}")).unwrap_or_default();
+        format!("{mark}{} = {value}{remark}\n", self.name)
+    }
+}
+
+impl Section {
+    fn new(path: &[&str], keys: Vec<Key>) -> Self {
+        Self { about: None, path: path.iter().map(|key| (*key).to_owned()).collect(), keys }
+    }
+
+    /// The keys that are written, not only shown.
+    fn written(&self) -> impl Iterator<Item = &Key> {
+        self.keys.iter().filter(|key| !key.is_open)
+    }
+}
+
+/// Adds tables to a document.
+pub fn add_to(document: &mut Document, sections: &[Section]) {
+    for section in sections {
+        let path: Vec<_> = section.path.iter().map(String::as_str).collect();
+        for key in section.written() {
+            document.set(&[&path[..], &[key.name]].concat(), key.value.clone());
         }
-        (Some(volts), None) => format!("supply = {{ volts = {volts} }}   # of the display\n"),
-        (None, _) => String::new(),
+    }
+}
+
+/// The controller's table.
+pub fn controller(part: Option<&str>, volts: Option<Volts>, amps: Option<f64>) -> Section {
+    let part = match part {
+        Some(part) => Key::new("part", part),
+        None => Key::new("part", "rp2040").but("its part number").open(),
     };
-    format!("[controller]\n{part}{supply}\n")
+    let supply = volts.map(|volts| {
+        let mut supply = value::Table::of([("volts", volts.0)]);
+        let Some(amps) = amps else { return Key::new("supply", supply).but("of the display") };
+        supply.set("amps", (amps * 10.0).round() / 10.0);
+        Key::new("supply", supply).but("of the display: what it takes with everything lit")
+    });
+    Section::new(&["controller"], [Some(part), supply].into_iter().flatten().collect())
 }
 
-/// A pin as it is written in a file: a number, or a name in quotes.
-fn pin(pins: &BTreeMap<String, Pin>, role: &str) -> String {
+/// A pin as it stands in a file: a number, or a name.
+fn pin(pins: &BTreeMap<String, Pin>, role: &str) -> Value {
     let name = pins.get(role).map_or_else(String::new, ToString::to_string);
-    if name.bytes().all(|byte| byte.is_ascii_digit()) { name } else { format!("\"{name}\"") }
+    let is_number = !name.is_empty() && name.bytes().all(|byte| byte.is_ascii_digit());
+    name.parse::<i64>().ok().filter(|_| is_number).map_or(Value::Text(name), Value::Whole)
 }
 
-fn list(pins: &BTreeMap<String, Pin>, what: &str, count: usize) -> String {
-    let names: Vec<_> = (0..count).map(|number| pin(pins, &format!("{what}{number}"))).collect();
-    format!("[{}]", names.join(", "))
+fn list(pins: &BTreeMap<String, Pin>, what: &str, count: usize) -> Value {
+    Value::list((0..count).map(|number| pin(pins, &format!("{what}{number}"))))
 }
 
-fn table(pins: &BTreeMap<String, Pin>, roles: &[&str]) -> String {
-    let wires: Vec<_> = roles.iter().map(|role| format!("{role} = {}", pin(pins, role))).collect();
-    format!("{{ {} }}", wires.join(", "))
+fn table(pins: &BTreeMap<String, Pin>, roles: &[&str]) -> Value {
+    Value::table(roles.iter().map(|role| (*role, pin(pins, role))))
 }
 
 /// The face and its drive.
-pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> String {
-    let mut text = String::new();
-    let name = heading(&site.name);
-    // Writing to a string does not fail.
+pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> [Section; 2] {
     let about = if size == kind.size.0 {
         kind.about.to_owned()
     } else {
         format!("{}; here {}", kind.about, size.words())
     };
-    let _ = writeln!(text, "# {}.\n[face.{name}]\nkind = \"{}\"", capitalised(&about), kind.kind);
-    let _ = match size {
-        Size::Digits(digits) => writeln!(text, "digits = {digits}"),
-        Size::Dots(width, height) => writeln!(text, "width = {width}\nheight = {height}"),
-    };
-    if kind.common.is_none() && !(kind.way == Way::Max7219) {
-        let _ = writeln!(
-            text,
-            "common = \"{}\"   # or \"{}\": which side of the lights is joined",
-            trial.common.name(),
-            opposite(trial.common).name()
-        );
+    let mut keys = vec![Key::new("kind", kind.kind)];
+    match size {
+        Size::Digits(digits) => keys.push(Key::new("digits", digits)),
+        Size::Dots(width, height) => keys.extend([Key::new("width", width), Key::new("height", height)]),
+    }
+    if kind.common.is_none() && kind.way != Way::Max7219 {
+        let other = opposite(trial.common).name();
+        let remark = format!("or \"{other}\": which side of the lights is joined");
+        keys.push(Key::new("common", trial.common.name()).but(remark));
     }
     if kind.way != Way::RgbPanel {
-        let _ = writeln!(text, "light = {{ colour = \"{}\" }}", kind.colour);
+        keys.push(Key::new("light", Value::table([("colour", kind.colour)])));
     }
     if let Some(package) = package(kind, size) {
-        let _ = writeln!(
-            text,
-            "package = \"{package}\"   # how its pins are numbered: check it against the data sheet"
-        );
+        let remark = "how its pins are numbered: check it against the data sheet";
+        keys.push(Key::new("package", package).but(remark));
     }
-    extras(kind, size, &mut text);
-    let _ = writeln!(text, "\n[face.{name}.drive]\nmethod = \"{}\"", kind.way.method());
-    drive(kind, size, site, &mut text);
+    keys.extend(extras(kind, size));
+    let mut drive = drive(kind, size, site);
     if let Some(switch) = trial.switch {
-        let _ = writeln!(text, "digit_switch = \"{switch}\"   # a transistor for each digit or row");
+        drive.push(Key::new("digit_switch", switch).but("a transistor for each digit or row"));
     }
-    if let Some(ohms) = trial.ohms {
-        let _ = writeln!(
-            text,
-            "resistor = {{ ohms = {}, in = \"segments\" }}   # the brightest that all limits allow",
-            ohms.0
-        );
+    if let Some(Ohms(ohms)) = trial.ohms {
+        let ohms = if ohms.fract() == 0.0 { Value::Whole(ohms as i64) } else { Value::Number(ohms) };
+        let resistor = Value::table([("ohms", ohms), ("in", "segments".into())]);
+        drive.push(Key::new("resistor", resistor).but("the brightest that all limits allow"));
     }
     if trial.converter {
-        let _ =
-            writeln!(text, "bus_volts = 5.0   # through a level converter, which a part at 5 V needs here");
+        let remark = "through a level converter, which a part at 5 V needs here";
+        drive.push(Key::new("bus_volts", 5.0).but(remark));
     }
-    text
+    let about = Some(format!("{}.", capitalised(&about)));
+    let face = Section { about, ..Section::new(&["face", &site.name], keys) };
+    [face, Section::new(&["face", &site.name, "drive"], drive)]
 }
 
 fn capitalised(text: &str) -> String {
@@ -160,170 +225,117 @@ fn package(kind: &Kind, size: Size) -> Option<&'static str> {
     }
 }
 
-/// Colons, lamps and keys of modules that have them.
-fn extras(kind: &Kind, size: Size, text: &mut String) {
-    let _ = match (kind.way, size) {
+/// Colons, lamps and buttons of modules that have them.
+fn extras(kind: &Kind, size: Size) -> Vec<Key> {
+    let named = |name: String, node: String| Value::table([("name", name), ("node", node)]);
+    let colon = |node: &str| Value::list([Value::table([("after", Value::Whole(2)), ("node", node.into())])]);
+    match (kind.way, size) {
         (Way::Tm1637, Size::Digits(4)) => {
-            writeln!(
-                text,
-                "colons = [{{ after = 2, node = \"grid2.seg8\" }}]   # on the point of the second digit"
-            )
+            vec![Key::new("colons", colon("grid2.seg8")).but("on the point of the second digit")]
         }
         (Way::Ht16k33, Size::Digits(4)) if kind.kind == "seven-segment" => {
-            writeln!(text, "# colons = [{{ after = 2, node = \"com4.row1\" }}]   # where the module has one")
+            vec![Key::new("colons", colon("com4.row1")).but("where the module has one").open()]
         }
         (Way::Tm1638, _) => {
-            let lamps: Vec<_> = (1..=8)
-                .map(|lamp| format!("    {{ name = \"lamp{lamp}\", node = \"grid{lamp}.seg9\" }},\n"))
-                .collect();
-            let keys = (0..8).map(|key| {
-                format!(
-                    "    {{ name = \"button{}\", node = \"byte{}.bit{}\" }},\n",
-                    key + 1,
-                    key % 4,
-                    key / 4 * 4
-                )
-            });
-            writeln!(text, "lamps = [\n{}]\nbuttons = [\n{}]", lamps.concat(), keys.collect::<String>())
+            let lamps = (1..=8).map(|lamp| named(format!("lamp{lamp}"), format!("grid{lamp}.seg9")));
+            let button = |button: usize| {
+                named(format!("button{}", button + 1), format!("byte{}.bit{}", button % 4, button / 4 * 4))
+            };
+            vec![Key::new("lamps", Value::list(lamps)), Key::new("buttons", Value::list((0..8).map(button)))]
         }
-        _ => Ok(()),
-    };
+        _ => Vec::new(),
+    }
 }
 
-fn drive(kind: &Kind, size: Size, site: &Site, text: &mut String) {
+fn drive(kind: &Kind, size: Size, site: &Site) -> Vec<Key> {
     let segments = Style::Seven.segment_names();
     let pins = &site.pins;
-    let addresses: Vec<_> = site.addresses.iter().map(|address| format!("{address:#04x}")).collect();
-    let addresses = addresses.join(", ");
+    let addresses = || Key::new("addresses", Value::list(site.addresses.iter().copied()));
     let is_usual = kind.way.addresses().is_some_and(|usual| usual.zip(&site.addresses).all(|(a, b)| a == *b));
-    let _ = match (kind.way, size) {
-        (Way::Static, _) => writeln!(text, "segments = {}", table(pins, segments)),
-        (Way::Scanned, Size::Digits(digits)) => {
-            writeln!(
-                text,
-                "segments = {}\ndigits = {}   # from left to right",
-                table(pins, segments),
-                list(pins, "digit", digits)
-            )
-        }
-        (Way::Scanned, Size::Dots(width, height)) => {
-            writeln!(
-                text,
-                "rows = {}      # from the top\ncolumns = {}   # from the left",
-                list(pins, "row", height),
-                list(pins, "column", width)
-            )
-        }
+    let mut keys = vec![Key::new("method", kind.way.method())];
+    keys.extend(match (kind.way, size) {
+        (Way::Static, _) => vec![Key::new("segments", table(pins, segments))],
+        (Way::Scanned, Size::Digits(digits)) => vec![
+            Key::new("segments", table(pins, segments)),
+            Key::new("digits", list(pins, "digit", digits)).but("from left to right"),
+        ],
+        (Way::Scanned, Size::Dots(width, height)) => vec![
+            Key::new("rows", list(pins, "row", height)).but("from the top"),
+            Key::new("columns", list(pins, "column", width)).but("from the left"),
+        ],
         (Way::Latched, Size::Digits(digits)) => {
-            let latches: Vec<_> = (0..digits)
-                .map(|latch| format!("{{ latch_enable = {} }}", pin(pins, &format!("latch{latch}"))))
-                .collect();
-            writeln!(text, "data = {}   # D0 to D7\nlatches = [{}]", list(pins, "d", 8), latches.join(", "))
+            let latch = |latch| Value::table([("latch_enable", pin(pins, &format!("latch{latch}")))]);
+            vec![
+                Key::new("data", list(pins, "d", 8)).but("D0 to D7"),
+                Key::new("latches", Value::list((0..digits).map(latch))),
+            ]
         }
-        (Way::Shifted, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "latch"])),
+        (Way::Latched, Size::Dots(..)) => Vec::new(),
+        (Way::Shifted, _) => vec![Key::new("pins", table(pins, &["data", "clock", "latch"]))],
         (Way::Max7219, size) => {
-            let _ = writeln!(text, "pins = {}", table(pins, &["data", "clock", "select"]));
+            let mut keys = vec![Key::new("pins", table(pins, &["data", "clock", "select"]))];
             // With few digits each is lit for a larger share of the time (data sheet, selecting RSET).
-            match size {
-                Size::Digits(digits @ 1..=3) => {
-                    let ohms = [68_000, 33_000, 18_000][digits - 1];
-                    writeln!(text, "rset_ohms = {ohms}   # for so few digits; most modules carry 10 kilohm")
-                }
-                _ => Ok(()),
+            if let Size::Digits(digits @ 1..=3) = size {
+                let ohms: i64 = [68_000, 33_000, 18_000][digits - 1];
+                let remark = "for so few digits; most modules carry 10 kilohm";
+                keys.push(Key::new("rset_ohms", ohms).but(remark));
             }
+            keys
         }
-        (Way::Tm1638, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock", "strobe"])),
+        (Way::Tm1638, _) => vec![Key::new("pins", table(pins, &["data", "clock", "strobe"]))],
         (Way::Expander, _) => {
-            let pins = table(pins, &["data", "clock"]);
-            writeln!(text, "part = \"mcp23017\"\npins = {pins}\naddresses = [{addresses}]")
+            vec![Key::new("part", "mcp23017"), Key::new("pins", table(pins, &["data", "clock"])), addresses()]
         }
         (Way::Ht16k33, _) if !is_usual => {
-            writeln!(text, "pins = {}\naddresses = [{addresses}]", table(pins, &["data", "clock"]))
+            vec![Key::new("pins", table(pins, &["data", "clock"])), addresses()]
         }
-        (Way::Tm1637 | Way::Ht16k33, _) => writeln!(text, "pins = {}", table(pins, &["data", "clock"])),
+        (Way::Tm1637 | Way::Ht16k33, _) => vec![Key::new("pins", table(pins, &["data", "clock"]))],
         (Way::RgbPanel, _) => {
             let roles = roles(kind, size);
-            writeln!(text, "pins = {}", table(pins, &roles.iter().map(String::as_str).collect::<Vec<_>>()))
+            vec![Key::new("pins", table(pins, &roles.iter().map(String::as_str).collect::<Vec<_>>()))]
         }
-        (Way::Latched, Size::Dots(..)) => Ok(()),
-    };
-}
-
-/// A name as it is written in a heading: bare if TOML allows it, otherwise in quotes.
-pub fn heading(name: &str) -> String {
-    let is_bare = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || b"-_".contains(&byte));
-    if is_bare { name.to_owned() } else { format!("\"{name}\"") }
+    });
+    keys
 }
 
 /// A whole rig with what was left open as comments.
-pub fn rig(source: &str, findings: &[Finding]) -> String {
+pub fn rig(sections: &[Section], findings: &[Finding]) -> String {
     format!(
         "# Keys that are left out have the values in their comments. Check it: spare-tile rig check\n\n{}",
-        commented(source, findings)
+        commented(sections, findings)
     )
 }
 
 /// The tables with every key that was left open as a comment with its default, below those of its table.
-pub fn commented(source: &str, findings: &[Finding]) -> String {
-    let mut comments: BTreeMap<&str, Vec<String>> = BTreeMap::new();
-    // A name in quotes stands without them in the keys.
-    let headings: Vec<String> = source
-        .lines()
-        .filter_map(|line| Some(line.strip_prefix('[')?.strip_suffix(']')?.replace('"', "")))
-        .collect();
+pub fn commented(sections: &[Section], findings: &[Finding]) -> String {
+    let paths: Vec<String> = sections.iter().map(|section| section.path.join(".")).collect();
+    let mut comments: BTreeMap<usize, String> = BTreeMap::new();
     for (key, value) in findings.iter().filter_map(|finding| finding.trouble.assumed()) {
-        // The longest heading that the key begins with is its table.
-        let of_key =
-            |heading: &&String| key.strip_prefix(heading.as_str()).is_some_and(|rest| rest.starts_with('.'));
-        let Some(heading) = headings.iter().filter(of_key).max_by_key(|heading| heading.len()) else {
-            continue;
-        };
-        let name = &key[heading.len() + 1..];
+        // The longest path that the key begins with is its table's.
+        let rest = |place: usize| key.strip_prefix(paths[place].as_str())?.strip_prefix('.');
+        let of_key = (0..paths.len()).filter(|place| rest(*place).is_some());
+        let Some(place) = of_key.max_by_key(|place| paths[*place].len()) else { continue };
+        let name = rest(place).unwrap_or_default();
         // A value inside of one that is written cannot stand alone.
-        let is_written = |line: &str| {
-            name.split(['.', '[']).next().is_some_and(|first| line.starts_with(&format!("{first} =")))
-        };
-        if name.contains(['.', '[']) && source.lines().any(is_written) {
+        let first = name.split(['.', '[']).next();
+        let is_written = || sections.iter().flat_map(Section::written).any(|key| Some(key.name) == first);
+        if name.contains(['.', '[']) && is_written() {
             continue;
         }
         let line = format!("{name} = {value}");
         let is_meant =
             |(known, _): &&(&str, &str)| *known == name || known.contains('=') && line.starts_with(known);
-        let meaning = MEANINGS.iter().find(is_meant).map_or("", |(_, meaning)| meaning);
-        let comment =
-            if meaning.is_empty() { format!("# {line}") } else { format!("# {line}   # {meaning}") };
-        comments.entry(heading).or_default().push(comment);
+        let meaning = MEANINGS.iter().find(is_meant).map(|(_, meaning)| format!("   # {meaning}"));
+        let comment = format!("# {line}{}\n", meaning.unwrap_or_default());
+        comments.entry(place).or_default().push_str(&comment);
     }
-    let mut text = String::new();
-    let mut table = String::new();
-    let mut pending: Vec<&str> = Vec::new();
-    for line in source.lines().chain([""]) {
-        let heading = line.strip_prefix('[').and_then(|line| line.strip_suffix(']'));
-        // Blank lines and comments before a heading belong to it.
-        if line.is_empty() || line.starts_with("# ") && !line.contains(" = ") {
-            pending.push(line);
-            continue;
-        }
-        if let Some(heading) = heading {
-            end_table(&mut text, comments.remove(table.as_str()));
-            table = heading.replace('"', "");
-        }
-        for line in pending.drain(..) {
-            text.push_str(line);
-            text.push('\n');
-        }
-        text.push_str(line);
-        text.push('\n');
-    }
-    end_table(&mut text, comments.remove(table.as_str()));
-    text
-}
-
-fn end_table(text: &mut String, comments: Option<Vec<String>>) {
-    for comment in comments.iter().flatten() {
-        text.push_str(comment);
-        text.push('\n');
-    }
+    let tables = sections.iter().enumerate().map(|(place, section)| {
+        let path: Vec<_> = section.path.iter().map(|key| value::Key(key).to_string()).collect();
+        let about = section.about.as_ref().map(|about| format!("# {about}\n")).unwrap_or_default();
+        let keys: String = section.keys.iter().map(Key::lines).collect();
+        format!("{about}[{}]\n{keys}{}", path.join("."), comments.remove(&place).unwrap_or_default())
+    });
+    tables.collect::<Vec<_>>().join("\n")
 }
 
 impl Way {
@@ -340,6 +352,37 @@ impl Way {
             Self::Tm1638 => "tm1638",
             Self::Ht16k33 => "ht16k33",
             Self::RgbPanel => "rgb-panel",
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::draft::kinds::KINDS;
+    use crate::glyph::Common;
+
+    #[test]
+    fn the_text_says_what_the_document_says() {
+        for kind in KINDS {
+            let size = kind.size.0;
+            let numbered = roles(kind, size).into_iter().zip(2..);
+            let pins = numbered.map(|(role, pin)| (role, Pin::parse(&i32::to_string(&pin)).unwrap()));
+            let addresses = kind.way.addresses().into_iter().flatten().skip(1).take(kind.chips(size));
+            let site =
+                Site { name: "the landing".to_owned(), pins: pins.collect(), addresses: addresses.collect() };
+            let trial = Trial {
+                supply: Some(Volts(3.3)),
+                common: Common::Anode,
+                switch: Some("pnp"),
+                ohms: Some(Ohms(8.2)),
+                converter: true,
+            };
+            let mut sections = vec![controller(Some("rp2040"), trial.supply, Some(2.04))];
+            sections.extend(face(kind, size, &site, &trial));
+            let mut document = Document::default();
+            add_to(&mut document, &sections);
+            assert_eq!(Document::read(&rig(&sections, &[])).unwrap(), document, "{}", kind.name);
         }
     }
 }

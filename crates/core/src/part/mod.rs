@@ -32,6 +32,7 @@ mod tm163x;
 pub mod trouble;
 
 use crate::rig::Spanned;
+use crate::rig::value::Value;
 
 use schemars::{Schema, SchemaGenerator};
 
@@ -164,10 +165,18 @@ pub trait Method: Sync {
 pub struct Sample {
     /// How many digits it has.
     pub digits: usize,
-    /// The keys of the drive, without the method and the addresses.
-    pub drive: &'static str,
+    /// The roles of its lines.
+    pub lines: &'static [&'static str],
     /// The addresses of such parts, each for this many digits; empty if they have none.
     pub addresses: &'static [u8],
+}
+
+impl Sample {
+    /// The pins of a drive: any, one for each line.
+    #[must_use]
+    pub fn pins(&self) -> Value {
+        Value::table(self.lines.iter().copied().zip(1_i64..))
+    }
 }
 
 /// The method of this name.

@@ -1,7 +1,5 @@
 //! The plan of one face: its layout, its colons and lamps, and what its method makes of the drive table.
 
-use toml::de::{DeTable, DeValue};
-
 use crate::bare::circuit::{Circuit, SwitchKind};
 use crate::bus::Protocol;
 use crate::face::{Channels, Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
@@ -9,6 +7,7 @@ use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
 use crate::part::{Drive, Method, Planned, method, methods};
 use crate::rig::face::{FaceKeys, Hue, MethodKey};
+use crate::rig::value::{Table, Value};
 use crate::rig::{
     Claims, Controller, DriveTable, Findings, Line, Package, Place, Problem, Spanned, Written, glyphs, reader,
 };
@@ -34,7 +33,7 @@ pub struct Unseated {
 
 /// The facts of the rest of the rig that planning a face needs.
 pub struct FacePlan<'t> {
-    pub root: &'t DeTable<'t>,
+    pub root: &'t Table,
     pub findings: &'t Findings,
     pub claims: &'t Claims,
     pub controller: &'t Controller,
@@ -42,7 +41,7 @@ pub struct FacePlan<'t> {
 
 impl FacePlan<'_> {
     /// Plans the face of this name.
-    pub fn mount(&self, name: &str, value: &toml::Spanned<DeValue<'_>>) -> Option<Unseated> {
+    pub fn mount(&self, name: &str, value: &toml::Spanned<Value>) -> Option<Unseated> {
         if let Some(allowed) = unfit_name(name) {
             let problem =
                 Problem::WrongValue { found: format!("the name {name:?}"), allowed: allowed.into() };
@@ -152,7 +151,7 @@ impl FacePlan<'_> {
     }
 
     /// The method that the drive table names.
-    fn method(&self, drive: &toml::Spanned<DeValue<'_>>) -> Option<&'static dyn Method> {
+    fn method(&self, drive: &toml::Spanned<Value>) -> Option<&'static dyn Method> {
         let MethodKey { method: written } =
             reader::read_loosely(drive.get_ref(), drive.span(), self.findings)?;
         let known = || methods().map(Method::name).collect::<Vec<_>>();
@@ -293,7 +292,7 @@ impl FacePlan<'_> {
         face: &str,
         (written, is_dots): (Option<Common>, bool),
         method: &dyn Method,
-        value: &toml::Spanned<DeValue<'_>>,
+        value: &toml::Spanned<Value>,
     ) -> Option<Common> {
         if let Some(common) = written.or(method.common()) {
             // Of dots nothing follows from it: their two sides can change places.
@@ -316,7 +315,7 @@ pub fn unfit_name(name: &str) -> Option<&'static str> {
 }
 
 /// Where a face's table stands.
-fn value_span(root: &DeTable<'_>, face: &str) -> std::ops::Range<usize> {
+fn value_span(root: &Table, face: &str) -> std::ops::Range<usize> {
     let table = root.get("face").and_then(|faces| faces.get_ref().as_table()?.get(face));
     table.map_or(0..0, toml::Spanned::span)
 }

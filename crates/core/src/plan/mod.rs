@@ -15,14 +15,14 @@ pub mod schema;
 pub mod teller;
 pub mod wires;
 
-use toml::de::DeValue;
-
 use crate::bus::Protocol;
 use crate::dots::reduce::Inks;
 use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
 use crate::part::{self, Drive, Method, Part};
+use crate::rig::document::Document;
 use crate::rig::face::RigKeys;
+use crate::rig::value::Value;
 use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Problem, reader};
 use crate::units::Volts;
 use crate::wiring::Wiring;
@@ -151,7 +151,19 @@ impl Rig {
     #[must_use]
     pub fn read(source: &str) -> Reading {
         let findings = Findings::default();
-        let rig = Self::plan(source, &findings).filter(|_| !findings.are_blocking());
+        let document = Document::parse(source, &findings);
+        Self::reading(document.as_ref(), findings)
+    }
+
+    /// Checks a rig that a program has built, or read before.
+    #[must_use]
+    pub fn of(document: &Document) -> Reading {
+        Self::reading(Some(document), Findings::default())
+    }
+
+    fn reading(document: Option<&Document>, findings: Findings) -> Reading {
+        let planned = document.and_then(|document| Self::plan(document, &findings));
+        let rig = planned.filter(|_| !findings.are_blocking());
         rig.iter().flat_map(budget::check).for_each(|finding| findings.add(finding));
         Reading { rig, findings: findings.in_order() }
     }
@@ -160,11 +172,12 @@ impl Rig {
     #[must_use]
     pub fn controller_alone(source: &str) -> Option<Controller> {
         let findings = Findings::default();
-        let (root, whole) = reader::parse(source, &findings)?;
-        if root.get("face").is_some() {
+        let document = Document::parse(source, &findings)?;
+        if document.get(&["face"]).is_some() {
             return None;
         }
-        let keys: RigKeys = reader::read(&root, whole, &findings)?;
+        let (root, whole) = document.root();
+        let keys: RigKeys = reader::read(root, whole, &findings)?;
         Controller::plan(keys.controller, &findings).filter(|_| !findings.are_blocking())
     }
 
@@ -186,15 +199,15 @@ impl Rig {
         Some(&self.device(mount.device)?.protocol)
     }
 
-    fn plan(source: &str, findings: &Findings) -> Option<Self> {
-        let (root, whole) = reader::parse(source, findings)?;
-        let keys: RigKeys = reader::read(&root, whole, findings)?;
+    fn plan(document: &Document, findings: &Findings) -> Option<Self> {
+        let (root, whole) = document.root();
+        let keys: RigKeys = reader::read(root, whole, findings)?;
         let controller = Controller::plan(keys.controller, findings)?;
 
         let root = root.as_table()?;
         let faces = match root.get("face").map(|face| (face.get_ref(), face.span())) {
-            Some((DeValue::Table(faces), _)) if !faces.is_empty() => faces,
-            Some((DeValue::Table(_), span)) => return findings.stop(span, Problem::NoFaces),
+            Some((Value::Table(faces), _)) if !faces.is_empty() => faces,
+            Some((Value::Table(_), span)) => return findings.stop(span, Problem::NoFaces),
             Some((other, span)) => {
                 let found = reader::describe(other);
                 return findings
@@ -206,11 +219,9 @@ impl Rig {
             let problem = Problem::TooMany { what: "faces", found: faces.len(), most: MAX_FACES };
             return findings.stop(root.get("face").map_or(0..0, |face| face.span()), problem);
         }
-        let mut faces: Vec<_> = faces.iter().collect();
-        faces.sort_by_key(|(name, _)| name.span().start);
         let claims = Claims::default();
         let planned: Vec<_> = faces
-            .into_iter()
+            .iter()
             .map(|(name, value)| {
                 let plan = FacePlan { root, findings, claims: &claims, controller: &controller };
                 plan.mount(name.get_ref(), value)

@@ -1,8 +1,6 @@
 //! The source of the lines: the controller, its pins and limits, its supply and its levels.
 
-use std::ops::Range;
-
-use super::Spanned;
+use super::spanned::{FilePlace, Spanned};
 
 use super::controllers::{
     self, Facts, Group, I2cPins, KnownPin, LimitKeys, MOST_PINS, ReservedKeys, SpiPins,
@@ -23,7 +21,7 @@ pub struct Controller {
     /// The rating of the supply, if the file gives it.
     pub supply_current: Option<Milliamps>,
     /// The place of the supply in the file.
-    pub supply_place: Range<usize>,
+    pub supply_place: FilePlace,
     /// The high level at the controller's pins.
     pub logic_volts: Volts,
     /// The limits of its pins.
@@ -106,7 +104,7 @@ impl Controller {
             findings.note(table.clone(), assumed);
             volts
         };
-        let supply_place = keys.supply.as_ref().map_or(table.clone(), Spanned::span);
+        let supply_place = FilePlace(keys.supply.as_ref().map_or(table.clone(), Spanned::span));
         let (volts, amps) = keys.supply.map_or((None, None), |supply| {
             let Supply { volts, amps } = supply.into_inner();
             (Some(volts), amps)

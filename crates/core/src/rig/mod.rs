@@ -16,12 +16,14 @@ pub mod reader;
 mod spanned;
 mod table;
 mod text_or_list;
+pub mod value;
 
 pub use controller::{Controller, Limits};
 pub use controllers::{Bus, Facts, KnownPin};
+pub use document::Document;
 pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
-pub use spanned::Spanned;
+pub use spanned::{FilePlace, Spanned};
 pub use table::{Claims, DriveTable, End, Line, Place, Written};
 pub use text_or_list::TextOrList;

@@ -14,11 +14,12 @@ use serde::de::{
 };
 use serde::forward_to_deserialize_any;
 use serde_spanned::{Spanned, de::SpannedDeserializer, de::is_spanned};
-use toml::de::{DeTable, DeValue};
+use toml::de::DeTable;
 use toml_parser::Source;
 use toml_parser::lexer::TokenKind;
 
 use super::finding::{Findings, Problem};
+use super::value::{Table, Value};
 
 /// Further places with syntax errors are only counted.
 const MOST_ERRORS: usize = 100;
@@ -26,7 +27,7 @@ const MOST_ERRORS: usize = 100;
 const DEEPEST: usize = 64;
 
 /// Parses a TOML text into its tree; what is wrong becomes findings, and then there is no tree.
-pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, Range<usize>)> {
+pub fn parse(source: &str, findings: &Findings) -> Option<(Value, Range<usize>)> {
     if let Some(place) = too_deep(source) {
         let message = format!("lists and tables are nested more than {DEEPEST} deep");
         return findings.stop(place, Problem::Syntax { message });
@@ -41,7 +42,7 @@ pub fn parse<'s>(source: &'s str, findings: &Findings) -> Option<(DeValue<'s>, R
         findings.error(error.span().unwrap_or(0..0), Problem::HardlyToml { more });
     }
     let whole = root.span();
-    errors.is_empty().then(|| (DeValue::Table(root.into_inner()), whole))
+    errors.is_empty().then(|| (Value::Table(Table::read(root.get_ref())), whole))
 }
 
 /// Returns the place of the first bracket that is nested too deep. The parser calls itself at each bracket, and would overflow
@@ -63,13 +64,13 @@ fn too_deep(source: &str) -> Option<Range<usize>> {
 }
 
 /// Reads a value; what is wrong becomes findings. Unknown keys are reported and passed over.
-pub fn read<T: DeserializeOwned>(value: &DeValue<'_>, span: Range<usize>, findings: &Findings) -> Option<T> {
+pub fn read<T: DeserializeOwned>(value: &Value, span: Range<usize>, findings: &Findings) -> Option<T> {
     read_value(Reader { value, span, findings, keys: KeyCheck::Strict })
 }
 
 /// Reads a table into two structs that each have some of its keys. Unknown keys are those that neither of them has.
 pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(
-    value: &DeValue<'_>,
+    value: &Value,
     span: Range<usize>,
     findings: &Findings,
 ) -> Option<(A, B)> {
@@ -80,7 +81,7 @@ pub fn read_both<A: DeserializeOwned, B: DeserializeOwned>(
 
 /// The same of three.
 pub fn read_three<A: DeserializeOwned, B: DeserializeOwned, C: DeserializeOwned>(
-    value: &DeValue<'_>,
+    value: &Value,
     span: Range<usize>,
     findings: &Findings,
 ) -> Option<(A, B, C)> {
@@ -89,7 +90,7 @@ pub fn read_three<A: DeserializeOwned, B: DeserializeOwned, C: DeserializeOwned>
     let first = read_value(reader.clone());
     let second = read_value(reader.clone());
     let third = read_value(reader.clone());
-    if let DeValue::Table(table) = value {
+    if let Value::Table(table) = value {
         reader.check_keys(table, &stated.borrow());
     }
     Some((first?, second?, third?))
@@ -97,7 +98,7 @@ pub fn read_three<A: DeserializeOwned, B: DeserializeOwned, C: DeserializeOwned>
 
 /// The same, with unknown keys let pass: for a first look at a table that will be read again.
 pub fn read_loosely<T: DeserializeOwned>(
-    value: &DeValue<'_>,
+    value: &Value,
     span: Range<usize>,
     findings: &Findings,
 ) -> Option<T> {
@@ -110,15 +111,16 @@ fn read_value<T: DeserializeOwned>(reader: Reader<'_>) -> Option<T> {
 }
 
 /// A value in words, for "found ...".
-pub fn describe(value: &DeValue<'_>) -> String {
+pub fn describe(value: &Value) -> String {
     match value {
-        DeValue::String(text) => describe_unexpected(Unexpected::Str(text)),
-        DeValue::Integer(number) => number.to_string(),
-        DeValue::Float(number) => number.to_string(),
-        DeValue::Boolean(truth) => truth.to_string(),
-        DeValue::Datetime(moment) => format!("the date {moment}"),
-        DeValue::Array(_) => "a list".to_owned(),
-        DeValue::Table(_) => "a table".to_owned(),
+        Value::Text(text) => describe_unexpected(Unexpected::Str(text)),
+        Value::Whole(number) => number.to_string(),
+        Value::Number(number) => number.to_string(),
+        Value::TooLarge(number) => number.clone(),
+        Value::Truth(truth) => truth.to_string(),
+        Value::Moment(moment) => format!("the date {moment}"),
+        Value::List(_) => "a list".to_owned(),
+        Value::Table(_) => "a table".to_owned(),
     }
 }
 
@@ -215,7 +217,7 @@ impl Error for ReadError {
 /// A value of the tree at its place.
 #[derive(Clone)]
 struct Reader<'de> {
-    value: &'de DeValue<'de>,
+    value: &'de Value,
     span: Range<usize>,
     findings: &'de Findings,
     keys: KeyCheck<'de>,
@@ -233,7 +235,7 @@ enum KeyCheck<'c> {
 }
 
 impl<'de> Reader<'de> {
-    fn of(&self, value: &'de Spanned<DeValue<'de>>) -> Self {
+    fn of(&self, value: &'de Spanned<Value>) -> Self {
         let keys = match self.keys {
             KeyCheck::Collect(_) => KeyCheck::Strict,
             keys => keys,
@@ -242,12 +244,10 @@ impl<'de> Reader<'de> {
     }
 
     /// Reports the keys of a table that its struct does not state.
-    fn check_keys(&self, table: &DeTable<'_>, allowed: &[&'static str]) {
-        let mut unknown: Vec<_> =
-            table.keys().filter(|key| !allowed.contains(&key.get_ref().as_ref())).collect();
-        unknown.sort_by_key(|key| key.span().start);
-        for key in unknown {
-            let found = key.get_ref().to_string();
+    fn check_keys(&self, table: &Table, allowed: &[&'static str]) {
+        let keys = table.iter().map(|(key, _)| key);
+        for key in keys.filter(|key| !allowed.contains(&key.get_ref().as_str())) {
+            let found = key.get_ref().clone();
             self.findings.error(key.span(), Problem::UnknownKey { found, allowed: allowed.to_vec() });
         }
     }
@@ -264,22 +264,18 @@ impl<'de> Deserializer<'de> for Reader<'de> {
     type Error = ReadError;
 
     fn deserialize_any<V: Visitor<'de>>(self, visitor: V) -> Result<V::Value, ReadError> {
-        let out_of_range = |number: &dyn Display| {
-            let allowed = "a number that is not too large".to_owned();
-            ReadError::from(Problem::WrongValue { found: number.to_string(), allowed })
-        };
         match self.value {
-            DeValue::String(text) => visitor.visit_str(text),
-            DeValue::Integer(number) => i64::from_str_radix(number.as_str(), number.radix())
-                .map_err(|_| out_of_range(number))
-                .and_then(|number| visitor.visit_i64(number)),
-            DeValue::Float(number) => {
-                number.as_str().parse().map_err(|_| out_of_range(number)).and_then(|n| visitor.visit_f64(n))
+            Value::Text(text) => visitor.visit_str(text),
+            Value::Whole(number) => visitor.visit_i64(*number),
+            Value::Number(number) => visitor.visit_f64(*number),
+            Value::TooLarge(number) => {
+                let allowed = "a number that is not too large".to_owned();
+                Err(Problem::WrongValue { found: number.clone(), allowed }.into())
             }
-            DeValue::Boolean(truth) => visitor.visit_bool(*truth),
-            DeValue::Datetime(moment) => visitor.visit_str(&moment.to_string()),
-            DeValue::Array(list) => visitor.visit_seq(Items { items: list.iter(), list: self.clone() }),
-            DeValue::Table(table) => visitor.visit_map(Entries::new(table, self.clone())),
+            Value::Truth(truth) => visitor.visit_bool(*truth),
+            Value::Moment(moment) => visitor.visit_str(moment),
+            Value::List(list) => visitor.visit_seq(Items { items: list.iter(), list: self.clone() }),
+            Value::Table(table) => visitor.visit_map(Entries::new(table, self.clone())),
         }
         .map_err(|error| error.at(&self.span))
     }
@@ -295,9 +291,9 @@ impl<'de> Deserializer<'de> for Reader<'de> {
             return visitor.visit_map(SpannedDeserializer::new(self, span));
         }
         let table = match self.value {
-            DeValue::Table(table) => table,
+            Value::Table(table) => table,
             // A struct would take a list for its fields in their order, which no file says.
-            DeValue::Array(_) => {
+            Value::List(_) => {
                 let (found, allowed) = (describe(self.value), "a table".to_owned());
                 return Err(ReadError::from(Problem::WrongValue { found, allowed }).at(&self.span));
             }
@@ -335,7 +331,7 @@ impl<'de> Deserializer<'de> for Reader<'de> {
         visitor: V,
     ) -> Result<V::Value, ReadError> {
         match self.value {
-            DeValue::String(word) => visitor.visit_enum(Word(word)).map_err(|error| error.at(&self.span)),
+            Value::Text(word) => visitor.visit_enum(Word(word)).map_err(|error| error.at(&self.span)),
             _ => self.deserialize_any(visitor),
         }
     }
@@ -348,21 +344,20 @@ impl<'de> Deserializer<'de> for Reader<'de> {
 
 /// The entries of a table, in the order of the file.
 struct Entries<'de> {
-    entries: std::vec::IntoIter<(&'de Spanned<toml::de::DeString<'de>>, &'de Spanned<DeValue<'de>>)>,
-    value: Option<&'de Spanned<DeValue<'de>>>,
+    entries: std::vec::IntoIter<(&'de Spanned<String>, &'de Spanned<Value>)>,
+    value: Option<&'de Spanned<Value>>,
     table: Reader<'de>,
 }
 
 impl<'de> Entries<'de> {
-    fn new(entries: &'de DeTable<'de>, table: Reader<'de>) -> Self {
-        let mut entries: Vec<_> = entries.iter().collect();
-        entries.sort_by_key(|(key, _)| key.span().start);
+    fn new(entries: &'de Table, table: Reader<'de>) -> Self {
+        let entries: Vec<_> = entries.iter().collect();
         Self { entries: entries.into_iter(), value: None, table }
     }
 
     /// Just the entries of these keys.
     fn only(mut self, keys: &[&str]) -> Self {
-        let known: Vec<_> = self.entries.filter(|(key, _)| keys.contains(&key.get_ref().as_ref())).collect();
+        let known: Vec<_> = self.entries.filter(|(key, _)| keys.contains(&key.get_ref().as_str())).collect();
         self.entries = known.into_iter();
         self
     }
@@ -428,7 +423,7 @@ impl<'de> IntoDeserializer<'de, ReadError> for KeyText<'de> {
 
 /// The items of a list.
 struct Items<'de> {
-    items: std::slice::Iter<'de, Spanned<DeValue<'de>>>,
+    items: std::slice::Iter<'de, Spanned<Value>>,
     list: Reader<'de>,
 }
 

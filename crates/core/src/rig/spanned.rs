@@ -51,3 +51,15 @@ impl<T: JsonSchema> JsonSchema for Spanned<T> {
         T::json_schema(generator)
     }
 }
+
+/// A place in a rig file, kept in what follows from the file. It is not part of what the rig says: any two are equal.
+#[derive(Debug, Clone, Default)]
+pub struct FilePlace(pub Range<usize>);
+
+impl PartialEq for FilePlace {
+    fn eq(&self, _: &Self) -> bool {
+        true
+    }
+}
+
+impl Eq for FilePlace {}

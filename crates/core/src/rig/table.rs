@@ -6,7 +6,6 @@ use std::fmt::Display;
 use std::ops::Range;
 
 use serde::de::DeserializeOwned;
-use toml::de::{DeTable, DeValue};
 
 use super::controller::Controller;
 use super::finding::{Finding, Findings, Problem, Severity, Trouble};
@@ -14,6 +13,7 @@ use super::package::Package;
 use super::pin::Pin;
 use super::reader;
 use super::spanned::Spanned;
+use super::value::{Table, Value};
 use crate::words::{Word, words};
 
 /// A line between controller and part.
@@ -111,9 +111,9 @@ impl From<Range<usize>> for Place<'_> {
 pub struct DriveTable<'t> {
     pub(crate) extras: Vec<&'t Spanned<String>>,
     pub(crate) keys: Vec<(&'t str, &'t Spanned<String>)>,
-    pub(crate) drive: &'t toml::Spanned<DeValue<'t>>,
+    pub(crate) drive: &'t toml::Spanned<Value>,
     pub(crate) face: &'t str,
-    pub(crate) root: &'t DeTable<'t>,
+    pub(crate) root: &'t Table,
     pub(crate) controller: &'t Controller,
     pub(crate) package: Option<&'t Package>,
     pub(crate) findings: &'t Findings,

@@ -67,7 +67,7 @@ impl Wanted {
                 )
             }
             "rgb-panel" => String::new(),
-            _ => method(name).unwrap().sample().unwrap().drive.to_owned(),
+            _ => format!("pins = {}", method(name).unwrap().sample().unwrap().pins()),
         }
     }
 }

@@ -142,7 +142,7 @@ impl Method for Ht16k33 {
     fn sample(&self) -> Option<Sample> {
         Some(Sample {
             digits: 8,
-            drive: "pins = { clock = 1, data = 2 }\n",
+            lines: &["clock", "data"],
             addresses: &[0x70, 0x71, 0x72, 0x73, 0x74, 0x75, 0x76, 0x77],
         })
     }

@@ -95,7 +95,7 @@ impl Method for Max7219 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample { digits: 8, drive: "pins = { clock = 1, data = 2, select = 3 }\n", addresses: &[] })
+        Some(Sample { digits: 8, lines: &["clock", "data", "select"], addresses: &[] })
     }
 
     fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {

@@ -134,7 +134,7 @@ fn plan_pins(face: &Face, controller: &Controller, scanned: bool, table: &DriveT
 fn claim(planned: &PlannedCircuit, table: &DriveTable<'_>) -> Vec<Line> {
     let outputs = planned.circuit.outputs.iter();
     let claim =
-        |output: &Output| table.line(&Spanned::new(output.span.clone(), output.pin.clone()), &output.role);
+        |output: &Output| table.line(&Spanned::new(output.place.0.clone(), output.pin.clone()), &output.role);
     outputs.map(claim).collect()
 }
 
@@ -147,7 +147,7 @@ fn warn_of_weak_sources(planned: &PlannedCircuit, controller: &Controller, table
         && straight
     {
         let problem = CircuitTrouble::WeakSource { part: part.to_owned(), source_most: most };
-        table.warn(circuit.places.lines.clone(), problem);
+        table.warn(circuit.places.lines.0.clone(), problem);
     }
 }
 

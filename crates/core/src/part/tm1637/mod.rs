@@ -89,7 +89,7 @@ impl Method for Tm1637 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample { digits: 6, drive: "pins = { clock = 1, data = 2 }\n", addresses: &[] })
+        Some(Sample { digits: 6, lines: &["clock", "data"], addresses: &[] })
     }
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {

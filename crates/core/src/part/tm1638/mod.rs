@@ -95,7 +95,7 @@ impl Method for Tm1638 {
     }
 
     fn sample(&self) -> Option<Sample> {
-        Some(Sample { digits: 8, drive: "pins = { clock = 1, data = 2, strobe = 3 }\n", addresses: &[] })
+        Some(Sample { digits: 8, lines: &["clock", "data", "strobe"], addresses: &[] })
     }
 
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {

@@ -214,7 +214,7 @@ pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
         let of_face = of_face(circuit, &ratings, &budget, &rig.controller);
         found.extend(of_face.into_iter().map(|(place, excess)| Found { face: Some(face), place, excess }));
         if budget.flow.is_some() && is_straight(mount) {
-            last_pins = circuit.places.resistor.clone();
+            last_pins = circuit.places.resistor.0.clone();
         }
     }
     for load in with_resistors(rig, resistor_of) {
@@ -225,10 +225,10 @@ pub fn all(rig: &Rig, resistor_of: ResistorOf<'_>) -> Vec<Found> {
                 (last_pins.clone(), Excess::Total { load, absolute, most })
             }
             (Carrier::Supply, Some(limit)) if current > limit => {
-                (rig.controller.supply_place.clone(), Excess::Supply { current, limit })
+                (rig.controller.supply_place.0.clone(), Excess::Supply { current, limit })
             }
             (Carrier::Supply, None) if current > UNSAID => (
-                rig.controller.supply_place.clone(),
+                rig.controller.supply_place.0.clone(),
                 Excess::SupplyUnsaid { volts: rig.controller.supply_volts, current },
             ),
             _ => continue,
@@ -263,21 +263,21 @@ fn of_face(
     let places = &circuit.places;
     let voltages = voltages(circuit, ratings, budget, controller);
     let has_gates = !voltages.iter().any(|excess| matches!(excess, Excess::NoGate { .. }));
-    let mut found: Vec<_> = voltages.into_iter().map(|excess| (places.selects.clone(), excess)).collect();
+    let mut found: Vec<_> = voltages.into_iter().map(|excess| (places.selects.0.clone(), excess)).collect();
     let Budget { rail, forward, drops, .. } = *budget;
     match &budget.flow {
         None if budget.across.0 <= 0.0 && has_gates => {
-            found.push((places.lines.clone(), Excess::NoVoltage { rail, forward, drops }));
+            found.push((places.lines.0.clone(), Excess::NoVoltage { rail, forward, drops }));
         }
         None if budget.across.0 <= 0.0 => {}
-        None => found.push((places.drive.clone(), Excess::NoResistor)),
+        None => found.push((places.drive.0.clone(), Excess::NoResistor)),
         Some(flow) => {
             if flow.one_to_eight > 1.0 {
                 let excess = Excess::SharedResistor { one_to_eight: flow.one_to_eight };
-                found.push((places.resistor.clone(), excess));
+                found.push((places.resistor.0.clone(), excess));
             }
             let overloads = flow.loads.iter().filter_map(overload);
-            found.extend(overloads.map(|excess| (places.resistor.clone(), excess)));
+            found.extend(overloads.map(|excess| (places.resistor.0.clone(), excess)));
         }
     }
     found

@@ -35,7 +35,6 @@ use jiff::Timestamp;
 use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
-use toml::de::DeValue;
 
 use super::gauge::{Bar, Gauge, Scale, Source};
 use super::place::{Part as PartOfFace, Placed};
@@ -48,6 +47,7 @@ use crate::content::number::Decimal;
 use crate::content::written::{NumberOrText, number_or_text};
 use crate::face::{Face, Layout};
 use crate::plan::{Mount, Rig};
+use crate::rig::value::Value as Toml;
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
 use binding::DoKeys;
@@ -222,7 +222,7 @@ struct Reading<'r> {
 }
 
 impl Reading<'_> {
-    fn program(&self, root: &DeValue<'_>, whole: Range<usize>) -> Option<Program> {
+    fn program(&self, root: &Toml, whole: Range<usize>) -> Option<Program> {
         let (keys, _) = reader::read_both::<ReelKeys, Tracks>(root, whole.clone(), self.findings)?;
         let mut variables = BTreeMap::new();
         for (name, value) in keys.variables.unwrap_or_default() {
@@ -327,7 +327,7 @@ impl Reading<'_> {
     fn track(
         &self,
         number: usize,
-        track: &DeValue<'_>,
+        track: &Toml,
         span: Range<usize>,
         program: &mut Program,
     ) -> Option<(usize, Sequence)> {
@@ -382,14 +382,10 @@ impl Reading<'_> {
     }
 
     /// The kind of an act, and its table.
-    fn kind<'v>(
-        &self,
-        act: &'v DeValue<'v>,
-        span: Range<usize>,
-    ) -> Option<(&'static Kind, &'v DeValue<'v>, Range<usize>)> {
+    fn kind<'v>(&self, act: &'v Toml, span: Range<usize>) -> Option<(&'static Kind, &'v Toml, Range<usize>)> {
         let names: Vec<_> = KINDS.iter().map(|kind| kind.name).collect();
         let entries: Vec<_> = match act {
-            DeValue::Table(table) => table.iter().collect(),
+            Toml::Table(table) => table.iter().collect(),
             _ => Vec::new(),
         };
         let [(name, value)] = entries[..] else {
@@ -408,7 +404,7 @@ impl Reading<'_> {
         &self,
         common: &CommonKeys,
         kind: &Kind,
-        (value, span): (&DeValue<'_>, Range<usize>),
+        (value, span): (&Toml, Range<usize>),
         (face, program): (usize, &mut Program),
     ) -> Option<(Times, Box<dyn Act>)> {
         let mount = &self.rig.faces[face];
@@ -533,10 +529,10 @@ struct Times {
 }
 
 /// The tables of a list of tables.
-fn list<'v>(table: &'v DeValue<'v>, key: &str) -> Vec<(&'v DeValue<'v>, Range<usize>)> {
-    let DeValue::Table(table) = table else { return Vec::new() };
+fn list<'v>(table: &'v Toml, key: &str) -> Vec<(&'v Toml, Range<usize>)> {
+    let Toml::Table(table) = table else { return Vec::new() };
     match table.get(key).map(toml::Spanned::get_ref) {
-        Some(DeValue::Array(items)) => items.iter().map(|item| (item.get_ref(), item.span())).collect(),
+        Some(Toml::List(items)) => items.iter().map(|item| (item.get_ref(), item.span())).collect(),
         _ => Vec::new(),
     }
 }

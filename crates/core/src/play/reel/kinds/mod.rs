@@ -37,12 +37,12 @@ pub struct Kind {
     /// How a file names it.
     pub name: &'static str,
     /// Makes one of a table.
-    pub make: fn(&toml::de::DeValue<'_>, &mut Making<'_>) -> Option<Box<dyn Act>>,
+    pub make: fn(&crate::rig::value::Value, &mut Making<'_>) -> Option<Box<dyn Act>>,
     /// The schemas of its tables.
     pub schemas: fn(&mut SchemaGenerator) -> Vec<Schema>,
 }
 
-fn make<K: Keys>(value: &toml::de::DeValue<'_>, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
+fn make<K: Keys>(value: &crate::rig::value::Value, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
     let (keys, form, _) = crate::rig::reader::read_three::<K, K::Form, CommonKeys>(
         value,
         making.span.clone(),

@@ -100,6 +100,11 @@ pub trait Model {
         None
     }
 
+    /// How long after a falling clock its answer stands on the line: the most that its data sheet allows.
+    fn answer_delay(&self) -> Nanos {
+        Nanos(0)
+    }
+
     /// Everything that its behaviour from now on depends on, with times counted from `now`; `None` where it cannot tell.
     /// Two moments of the same state at which the same edges follow lead to the same lights.
     fn state(&self, now: Nanos) -> Option<Vec<u64>> {
@@ -191,10 +196,6 @@ impl Levels {
         self.changes
     }
 }
-
-/// How long after a falling clock a part's answer stands on its line. Data sheets give a most of 300 ns (tm1638,
-/// t_PZL) to 900 ns (I2C, t_VD;DAT at 400 kHz); typical parts are faster.
-pub const ANSWER_DELAY: Nanos = Nanos(120);
 
 /// Something that a part heard.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -353,7 +354,7 @@ impl<'m> Straight<'m> {
         let wanted = self.model.answer();
         let coming = self.coming.map_or(self.answer, |(_, answer)| answer);
         if wanted != coming {
-            self.coming = Some((at + ANSWER_DELAY, wanted));
+            self.coming = Some((at + self.model.answer_delay(), wanted));
         }
     }
 }

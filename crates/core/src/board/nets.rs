@@ -4,7 +4,7 @@ use super::end::End;
 use super::fault::Fault;
 use crate::bus::panel::{self, Panel};
 use crate::bus::{Edge, Protocol, Reply, Transfer, Wires, spi};
-use crate::model::{ANSWER_DELAY, resolved};
+use crate::model::resolved;
 use crate::rig::Pin;
 use crate::units::Nanos;
 
@@ -446,7 +446,8 @@ impl<'r> Nets<'r> {
             let wanted = connected.end.answer();
             let coming = connected.coming.map_or(connected.answer, |(_, answer)| answer);
             if wanted != coming {
-                connected.coming = Some((last + ANSWER_DELAY, wanted));
+                let delay = connected.end.eye().model().answer_delay();
+                connected.coming = Some((last + delay, wanted));
             }
         }
     }

@@ -7,7 +7,6 @@ use crate::board::End;
 use crate::board::picture::Picture;
 use crate::bus::{Edge, Protocol};
 use crate::meaning::Meaning;
-use crate::model::ANSWER_DELAY;
 use crate::plan::teller::Teller;
 use crate::plan::{Mount, Rig};
 use crate::units::Nanos;
@@ -305,7 +304,7 @@ impl<'r> Follower<'r> {
         let answer = self.end.answer();
         if answer != self.coming.map_or(self.answer, |(_, answer)| answer) {
             // The pull-up that takes over when the part lets go is slow.
-            let delay = if answer == Some(false) { Nanos(0) } else { ANSWER_DELAY };
+            let delay = if answer == Some(false) { Nanos(0) } else { self.end.eye().model().answer_delay() };
             self.coming = Some((at + delay, answer));
         }
     }

@@ -289,6 +289,13 @@ impl Kind {
         }
     }
 
+    /// Returns true if its lights may have either side joined: neither the part decides it, nor can the two sides change places as
+    /// those of dots.
+    #[must_use]
+    pub fn leaves_common_open(&self) -> bool {
+        self.common.is_none() && self.way != Way::Max7219
+    }
+
     /// Returns true if it can have this size.
     #[must_use]
     pub fn can_be(&self, size: Size) -> bool {

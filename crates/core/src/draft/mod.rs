@@ -432,7 +432,7 @@ fn assigned(wish: &Wish, size: Size, mut pins: Pins<'_>) -> Result<BTreeMap<Stri
 /// The choices, in the order in which they are tried.
 fn trials(wish: &Wish, supplies: &[Option<Volts>]) -> Vec<Trial> {
     let kind = wish.kind;
-    let is_bare = kind.common.is_none() && kind.way != Way::Max7219;
+    let is_bare = kind.leaves_common_open();
     let commons = match (kind.common, wish.common) {
         (Some(common), _) => vec![common],
         (None, _) if !is_bare => vec![Common::Cathode],

@@ -175,7 +175,7 @@ pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> [Sect
         Size::Digits(digits) => keys.push(Key::new("digits", digits)),
         Size::Dots(width, height) => keys.extend([Key::new("width", width), Key::new("height", height)]),
     }
-    if kind.common.is_none() && kind.way != Way::Max7219 {
+    if kind.leaves_common_open() {
         let other = opposite(trial.common).name();
         let remark = format!("or \"{other}\": which side of the lights is joined");
         keys.push(Key::new("common", trial.common.name()).but(remark));

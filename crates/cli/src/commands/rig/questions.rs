@@ -58,11 +58,7 @@ pub fn ask(controller: Option<&str>, session: &mut Session<'_>) -> Result<Answer
     let kinds = KINDS.iter().filter(|kind| kind.shows() == shows && kind.chip() == chip).collect();
     let kind = kind(kinds, session)?;
     let size = size(kind, session)?;
-    let common = if kind.common.is_none() && chip.is_none_or(|chip| !chip.starts_with("max")) {
-        common(session)?
-    } else {
-        None
-    };
+    let common = if kind.leaves_common_open() { common(session)? } else { None };
     let controller = match controller {
         Some(part) => Some(part.to_owned()),
         None => ask_controller(session)?,

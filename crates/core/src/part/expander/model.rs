@@ -4,7 +4,7 @@ use super::{Facts, Plan};
 use crate::bus::{Edge, i2c};
 use crate::meaning::Meaning;
 use crate::model::{Levels, Model, Notebook};
-use crate::units::{Nanos, counted};
+use crate::units::{Hertz, Nanos, counted};
 
 /// The receiving end of one part, after its address was heard.
 pub trait PartModel {
@@ -20,6 +20,8 @@ pub trait PartModel {
     fn pulls_up(&self) -> bool {
         false
     }
+    /// How long after a falling clock its answer stands on the line, at most, on a bus of this clock.
+    fn answer_delay(&self, clock: Hertz) -> Nanos;
 }
 
 /// The meaning of a transfer to parts at these addresses, whose outputs follow one another.
@@ -57,6 +59,7 @@ pub struct Parts {
     listener: i2c::Listener,
     target: i2c::Target,
     parts: Vec<(u8, Box<dyn PartModel>)>,
+    clock: Hertz,
     addressed: Addressed,
     /// The part number, and the bytes of this transfer after the address, for its words.
     facts: &'static Facts,
@@ -76,6 +79,7 @@ impl Parts {
             listener: i2c::Listener::default(),
             target: i2c::Target::default(),
             parts: plan.addresses.iter().map(|address| (*address, (plan.facts.model)())).collect(),
+            clock: plan.clock,
             addressed: Addressed::Nobody,
             facts: plan.facts,
             transfer: Vec::new(),
@@ -154,6 +158,11 @@ impl Model for Parts {
 
     fn answer(&self) -> Option<bool> {
         self.target.answer()
+    }
+
+    fn answer_delay(&self) -> Nanos {
+        let delays = self.parts.iter().map(|(_, part)| part.answer_delay(self.clock));
+        delays.max().unwrap_or_default()
     }
 
     fn take(&mut self, edges: &[Edge]) {

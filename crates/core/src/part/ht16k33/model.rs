@@ -223,6 +223,11 @@ impl Model for Parts {
         self.target.answer()
     }
 
+    /// The output valid time at 400 kHz, at most.
+    fn answer_delay(&self) -> Nanos {
+        Nanos(900)
+    }
+
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
             while let Some(due) = self.next_change().filter(|due| *due <= edge.at) {

@@ -107,6 +107,11 @@ impl Model for Part {
         self.wire.drives
     }
 
+    /// From the falling clock to low, at most (t_PZL of the data sheet).
+    fn answer_delay(&self) -> Nanos {
+        Nanos(300)
+    }
+
     fn take(&mut self, edges: &[Edge]) {
         for edge in edges {
             if let Some(violation) = self.watch.take(edge) {

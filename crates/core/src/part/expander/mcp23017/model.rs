@@ -1,6 +1,7 @@
 //! The registers, in the arrangement after power-up (IOCON.BANK 0: A and B by turns).
 
 use crate::part::expander::PartModel;
+use crate::units::{Hertz, Nanos};
 
 /// How many registers there are, 00 to 15 hex.
 const COUNT: usize = 0x16;
@@ -37,6 +38,15 @@ impl Default for Registers {
 }
 
 impl PartModel for Registers {
+    /// The output valid time of its three speeds (data sheet, I2C timing, T_AA).
+    fn answer_delay(&self, clock: Hertz) -> Nanos {
+        match clock.0 {
+            ..=100_000 => Nanos(3_450),
+            100_001..=400_000 => Nanos(900),
+            400_001.. => Nanos(150),
+        }
+    }
+
     fn begin(&mut self) {
         self.pointer = None;
     }

@@ -1,6 +1,7 @@
 //! The pins as the bytes leave them.
 
 use crate::part::expander::PartModel;
+use crate::units::{Hertz, Nanos};
 
 /// The quasi-bidirectional pins: every byte of a write replaces them.
 pub struct Latch(pub u8);
@@ -21,6 +22,11 @@ impl PartModel for Latch {
 
     fn pulls_up(&self) -> bool {
         true
+    }
+
+    /// The data output valid time (data sheet, I2C interface timing): the part knows no faster bus than 100 kHz.
+    fn answer_delay(&self, _: Hertz) -> Nanos {
+        Nanos(3_400)
     }
 }
 

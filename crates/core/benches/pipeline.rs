@@ -27,6 +27,7 @@ use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::scroll::{Move, Pace, Scroll};
 use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, Player, Reel, Track};
+use spare_tile_core::rig::Document;
 use spare_tile_core::units::Nanos;
 
 #[global_allocator]
@@ -199,6 +200,18 @@ fn frame_edges(rig: &Rig, words: &str) -> Vec<Edge> {
 /// The bare four-digit gauge of the demo, scanned at 120 Hz.
 fn gauge() -> Rig {
     Rig::read(include_str!("../../cli/demo/gauge.toml")).rig.expect("a sound rig")
+}
+
+/// A rig as a value, changed and planned: what a search through wirings does thousands of times a second.
+#[divan::bench]
+fn a_rig_from_a_value(bencher: Bencher<'_, '_>) {
+    let mut document = Document::read(include_str!("../../cli/demo/gauge.toml")).expect("a rig");
+    let mut turned = false;
+    bencher.bench_local(|| {
+        turned = !turned;
+        document.set(&["face", "gauge", "drive", "segments", "a"], if turned { "GP14" } else { "GP2" });
+        Rig::of(&document)
+    });
 }
 
 /// An hour of a scan through the eye, as a stream: the edges of one turn, again and again.

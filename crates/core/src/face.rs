@@ -69,6 +69,7 @@ impl Light {
 
 /// The layout of a face.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Layout {
     /// Digits in a row.
     Digits {
@@ -94,6 +95,7 @@ pub struct Grid {
 
 /// The colours of a dot.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Channels {
     /// One light: on, off, or grey.
     #[default]
@@ -161,6 +163,7 @@ pub struct Extra {
 
 /// The kind of a light that is not a segment.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum ExtraKind {
     /// A colon after this number of digits.
     Colon {

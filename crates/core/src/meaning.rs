@@ -3,6 +3,7 @@
 
 /// The meaning of a transfer.
 #[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Meaning {
     /// In words.
     Words(String),

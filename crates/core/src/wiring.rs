@@ -25,6 +25,7 @@ const NOWHERE: Node = Node(usize::MAX);
 
 /// Why a list of nodes is not a wiring.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum WiringError {
     /// Two elements at one node.
     #[error("elements {} and {} are both wired to node {}", first.0, second.0, node.0)]

@@ -169,6 +169,7 @@ impl Switch {
 /// Kinds of switch.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
+#[non_exhaustive]
 pub enum SwitchKind {
     /// Straight to the output.
     None,

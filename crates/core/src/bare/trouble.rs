@@ -7,6 +7,7 @@ use crate::units::{Milliamps, counted};
 /// Something wrong with it.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum CircuitTrouble {
     #[error(
         "the digits stand in mirrored order: by its package the leftmost is at {first}, here it is at {written}"

@@ -8,6 +8,7 @@ use crate::rig::Pin;
 
 /// Something that is wrong with the hardware.
 #[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Fault {
     /// The line at a controller pin is held at a level, whatever drives it.
     Stuck {

@@ -29,6 +29,7 @@ use crate::units::Nanos;
 
 /// The purpose of an operation.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[non_exhaustive]
 pub enum Role {
     /// Brings the part from power-up to running and dark.
     PowerUp,
@@ -89,6 +90,7 @@ impl fmt::Display for Role {
 
 /// A transfer over a bus, by the kind of bus.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Transfer<'a> {
     /// Bits under one select, most significant first; latched as select rises.
     Spi {
@@ -341,6 +343,7 @@ pub trait Wires {
 /// How a device is spoken to: the kind of bus with its pace, as plain data.
 #[derive(Debug, Clone, PartialEq)]
 #[allow(missing_docs, reason = "the files say what they are")]
+#[non_exhaustive]
 pub enum Protocol {
     Spi(spi::Spi),
     I2c(i2c::I2c),

@@ -16,6 +16,7 @@ pub struct Limits {
 
 /// The broken limit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Violation {
     /// From one rising clock to the next.
     Clock(Nanos),

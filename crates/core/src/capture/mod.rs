@@ -80,6 +80,7 @@ pub const MAX_AT_ONCE: usize = 65_536;
 /// Why a recording cannot be read.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum ReadError {
     #[error("byte {offset}: {found:?} is not an identifier that the dump declares")]
     UnknownIdentifier { offset: u64, found: String },

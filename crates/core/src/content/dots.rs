@@ -5,6 +5,7 @@ use crate::frame::Level;
 
 /// The reason why rows of characters are not a picture for a face.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum DotsError {
     /// The face has digits.
     #[error("the face has no dots")]

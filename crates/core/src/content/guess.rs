@@ -41,6 +41,7 @@ pub struct Guess {
 
 /// Why a table cannot be compared with a text.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum GuessError {
     /// The text and the table differ in length.
     #[error("the expected text has {expected} characters; the table has {entries} entries")]

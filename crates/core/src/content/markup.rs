@@ -40,6 +40,7 @@ pub type Styled = (char, Style);
 
 /// Why a text with braces cannot be read.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum MarkupError {
     /// A name that is neither a colour nor a font.
     #[error("'{found}' in braces is not a colour or a font")]

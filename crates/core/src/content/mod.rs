@@ -206,6 +206,7 @@ impl<'c> Canvas<'c> {
 
 /// Something to be shown.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Content {
     /// A text on digits.
     Text {

@@ -20,6 +20,7 @@ pub struct Film {
 
 /// The action that is not possible.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum CannotDraw {
     /// A sprite without frames is none.
     #[error("a sprite has one frame at least")]

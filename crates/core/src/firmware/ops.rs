@@ -37,6 +37,7 @@ const MOST_IN_C: usize = 254;
 
 /// Why a list cannot be written.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum OpsError {
     /// Not in this language.
     #[error("there is no list in {language}")]

@@ -30,6 +30,7 @@ pub struct LiteralError {
 /// An error in a number of a table.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum LiteralProblem {
     #[error("'{found}' is not a number; write 3F, 0x3F, 0b00111111, $3F, 3Fh or H'3F'")]
     NotANumber { found: String },

@@ -66,6 +66,7 @@ const MAX_BITS: usize = 32;
 
 /// Why a list of names is not a bit order.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum BitOrderError {
     /// A name that is not a segment of the style.
     #[error("'{found}' is not a segment of this style; its segments are {}", style.segment_names().join(" "))]

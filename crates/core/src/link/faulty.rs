@@ -7,6 +7,7 @@ use crate::units::Nanos;
 
 /// The fault that a [`Faulty`] link applies to an operation.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum OpFault {
     /// It never arrives.
     Lost,

@@ -29,6 +29,7 @@ impl ChipPin {
 /// Something small that a chip needs beside it.
 #[derive(Debug, Clone, Copy, PartialEq)]
 #[allow(missing_docs, reason = "the words say it")]
+#[non_exhaustive]
 pub enum Component {
     Capacitor(Microfarads),
     Resistor(Ohms),

@@ -7,6 +7,7 @@ use crate::units::Volts;
 /// Something that goes for any part.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum PartTrouble {
     #[error("the {part} drives digits with common {}", wants.name())]
     WrongCommon { part: &'static str, wants: Common },

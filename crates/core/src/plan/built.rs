@@ -4,6 +4,7 @@ use super::Rig;
 
 /// Why one rig cannot be the hardware of another.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum BuiltError {
     /// A face is missing.
     #[error("the rig as built has no face '{face}'")]

@@ -8,6 +8,7 @@ use crate::part::Display;
 /// Something that stays dark.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum Lack {
     #[error("{name} has no light: it stays dark")]
     NoLight { name: String },

@@ -41,6 +41,7 @@ pub struct Scan {
 /// Something about a scan that will be seen.
 #[derive(Debug, Clone, Copy, PartialEq)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum Doubt {
     Flickers { refresh: Hertz },
     FlickersAside { refresh: Hertz },

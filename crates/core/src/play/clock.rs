@@ -386,6 +386,7 @@ impl Clock {
 /// The reason why a text is not a time zone or a moment.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum TimeError {
     #[error(
         "unknown time zone '{found}'; {}write a name such as Europe/Lisbon, UTC, or an offset such as +02:00",

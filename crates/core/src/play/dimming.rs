@@ -27,6 +27,7 @@ impl Light {
 
 /// A brightness that changes; it draws nothing.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Dimming {
     /// From one to another in so long a time, evenly.
     Ramp {

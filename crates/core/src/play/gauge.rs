@@ -35,6 +35,7 @@ impl Scale {
 
 /// Where a value comes from.
 #[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Source {
     /// It stays as it is.
     Fixed(Decimal),

@@ -29,6 +29,7 @@ struct Log {
 
 /// A value from outside.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Value {
     /// A number.
     Number(Decimal),

@@ -29,6 +29,7 @@ pub const EVERY: Duration = Duration::from_millis(250);
 
 /// The content of a step.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Step {
     /// One light alone, by its element.
     Alone(usize),

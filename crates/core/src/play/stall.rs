@@ -23,6 +23,7 @@ pub struct Stall {
 
 /// Why a text is not a stall.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
 pub enum StallError {
     /// It is not of the form.
     #[error("'{found}' does not say how long and how often; write it as \"40ms every 1s\"")]

@@ -62,6 +62,7 @@ pub trait Trouble: std::error::Error + Send + Sync {
 /// Errors that any rig file can have.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum Problem {
     #[error("this is not TOML: {message}")]
     Syntax { message: String },

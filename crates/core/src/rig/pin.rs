@@ -112,6 +112,7 @@ impl<'de> Deserialize<'de> for Pin {
 
 /// Why a pin had better be left alone.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Reserved {
     /// It cannot drive anything.
     InputOnly,

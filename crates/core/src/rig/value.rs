@@ -8,6 +8,7 @@ use toml::de::{DeTable, DeValue};
 
 /// A value.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Value {
     /// A text.
     Text(String),

@@ -5,6 +5,7 @@ use crate::units::{E12, Milliamps, Ohms, counted, values};
 
 /// Something wrong with it.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[non_exhaustive]
 pub enum Max7219Trouble {
     #[error("RSET {found} gives a segment current of {given}; {wanted} is wanted")]
     Rset { found: Ohms, given: Milliamps, wanted: Milliamps, nearest: Ohms },

@@ -6,6 +6,7 @@ use crate::units::{Hertz, Nanos};
 /// Something wrong with it.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum PanelTrouble {
     #[error("{found} is not a size of a panel")]
     Size { found: String },

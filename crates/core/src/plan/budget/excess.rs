@@ -16,6 +16,7 @@ use crate::units::{Milliamps, Volts};
 /// Something that a rig breaks.
 #[derive(Debug, Clone, PartialEq)]
 #[allow(missing_docs, reason = "the messages say what the fields are")]
+#[non_exhaustive]
 pub enum Excess {
     NoResistor,
     NoVoltage { rail: Volts, forward: Volts, drops: Volts },

@@ -27,6 +27,7 @@ pub struct Binding {
 
 /// The action of a button.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Doing {
     /// It lights a lamp, or puts it out: a variable of its own goes from 0 to 1 and back.
     Toggle {
@@ -85,6 +86,7 @@ impl Limits {
 
 /// A request of a button to the player.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Wish {
     /// To go on from another moment of the acts.
     Jump(Duration),

@@ -55,10 +55,10 @@ pub trait Model {
         nodes.fill(0.0);
     }
 
-    /// Tells the nodes whose light is not as it was told last, and their light now; before the first call all are dark. Returns false
-    /// where the model does not remember what it told: then the caller compares what is [lit](Self::lit).
-    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
-        let _ = tell;
+    /// Reports the nodes whose light has changed since the last report, with their light now; before the first report all are dark.
+    /// Returns false if the model does not remember its reports: then the caller compares what is [lit](Self::lit).
+    fn report_lights(&mut self, report: &mut dyn FnMut(usize, f32)) -> bool {
+        let _ = report;
         false
     }
 
@@ -117,10 +117,10 @@ pub trait Model {
         let _ = by;
     }
 
-    /// Takes edges as [`Self::take`] does, telling what [`Self::tell_lights`] tells after each moment, with the moment. Returns false
-    /// where nothing was taken, because the model does not remember what it told.
-    fn take_telling(&mut self, edges: &[Edge], tell: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
-        let _ = (edges, tell);
+    /// Takes edges as [`Self::take`] does, and reports as [`Self::report_lights`] does after each moment, with the moment. Returns false
+    /// if nothing was taken, because the model does not remember its reports.
+    fn take_reporting(&mut self, edges: &[Edge], report: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
+        let _ = (edges, report);
         false
     }
 

@@ -146,11 +146,11 @@ struct Group {
     connected: bool,
     /// The time until which it still is connected after its switch was turned off.
     lingers: Option<Nanos>,
-    told: Told,
+    reported: Reported,
 }
 
-/// The lights of a group as they were told last.
-struct Told {
+/// The lights of a group in the last report.
+struct Reported {
     /// False if any may be lit.
     is_dark: bool,
     lit: Vec<u64>,
@@ -207,7 +207,7 @@ impl Lights {
                 lines: place,
                 connected: alike[0].shared.is_none(),
                 lingers: None,
-                told: Told { is_dark: true, lit: vec![0; words], light: 1.0 },
+                reported: Reported { is_dark: true, lit: vec![0; words], light: 1.0 },
             }
         });
         let mut lights = Self {
@@ -286,22 +286,22 @@ impl Lights {
         }
     }
 
-    /// Tells what differs from what was told last.
-    fn tell(&mut self, mut tell: impl FnMut(usize, f32)) {
-        for Group { first, lines, connected, told, .. } in &mut self.groups {
-            if !*connected && told.is_dark {
+    /// Reports the differences from the last report.
+    fn report(&mut self, mut report: impl FnMut(usize, f32)) {
+        for Group { first, lines, connected, reported, .. } in &mut self.groups {
+            if !*connected && reported.is_dark {
                 continue;
             }
-            told.is_dark = !*connected;
+            reported.is_dark = !*connected;
             let lines = &self.lines[*lines];
-            let is_other_light = std::mem::replace(&mut told.light, lines.light) != lines.light;
-            for (index, (told, lit)) in told.lit.iter_mut().zip(&lines.connected).enumerate() {
+            let is_other_light = std::mem::replace(&mut reported.light, lines.light) != lines.light;
+            for (index, (reported, lit)) in reported.lit.iter_mut().zip(&lines.connected).enumerate() {
                 let lit = if *connected { *lit } else { 0 };
-                let before = std::mem::replace(told, lit);
+                let before = std::mem::replace(reported, lit);
                 let changed = if is_other_light { before | lit } else { before ^ lit };
                 for place in ones(changed) {
                     let light = if lit >> place & 1 == 1 { lines.light } else { 0.0 };
-                    tell(*first + index * 64 + place, light);
+                    report(*first + index * 64 + place, light);
                 }
             }
         }
@@ -326,8 +326,8 @@ impl Model for Lights {
         self.take_and(edges, |_, _| ());
     }
 
-    fn take_telling(&mut self, edges: &[Edge], tell: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
-        self.take_and(edges, |lights, at| lights.tell(|node, light| tell(at, node, light)));
+    fn take_reporting(&mut self, edges: &[Edge], report: &mut dyn FnMut(Nanos, usize, f32)) -> bool {
+        self.take_and(edges, |lights, at| lights.report(|node, light| report(at, node, light)));
         true
     }
 
@@ -365,8 +365,8 @@ impl Model for Lights {
         }
     }
 
-    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
-        self.tell(tell);
+    fn report_lights(&mut self, report: &mut dyn FnMut(usize, f32)) -> bool {
+        self.report(report);
         true
     }
 

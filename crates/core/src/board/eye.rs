@@ -140,7 +140,7 @@ impl Tally {
         std::iter::once(self.first).chain(self.others.iter().copied())
     }
 
-    /// What was seen in a window of such a length, which ends while the light is as it is `now`.
+    /// The perceived light in a window of this length, which ends `now`.
     fn sight(&self, window: Nanos, now: Nanos, is_lit: bool) -> Sight {
         let lit: u64 = self.levels().map(|(_, time)| time).sum();
         let dark = (0.0, window.0.saturating_sub(lit));
@@ -206,11 +206,11 @@ impl Eye {
             return self.model.take(edges);
         }
         let (now, seen) = (&mut self.now, &mut self.seen);
-        let mut tell = |at: Nanos, node: usize, light: f32| {
+        let mut report = |at: Nanos, node: usize, light: f32| {
             *now = (*now).max(at);
             seen.change(node, light, *now);
         };
-        if self.model.take_telling(edges, &mut tell) {
+        if self.model.take_reporting(edges, &mut report) {
             self.changes = self.model.changes();
             self.now = edges.last().map_or(self.now, |last| self.now.max(last.at));
             return;
@@ -354,7 +354,7 @@ impl Eye {
         }
         self.changes = changes;
         let (now, seen) = (self.now, &mut self.seen);
-        if !self.model.tell_lights(&mut |node, light| seen.change(node, light, now)) {
+        if !self.model.report_lights(&mut |node, light| seen.change(node, light, now)) {
             self.model.lit(&mut self.fresh);
             self.fresh.iter().enumerate().for_each(|(node, light)| seen.change(node, *light, now));
         }

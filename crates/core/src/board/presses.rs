@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use super::{Board, OnBoard};
 use crate::bus::{Op, Reply};
-use crate::link::{Link, LinkError, Simulated};
+use crate::link::{Link, LinkError, Simulated, passed_on};
 use crate::plan::DeviceId;
 use crate::units::Nanos;
 
@@ -76,21 +76,7 @@ impl<'b, L: OnBoard<'b>> Link for Presses<L> {
         self.link.transfer(device, op)
     }
 
-    fn free_at(&self, device: DeviceId) -> Nanos {
-        self.link.free_at(device)
-    }
-
-    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
-        self.link.shares_time(one, other)
-    }
-
-    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
-        self.link.flush(now)
-    }
-
-    fn close(&mut self) -> Result<(), LinkError> {
-        self.link.close()
-    }
+    passed_on!();
 
     fn simulated(&mut self) -> Option<&mut dyn Simulated> {
         match self.link.simulated() {

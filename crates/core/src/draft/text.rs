@@ -148,7 +148,7 @@ pub fn controller(part: Option<&str>, volts: Option<Volts>, amps: Option<f64>) -
     Section::new(&["controller"], [Some(part), supply].into_iter().flatten().collect())
 }
 
-/// A pin as it stands in a file: a number, or a name.
+/// A pin as a file gives it: a number, or a name.
 fn pin(pins: &BTreeMap<String, Pin>, role: &str) -> Value {
     let name = pins.get(role).map_or_else(String::new, ToString::to_string);
     let is_number = !name.is_empty() && name.bytes().all(|byte| byte.is_ascii_digit());

@@ -1,6 +1,6 @@
 //! A link that spoils what passes.
 
-use super::{Link, LinkError};
+use super::{Link, LinkError, passed_on};
 use crate::bus::{Op, Ops, Reply, Sink, Transfer};
 use crate::plan::DeviceId;
 use crate::units::Nanos;
@@ -68,17 +68,7 @@ impl<L: Link> Link for Faulty<L> {
         }
     }
 
-    fn free_at(&self, device: DeviceId) -> Nanos {
-        self.link.free_at(device)
-    }
-
-    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
-        self.link.flush(now)
-    }
-
-    fn close(&mut self) -> Result<(), LinkError> {
-        self.link.close()
-    }
+    passed_on!();
 }
 
 /// The same transfer with other bytes.

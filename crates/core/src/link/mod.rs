@@ -13,7 +13,7 @@ use crate::units::Nanos;
 
 pub use faulty::{Faulty, OpFault};
 
-/// What kept a link from carrying an operation out.
+/// The kinds of failures of a link.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum LinkErrorKind {
@@ -27,7 +27,7 @@ pub enum LinkErrorKind {
     Timeout,
     /// A part did not acknowledge, and nothing can go on without it.
     NotAcknowledged,
-    /// What came back is not what the protocol allows.
+    /// The protocol does not allow the answer.
     Protocol,
 }
 
@@ -35,9 +35,9 @@ pub enum LinkErrorKind {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error("{message}")]
 pub struct LinkError {
-    /// What kind of failure it is.
+    /// The kind of failure.
     pub kind: LinkErrorKind,
-    /// What failed, where, and with which result.
+    /// The step that failed, the place, and the result.
     pub message: String,
 }
 
@@ -100,7 +100,7 @@ pub trait Simulated {
     /// Remembers how everything stands at `now`. Returns false where a part cannot tell.
     fn mark(&mut self, now: Nanos) -> bool;
 
-    /// Returns true if everything stands as it stood at the mark: what follows is the same but for its time.
+    /// Returns true if the state is that of the mark: what follows is the same but for its time.
     fn is_as_marked(&mut self, now: Nanos) -> bool;
 
     /// Counts the time since the mark `times` more times, as cycles of `span` each.
@@ -110,6 +110,28 @@ pub trait Simulated {
     /// user presses one: then they need not be polled.
     fn answers_alike(&mut self) -> bool;
 }
+
+/// The methods that a link around another, its field `link`, passes on.
+macro_rules! passed_on {
+    () => {
+        fn free_at(&self, device: DeviceId) -> Nanos {
+            self.link.free_at(device)
+        }
+
+        fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
+            self.link.shares_time(one, other)
+        }
+
+        fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
+            self.link.flush(now)
+        }
+
+        fn close(&mut self) -> Result<(), LinkError> {
+            self.link.close()
+        }
+    };
+}
+pub(crate) use passed_on;
 
 impl<L: Link + ?Sized> Link for &mut L {
     fn transfer(&mut self, device: DeviceId, op: &Op<'_>) -> Result<Reply, LinkError> {
@@ -152,17 +174,7 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply, &mut L)> Link for Tap<L, F> {
         Ok(reply)
     }
 
-    fn free_at(&self, device: DeviceId) -> Nanos {
-        self.link.free_at(device)
-    }
-
-    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
-        self.link.flush(now)
-    }
-
-    fn close(&mut self) -> Result<(), LinkError> {
-        self.link.close()
-    }
+    passed_on!();
 }
 
 /// Reports operations as a [`Tap`] does, except those that are skipped because they repeat: what is watched for a look costs
@@ -181,21 +193,7 @@ impl<L: Link, F: FnMut(DeviceId, &Op<'_>, &Reply)> Link for Glance<L, F> {
         Ok(reply)
     }
 
-    fn free_at(&self, device: DeviceId) -> Nanos {
-        self.link.free_at(device)
-    }
-
-    fn shares_time(&self, one: DeviceId, other: DeviceId) -> bool {
-        self.link.shares_time(one, other)
-    }
-
-    fn flush(&mut self, now: Nanos) -> Result<(), LinkError> {
-        self.link.flush(now)
-    }
-
-    fn close(&mut self) -> Result<(), LinkError> {
-        self.link.close()
-    }
+    passed_on!();
 
     fn simulated(&mut self) -> Option<&mut dyn Simulated> {
         self.link.simulated()

@@ -60,7 +60,7 @@ impl Document {
         self
     }
 
-    /// The same at places so many bytes further: below another file, so that a place tells which of the two it is in.
+    /// The same with every place `by` bytes further, as if it followed another file: a place then belongs to one of the two.
     #[must_use]
     pub fn moved(mut self, by: usize) -> Self {
         self.root.shift(by);

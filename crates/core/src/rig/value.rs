@@ -1,4 +1,4 @@
-//! Values of TOML as a tree of our own: read from a text, where each has its place, or built by a program, where none has one.
+//! Values of TOML as a tree of our own: read from a text, with a place each, or built by a program, without places.
 
 use std::fmt::{self, Display};
 use std::ops::Range;
@@ -59,7 +59,7 @@ impl Value {
         if let Self::Table(table) = self { Some(table) } else { None }
     }
 
-    /// Moves the places of everything in it so many bytes further.
+    /// Moves the places of everything in it `by` bytes further.
     pub(super) fn shift(&mut self, by: usize) {
         match self {
             Self::List(list) => list.iter_mut().for_each(|item| shift(item, by, Self::shift)),
@@ -113,45 +113,17 @@ impl From<&str> for Value {
     }
 }
 
-impl From<String> for Value {
-    fn from(text: String) -> Self {
-        Self::Text(text)
-    }
+/// Values that one variant holds as they are.
+macro_rules! values_of {
+    ($($of:ty: $variant:ident)*) => { $(impl From<$of> for Value {
+        fn from(value: $of) -> Self { Self::$variant(value.into()) }
+    })* };
 }
-
-impl From<i64> for Value {
-    fn from(number: i64) -> Self {
-        Self::Whole(number)
-    }
-}
+values_of!(String: Text  i64: Whole  u8: Whole  f64: Number  bool: Truth  Table: Table);
 
 impl From<usize> for Value {
     fn from(number: usize) -> Self {
         i64::try_from(number).map_or_else(|_| Self::TooLarge(number.to_string()), Self::Whole)
-    }
-}
-
-impl From<u8> for Value {
-    fn from(number: u8) -> Self {
-        Self::Whole(number.into())
-    }
-}
-
-impl From<f64> for Value {
-    fn from(number: f64) -> Self {
-        Self::Number(number)
-    }
-}
-
-impl From<bool> for Value {
-    fn from(truth: bool) -> Self {
-        Self::Truth(truth)
-    }
-}
-
-impl From<Table> for Value {
-    fn from(table: Table) -> Self {
-        Self::Table(table)
     }
 }
 
@@ -180,12 +152,12 @@ impl Table {
         self.entries.iter().find(|(known, _)| known.get_ref() == key).map(|(_, value)| value)
     }
 
-    /// Sets the value of a key, which is added at the end where there is none.
+    /// Sets the value of a key; a missing key is added at the end.
     pub fn set(&mut self, key: &str, value: impl Into<Value>) {
         *self.entry(key) = value.into();
     }
 
-    /// The value of a key, which is added as an empty table where there is none.
+    /// The value of a key; a missing key is added with an empty table.
     fn entry(&mut self, key: &str) -> &mut Value {
         let place = self.entries.iter().position(|(known, _)| known.get_ref() == key);
         let place = place.unwrap_or_else(|| {
@@ -196,7 +168,7 @@ impl Table {
         self.entries[place].1.get_mut()
     }
 
-    /// The table of a key, which is added where there is none; `None` where the key has another value.
+    /// The table of a key; a missing key is added. `None` if the key has another value.
     pub fn table_mut(&mut self, key: &str) -> Option<&mut Self> {
         self.entry(key).as_table_mut()
     }
@@ -244,7 +216,7 @@ impl PartialEq for Table {
     }
 }
 
-/// As it stands in a file, on one line.
+/// In TOML, on one line.
 impl Display for Value {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {

@@ -14,7 +14,7 @@ use spare_tile_core::units::Nanos;
 
 use crate::common::rig;
 
-/// Stands in for hardware: it is as fast as the board, and says what it is told to.
+/// Stands in for hardware: it is as fast as the board, and fails after a number of operations.
 struct Hardware<'r> {
     board: Board<'r>,
     sent: usize,

@@ -41,13 +41,13 @@ pub struct Chain {
     /// Clocks since the last latch.
     clocked: usize,
     changes: u64,
-    told: Told,
+    reported: Reported,
     notebook: Notebook,
     watch: Watch,
 }
 
-/// The lights as they were told last: the rows that were lit, and the levels of the outputs.
-struct Told {
+/// The lights in the last report: the rows that were lit, and the levels of the outputs.
+struct Reported {
     rows: [Option<usize>; 2],
     outputs: Vec<u8>,
 }
@@ -70,7 +70,7 @@ impl Chain {
             fading: None,
             clocked: 0,
             changes: 0,
-            told: Told { rows: [None; 2], outputs: vec![0; stages] },
+            reported: Reported { rows: [None; 2], outputs: vec![0; stages] },
             notebook: Notebook::default(),
             watch: Watch::new(facts::LIMITS, panel::CLOCK, panel::ADDRESS + address_lines),
         }
@@ -227,21 +227,21 @@ impl Model for Chain {
         }
     }
 
-    fn tell_lights(&mut self, tell: &mut dyn FnMut(usize, f32)) -> bool {
+    fn report_lights(&mut self, report: &mut dyn FnMut(usize, f32)) -> bool {
         let (in_row, lit) = (self.stages * LINES, self.lit_rows());
-        let fresh = lit.into_iter().filter(|row| !self.told.rows.contains(row));
-        for row in self.told.rows.into_iter().chain(fresh).flatten() {
-            let (was_lit, is_lit) = (self.told.rows.contains(&Some(row)), lit.contains(&Some(row)));
-            for (column, (told, latched)) in self.told.outputs.iter().zip(&self.latched).enumerate() {
-                let before = if was_lit { *told } else { 0 };
+        let fresh = lit.into_iter().filter(|row| !self.reported.rows.contains(row));
+        for row in self.reported.rows.into_iter().chain(fresh).flatten() {
+            let (was_lit, is_lit) = (self.reported.rows.contains(&Some(row)), lit.contains(&Some(row)));
+            for (column, (reported, latched)) in self.reported.outputs.iter().zip(&self.latched).enumerate() {
+                let before = if was_lit { *reported } else { 0 };
                 let now = if is_lit { *latched } else { 0 };
                 for line in ones(u64::from(before ^ now)) {
-                    tell(row * in_row + column * LINES + line, f32::from(now >> line & 1));
+                    report(row * in_row + column * LINES + line, f32::from(now >> line & 1));
                 }
             }
         }
-        self.told.rows = lit;
-        self.told.outputs.copy_from_slice(&self.latched);
+        self.reported.rows = lit;
+        self.reported.outputs.copy_from_slice(&self.latched);
         true
     }
 
@@ -291,14 +291,14 @@ mod tests {
     struct Hand {
         chain: Chain,
         now: Nanos,
-        told: Vec<f32>,
+        reported: Vec<f32>,
     }
 
     impl Hand {
         fn new(stages: usize, rows: usize) -> Self {
             let mut chain = Chain::new(stages, rows);
             chain.wake(&[Some(false), Some(false), Some(true)]);
-            Self { chain, now: Nanos(0), told: Vec::new() }
+            Self { chain, now: Nanos(0), reported: Vec::new() }
         }
 
         fn set(&mut self, line: usize, level: bool) {
@@ -322,14 +322,14 @@ mod tests {
             self.set(panel::LATCH, false);
         }
 
-        /// The nodes that are lit, as they are told and as they stand.
+        /// The nodes that are lit: the reports so far and the current state agree.
         fn lit(&mut self) -> Vec<usize> {
             let mut nodes = vec![0.0; self.chain.rows * self.chain.stages * LINES];
-            let told = &mut self.told;
-            told.resize(nodes.len(), 0.0);
-            assert!(self.chain.tell_lights(&mut |node, light| told[node] = light));
+            let reported = &mut self.reported;
+            reported.resize(nodes.len(), 0.0);
+            assert!(self.chain.report_lights(&mut |node, light| reported[node] = light));
             self.chain.lit(&mut nodes);
-            assert_eq!(told, &nodes);
+            assert_eq!(reported, &nodes);
             (0..nodes.len()).filter(|node| nodes[*node] > 0.0).collect()
         }
     }

@@ -12,7 +12,7 @@ use spare_tile_core::content::markup::{self, MarkupError};
 use spare_tile_core::content::number::NumberError;
 use spare_tile_core::content::text::TextError;
 use spare_tile_core::dots::font::FontError;
-use spare_tile_core::link::LinkError;
+use spare_tile_core::link::{LinkError, LinkErrorKind};
 use spare_tile_core::rig::{Finding, Severity, nearest};
 
 use crate::visible::{visible, visible_lines};
@@ -186,7 +186,16 @@ impl Failure {
 /// A link failed.
 impl From<LinkError> for Failure {
     fn from(error: LinkError) -> Self {
-        Self { exit: Exit::Device, ..Self::unusable_plainly(error.to_string()) }
+        let help = match error.kind {
+            LinkErrorKind::NoDevice => "check the name, and whether it is plugged in",
+            LinkErrorKind::Permission => "let your user use it, and start again",
+            LinkErrorKind::Disconnected => "plug it in again, and start again",
+            LinkErrorKind::Timeout => "check power and wires, and whether another program uses it",
+            LinkErrorKind::NotAcknowledged => "check the address, power, and the wires of clock and data",
+            LinkErrorKind::Protocol => "check that both ends use the same speed and protocol",
+            _ => return Self { exit: Exit::Device, ..Self::unusable_plainly(error.to_string()) },
+        };
+        Self { exit: Exit::Device, ..Self::unusable(error.to_string(), help) }
     }
 }
 

@@ -21,7 +21,7 @@ use spare_tile_core::dots::reduce::{Dither, Fit, Inks, Reduction, Sampling};
 use spare_tile_core::dots::sprite::Sprite;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
-use spare_tile_core::plan::{Rig, scan};
+use spare_tile_core::plan::{BothRigs, Rig, scan};
 use spare_tile_core::play::reel::{self, Sources};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::scroll::{Move, Pace, Scroll};
@@ -221,7 +221,7 @@ fn an_hour_of_scan_through_the_eye(bencher: Bencher<'_, '_>) {
     let mount = &rig.faces[0];
     let mut frame = mount.face.blank();
     Canvas::whole(&mount.face, &mut frame).write("48.75", Align::Left).unwrap();
-    let turn = Turn::record((&rig, &rig), 0, &frame).unwrap().expect("a scan");
+    let turn = Turn::record(BothRigs::new(&rig, None), 0, &frame).unwrap().expect("a scan");
     let edges = turns * turn.edges.len() as u64;
     let display = mount.drive.display();
     bencher.counter(ItemsCount::new(edges)).bench_local(|| {

@@ -2,6 +2,23 @@
 
 use super::Rig;
 
+/// A rig as it is described, which says what is sent, and as it is built, which receives it.
+#[derive(Debug, Clone, Copy)]
+pub struct BothRigs<'r> {
+    /// The rig as the file describes it.
+    pub described: &'r Rig,
+    /// The hardware; of the same faces, in the same order.
+    pub built: &'r Rig,
+}
+
+impl<'r> BothRigs<'r> {
+    /// A rig, and its hardware if that is another one.
+    #[must_use]
+    pub fn new(described: &'r Rig, built: Option<&'r Rig>) -> Self {
+        Self { described, built: built.unwrap_or(described) }
+    }
+}
+
 /// Why one rig cannot be the hardware of another.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]

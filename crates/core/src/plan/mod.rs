@@ -27,7 +27,7 @@ use crate::rig::{Claims, Controller, Finding, Findings, Line, Package, Pin, Prob
 use crate::units::Volts;
 use crate::wiring::Wiring;
 
-pub use built::BuiltError;
+pub use built::{BothRigs, BuiltError};
 pub use face::unfit_name;
 pub use lack::Lack;
 

@@ -9,7 +9,7 @@ use crate::board::eye::Sight;
 use crate::face::Element;
 use crate::frame::Frame;
 use crate::link::LinkError;
-use crate::plan::Rig;
+use crate::plan::BothRigs;
 use crate::units::{Nanos, parse_duration};
 
 /// How a program blocks.
@@ -110,7 +110,7 @@ const WINDOW_MOST: Nanos = Nanos(20_000_000_000);
 /// # Errors
 /// When the board cannot be spoken to.
 pub fn fates(
-    (described, built): (&Rig, &Rig),
+    BothRigs { described, built }: BothRigs<'_>,
     face: usize,
     frame: &Frame,
     stall: Stall,

@@ -6,7 +6,7 @@ use crate::board::{Board, End};
 use crate::bus::{Edge, Op, Reply, Role};
 use crate::frame::Frame;
 use crate::link::{LinkError, Tap};
-use crate::plan::{DeviceId, Rig};
+use crate::plan::{BothRigs, DeviceId, Rig};
 use crate::units::Nanos;
 
 /// A turn as it comes again and again while the frame stays.
@@ -29,11 +29,8 @@ impl<'r> Turn<'r> {
     ///
     /// # Errors
     /// When the board cannot be spoken to.
-    pub fn record(
-        (described, built): (&'r Rig, &'r Rig),
-        face: usize,
-        frame: &Frame,
-    ) -> Result<Option<Self>, LinkError> {
+    pub fn record(rigs: BothRigs<'r>, face: usize, frame: &Frame) -> Result<Option<Self>, LinkError> {
+        let BothRigs { described, built } = rigs;
         let mut board = Board::built_as(described, built);
         board.record();
         let mut writes: Vec<(Nanos, Role, Vec<u8>)> = Vec::new();

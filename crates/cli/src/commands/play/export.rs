@@ -8,7 +8,7 @@ use spare_tile_core::board::Board;
 use spare_tile_core::board::OnBoard;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::capture::vcd::{Dump, Scope};
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::BothRigs;
 use spare_tile_core::play::Playing;
 use spare_tile_core::play::reel::Program;
 
@@ -74,7 +74,7 @@ pub fn check_dump(length: Duration) -> Outcome {
 
 /// Writes what the lines of a face do, from power-up on.
 pub fn dump(
-    (rig, built): (&Rig, &Rig),
+    BothRigs { described: rig, built }: BothRigs<'_>,
     program: &Program,
     time: Playtime,
     (face, path): (usize, &Path),

@@ -6,7 +6,7 @@ use std::time::Duration;
 use clap::Args;
 use spare_tile_core::board::Board;
 use spare_tile_core::content::number::Decimal;
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{BothRigs, Rig};
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::{Inputs, Playing};
@@ -192,9 +192,9 @@ pub fn play_fed(
     session: &mut Session<'_>,
 ) -> Outcome {
     let other = how.built.load(&file.file, rig, session)?;
-    let built = other.as_ref().unwrap_or(rig);
+    let rigs = BothRigs::new(rig, other.as_ref());
     let length = how.length.or(program.length());
-    let board = || Board::built_as(rig, built).at_rest();
+    let board = || Board::built_as(rig, rigs.built).at_rest();
     let new_player = || outside::begin(rig, program, board());
     if how.is_watched(session) {
         let speed = how.speed_at_first();
@@ -204,7 +204,7 @@ pub fn play_fed(
             return inline::play(player, &Watching { length, leaves: how.leave, feed }, session);
         }
         let view = watch::View { speed, ..watch::View::of(length, feed) };
-        return watch::run((rig, built), program, view, session).map(|_| ());
+        return watch::run(rigs, program, view, session).map(|_| ());
     }
     // Values come as time goes.
     let frames = if feed.is_some() { Frames::new(Some(how.speed_at_first())) } else { how.frames() };
@@ -241,13 +241,13 @@ pub fn play_fed(
         let new: &New<'_, '_> = &|| Ok(Box::new(new_player()?));
         write_films(new, whose(file, rig)?, time, how, session)?;
         if let Some(path) = &how.vcd {
-            export::dump((rig, built), program, time, (file.place(rig)?, path), session)?;
+            export::dump(rigs, program, time, (file.place(rig)?, path), session)?;
         }
         return Ok(());
     }
     match &how.ops {
-        Some(path) if input::is_named(path) => ops::tell((rig, built), program, time, session),
-        Some(path) => ops::write_down((rig, built), program, time, path, session),
+        Some(path) if input::is_named(path) => ops::tell(rigs, program, time, session),
+        Some(path) => ops::write_down(rigs, program, time, path, session),
         None if session.json => frames.write(&mut new_listening()?, time, session),
         None => frames.write(&mut new_player()?, time, session),
     }

@@ -10,7 +10,7 @@ use spare_tile_core::board::Board;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::link::Tap;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::plan::{BothRigs, DeviceId, Mount, Rig};
 use spare_tile_core::play::Player;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::replay::{self, Log, Replay};
@@ -71,7 +71,7 @@ impl Told {
 
 /// Plays a program and hands on every operation as it goes over the buses, of all faces in the order of their moments.
 fn every_op(
-    (rig, built): (&Rig, &Rig),
+    BothRigs { described: rig, built }: BothRigs<'_>,
     program: &Program,
     time: Playtime,
     mut take: impl FnMut(DeviceId, &Op<'_>, &Reply) -> Outcome,
@@ -90,8 +90,8 @@ fn every_op(
 }
 
 /// Writes the operations in words.
-pub fn tell(rigs: (&Rig, &Rig), program: &Program, time: Playtime, session: &mut Session<'_>) -> Outcome {
-    let telling = Telling::of(rigs.0);
+pub fn tell(rigs: BothRigs<'_>, program: &Program, time: Playtime, session: &mut Session<'_>) -> Outcome {
+    let telling = Telling::of(rigs.described);
     every_op(rigs, program, time, |id, op, reply| {
         let Some((mount, teller)) = telling.of_device(id) else { return Ok(()) };
         let (told, at) = (Told::of(teller, op, reply), Duration::from(reply.began));
@@ -109,14 +109,15 @@ pub fn tell(rigs: (&Rig, &Rig), program: &Program, time: Playtime, session: &mut
 
 /// Writes the operations down, to be played again.
 pub fn write_down(
-    rigs: (&Rig, &Rig),
+    rigs: BothRigs<'_>,
     program: &Program,
     time: Playtime,
     path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let telling = Telling::of(rigs.0);
-    let powered = Player::of_program(rigs.0, program, Board::built_as(rigs.0, rigs.1).at_rest())?;
+    let telling = Telling::of(rigs.described);
+    let powered =
+        Player::of_program(rigs.described, program, Board::built_as(rigs.described, rigs.built).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
     exports::write_and_tell(path, Kind::Ops, session, |out| {
         writeln!(out, "{}", replay::head(begins, time.length))?;

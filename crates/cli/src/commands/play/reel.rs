@@ -15,7 +15,7 @@ use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
 use spare_tile_core::firmware::project::Texts;
 use spare_tile_core::firmware::project::targets::{Target, target};
-use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::plan::{BothRigs, Mount, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
@@ -296,7 +296,7 @@ fn watch_files(
             notice: &notice,
             has_changed: &has_changed,
         };
-        match watch::run((&rig, built.as_ref().unwrap_or(&rig)), &program, view, session)? {
+        match watch::run(BothRigs::new(&rig, built.as_ref()), &program, view, session)? {
             watch::End::Over => return Ok(()),
             watch::End::Changed(at) => begins = at,
         }

@@ -13,7 +13,7 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Ops, Reply, Role, Sink};
 use spare_tile_core::link::Glance;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::plan::{BothRigs, DeviceId, Mount};
 use spare_tile_core::play::Player;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
@@ -138,7 +138,7 @@ pub enum End {
 
 /// Plays a program on the whole screen until it ends or the person leaves.
 pub fn run(
-    (rig, built): (&Rig, &Rig),
+    BothRigs { described: rig, built }: BothRigs<'_>,
     program: &Program,
     view: View<'_>,
     session: &mut Session<'_>,

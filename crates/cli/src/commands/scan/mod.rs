@@ -13,7 +13,7 @@ use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::content::{Canvas, Content};
 use spare_tile_core::face::Element;
 use spare_tile_core::frame::{Frame, Level};
-use spare_tile_core::plan::{Mount, Rig, scan as plan};
+use spare_tile_core::plan::{BothRigs, Mount, scan as plan};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::play::slow;
 use spare_tile_core::play::stall::{Stall, fates};
@@ -95,7 +95,7 @@ pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let rig = scan.rig.load(session)?;
     let face = scan.rig.place(&rig)?;
     let other = scan.built.load(&scan.rig.file, &rig, session)?;
-    let rigs = (&rig, other.as_ref().unwrap_or(&rig));
+    let rigs = BothRigs::new(&rig, other.as_ref());
     let mount = &rig.faces[face];
     let (words, frame) = shown(&scan.shown, mount, session)?;
     let turn = Turn::record(rigs, face, &frame)?;
@@ -160,9 +160,9 @@ struct Seen {
 }
 
 /// The perceived light of each digit, row or column that is selected, over some scan cycles.
-fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Result<Vec<Seen>, Failure> {
+fn what_is_seen(rigs: BothRigs<'_>, face: usize, frame: &Frame) -> Result<Vec<Seen>, Failure> {
     const TURNS: usize = 8;
-    let mut scheduler = Scheduler::new(rig, Board::built_as(rig, built));
+    let mut scheduler = Scheduler::new(rigs.described, Board::built_as(rigs.described, rigs.built));
     scheduler.power_up(face)?;
     scheduler.show(face, frame)?;
     scheduler.settle(face)?;
@@ -184,7 +184,7 @@ fn what_is_seen((rig, built): (&Rig, &Rig), face: usize, frame: &Frame) -> Resul
         let ghost = if full > 0.0 { brightest(false).light / full } else { 0.0 };
         Seen { name, sight: brightest(true), ghost }
     };
-    let mount = &rig.faces[face];
+    let mount = &rigs.described.faces[face];
     Ok(mount.drive.display().selected(&mount.face).into_iter().map(seen).collect())
 }
 

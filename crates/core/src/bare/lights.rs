@@ -382,6 +382,10 @@ impl Model for Lights {
         self.outputs.answer()
     }
 
+    fn answer_delay(&self) -> Nanos {
+        self.outputs.answer_delay()
+    }
+
     fn state(&self, now: Nanos) -> Option<Vec<u64>> {
         let mut state = self.outputs.state(now)?;
         state.extend(self.groups.iter().map(|group| match group.lingers {

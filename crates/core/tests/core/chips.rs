@@ -329,3 +329,50 @@ fn digits_and_dots_share_a_chain_and_leave_each_other_alone() {
         assert_eq!(&lit(&scheduler.expose(face).unwrap()), wanted);
     }
 }
+
+/// An answer is low so long after the falling clock before it: each part's own latest, by its data sheet.
+#[test]
+fn parts_answer_as_late_as_they_may() {
+    let i2c = |method: &str, more: &str, clock: u32| {
+        let drive =
+            format!("method = \"{method}\"\npins = {{ clock = 1, data = 2 }}\nclock_hz = {clock}\n{more}");
+        format!(
+            "[face.crew]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"COMMON\"\n[face.crew.drive]\n{drive}"
+        )
+    };
+    let expander = |part: &str, clock, common: &str| {
+        let more = format!(
+            "part = \"{part}\"\naddresses = [0x20]\nresistor = {{ ohms = 1000, in = \"segments\" }}\n"
+        );
+        (i2c("expander", &more, clock).replace("COMMON", common), part.to_owned())
+    };
+    let cases = [
+        ((i2c("tm1637", "", 100_000).replace("COMMON", "anode"), "tm1637".to_owned()), 300),
+        ((i2c("ht16k33", "", 400_000).replace("COMMON", "cathode"), "ht16k33".to_owned()), 900),
+        (expander("pcf8574", 100_000, "anode"), 3_400),
+        (expander("mcp23017", 100_000, "cathode"), 3_500),
+        (expander("mcp23017", 400_000, "cathode"), 900),
+        (expander("mcp23017", 1_700_000, "cathode"), 150),
+    ];
+    for ((source, part), delay) in cases {
+        let rig = rig(&source);
+        let mut board = Board::new(&rig);
+        board.record();
+        let mut scheduler = Scheduler::new(&rig, board);
+        scheduler.power_up(0).unwrap();
+        scheduler.show(0, &saying(&rig, "7")).unwrap();
+        let edges = scheduler.link_mut().recorded();
+        let [clock, data] = [0, 1].map(|line| scheduler.link().lines_of(&rig.faces[0])[line]);
+        let mut fell = None;
+        let mut delays = Vec::new();
+        for edge in &edges {
+            match (edge.line == clock, edge.line == data, edge.level) {
+                (true, _, level) => fell = (!level).then_some(edge.at),
+                (_, true, false) => delays.extend(fell.map(|fell| (edge.at - fell).0)),
+                _ => {}
+            }
+        }
+        // The controller's own bits come at other times. Where the last bit was low the answer makes no edge.
+        assert!(delays.contains(&delay), "{part}: {delays:?}");
+    }
+}

@@ -223,7 +223,7 @@ impl Model for Parts {
         self.target.answer()
     }
 
-    /// The output valid time at 400 kHz, at most.
+    /// The output valid time at 400 kHz, at most (data sheet, I2C timing; from memory, not confirmed elsewhere).
     fn answer_delay(&self) -> Nanos {
         Nanos(900)
     }

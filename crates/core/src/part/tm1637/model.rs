@@ -107,7 +107,7 @@ impl Model for Part {
         self.wire.drives
     }
 
-    /// From the falling clock to low, at most (t_PZL of the data sheet).
+    /// From the falling clock to low, at most (data sheet, t_PZL; from memory, not confirmed elsewhere).
     fn answer_delay(&self) -> Nanos {
         Nanos(300)
     }

@@ -38,10 +38,10 @@ impl Default for Registers {
 }
 
 impl PartModel for Registers {
-    /// The output valid time of its three speeds (data sheet, I2C timing, T_AA).
+    /// The output valid time of its three speeds (data sheet, I2C timing, T_AA; from memory, not confirmed elsewhere).
     fn answer_delay(&self, clock: Hertz) -> Nanos {
         match clock.0 {
-            ..=100_000 => Nanos(3_450),
+            ..=100_000 => Nanos(3_500),
             100_001..=400_000 => Nanos(900),
             400_001.. => Nanos(150),
         }

@@ -24,7 +24,8 @@ impl PartModel for Latch {
         true
     }
 
-    /// The data output valid time (data sheet, I2C interface timing): the part knows no faster bus than 100 kHz.
+    /// The data output valid time at 100 kHz, its fastest clock (data sheet, I2C interface timing; from memory, not confirmed
+    /// elsewhere).
     fn answer_delay(&self, _: Hertz) -> Nanos {
         Nanos(3_400)
     }

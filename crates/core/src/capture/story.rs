@@ -137,6 +137,10 @@ pub struct Follower<'r> {
 /// More different things are not told apart.
 const MOST_KINDS: usize = 64;
 
+/// How long the pull-up takes to raise a line that a part has let go. Where a program drives the line soon afterwards, the part's own
+/// latest time would make a glitch that the recording does not have.
+const PULL_UP: Nanos = Nanos(120);
+
 impl<'r> Follower<'r> {
     /// Follows a recording of a face's lines; `map` has the line of each wire.
     #[must_use]
@@ -303,8 +307,7 @@ impl<'r> Follower<'r> {
     fn hear_answer(&mut self, at: Nanos) {
         let answer = self.end.answer();
         if answer != self.coming.map_or(self.answer, |(_, answer)| answer) {
-            // The pull-up that takes over when the part lets go is slow.
-            let delay = if answer == Some(false) { Nanos(0) } else { self.end.eye().model().answer_delay() };
+            let delay = if answer == Some(false) { Nanos(0) } else { PULL_UP };
             self.coming = Some((at + delay, answer));
         }
     }

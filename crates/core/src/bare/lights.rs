@@ -151,8 +151,6 @@ struct Group {
 
 /// The lights of a group in the last report.
 struct Reported {
-    /// False if any may be lit.
-    is_dark: bool,
     lit: Vec<u64>,
     light: f32,
 }
@@ -207,7 +205,7 @@ impl Lights {
                 lines: place,
                 connected: alike[0].shared.is_none(),
                 lingers: None,
-                reported: Reported { is_dark: true, lit: vec![0; words], light: 1.0 },
+                reported: Reported { lit: vec![0; words], light: 1.0 },
             }
         });
         let mut lights = Self {
@@ -227,11 +225,12 @@ impl Lights {
     /// Takes edges; what is to be done after each moment at which lights may change is done with the lights and the moment.
     fn take_and(&mut self, edges: &[Edge], mut then: impl FnMut(&mut Self, Nanos)) {
         for group in edges.chunk_by(|a, b| a.at == b.at) {
-            let (now, before) = (group[0].at, self.changes);
+            let now = group[0].at;
             while let Some(at) = self.lets_go.filter(|at| *at <= now) {
                 self.pass(at);
                 then(self, at);
             }
+            let before = self.changes;
             self.outputs.take(group);
             self.look(now);
             if self.changes != before {
@@ -289,10 +288,9 @@ impl Lights {
     /// Reports the differences from the last report.
     fn report(&mut self, mut report: impl FnMut(usize, f32)) {
         for Group { first, lines, connected, reported, .. } in &mut self.groups {
-            if !*connected && reported.is_dark {
+            if !*connected && reported.lit.iter().all(|word| *word == 0) {
                 continue;
             }
-            reported.is_dark = !*connected;
             let lines = &self.lines[*lines];
             let is_other_light = std::mem::replace(&mut reported.light, lines.light) != lines.light;
             for (index, (reported, lit)) in reported.lit.iter_mut().zip(&lines.connected).enumerate() {

@@ -181,14 +181,13 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
     if wish.supply.is_some() {
         return Err(DraftError::Supply);
     }
-    let there = Rig::read(source);
-    let document = Document::read(source).unwrap_or_default();
-    let Some(rig) = &there.rig else {
-        let error = there.findings.iter().find(|finding| finding.severity == Severity::Error);
-        return Err(DraftError::Broken {
-            reason: error.map_or_else(String::new, |error| error.trouble.to_string()),
-        });
+    let broken = |findings: &[Finding]| {
+        let error = findings.iter().find(|finding| finding.severity == Severity::Error);
+        DraftError::Broken { reason: error.map_or_else(String::new, |error| error.trouble.to_string()) }
     };
+    let document = Document::read(source).map_err(|findings| broken(&findings))?;
+    let there = Rig::of(&document);
+    let Some(rig) = &there.rig else { return Err(broken(&there.findings)) };
     let mut wish = wish.clone();
     let (_, methods) = wish.kind.way.shares();
     let host = rig.faces.iter().find(|mount| methods.contains(&mount.method));

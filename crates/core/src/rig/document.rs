@@ -43,10 +43,9 @@ impl Document {
     /// value that is not a table.
     pub fn set(&mut self, path: &[&str], value: impl Into<Value>) -> bool {
         let Some((key, way)) = path.split_last() else { return false };
-        let is_open =
-            (1..=way.len()).all(|keys| self.get(&way[..keys]).is_none_or(|value| value.as_table().is_some()));
         let Value::Table(root) = &mut self.root else { return false };
-        let table = way.iter().try_fold(root, |table, key| table.table_mut(key)).filter(|_| is_open);
+        // A value that is not a table stands below tables that are there already: none was added before it.
+        let table = way.iter().try_fold(root, |table, key| table.table_mut(key));
         table.map(|table| table.set(key, value)).is_some()
     }
 

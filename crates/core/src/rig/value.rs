@@ -1,5 +1,6 @@
 //! Values of TOML as a tree of our own: read from a text, with a place each, or built by a program, without places.
 
+use std::collections::BTreeMap;
 use std::fmt::{self, Display};
 use std::ops::Range;
 
@@ -193,26 +194,29 @@ impl Table {
     /// Adds what only another table has, key by key; of tables that both have, what only the other has in it, unless `differs` says that
     /// they mean different things.
     pub(super) fn complete(&mut self, base: &Self, differs: &dyn Fn(&Self, &Self) -> bool) {
-        for (key, value) in base.iter() {
-            let own = self.entries.iter_mut().find(|(known, _)| known == key);
-            match (own.map(|(_, own)| own.get_mut()), value.get_ref()) {
-                (None, _) => self.entries.push((key.clone(), value.clone())),
-                (Some(own), Value::Table(base)) => {
-                    if let Some(own) = own.as_table_mut().filter(|own| !differs(own, base)) {
-                        own.complete(base, differs);
-                    }
-                }
-                (Some(_), _) => {}
+        let base_by_key = base.by_key();
+        for (key, own) in &mut self.entries {
+            if let (Some(Value::Table(base)), Value::Table(own)) =
+                (base_by_key.get(key.get_ref()), own.get_mut())
+                && !differs(own, base)
+            {
+                own.complete(base, differs);
             }
         }
+        let own_by_key = self.by_key();
+        let only_base = base.entries.iter().filter(|(key, _)| !own_by_key.contains_key(key.get_ref()));
+        let only_base: Vec<_> = only_base.cloned().collect();
+        self.entries.extend(only_base);
+    }
+
+    fn by_key(&self) -> BTreeMap<&String, &Value> {
+        self.entries.iter().map(|(key, value)| (key.get_ref(), value.get_ref())).collect()
     }
 }
 
 impl PartialEq for Table {
     fn eq(&self, other: &Self) -> bool {
-        let is_in_other =
-            |(key, value): &(Spanned<String>, Spanned<Value>)| other.get(key.get_ref()) == Some(value);
-        self.len() == other.len() && self.entries.iter().all(is_in_other)
+        self.len() == other.len() && self.by_key() == other.by_key()
     }
 }
 

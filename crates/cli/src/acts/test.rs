@@ -30,8 +30,9 @@ pub struct TestOptions {
 impl ActOptions for TestOptions {
     const ABOUT: &'static str =
         "Test a face: each light alone, all going out in turn, 0 to 9 on each digit, all on";
-    const DETAILS: &'static str = "Compare with --frames what the display should show at each step, or with --ops what should go over \
-        its lines.";
+    const DETAILS: &'static str = "On more than 128 dots, rows and columns light in each colour instead of single \
+        dots. Compare with --frames what the display should show at each step, or with --ops what should go over its \
+        lines.";
 
     fn program(&self, stage: &Stage<'_>, _: &mut Session<'_>) -> Result<Program, Failure> {
         let test = SelfTest::of(stage.mount(), self.every.unwrap_or(EVERY), self.again);

@@ -1,7 +1,8 @@
 //! The receiving end of one face: the model of its parts, where their lights are, and an eye that watches them.
 
-use super::eye::{Eye, Sight};
+use super::eye::Eye;
 use super::picture::Picture;
+use super::seen::Sight;
 use crate::bus::panel::Panel;
 use crate::bus::{Edge, Protocol, Reply, Transfer};
 use crate::face::Element;

@@ -8,6 +8,9 @@
 //! switched light looks as bright as a steady one of the same mean). Percent flicker and flicker index are
 //! the lighting trade's: 100 (max - min) / (max + min), and the share of the light that lies above its mean.
 
+use std::ops::RangeInclusive;
+
+use super::seen::{Cycle, Mark, Seen, Sight};
 use crate::bus::panel::Panel;
 use crate::bus::whole::Bytewise;
 use crate::bus::{Edge, Protocol, Reply, Transfer};
@@ -27,142 +30,43 @@ pub struct Eye {
     seen: Seen,
     /// A buffer for the lights of a model that does not tell which changed.
     fresh: Vec<f32>,
+    /// The last edges, if nothing else happened since; the same may come again.
+    last: Option<Stream>,
 }
 
-/// The light of each node now, and what of it was seen.
-struct Seen {
-    light: Vec<f32>,
-    tallies: Vec<Tally>,
+/// Edges that may be one turn of a stream in which they come again and again.
+struct Stream {
+    edges: Vec<Edge>,
+    /// The time from the edges before to these, if those were the same.
+    gap: Option<Nanos>,
+    /// The state of the model after them, if the edges before were the same.
+    state: Option<Vec<u64>>,
+    /// What was seen by then, if that state is also the one after the edges before.
+    mark: Option<Mark>,
+    /// What is seen in each turn, when that is certain.
+    cycle: Option<Cycle>,
 }
 
-impl Seen {
-    /// The light of a node is `after` from `now` on.
-    #[inline]
-    fn change(&mut self, node: usize, after: f32, now: Nanos) {
-        if let (Some(tally), Some(light)) = (self.tallies.get_mut(node), self.light.get_mut(node))
-            && *light != after
-        {
-            tally.change(std::mem::replace(light, after), after, now);
-        }
+impl Stream {
+    /// How many edges a turn has: to recognise few does not pay, and of many it takes too much memory.
+    const SIZES: RangeInclusive<usize> = 16..=4096;
+
+    /// These edges as its first turn.
+    fn begin(edges: &[Edge]) -> Option<Self> {
+        let stream = || Self { edges: edges.to_vec(), gap: None, state: None, mark: None, cycle: None };
+        Self::SIZES.contains(&edges.len()).then(stream)
     }
 
-    /// Counts the present light of every node up to `now`.
-    fn tally_up(&mut self, now: Nanos) {
-        for (tally, light) in self.tallies.iter_mut().zip(&self.light) {
-            tally.add(*light, now);
-        }
-    }
-}
-
-/// The observations of one node since the window opened.
-#[derive(Debug, Clone, Default)]
-struct Tally {
-    /// Since when it has had its present light.
-    since: Nanos,
-    /// Since when it has been lit, or dark.
-    turned: Nanos,
-    /// For how many it had the first light that was seen of it, mostly the only one.
-    first: (f32, u64),
-    /// The same of every other; there are as many as the drive has steps.
-    others: Vec<(f32, u64)>,
-    /// How often it went from dark to lit.
-    flashes: u64,
-    longest_lit: Nanos,
-    longest_dark: Nanos,
-}
-
-/// The observations of an eye up to a moment.
-#[derive(Debug, Clone)]
-pub struct Mark {
-    at: Nanos,
-    tallies: Vec<Tally>,
-}
-
-/// The perceived light of one node.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Sight {
-    /// The mean light over the window: 1 is a node lit all the time.
-    pub light: f64,
-    /// From 0 (steady) to 100 (goes dark in between).
-    pub percent_flicker: f64,
-    /// From 0 (steady) towards 1 (short flashes).
-    pub flicker_index: f64,
-    /// How often a second it went from dark to lit.
-    pub flashes_hz: f64,
-    /// The longest time without a break that it was lit.
-    pub longest_lit: Nanos,
-    /// The longest time without a break that it was dark.
-    pub longest_dark: Nanos,
-}
-
-impl Tally {
-    /// The light changes at `now` from `before` to `after`.
-    #[inline]
-    fn change(&mut self, before: f32, after: f32, now: Nanos) {
-        self.add(before, now);
-        if before == 0.0 {
-            self.longest_dark = self.longest_dark.max(now - self.turned);
-            (self.turned, self.flashes) = (now, self.flashes + 1);
-        } else if after == 0.0 {
-            self.longest_lit = self.longest_lit.max(now - self.turned);
-            self.turned = now;
-        }
-    }
-
-    /// Counts the present light up to `now`. How long it was dark is what is left of the window.
-    #[inline]
-    fn add(&mut self, light: f32, now: Nanos) {
-        if light != 0.0 {
-            *self.time_of(light) += (now - self.since).0;
-        }
-        self.since = now;
-    }
-
-    /// For how long it has had a light.
-    #[inline]
-    fn time_of(&mut self, light: f32) -> &mut u64 {
-        if self.first.1 == 0 {
-            self.first.0 = light;
-        }
-        if self.first.0 == light {
-            return &mut self.first.1;
-        }
-        let place = self.others.iter().position(|(level, _)| *level == light);
-        let place = place.unwrap_or_else(|| {
-            self.others.push((light, 0));
-            self.others.len() - 1
-        });
-        &mut self.others[place].1
-    }
-
-    /// How long it has had each light so far.
-    fn levels(&self) -> impl Iterator<Item = (f32, u64)> {
-        std::iter::once(self.first).chain(self.others.iter().copied())
-    }
-
-    /// The perceived light in a window of this length, which ends `now`.
-    fn sight(&self, window: Nanos, now: Nanos, is_lit: bool) -> Sight {
-        let lit: u64 = self.levels().map(|(_, time)| time).sum();
-        let dark = (0.0, window.0.saturating_sub(lit));
-        let levels = || self.levels().chain([dark]).filter(|(_, time)| *time > 0);
-        let seen = || levels().map(|(level, time)| (f64::from(level), time as f64));
-        let window: f64 = seen().map(|(_, time)| time).sum();
-        if window == 0.0 {
-            return Sight::default();
-        }
-        let stretch = now - self.turned;
-        let light = seen().map(|(level, time)| level * time).sum::<f64>() / window;
-        let most = seen().map(|(level, _)| level).fold(0.0, f64::max);
-        let least = seen().map(|(level, _)| level).fold(f64::MAX, f64::min);
-        let above: f64 = seen().map(|(level, time)| (level - light).max(0.0) * time).sum();
-        Sight {
-            light,
-            percent_flicker: if most > 0.0 { 100.0 * (most - least) / (most + least) } else { 0.0 },
-            flicker_index: if light > 0.0 { above / (light * window) } else { 0.0 },
-            flashes_hz: self.flashes as f64 * 1e9 / window,
-            longest_lit: self.longest_lit.max(if is_lit { stretch } else { Nanos(0) }),
-            longest_dark: self.longest_dark.max(if is_lit { Nanos(0) } else { stretch }),
-        }
+    /// The time from these edges to others, if those are the same but later.
+    fn gap_to(&self, edges: &[Edge]) -> Option<Nanos> {
+        let (first, again) = (self.edges.first()?.at, edges.first()?.at);
+        let gap = Nanos(again.0.checked_sub(first.0)?);
+        let is_same = |(one, other): (&Edge, &Edge)| {
+            (one.line, one.level, one.at + gap) == (other.line, other.level, other.at)
+        };
+        let is_expected = self.cycle.is_none() || self.gap == Some(gap);
+        (is_expected && self.edges.len() == edges.len() && self.edges.iter().zip(edges).all(is_same))
+            .then_some(gap)
     }
 }
 
@@ -177,7 +81,8 @@ impl Eye {
             now: Nanos(0),
             opened: Nanos(0),
             fresh: vec![0.0; nodes],
-            seen: Seen { light: vec![0.0; nodes], tallies: vec![Tally::default(); nodes] },
+            seen: Seen::dark(nodes),
+            last: None,
         };
         eye.look_again();
         eye
@@ -191,20 +96,65 @@ impl Eye {
 
     /// The same, to be acted on.
     pub fn model_mut(&mut self) -> &mut dyn Model {
+        self.last = None;
         self.model.as_mut()
     }
 
     /// Looks at the model again after it was changed past the eye.
     pub fn look_again(&mut self) {
+        self.last = None;
         self.changes = self.model.changes().wrapping_add(1);
         self.look();
     }
 
-    /// Takes edges in order of time.
+    /// Takes edges in order of time. A stream in which the same edges come again and again, such as the turns of a scan, is
+    /// recognised after a few of them, and costs little from there on.
     pub fn take(&mut self, edges: &[Edge]) {
         if self.is_shut {
             return self.model.take(edges);
         }
+        let last = self.last.take();
+        let gap = last.as_ref().and_then(|last| last.gap_to(edges));
+        let Some((mut stream, gap)) = last.zip(gap) else {
+            self.watch(edges);
+            self.last = Stream::begin(edges);
+            return;
+        };
+        let is_known = match &stream.cycle {
+            Some(cycle) => {
+                self.skip(cycle, 1);
+                true
+            }
+            None => {
+                self.watch(edges);
+                self.compare(&mut stream, gap, edges)
+            }
+        };
+        stream.edges.copy_from_slice(edges);
+        self.last = Some(stream).filter(|_| is_known);
+    }
+
+    /// Compares what stands after a turn, `gap` after the turn before, with what stood after that. Returns false if what the turn does
+    /// cannot be known.
+    fn compare(&mut self, stream: &mut Stream, gap: Nanos, edges: &[Edge]) -> bool {
+        // What is noted down is more than what is seen.
+        let is_listening = self.model.notebook().is_some_and(|notes| notes.is_open());
+        let Some(state) = self.model.state(self.now).filter(|_| !is_listening) else { return false };
+        // The time of edges that come late is not theirs.
+        let is_on_time = edges.last().is_some_and(|last| last.at == self.now);
+        let is_same_gap = stream.gap.is_none_or(|before| before == gap);
+        let is_alike = is_on_time && is_same_gap && stream.state.as_ref() == Some(&state);
+        (stream.gap, stream.state) = (Some(gap), Some(state));
+        // Before the turn that is repeated there must have been one like it, or the first stretch of a light would be another.
+        match stream.mark.take().filter(|_| is_alike) {
+            Some(mark) => stream.cycle = Some(self.seen.cycle(&mark, self.now)),
+            None => stream.mark = is_alike.then(|| self.seen.mark(self.now)),
+        }
+        true
+    }
+
+    /// Watches what edges do.
+    fn watch(&mut self, edges: &[Edge]) {
         let (now, seen) = (&mut self.now, &mut self.seen);
         let mut report = |at: Nanos, node: usize, light: f32| {
             *now = (*now).max(at);
@@ -217,7 +167,7 @@ impl Eye {
         }
         // Edges at one moment are one change.
         for group in edges.chunk_by(|a, b| a.at == b.at) {
-            self.pass(group[0].at);
+            self.advance(group[0].at);
             self.model.take(group);
             self.look();
         }
@@ -253,6 +203,11 @@ impl Eye {
 
     /// Lets time pass until `now`.
     pub fn pass(&mut self, now: Nanos) {
+        self.last = None;
+        self.advance(now);
+    }
+
+    fn advance(&mut self, now: Nanos) {
         while let Some(at) = self.model.next_change().filter(|at| *at <= now) {
             self.now = self.now.max(at);
             self.model.pass(at);
@@ -262,7 +217,8 @@ impl Eye {
     }
 
     /// Shuts it until it is opened: the model goes on, and nothing of it is seen.
-    pub const fn shut(&mut self) {
+    pub fn shut(&mut self) {
+        self.last = None;
         self.is_shut = true;
     }
 
@@ -279,29 +235,18 @@ impl Eye {
         }
         self.pass(at);
         self.opened = self.now;
-        for tally in &mut self.seen.tallies {
-            tally.others.clear();
-            *tally = Tally {
-                since: self.now,
-                turned: self.now,
-                others: std::mem::take(&mut tally.others),
-                ..Tally::default()
-            };
-        }
+        self.seen.open(self.now);
     }
 
     /// Returns the perceived light of each node since the window was opened, up to `until`.
     pub fn sights(&mut self, until: Nanos) -> Vec<Sight> {
         self.pass(until);
-        self.seen.tally_up(self.now);
-        let (window, Seen { light, tallies }) = (self.now - self.opened, &self.seen);
-        tallies.iter().zip(light).map(|(tally, light)| tally.sight(window, self.now, *light > 0.0)).collect()
+        self.seen.sights(self.now - self.opened, self.now)
     }
 
     /// Returns the observations so far, to be [repeated](Self::repeat) from here.
     pub fn mark(&mut self) -> Mark {
-        self.seen.tally_up(self.now);
-        Mark { at: self.now, tallies: self.seen.tallies.clone() }
+        self.seen.mark(self.now)
     }
 
     /// Repeats the observations since a mark `times` times, one after another from now on. For light that has come
@@ -309,21 +254,15 @@ impl Eye {
     ///
     /// The light before the mark must have been the same too, or the longest stretches may be longer than reported.
     pub fn repeat(&mut self, since: &Mark, times: u64) {
-        self.seen.tally_up(self.now);
-        let span = self.now - since.at;
-        let skipped = Nanos(span.0.saturating_mul(times));
-        for (tally, before) in self.seen.tallies.iter_mut().zip(&since.tallies) {
-            tally.flashes += (tally.flashes - before.flashes) * times;
-            for (level, time) in std::iter::once(&mut tally.first).chain(&mut tally.others) {
-                let known = before.levels().find(|(known, _)| known == level);
-                *time += (*time - known.map_or(0, |(_, time)| time)) * times;
-            }
-            tally.since = tally.since + skipped;
-            // A stretch through the whole cycle continues; one that began in it began later by the skipped time.
-            if tally.turned > since.at {
-                tally.turned = tally.turned + skipped;
-            }
-        }
+        self.last = None;
+        let cycle = self.seen.cycle(since, self.now);
+        self.skip(&cycle, times);
+    }
+
+    /// Goes on as if what happened in a cycle that ends now had happened so many times more.
+    fn skip(&mut self, cycle: &Cycle, times: u64) {
+        self.seen.repeat(cycle, times, self.now);
+        let skipped = cycle.times(times);
         self.model.shift(skipped);
         self.now = self.now + skipped;
     }

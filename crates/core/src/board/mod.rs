@@ -20,6 +20,7 @@ pub mod fault;
 mod nets;
 pub mod picture;
 pub mod presses;
+pub mod seen;
 
 use crate::bus::{Edge, Op, Protocol, Reply, Transfer, Wires};
 use crate::link::{FanOut, Glance, Link, LinkError, Simulated, Tap};
@@ -28,10 +29,10 @@ use crate::rig::Pin;
 use crate::units::Nanos;
 
 pub use end::End;
-use eye::{Mark, Sight};
 use fault::Fault;
 use nets::{Lines, Nets};
 use picture::Picture;
+use seen::{Mark, Sight};
 
 /// A rig's hardware with power.
 pub struct Board<'r> {

@@ -5,7 +5,7 @@
 
 use super::scheduler::Scheduler;
 use crate::board::Board;
-use crate::board::eye::Sight;
+use crate::board::seen::Sight;
 use crate::face::Element;
 use crate::frame::Frame;
 use crate::link::LinkError;

@@ -3,18 +3,21 @@
 use std::cell::RefCell;
 use std::time::Duration;
 
+use proptest::prelude::*;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::eye::Sight;
-use spare_tile_core::bus::{Op, Reply, Role};
+use spare_tile_core::board::eye::Eye;
+use spare_tile_core::board::seen::Sight;
+use spare_tile_core::bus::{Edge, Op, Reply, Role};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::link::{Link, LinkError, Simulated, Tap};
-use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::plan::{BothRigs, DeviceId, Rig};
 use spare_tile_core::play::count::{Count, Pace, Range};
 use spare_tile_core::play::keyboard::KeyEvent;
 use spare_tile_core::play::place::{Part, Placed};
 use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::play::turn::Turn;
 use spare_tile_core::play::{Act, Inputs, KeyMoment, Player, Reel, Track};
 use spare_tile_core::units::Nanos;
 
@@ -325,5 +328,84 @@ fn after_thirty_days_frames_come_at_their_moments() {
     assert_eq!(shown.len() as u128, month.as_nanos() / every.as_nanos() + 1);
     for (place, began) in shown.iter().enumerate() {
         assert_eq!(*began - begins, Nanos(every.as_nanos() as u64 * place as u64), "frame {place}");
+    }
+}
+
+/// What happens to an eye next.
+#[derive(Debug, Clone)]
+enum Happening {
+    /// Turns of one of three pictures come, so many, each so much longer than it needs to be.
+    Turns(usize, u64, u64),
+    /// Time passes.
+    Passes(u64),
+    /// Somebody looks so far ahead that the next turns come late.
+    Ahead(u64),
+    /// A new window opens.
+    Opens,
+}
+
+fn happening() -> impl Strategy<Value = Happening> {
+    prop_oneof![
+        4 => (0..3_usize, 1..9_u64, 0..2_u64).prop_map(|(words, turns, longer)| {
+            Happening::Turns(words, turns, longer * 7)
+        }),
+        1 => (0..3_000_000_u64).prop_map(Happening::Passes),
+        1 => (0..90_000_000_u64).prop_map(Happening::Ahead),
+        1 => Just(Happening::Opens),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// An eye that gets whole turns recognises that they repeat; one that gets a moment at a time cannot.
+    #[test]
+    fn a_stream_that_repeats_is_seen_all_the_same(
+        slow in any::<bool>(),
+        happenings in proptest::collection::vec(happening(), 1..12),
+    ) {
+        // Transistors that let go late light the digit before with the segments of the next.
+        let switch = if slow { "{ kind = \"npn\", turn_off = \"50us\" }" } else { "\"npn\"" };
+        let source = GAUGE.replace("= \"npn\"", &format!("= {switch}"));
+        let rig = rig(&source);
+        let mount = &rig.faces[0];
+        let turns: Vec<_> = ["48.7", "1111", "-"].map(|words| {
+            Turn::record(BothRigs::new(&rig, None), 0, &saying(&rig, words)).unwrap().unwrap()
+        }).into();
+        let new = || {
+            let display = mount.drive.display();
+            Eye::new(display.model(&mount.face), display.geometry(&mount.face).node_count())
+        };
+        let (mut by_turn, mut by_moment, mut now) = (new(), new(), Nanos(0));
+        for happening in happenings {
+            match happening {
+                Happening::Turns(words, times, longer) => {
+                    for _ in 0..times {
+                        let turn = &turns[words];
+                        let edges: Vec<_> =
+                            turn.edges.iter().map(|edge| Edge { at: now + edge.at, ..*edge }).collect();
+                        by_turn.take(&edges);
+                        edges.chunk_by(|a, b| a.at == b.at).for_each(|moment| by_moment.take(moment));
+                        now = now + turn.length + Nanos(longer);
+                    }
+                }
+                Happening::Passes(time) => {
+                    now = now + Nanos(time);
+                    by_turn.pass(now);
+                    by_moment.pass(now);
+                }
+                Happening::Ahead(time) => {
+                    by_turn.pass(now + Nanos(time));
+                    by_moment.pass(now + Nanos(time));
+                }
+                Happening::Opens => {
+                    by_turn.open(now);
+                    by_moment.open(now);
+                }
+            }
+            prop_assert_eq!(by_turn.now(), by_moment.now());
+            prop_assert_eq!(by_turn.light(), by_moment.light());
+        }
+        prop_assert_eq!(by_turn.sights(now), by_moment.sights(now));
     }
 }

@@ -6,7 +6,7 @@ use std::time::Duration;
 use proptest::prelude::*;
 use proptest::sample::select;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::seen::Sight;
 use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::lettering::{Lettering, Look};

@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::seen::Sight;
 use spare_tile_core::bus::{Op, Reply};
 use spare_tile_core::link::Tap;
 use spare_tile_core::plan::{DeviceId, Rig};

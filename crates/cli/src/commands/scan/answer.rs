@@ -1,7 +1,7 @@
 //! The answers of `scan` in JSON.
 
 use serde::Serialize;
-use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::seen::Sight;
 use spare_tile_core::part::Depth;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::plan::scan::Plan;

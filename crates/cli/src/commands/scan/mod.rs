@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use clap::Args;
 use spare_tile_core::board::Board;
-use spare_tile_core::board::eye::Sight;
+use spare_tile_core::board::seen::Sight;
 use spare_tile_core::capture::vcd::{self, Scope};
 use spare_tile_core::content::{Canvas, Content};
 use spare_tile_core::face::Element;

@@ -10,7 +10,8 @@ use super::super::making::Making;
 use super::Keys;
 use crate::rig::Spanned;
 
-/// Tests the whole face: each light alone, all going out in turn, 0 to 9 on each digit, all on.
+/// Tests the whole face: each light alone, all going out in turn, 0 to 9 on each digit, all on. On more than 128 dots, rows and
+/// columns light in each colour instead of single dots.
 #[derive(Deserialize, JsonSchema)]
 pub struct TestKeys {
     /// How long each step stays; "250ms" where that is not said

@@ -125,6 +125,14 @@ pub trait Playing<'p> {
         self.advance(at)
     }
 
+    /// How long it has been playing.
+    fn elapsed(&self) -> Duration;
+
+    /// The moment of what plays: less or more than [elapsed](Self::elapsed) where it is held, sought or played at another speed.
+    fn act_time(&self) -> Duration {
+        self.elapsed()
+    }
+
     /// The next moment at which something is due.
     fn next_moment(&self) -> Option<Duration>;
 

@@ -518,6 +518,14 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Player<'p, L> {
         Player::skip_to(self, at)
     }
 
+    fn elapsed(&self) -> Duration {
+        Player::elapsed(self)
+    }
+
+    fn act_time(&self) -> Duration {
+        Player::act_time(self)
+    }
+
     fn next_moment(&self) -> Option<Duration> {
         Player::next_moment(self)
     }

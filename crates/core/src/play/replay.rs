@@ -266,8 +266,7 @@ impl<'p, L: OnBoard<'p>> Replay<'p, L> {
     fn expose_until(&mut self, until: Option<Duration>) -> Result<Duration, LinkError> {
         let turns = self.rig.faces.iter().filter_map(|mount| mount.drive.display().scan());
         let times = turns.map(|scan| (scan.turn, scan.ahead)).max().unwrap_or_default();
-        let begin = Duration::from(self.now.max(self.log.begins) - self.log.begins);
-        let (opened, end) = exposure(begin, (times.0.into(), times.1.into()), until);
+        let (opened, end) = exposure(self.elapsed(), (times.0.into(), times.1.into()), until);
         self.advance(opened)?;
         self.link.board().open_eyes_on_scans(self.now);
         self.advance(end)?;
@@ -298,6 +297,10 @@ impl<'p, L: OnBoard<'p>> Playing<'p> for Replay<'p, L> {
         self.now = until;
         self.link.flush(until)?;
         Ok(changed)
+    }
+
+    fn elapsed(&self) -> Duration {
+        (self.now.max(self.log.begins) - self.log.begins).into()
     }
 
     fn next_moment(&self) -> Option<Duration> {

@@ -16,12 +16,13 @@ use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::{Player, Playing};
 
 use super::ops::{Telling, Told};
-use super::outside::{LOOK_AT_FEED, follow_wall, take_values};
+use super::outlet::{self, Outlet, Pause, Terms};
 use crate::commands::show::SeenAnswer;
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::session::Session;
 use crate::view;
+use crate::view::live::Woken;
 
 /// A moment in microseconds, exact where that is a whole number of nanoseconds.
 pub fn micros(at: Duration) -> f64 {
@@ -199,29 +200,14 @@ impl Frames {
     pub fn write_fed<'p>(
         &self,
         player: &mut Player<'p, impl OnBoard<'p>>,
-        (length, feed): (Option<Duration>, &Feed),
+        length: Option<Duration>,
+        feed: &Feed,
         session: &mut Session<'_>,
     ) -> Outcome {
-        let mut written: Vec<Vec<f32>> = Vec::new();
-        let mut elapsed = Duration::ZERO;
-        loop {
-            follow_wall(player, elapsed);
-            if let Some(wrong) = take_values(player, Some(feed), elapsed) {
-                session.say_aside(&wrong);
-            }
-            if player.advance(elapsed)? {
-                player.expose()?;
-                self.write_changed(&player.pictures(), &mut written, elapsed, session)?;
-            }
-            let end = length.or(feed.is_over().then_some(elapsed));
-            let next =
-                player.next_moment().into_iter().chain(end).fold(elapsed + LOOK_AT_FEED, Duration::min);
-            self.wait(next, session)?;
-            if end.is_some_and(|end| next >= end) {
-                return Ok(());
-            }
-            elapsed = next;
-        }
+        let ends_with = length.is_none().then_some(feed);
+        let mut fed = Fed { frames: self, ends_with, session, now: Duration::ZERO, written: Vec::new() };
+        let look = outlet::looking(Some(feed));
+        outlet::play(player, &mut fed, &Terms::new(length, Some(feed), &look))?.outcome()
     }
 
     /// Writes those of some pictures that look different from the last written ones.
@@ -266,6 +252,13 @@ impl Frames {
         Ok(())
     }
 
+    /// A time of this computer as a time of what plays.
+    fn paced(&self, time: Duration) -> Duration {
+        self.pace.map_or(time, |(_, Speed { shown, passed })| {
+            time.mul_f64(f64::from(shown) / f64::from(passed.max(1)))
+        })
+    }
+
     fn write_one(&self, picture: &Picture<'_>, at: Duration, session: &mut Session<'_>) -> Outcome {
         let face = picture.face.name.as_str();
         if session.json {
@@ -278,5 +271,42 @@ impl Frames {
         }
         let drawing = view::terminal(picture, session);
         Ok(writeln!(session.out, "{:.3} s  {face}\n{drawing}", at.as_secs_f64())?)
+    }
+}
+
+/// Pictures that are written as time goes, each at the moment from which on it is seen.
+struct Fed<'f, 's, 'o> {
+    frames: &'f Frames,
+    /// The values with which it ends.
+    ends_with: Option<&'f Feed>,
+    session: &'s mut Session<'o>,
+    now: Duration,
+    written: Vec<Vec<f32>>,
+}
+
+impl<'p, P: Playing<'p>> Outlet<P> for Fed<'_, '_, '_> {
+    fn elapsed(&self) -> Duration {
+        self.now
+    }
+
+    fn complain(&mut self, wrong: String) {
+        self.session.say_aside(&wrong);
+    }
+
+    fn draw(&mut self, player: &mut P, is_new: bool) -> Outcome {
+        if !is_new {
+            return Ok(());
+        }
+        self.frames.write_changed(&player.pictures(), &mut self.written, self.now, self.session)
+    }
+
+    fn wait(&mut self, _: &mut P, pause: Pause) -> Result<Woken, Failure> {
+        if self.ends_with.is_some_and(Feed::is_over) {
+            return Ok(Woken::Quit);
+        }
+        let most = self.frames.paced(pause.most);
+        self.now = Pause { most, ..pause }.end(self.now, Duration::ZERO);
+        self.frames.wait(self.now, self.session)?;
+        Ok(Woken::Due)
     }
 }

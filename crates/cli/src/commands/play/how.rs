@@ -13,8 +13,8 @@ use spare_tile_core::play::{Inputs, Playing};
 use spare_tile_core::units::parse_duration;
 
 use super::frames::{Frames, Playtime, Whose};
-use super::inline::{self, Watching};
-use super::{export, film, ops, outside, watch};
+use super::outlet::{self, Terms};
+use super::{export, film, inline, ops, outside, watch};
 use crate::failure::{Failure, Outcome, first_given};
 use crate::feed::Feed;
 use crate::input;
@@ -201,18 +201,19 @@ pub fn play_fed(
         if how.inline {
             let mut player = new_player()?;
             player.go_at(speed);
-            return inline::play(player, &Watching { length, leaves: how.leave, feed }, session);
+            let look = outlet::looking(feed);
+            return inline::play(&mut player, &Terms::new(length, feed, &look), how.leave, session);
         }
         let view = watch::View { speed, ..watch::View::of(length, feed) };
-        return watch::run(rigs, program, view, session).map(|_| ());
+        return watch::run(rigs, program, view, session)?.outcome();
     }
     // Values come as time goes.
     let frames = if feed.is_some() { Frames::new(Some(how.speed_at_first())) } else { how.frames() };
     let new_listening = || outside::begin(rig, program, frames.listen(rig, board()));
-    match feed.map(|feed| (length, feed)) {
+    match feed {
         None => {}
-        Some(fed) if session.json => return frames.write_fed(&mut new_listening()?, fed, session),
-        Some(fed) => return frames.write_fed(&mut new_player()?, fed, session),
+        Some(feed) if session.json => return frames.write_fed(&mut new_listening()?, length, feed, session),
+        Some(feed) => return frames.write_fed(&mut new_player()?, length, feed, session),
     }
     // Pictures in JSON include the operations that were sent.
     match how.stills.as_slice() {

@@ -9,6 +9,7 @@ pub mod frames;
 mod how;
 mod inline;
 mod ops;
+mod outlet;
 pub mod outside;
 pub mod reel;
 mod watch;

@@ -17,7 +17,8 @@ use spare_tile_core::play::replay::{self, Log, Replay};
 
 use super::frames::{Playtime, micros};
 use super::how::{How, New, whose, write_films};
-use super::inline::{self, Watching};
+use super::inline;
+use super::outlet::Terms;
 use super::outside;
 use crate::exports::{self, Kind};
 use crate::failure::{Failure, Outcome};
@@ -153,8 +154,8 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
     how.refuse_for_log()?;
     let board = || Board::built_as(&rig, built).at_rest();
     if how.is_watched(session) {
-        let watching = Watching { length: Some(time.length), leaves: how.leave, feed: None };
-        return inline::run(&mut Replay::new(&rig, &log, board()), &watching, session, |_, _| None);
+        let terms = Terms::new(Some(time.length), None, &|_, _| None);
+        return inline::play(&mut Replay::new(&rig, &log, board()), &terms, how.leave, session);
     }
     if how.has_film() {
         let new: &New<'_, '_> = &|| Ok(Box::new(Replay::new(&rig, &log, board())));

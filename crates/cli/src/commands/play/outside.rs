@@ -15,9 +15,6 @@ use crate::feed::Feed;
 /// How far the clock of this computer may be from where it should be by now; beyond that it was set.
 const SET_BY: Duration = Duration::from_millis(50);
 
-/// How often values from outside are looked for.
-pub const LOOK_AT_FEED: Duration = Duration::from_millis(20);
-
 /// A player of a program, which begins at the time that it is. Its keys are pressed as the program says.
 pub fn begin<'p, L: OnBoard<'p>>(
     rig: &'p Rig,
@@ -50,9 +47,6 @@ pub fn take_values<L: Link>(
     }
     wrong
 }
-
-/// How often the clock of this computer is looked at.
-pub const LOOK_AT_WALL: Duration = Duration::from_secs(1);
 
 /// Takes note of the clock of this computer, when playing begins and whenever it was set since. While the acts are held or hurried
 /// their time is not ours, and neither is that of a program which begins at a time of its own.

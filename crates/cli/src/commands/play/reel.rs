@@ -21,6 +21,7 @@ use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 
 use super::how::{How, play_fed};
+use super::outlet::End;
 use super::{ops, watch};
 use crate::failure::{Complaint, Exit, Failure, Outcome, did_you_mean};
 use crate::feed::Feed;
@@ -297,8 +298,8 @@ fn watch_files(
             has_changed: &has_changed,
         };
         match watch::run(BothRigs::new(&rig, built.as_ref()), &program, view, session)? {
-            watch::End::Over => return Ok(()),
-            watch::End::Changed(at) => begins = at,
+            End::Changed(at) => begins = at,
+            end => return end.outcome(),
         }
         notice = match files.read(session) {
             Ok((new_rig, new_program, _)) => {

@@ -2,6 +2,7 @@
 
 use std::cell::RefCell;
 use std::collections::VecDeque;
+use std::io::Write;
 use std::time::{Duration, Instant};
 
 use crossterm::event::{KeyCode, KeyEvent};
@@ -20,11 +21,12 @@ use spare_tile_core::play::reel::Program;
 use spare_tile_core::units::counted;
 
 use super::ops::{Telling, Told};
-use super::outside::{LOOK_AT_FEED, follow_wall, take_values};
+use super::outlet::{self, End, Outlet, Pause, Terms};
 use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::session::Session;
 use crate::view::easel::{Pens, Surround, write_lines};
+use crate::view::live::Woken;
 use crate::view::terminal::{Heard, is_interrupt};
 use crate::view::theatre;
 use crate::view::whole::WholeScreen;
@@ -43,8 +45,6 @@ const KEYS: [(&str, &str); 9] = [
 
 /// Pictures are drawn no more often than this: nobody sees more.
 const LEAST_PAUSE: Duration = Duration::from_millis(16);
-/// How often the clock of this computer and values from outside are looked at.
-const LOOK: Duration = Duration::from_millis(100);
 /// How long a key of the keyboard holds a key of the face down, which no terminal tells: long enough not to be taken for a bounce.
 const PRESS: Duration = Duration::from_millis(60);
 /// How far a seek goes.
@@ -128,14 +128,6 @@ impl<'v> View<'v> {
     }
 }
 
-/// The reason for the end, unless the program is to end at once.
-pub enum End {
-    /// It was over, or the person left.
-    Over,
-    /// It is to be read again; the moment that it had come to.
-    Changed(Duration),
-}
-
 /// Plays a program on the whole screen until it ends or the person leaves.
 pub fn run(
     BothRigs { described: rig, built }: BothRigs<'_>,
@@ -147,27 +139,31 @@ pub fn run(
     let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply| sent.borrow_mut().note(id, op, reply);
     let link = Glance { link: Board::built_as(rig, built).at_rest(), tell };
     let mut player = Player::of_program(rig, program, link)?;
+    let look = outlet::looking(view.feed);
+    let terms = Terms { has_changed: view.has_changed, ..Terms::new(view.length, view.feed, &look) };
     player.seek(view.begins);
     player.go_at(view.speed);
     session.out.flush()?;
-    let pens = Pens::of(session);
-    let stage = Stage {
-        player,
+    let whole = Whole {
+        began: Instant::now(),
         program,
         speed: view.speed,
-        view,
+        notice: view.notice,
         sent: &sent,
         telling: Telling::of(rig),
-        pens,
+        pens: Pens::of(session),
         pictures: Vec::new(),
-        is_stale: true,
+        is_stale: false,
         drawn: None,
         has_panel: false,
         fingers: Vec::new(),
         brightness: vec![None; rig.faces.len()],
         message: String::new(),
     };
-    stage.run(session)
+    let mut filled = Filled { screen: WholeScreen::take(session.out.unguarded())?, whole };
+    let end = outlet::play(&mut player, &mut filled, &terms)?;
+    player.off()?;
+    Ok(end)
 }
 
 /// A key of a face that was pressed by hand.
@@ -181,15 +177,15 @@ struct Finger {
     moves: usize,
 }
 
-/// A player and how it is watched.
-struct Stage<'p, L: OnBoard<'p>> {
-    player: Player<'p, L>,
+/// What is shown on the whole screen.
+struct Whole<'p> {
+    began: Instant,
     program: &'p Program,
-    view: View<'p>,
+    notice: &'p str,
     sent: &'p RefCell<Sent>,
     telling: Telling<'p>,
     pens: Pens,
-    /// The last picture, and whether there is a new one.
+    /// The last picture, and whether something else changes what it looks like.
     pictures: Vec<Picture<'p>>,
     is_stale: bool,
     /// The faces as they were drawn last, and the names of those that there was no room for.
@@ -203,86 +199,86 @@ struct Stage<'p, L: OnBoard<'p>> {
     message: String,
 }
 
-impl<'p, L: OnBoard<'p>> Stage<'p, L> {
-    fn run(mut self, session: &mut Session<'_>) -> Result<End, Failure> {
-        let mut screen = WholeScreen::take(session.out.unguarded())?;
-        let began = Instant::now();
-        let end = loop {
-            self.move_fingers();
-            let now = began.elapsed();
-            follow_wall(&mut self.player, now);
-            if let Some(wrong) = take_values(&mut self.player, self.view.feed, now) {
-                self.message = wrong;
-            }
-            let now = began.elapsed().max(self.player.elapsed());
-            self.is_stale |= self.player.advance(now)?;
-            if self.view.length.is_some_and(|length| self.player.act_time() >= length) {
-                break Some(End::Over);
-            }
-            if (self.view.has_changed)() {
-                break Some(End::Changed(self.player.act_time()));
-            }
-            if std::mem::take(&mut self.is_stale) {
-                self.player.expose()?;
-                self.pictures = self.player.pictures();
-                self.drawn = None;
-            }
-            screen.draw(|window, buffer| self.draw(window, buffer))?;
-            // Deadlines count from the beginning; what is late by then is left out, and never queued.
-            let pause = if self.view.feed.is_some() { LOOK_AT_FEED } else { LOOK };
-            // Looking took the buses ahead: they wait until time has come up.
-            let least = (began.elapsed() + LEAST_PAUSE).max(self.player.elapsed());
-            let due = self.player.next_moment().into_iter().chain(self.next_finger()).min();
-            let next = due.map_or(least + pause, |due| due.clamp(least, least + pause));
-            let left = || Some(next.saturating_sub(began.elapsed()));
-            match screen.hear(left)? {
-                None | Some(Heard::Mouse(_) | Heard::Redraw) => {}
-                Some(Heard::Interrupt) => break None,
-                Some(Heard::Key(key)) if is_interrupt(key) => break None,
-                Some(Heard::Key(key)) if matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) => {
-                    break Some(End::Over);
-                }
-                Some(Heard::Key(key)) => self.key(key)?,
-            }
-        };
-        self.player.off()?;
-        end.ok_or_else(Failure::interrupted)
+/// The whole screen, with what is shown on it.
+struct Filled<'p, W: Write> {
+    screen: WholeScreen<W>,
+    whole: Whole<'p>,
+}
+
+impl<'p, L: OnBoard<'p>, W: Write> Outlet<Player<'p, L>> for Filled<'p, W> {
+    fn elapsed(&self) -> Duration {
+        self.whole.began.elapsed()
     }
 
-    fn key(&mut self, key: KeyEvent) -> Outcome {
+    fn act(&mut self, player: &mut Player<'p, L>) {
+        self.whole.move_fingers(player);
+    }
+
+    fn complain(&mut self, wrong: String) {
+        self.whole.message = wrong;
+    }
+
+    fn draw(&mut self, player: &mut Player<'p, L>, is_new: bool) -> Outcome {
+        if is_new {
+            self.whole.pictures = player.pictures();
+            self.whole.drawn = None;
+        }
+        self.screen.draw(|window, buffer| self.whole.draw(window, buffer, player))?;
+        Ok(())
+    }
+
+    fn wait(&mut self, player: &mut Player<'p, L>, pause: Pause) -> Result<Woken, Failure> {
+        let due = pause.due.into_iter().chain(self.whole.next_finger()).min();
+        let end = Pause { due, ..pause }.end(self.whole.began.elapsed(), LEAST_PAUSE);
+        let left = || Some(end.saturating_sub(self.whole.began.elapsed()));
+        match self.screen.hear(left)? {
+            None | Some(Heard::Mouse(_) | Heard::Redraw) => {}
+            Some(Heard::Interrupt) => return Ok(Woken::Interrupt),
+            Some(Heard::Key(key)) if is_interrupt(key) => return Ok(Woken::Interrupt),
+            Some(Heard::Key(key)) if matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) => {
+                return Ok(Woken::Quit);
+            }
+            Some(Heard::Key(key)) => self.whole.key(key, player)?,
+        }
+        Ok(if std::mem::take(&mut self.whole.is_stale) { Woken::Redraw } else { Woken::Due })
+    }
+}
+
+impl<'p> Whole<'p> {
+    fn key<L: OnBoard<'p>>(&mut self, key: KeyEvent, player: &mut Player<'p, L>) -> Outcome {
         self.message.clear();
         match key.code {
-            KeyCode::Char(' ') => self.player.hold(!self.player.transport().is_held()),
+            KeyCode::Char(' ') => player.hold(!player.transport().is_held()),
             KeyCode::Char('.') => {
-                self.player.hold(true);
-                match self.player.next_change() {
-                    Some(next) => self.player.seek(next),
+                player.hold(true);
+                match player.next_change() {
+                    Some(next) => player.seek(next),
                     None => "nothing changes any more".clone_into(&mut self.message),
                 }
             }
             KeyCode::Char(',') => {
-                self.player.hold(true);
-                match self.player.change_before() {
-                    Some(before) => self.player.seek(before),
+                player.hold(true);
+                match player.change_before() {
+                    Some(before) => player.seek(before),
                     None => "this is the beginning".clone_into(&mut self.message),
                 }
             }
-            KeyCode::Char('-') => self.hurry(false),
-            KeyCode::Char('+' | '=') => self.hurry(true),
-            KeyCode::Left => self.player.seek(self.player.act_time().saturating_sub(SEEK)),
-            KeyCode::Right => self.player.seek(self.player.act_time() + SEEK),
-            KeyCode::Home => self.player.seek(Duration::ZERO),
-            KeyCode::Up => self.brighten(1)?,
-            KeyCode::Down => self.brighten(-1)?,
+            KeyCode::Char('-') => self.hurry(false, player),
+            KeyCode::Char('+' | '=') => self.hurry(true, player),
+            KeyCode::Left => player.seek(player.act_time().saturating_sub(SEEK)),
+            KeyCode::Right => player.seek(player.act_time() + SEEK),
+            KeyCode::Home => player.seek(Duration::ZERO),
+            KeyCode::Up => self.brighten(1, player)?,
+            KeyCode::Down => self.brighten(-1, player)?,
             KeyCode::Char('o') => self.has_panel = !self.has_panel,
-            KeyCode::Char(digit @ '1'..='8') => self.press(usize::from(digit as u8 - b'1')),
+            KeyCode::Char(digit @ '1'..='8') => self.press(usize::from(digit as u8 - b'1'), player),
             _ => {}
         }
         Ok(())
     }
 
     /// Twice as fast, or half as fast.
-    fn hurry(&mut self, faster: bool) {
+    fn hurry<L: OnBoard<'p>>(&mut self, faster: bool, player: &mut Player<'p, L>) {
         let Speed { shown, passed } = self.speed;
         let (shown, passed) = match faster {
             true if passed % 2 == 0 => (shown, passed / 2),
@@ -293,19 +289,19 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         let times = f64::from(shown) / f64::from(passed);
         if (1.0 / MOST_TIMES..=MOST_TIMES).contains(&times) {
             self.speed = Speed { shown, passed };
-            self.player.go_at(self.speed);
+            player.go_at(self.speed);
         }
     }
 
-    fn brighten(&mut self, by: i16) -> Outcome {
-        let rig = self.player.scheduler().rig();
+    fn brighten<L: OnBoard<'p>>(&mut self, by: i16, player: &mut Player<'p, L>) -> Outcome {
+        let rig = player.scheduler().rig();
         let mut told = Vec::new();
         for (face, mount) in rig.faces.iter().enumerate() {
             let Some(most) = mount.drive.display().max_brightness() else { continue };
             let now = self.brightness[face].unwrap_or(most);
             let step = (i16::from(now) + by).clamp(0, i16::from(most)) as u8;
             self.brightness[face] = Some(step);
-            self.player.scheduler_mut().brightness(face, step)?;
+            player.scheduler_mut().brightness(face, step)?;
             self.is_stale = true;
             told.push(format!("{} {step} of {most}", mount.face.name));
         }
@@ -317,8 +313,8 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     }
 
     /// Presses a key of the first face that has any.
-    fn press(&mut self, button: usize) {
-        let rig = self.player.scheduler().rig();
+    fn press<L: OnBoard<'p>>(&mut self, button: usize, player: &mut Player<'p, L>) {
+        let rig = player.scheduler().rig();
         let mut faces = rig.faces.iter().enumerate();
         let found = faces.find(|(_, mount)| !mount.drive.display().button_names().is_empty());
         let Some((face, mount)) = found else {
@@ -338,14 +334,14 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             self.fingers.len() - 1
         });
         self.fingers[place].moves += 2;
-        self.move_fingers();
+        self.move_fingers(player);
     }
 
     /// Presses keys and lets them go when it is time. Each stays as it is for long enough, however late that comes: in the time of
     /// playing, which is what the controller sees of it.
-    fn move_fingers(&mut self) {
-        let now = self.player.elapsed();
-        let board = self.player.scheduler_mut().link_mut().board();
+    fn move_fingers<L: OnBoard<'p>>(&mut self, player: &mut Player<'p, L>) {
+        let now = player.elapsed();
+        let board = player.scheduler_mut().link_mut().board();
         for finger in self.fingers.iter_mut().filter(|finger| finger.moves > 0 && finger.stays_until <= now) {
             finger.is_down = !finger.is_down;
             finger.moves -= 1;
@@ -360,19 +356,19 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         to_move.map(|finger| finger.stays_until).min()
     }
 
-    fn draw(&mut self, window: Rect, buffer: &mut Buffer) {
-        let title = self.title();
+    fn draw<L: OnBoard<'p>>(&mut self, window: Rect, buffer: &mut Buffer, player: &mut Player<'p, L>) {
+        let title = self.title(player);
         let blank = Surround { title: &title, message: "", keys: &KEYS };
         let mut middle = blank.middle(window);
         if self.has_panel {
-            let wanted = 1 + self.player.scheduler().rig().faces.len() as u16 + LEAST_SENT;
+            let wanted = 1 + player.scheduler().rig().faces.len() as u16 + LEAST_SENT;
             let height = wanted.min(middle.height / 2);
             middle.height -= height;
             let panel = Rect { y: middle.y + middle.height, height, ..middle };
-            self.draw_panel(panel, buffer);
+            self.draw_panel(panel, buffer, player);
         }
         let cut = self.draw_faces(middle, buffer);
-        let message = match (self.message.as_str(), self.view.notice) {
+        let message = match (self.message.as_str(), self.notice) {
             ("", "") if !cut.is_empty() => format!("no room for {cut}: make the window larger"),
             ("", notice) => notice.to_owned(),
             (message, _) => message.to_owned(),
@@ -395,10 +391,10 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     }
 
     /// The time, the speed, what plays, and how much goes over the lines.
-    fn title(&self) -> String {
-        let act = self.player.act_time();
+    fn title<L: OnBoard<'p>>(&self, player: &Player<'p, L>) -> String {
+        let act = player.act_time();
         let speed = match self.speed {
-            _ if self.player.transport().is_held() => "held".to_owned(),
+            _ if player.transport().is_held() => "held".to_owned(),
             Speed { shown, passed } if shown == passed => "as time goes".to_owned(),
             Speed { shown, passed: 1 } => format!("{shown} times as fast"),
             Speed { shown, passed } if shown > passed => {
@@ -406,19 +402,19 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
             }
             Speed { shown, passed } => format!("{shown}/{passed} as fast"),
         };
-        let bytes = self.sent.borrow_mut().rate(self.player.scheduler().now().into());
+        let bytes = self.sent.borrow_mut().rate(player.scheduler().now().into());
         let name = self.program.name.as_ref().map_or_else(String::new, |name| format!("{name}   "));
         format!(
             "{name}{}   {speed}   {} a second{}",
             clock(act),
             counted(bytes, "byte", "bytes"),
-            self.scans()
+            self.scans(player)
         )
     }
 
     /// How often faces are scanned by the controller.
-    fn scans(&self) -> String {
-        let faces = self.player.scheduler().rig().faces.iter();
+    fn scans<L: OnBoard<'p>>(&self, player: &Player<'p, L>) -> String {
+        let faces = player.scheduler().rig().faces.iter();
         let scanned = faces.filter_map(|mount| Some((mount, mount.drive.display().scan()?)));
         let words = scanned.map(|(mount, scan)| {
             format!("   {} scanned at {:.0} Hz", mount.face.name, 1e9 / scan.turn.0.max(1) as f64)
@@ -427,9 +423,9 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
     }
 
     /// The acts that play, of each face the level of every line and what its parts hold, and the last operations in words.
-    fn draw_panel(&mut self, area: Rect, buffer: &mut Buffer) {
-        let act = self.player.act_time();
-        let rig = self.player.scheduler().rig();
+    fn draw_panel<L: OnBoard<'p>>(&mut self, area: Rect, buffer: &mut Buffer, player: &mut Player<'p, L>) {
+        let act = player.act_time();
+        let rig = player.scheduler().rig();
         let mut lines = Vec::new();
         let plays = self.program.plan.iter().filter(|planned| planned.plays_at(act));
         let plays: Vec<_> =
@@ -437,7 +433,7 @@ impl<'p, L: OnBoard<'p>> Stage<'p, L> {
         if !plays.is_empty() {
             lines.push(format!("plays: {}", plays.join(", ")));
         }
-        let board = self.player.scheduler_mut().link_mut().board();
+        let board = player.scheduler_mut().link_mut().board();
         for (place, mount) in rig.faces.iter().enumerate() {
             let levels = board.levels_of(mount);
             let levels = mount.lines.iter().zip(levels).map(|(line, level)| {

@@ -4,10 +4,10 @@ use std::time::Duration;
 
 use clap::ValueEnum;
 use clap::builder::{PossibleValue, PossibleValuesParser, TypedValueParser};
-use spare_tile_core::firmware::project::targets::TARGETS;
 use spare_tile_core::play::SHORTEST;
 use spare_tile_core::units::parse_duration;
 use spare_tile_core::words::Word;
+use spare_tile_firmware::project::targets::TARGETS;
 
 /// Returns a parser for one of a few words, with the meaning of each for the help.
 pub fn word<T: Word + Send + Sync>() -> impl TypedValueParser<Value = T> {

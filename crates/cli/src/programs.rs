@@ -1,10 +1,10 @@
 //! Programs for controllers, and the reasons why a target does not support one.
 
-use spare_tile_core::firmware::project::error::ProjectError;
-use spare_tile_core::firmware::project::targets::Target;
-use spare_tile_core::firmware::project::{self, Texts, WriteError, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
+use spare_tile_firmware::project::error::ProjectError;
+use spare_tile_firmware::project::targets::Target;
+use spare_tile_firmware::project::{self, Texts, WriteError, Written};
 
 use crate::failure::Failure;
 

@@ -69,7 +69,6 @@ impl Light {
 
 /// The layout of a face.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-#[non_exhaustive]
 pub enum Layout {
     /// Digits in a row.
     Digits {

@@ -33,7 +33,7 @@
 //! | [`link`] | where operations go, and what can fail there |
 //! | [`board`] | the receiving side of a whole rig, as a link; faults; the eye and its pictures |
 //! | [`play`] | time: the one clock, acts, reels, the scan looked at closely |
-//! | [`capture`], [`firmware`] | recordings of buses; source for controllers |
+//! | [`capture`] | recordings of buses |
 //!
 //! Nothing here does I/O, reads a clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
 //!
@@ -109,7 +109,6 @@ pub mod draft;
 pub mod drawing;
 pub mod driver;
 pub mod face;
-pub mod firmware;
 pub mod frame;
 pub mod geometry;
 pub mod glyph;

@@ -1,6 +1,6 @@
 //! Enums whose values people write as words, in rigs, in reels and on the command line.
 //!
-//! [`words!`] states each value with its word and its meaning once; reading it from a file, its JSON Schema and the help of an
+//! `words!` states each value with its word and its meaning once; reading it from a file, its JSON Schema and the help of an
 //! option follow from that.
 
 /// An enum whose values are written as words.

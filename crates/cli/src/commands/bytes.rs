@@ -8,8 +8,6 @@ use serde::Serialize;
 use spare_tile_core::board::Board;
 use spare_tile_core::bus::{Clocking, Edge, Op, Protocol, Reply};
 use spare_tile_core::capture::vcd::Scope;
-use spare_tile_core::firmware::ops::{self, Listed};
-use spare_tile_core::firmware::project;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::link::{Link, LinkError, Tap};
 use spare_tile_core::part::Part;
@@ -17,6 +15,8 @@ use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{DeviceId, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::{Nanos, counted};
+use spare_tile_firmware::ops::{self, Listed};
+use spare_tile_firmware::project;
 
 use crate::brightness::Brightness;
 use crate::commands::rig::check::pins;

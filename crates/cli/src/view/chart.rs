@@ -3,7 +3,7 @@
 //! The labels are drawn with our own strokes, so that a PNG needs no font.
 
 use spare_tile_core::face::Colour;
-use spare_tile_core::firmware::table::{Entry, Table};
+use spare_tile_firmware::table::{Entry, Table};
 
 use super::colour::{self, LENS, Rgb};
 use super::label::Anchor;

@@ -343,7 +343,6 @@ pub trait Wires {
 /// How a device is spoken to: the kind of bus with its pace, as plain data.
 #[derive(Debug, Clone, PartialEq)]
 #[allow(missing_docs, reason = "the files say what they are")]
-#[non_exhaustive]
 pub enum Protocol {
     Spi(spi::Spi),
     I2c(i2c::I2c),

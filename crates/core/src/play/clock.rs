@@ -189,13 +189,17 @@ pub struct Style {
 /// A clock.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Clock {
-    pub(crate) shows: Shows,
+    /// What it shows.
+    pub shows: Shows,
     zone: TimeZone,
-    pub(crate) style: Style,
+    /// How it is written.
+    pub style: Style,
     /// The time when it begins; where that is not said, that of the clock on the wall.
-    pub(crate) from: Option<Timestamp>,
-    pub(crate) speed: Speed,
-    pub(crate) setters: Vec<Setter>,
+    pub from: Option<Timestamp>,
+    /// How fast it runs.
+    pub speed: Speed,
+    /// The buttons that set it.
+    pub setters: Vec<Setter>,
 }
 
 /// Nanoseconds since 1970.
@@ -296,7 +300,7 @@ impl Clock {
     }
 
     /// The time in its zone.
-    pub(crate) fn local(&self, shown: Nanos) -> DateTime {
+    pub fn local(&self, shown: Nanos) -> DateTime {
         let latest = || if shown < 0 { Timestamp::MIN } else { Timestamp::MAX };
         let moment = Timestamp::from_nanosecond(shown).unwrap_or_else(|_| latest());
         self.zone.to_datetime(moment)
@@ -361,7 +365,7 @@ impl Clock {
     }
 
     /// Draws these groups of figures as it draws those that it shows.
-    pub(crate) fn draw_groups(
+    pub fn draw_groups(
         &self,
         groups: Vec<String>,
         (lit, is_afternoon): (bool, bool),

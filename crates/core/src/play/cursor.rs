@@ -17,7 +17,7 @@ pub struct Cursor {
 }
 
 /// The cursor is dark for the second half of each of these.
-pub(crate) const BLINK: Duration = Duration::from_secs(1);
+pub const BLINK: Duration = Duration::from_secs(1);
 
 impl Cursor {
     /// The digit that the cursor is on, counted from the last; `None` where it is on none.

@@ -53,7 +53,7 @@ pub use inputs::{Inputs, KeyMoment, Value};
 pub use player::Player;
 
 /// Returns a time of this many nanoseconds, or the longest possible one.
-pub(crate) fn duration(nanos: u128) -> Duration {
+pub fn duration(nanos: u128) -> Duration {
     Duration::from_nanos(u64::try_from(nanos).unwrap_or(u64::MAX))
 }
 

@@ -168,7 +168,7 @@ impl Reading {
     }
 
     /// Draws a value as when it came, or dashes if there is no value.
-    pub(crate) fn draw_value(&self, value: Option<Decimal>, canvas: &mut Canvas<'_>) {
+    pub fn draw_value(&self, value: Option<Decimal>, canvas: &mut Canvas<'_>) {
         let drawn = match (&self.look, canvas.region()) {
             (Some(look), Region::Dots { width, .. }) => {
                 let room = Room { digits: look.digits_in(width), points: true };

@@ -103,7 +103,7 @@ impl Stopwatch {
     }
 
     /// Draws these groups of figures as it draws those that it shows.
-    pub(crate) fn draw_groups(&self, groups: Vec<String>, canvas: &mut Canvas<'_>) {
+    pub fn draw_groups(&self, groups: Vec<String>, canvas: &mut Canvas<'_>) {
         let figures = Figures { groups, between: Between::Colon { lit: true }, is_afternoon: false };
         if figures.draw(false, self.look.as_ref(), canvas).is_err() {
             canvas.clear();

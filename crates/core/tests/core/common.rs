@@ -5,8 +5,13 @@ use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::text::{Align, TextError};
+use spare_tile_core::dots::font::Font;
+use spare_tile_core::dots::reduce::Reduction;
+use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::frame::{Frame, Level};
+use spare_tile_core::glyph::{BitOrder, Common, Grade, Style, characters, glyph};
 use spare_tile_core::plan::Rig;
+use spare_tile_core::play::reel::{Program, Sources, read};
 use spare_tile_core::play::scheduler::Scheduler;
 
 /// A rig that must be sound.
@@ -138,4 +143,84 @@ pub fn saying(rig: &Rig, words: &str) -> Frame {
     let mut frame = face.blank();
     Canvas::whole(face, &mut frame).write(words, Align::Left).unwrap();
     frame
+}
+
+/// Any style.
+pub fn style() -> impl Strategy<Value = Style> {
+    prop::sample::select(Style::ALL)
+}
+
+/// Either polarity.
+pub fn common() -> impl Strategy<Value = Common> {
+    prop::sample::select(&[Common::Cathode, Common::Anode])
+}
+
+/// Any order of all segments of a style.
+pub fn order(style: Style) -> impl Strategy<Value = BitOrder> {
+    let indices: Vec<_> = (0..style.segment_count()).collect();
+    Just(indices).prop_shuffle().prop_map(move |indices| BitOrder::of_indices(style, indices).unwrap())
+}
+
+/// Any style, with an order of its segments.
+pub fn style_and_order() -> impl Strategy<Value = (Style, BitOrder)> {
+    style().prop_flat_map(|style| (Just(style), order(style)))
+}
+
+/// The characters graded exact, without those that a text cannot hold plainly.
+pub fn exact(style: Style) -> Vec<char> {
+    let is_exact =
+        |character: &char| glyph(style, *character).is_some_and(|glyph| glyph.grade == Grade::Exact);
+    characters(style).filter(is_exact).filter(|character| !"{}.".contains(*character)).collect()
+}
+
+/// A reel for two faces, to be played inside another.
+pub const BOATS: &str = r#"
+[variables]
+boat = "TEAL"
+berth = 2
+[buttons]
+"desk.call8" = { to = "berth", add = 1 }
+[[track]]
+[[track.act]]
+text = { say = "{boat}", for = "2s" }
+[[track.act]]
+number = { value = "{berth}", for = "1s" }
+[[track]]
+face = "sign"
+[[track.act]]
+text = { say = "FERRY {boat}", for = "2s" }
+"#;
+
+/// A reel that plays itself.
+const ITSELF: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\nreel = { file = \"itself.reel.toml\" }\n";
+
+/// A folder with one sprite.
+pub struct OneSprite;
+
+impl Sources for OneSprite {
+    fn sprite(&self, name: &str, _: &Reduction, _: bool) -> Result<Sprite, String> {
+        match name {
+            "gull.dots" => Ok(sprite::read(include_str!("../../../cli/demo/gull.dots")).unwrap()),
+            _ => Err(format!("there is no sprite file {name}")),
+        }
+    }
+
+    fn font(&self, name: &str) -> Result<Font, String> {
+        Err(format!("there is no font '{name}'"))
+    }
+
+    fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String> {
+        match name {
+            "boats.reel.toml" => Ok((BOATS.to_owned(), Box::new(Self))),
+            "itself.reel.toml" => Ok((ITSELF.to_owned(), Box::new(Self))),
+            _ => Err(format!("there is no reel file {name}")),
+        }
+    }
+}
+
+/// The program of a reel that must be sound.
+pub fn program(source: &str, rig: &Rig) -> Program {
+    let (program, findings) = read(source, rig, &OneSprite, &[]);
+    program
+        .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))
 }

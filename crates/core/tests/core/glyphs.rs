@@ -3,35 +3,10 @@
 use proptest::prelude::*;
 use spare_tile_core::content::guess::{guess_expecting, read};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Room};
-use spare_tile_core::firmware::forms::FORMS;
-use spare_tile_core::firmware::table::{Index, Table};
 use spare_tile_core::glyph::literals::{self, BareBase};
-use spare_tile_core::glyph::{BitOrder, Common, Grade, OwnGlyphs, Style, characters, glyph};
+use spare_tile_core::glyph::{BitOrder, Common, Style, glyph};
 
-fn style() -> impl Strategy<Value = Style> {
-    prop::sample::select(Style::ALL)
-}
-
-fn common() -> impl Strategy<Value = Common> {
-    prop::sample::select(&[Common::Cathode, Common::Anode])
-}
-
-/// Any order of all segments of a style.
-fn order(style: Style) -> impl Strategy<Value = BitOrder> {
-    let indices: Vec<_> = (0..style.segment_count()).collect();
-    Just(indices).prop_shuffle().prop_map(move |indices| BitOrder::of_indices(style, indices).unwrap())
-}
-
-fn style_and_order() -> impl Strategy<Value = (Style, BitOrder)> {
-    style().prop_flat_map(|style| (Just(style), order(style)))
-}
-
-/// The characters graded exact, without those that a text cannot hold plainly.
-fn exact(style: Style) -> Vec<char> {
-    let is_exact =
-        |character: &char| glyph(style, *character).is_some_and(|glyph| glyph.grade == Grade::Exact);
-    characters(style).filter(is_exact).filter(|character| !"{}.".contains(*character)).collect()
-}
+use crate::common::{common, exact, order, style_and_order};
 
 proptest! {
     #[test]
@@ -66,24 +41,6 @@ proptest! {
         bits[wrong] ^= 1 << order.bit_of(segment).unwrap();
         let spoilt = &guess_expecting(&bits, digits, (&BitOrder::usual(Style::Seven), Common::Cathode)).unwrap()[0];
         prop_assert_eq!(spoilt.wrong.len(), 1);
-    }
-
-    #[test]
-    fn every_table_is_read_back_from_its_source((style, order) in style_and_order(), common in common()) {
-        let name = "signs";
-        let table = Table::new(name, &exact(style), order.clone(), common, Index::Masked, &OwnGlyphs::default());
-        let table = table.unwrap();
-        for form in FORMS.iter().filter(|form| form.name() != "pic-asm") {
-            let source = form.write(&table).unwrap();
-            // The rows are what stands between the first assignment and the end of the array.
-            let array: Vec<_> = source.lines().skip_while(|line| !line.contains('=')).collect();
-            let end = array.iter().position(|line| line.starts_with(['}', ']', ')'])).unwrap();
-            let word = 8 * order.byte_count().next_power_of_two();
-            let values = literals::parse(&array[..=end].join("\n"), BareBase::Hex, word).unwrap();
-            let wanted: Vec<_> = table.entries.iter().map(|entry| entry.bits).collect();
-            prop_assert_eq!(&values[..wanted.len()], &wanted[..], "{}", form.name());
-            prop_assert_eq!(values.len(), table.length());
-        }
     }
 
     #[test]

@@ -29,7 +29,6 @@ mod layers;
 mod lettering;
 mod links;
 mod panels;
-mod projects;
 mod readers;
 mod reels;
 mod replay;

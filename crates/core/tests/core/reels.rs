@@ -11,44 +11,17 @@ use spare_tile_core::bus::{Op, Reply, Role};
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::text::Align;
-use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::own;
-use spare_tile_core::dots::reduce::Reduction;
-use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::link::{Link, Tap};
 use spare_tile_core::plan::{DeviceId, Rig};
-use spare_tile_core::play::reel::{Program, Sources, read};
+use spare_tile_core::play::reel::{Program, read};
 use spare_tile_core::play::{Inputs, Player, Value};
 use spare_tile_core::units::Nanos;
 
-use crate::common::rig;
+use crate::common::{OneSprite, program, rig};
 
 const DESK: &str = include_str!("../../../cli/demo/desk.toml");
 const BOARD: &str = include_str!("../../../cli/demo/board.toml");
-
-/// A folder with one sprite.
-pub struct OneSprite;
-
-impl Sources for OneSprite {
-    fn sprite(&self, name: &str, _: &Reduction, _: bool) -> Result<Sprite, String> {
-        match name {
-            "gull.dots" => Ok(sprite::read(include_str!("../../../cli/demo/gull.dots")).unwrap()),
-            _ => Err(format!("there is no sprite file {name}")),
-        }
-    }
-
-    fn font(&self, name: &str) -> Result<Font, String> {
-        Err(format!("there is no font '{name}'"))
-    }
-
-    fn reel(&self, name: &str) -> Result<(String, Box<dyn Sources>), String> {
-        match name {
-            "boats.reel.toml" => Ok((BOATS.to_owned(), Box::new(Self))),
-            "itself.reel.toml" => Ok((ITSELF.to_owned(), Box::new(Self))),
-            _ => Err(format!("there is no reel file {name}")),
-        }
-    }
-}
 
 /// On the desk: a boat and its minutes, the time, and words that pass.
 const MORNING: &str = r#"
@@ -83,27 +56,6 @@ face = "sign"
 [[track.act]]
 text = { say = "FERRY {boat}", way = "left", every = "100ms" }
 "#;
-
-/// A reel for two faces, to be played inside another.
-const BOATS: &str = r#"
-[variables]
-boat = "TEAL"
-berth = 2
-[buttons]
-"desk.call8" = { to = "berth", add = 1 }
-[[track]]
-[[track.act]]
-text = { say = "{boat}", for = "2s" }
-[[track.act]]
-number = { value = "{berth}", for = "1s" }
-[[track]]
-face = "sign"
-[[track.act]]
-text = { say = "FERRY {boat}", for = "2s" }
-"#;
-
-/// A reel that plays itself.
-const ITSELF: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\nreel = { file = \"itself.reel.toml\" }\n";
 
 /// On the desk, run by keys: boats out of another reel, a number with a cursor, and a clock that is set.
 const BY_KEYS: &str = r#"
@@ -162,12 +114,6 @@ const TESTS: &str = "[[track]]\nface = \"desk\"\n[[track.act]]\ntest = { every =
 /// Reels that are read.
 pub const SOUND: [&str; 5] =
     [MORNING, ON_DOTS, TESTS, include_str!("../../../cli/demo/morning.reel.toml"), BY_KEYS];
-
-pub fn program(source: &str, rig: &Rig) -> Program {
-    let (program, findings) = read(source, rig, &OneSprite, &[]);
-    program
-        .unwrap_or_else(|| panic!("{:?}", findings.iter().map(|f| f.trouble.to_string()).collect::<Vec<_>>()))
-}
 
 /// The errors of a reel for the desk, each with the text at its place.
 fn wrong(source: &str) -> Vec<String> {

@@ -13,8 +13,8 @@ use spare_tile_core::play::replay::{Log, Replay, head, line};
 use spare_tile_core::play::{Player, Playing};
 use spare_tile_core::units::Nanos;
 
+use crate::common::OneSprite;
 use crate::common::rig;
-use crate::reels::OneSprite;
 
 const RIGS: [&str; 6] = [
     include_str!("../../../cli/demo/desk.toml"),

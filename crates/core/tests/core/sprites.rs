@@ -3,12 +3,10 @@
 use std::time::Duration;
 
 use proptest::prelude::*;
-use spare_tile_core::bus::Ops;
 use spare_tile_core::content::Canvas;
 use spare_tile_core::content::pictures::place;
 use spare_tile_core::dots::raster::{Raster, Shot};
 use spare_tile_core::dots::sprite::{self, Sprite};
-use spare_tile_core::firmware::data::{Data, Order};
 use spare_tile_core::frame::Level;
 use spare_tile_core::play::animation::Animation;
 use spare_tile_core::play::{Act, Inputs};
@@ -143,32 +141,6 @@ proptest! {
             prop_assert_eq!(shown(next - Duration::from_nanos(1)), shown(at));
         } else {
             prop_assert_eq!(shown(at + Duration::from_secs(99)), shown(at));
-        }
-    }
-}
-
-/// The memory of a face's parts, as source has it, is what its driver sends.
-#[test]
-fn a_frame_for_a_controller_is_what_the_parts_are_sent() {
-    let rig = rig(include_str!("../../../cli/demo/board.toml"));
-    let mount = &rig.faces[0];
-    let gull = sprite::read(include_str!("../../../cli/demo/gull.dots")).unwrap();
-    let data = Data::of_sprite("gull", &gull, Order::of(Some(mount))).unwrap();
-    let dots = data.arrays.iter().find(|array| array.suffix == "dots").unwrap();
-    for (shot, (bytes, _)) in gull.shots.iter().zip(&dots.rows) {
-        let mut frame = mount.face.blank();
-        place(&mut Canvas::whole(&mount.face, &mut frame), &shot.raster, (0, 0));
-        let mut nodes = vec![Level::OFF; mount.wiring.node_count()];
-        mount.wiring.to_nodes(frame.levels(), &mut nodes);
-        // Nothing is known of the parts yet: every register is sent. The word for the farthest part comes first.
-        let (mut driver, mut ops) = (mount.drive.display().driver(), Ops::default());
-        driver.frame(&nodes, &mut ops);
-        assert_eq!(ops.len(), 8);
-        for op in ops.iter() {
-            let words: Vec<_> = op.transfer.bytes().chunks(2).rev().collect();
-            for (part, word) in words.iter().enumerate() {
-                assert_eq!(u16::from(word[1]), bytes[8 * part + usize::from(word[0]) - 1], "part {part}");
-            }
         }
     }
 }

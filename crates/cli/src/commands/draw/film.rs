@@ -10,9 +10,9 @@ use spare_tile_core::dots::raster::{Colour, OFF, Raster};
 use spare_tile_core::dots::sprite::{self, INKS, Sprite, USUAL};
 use spare_tile_core::drawing::film::{CannotDraw, Film, line};
 use spare_tile_core::face::{Channels, Colour as Light};
-use spare_tile_core::firmware::data::Order;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::units::{Nanos, counted};
+use spare_tile_firmware::data::Order;
 
 use super::{Answer, Question, Work};
 use crate::failure::Failure;

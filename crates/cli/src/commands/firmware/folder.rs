@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
-use spare_tile_core::firmware::project::Written;
+use spare_tile_firmware::project::Written;
 
 use crate::failure::{Failure, Outcome};
 use crate::files;

@@ -11,10 +11,10 @@ use clap::Args;
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use serde::Serialize;
-use spare_tile_core::firmware::project::targets::{Target, target};
-use spare_tile_core::firmware::project::{Texts, Written};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
+use spare_tile_firmware::project::targets::{Target, target};
+use spare_tile_firmware::project::{Texts, Written};
 
 use super::play::reel;
 use super::rig::wires;

@@ -4,10 +4,10 @@ use std::io;
 use std::process::Command;
 
 use serde::Serialize;
-use spare_tile_core::firmware::project::Written;
-use spare_tile_core::firmware::project::targets::{Size, Target};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::rig::Severity;
+use spare_tile_firmware::project::Written;
+use spare_tile_firmware::project::targets::{Size, Target};
 
 use super::by;
 use super::folder::Folder;

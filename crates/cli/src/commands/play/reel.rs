@@ -13,12 +13,12 @@ use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
-use spare_tile_core::firmware::project::Texts;
-use spare_tile_core::firmware::project::targets::{Target, target};
 use spare_tile_core::plan::{BothRigs, Mount, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
+use spare_tile_firmware::project::Texts;
+use spare_tile_firmware::project::targets::{Target, target};
 
 use super::how::{How, play_fed};
 use super::outlet::End;

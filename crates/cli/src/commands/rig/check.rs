@@ -2,12 +2,12 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::firmware::project;
-use spare_tile_core::firmware::project::targets::{Load, target};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
+use spare_tile_firmware::project;
+use spare_tile_firmware::project::targets::{Load, target};
 
 use super::electrical;
 use crate::failure::{Complaint, Failure, Outcome};

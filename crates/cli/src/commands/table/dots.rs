@@ -4,9 +4,9 @@ use std::path::Path;
 
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{MOST_HEIGHT, MOST_WIDTH};
-use spare_tile_core::firmware::data::{Data, Order, Packing};
-use spare_tile_core::firmware::forms::Form;
 use spare_tile_core::plan::Mount;
+use spare_tile_firmware::data::{Data, Order, Packing};
+use spare_tile_firmware::forms::Form;
 
 use super::{Bit0, By, Form as Wanted, Table, failure};
 use crate::failure::{Failure, Outcome};

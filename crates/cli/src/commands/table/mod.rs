@@ -6,9 +6,9 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use serde::Serialize;
-use spare_tile_core::firmware::forms::{self, FORMS};
-use spare_tile_core::firmware::table::{Entry, Index, Table as Patterns, TableError};
 use spare_tile_core::glyph::characters;
+use spare_tile_firmware::forms::{self, FORMS};
+use spare_tile_firmware::table::{Entry, Index, Table as Patterns, TableError};
 
 use crate::coding::{Coding, CodingArgs};
 use crate::exports::{self, Kind};

@@ -7,8 +7,8 @@ use spare_tile_core::dots::raster::{Colour, OFF};
 use spare_tile_core::dots::sprite::letter;
 use spare_tile_core::drawing::film::Film;
 use spare_tile_core::face::Colour as Light;
-use spare_tile_core::firmware::data::Order;
 use spare_tile_core::units::Nanos;
+use spare_tile_firmware::data::Order;
 use textwrap::core::display_width;
 
 use super::super::colour::{self, LENS, Rgb};

@@ -27,7 +27,6 @@ pub struct Binding {
 
 /// The action of a button.
 #[derive(Debug, Clone, PartialEq)]
-#[non_exhaustive]
 pub enum Doing {
     /// It lights a lamp, or puts it out: a variable of its own goes from 0 to 1 and back.
     Toggle {

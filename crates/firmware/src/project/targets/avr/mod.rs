@@ -1,0 +1,318 @@
+//! `avr`: C for the 8-bit controllers of that name, with their ports and timers.
+
+use std::collections::BTreeMap;
+
+use minijinja::value::{Serde, Value};
+use serde::Serialize;
+
+use super::super::error::ProjectError;
+use super::super::model::{BusModel, FaceModel, Model};
+use super::{
+    File, Load, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_loads, check_no_panel,
+    check_one_scan, check_ports, piece_cycles,
+};
+use crate::project::names::of_file;
+
+/// The target `avr`.
+pub struct Avr;
+
+/// A controller that it writes for.
+struct Mcu {
+    name: &'static str,
+    /// The interrupt of timer 0 when it reaches the end of its count, and the register that lets it in.
+    tick_vector: &'static str,
+    mask_register: &'static str,
+    /// The interrupts of the scan's timer: at the beginning of a slot, and when its blanking is over.
+    scan_vectors: [&'static str; 2],
+    /// Whether the scan has a timer of 16 bits.
+    is_wide: bool,
+    /// How its usual board is flashed.
+    programmer: &'static str,
+}
+
+const MCUS: [Mcu; 3] = [
+    Mcu {
+        name: "atmega328p",
+        tick_vector: "TIMER0_COMPA_vect",
+        mask_register: "TIMSK0",
+        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
+        is_wide: true,
+        programmer: "stk500v1",
+    },
+    Mcu {
+        name: "atmega2560",
+        tick_vector: "TIMER0_COMPA_vect",
+        mask_register: "TIMSK0",
+        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
+        is_wide: true,
+        programmer: "stk500v2",
+    },
+    Mcu {
+        name: "attiny85",
+        tick_vector: "TIM0_COMPA_vect",
+        mask_register: "TIMSK",
+        scan_vectors: ["TIM0_COMPA_vect", "TIM0_COMPB_vect"],
+        is_wide: false,
+        programmer: "stk500v1",
+    },
+];
+
+/// The clock where the rig does not say.
+const USUAL_HZ: u32 = 16_000_000;
+
+/// What the templates have to know of the controller.
+#[derive(Serialize)]
+struct Facts {
+    mcu: &'static str,
+    /// The name of the program.
+    id: String,
+    clock: u32,
+    tick_vector: &'static str,
+    mask_register: &'static str,
+    programmer: &'static str,
+    scan: Option<Scan>,
+    /// Ports with lines that are always driven.
+    outputs: Vec<Port>,
+    writes_lines: bool,
+    #[serde(flatten)]
+    manner: c::Manner,
+}
+
+#[derive(Serialize)]
+struct Port {
+    register: String,
+    direction: String,
+    mask: u32,
+    /// Those of its lines that are high between transfers.
+    high: u32,
+}
+
+/// How a timer makes the scan.
+#[derive(Serialize)]
+struct Scan {
+    prescaler: u32,
+    clock_bits: String,
+    slot_counts: u32,
+    blanking_counts: u32,
+    /// The counts of each piece of a slot with its blanking; none where a slot is one piece.
+    pieces: Vec<u32>,
+    ms_counts: u32,
+    is_wide: bool,
+    ask_ms: u32,
+}
+
+/// Prescalers of timers 0 and 1, each with the bits that choose it.
+const PRESCALERS: [(u32, &[u32]); 5] = [(1, &[0]), (8, &[1]), (64, &[1, 0]), (256, &[2]), (1024, &[2, 0])];
+
+impl Scan {
+    /// The finest count that reaches a slot; `None` where none does.
+    fn of(face: &FaceModel, clock: u32, is_wide: bool) -> Option<Self> {
+        let scan = face.scan.as_ref()?;
+        let most: u64 = if is_wide { 1 << 16 } else { 1 << 8 };
+        let slots = scan.refresh * scan.slots as f64;
+        let timer = u32::from(is_wide);
+        PRESCALERS.iter().find_map(|(prescaler, bits)| {
+            let in_counts = |nanos: u64| {
+                let counts = nanos as f64 * f64::from(clock) / f64::from(*prescaler) / 1e9;
+                if nanos == 0 { 0 } else { (counts.round() as u32).max(1) }
+            };
+            let blanking = in_counts(scan.blanking_ns);
+            let counts = (f64::from(clock) / f64::from(*prescaler) / slots).round() as u32;
+            let pieces = scan.pieces(counts, blanking)?;
+            let counts = if pieces.is_empty() { counts } else { pieces.iter().sum() };
+            let longest = u64::from(pieces.iter().copied().max().unwrap_or(counts));
+            let per_ms = clock / prescaler / 1000;
+            // What is left of a millisecond is added to a slot, in 16 bits.
+            if !(2..=most).contains(&longest)
+                || counts + per_ms >= 1 << 16
+                || per_ms == 0
+                || !clock.is_multiple_of(prescaler * 1000)
+            {
+                return None;
+            }
+            let bits = bits.iter().map(|bit| format!("_BV(CS{timer}{bit})")).collect::<Vec<_>>().join(" | ");
+            Some(Self {
+                prescaler: *prescaler,
+                clock_bits: if is_wide { format!(" | {bits}") } else { bits },
+                slot_counts: counts,
+                blanking_counts: blanking,
+                pieces,
+                ms_counts: per_ms,
+                is_wide,
+                ask_ms: (200 * scan.slot_ns / 1_000_000) as u32,
+            })
+        })
+    }
+}
+
+/// A register of a port: of `PB`, `PORTB` or `DDRB`.
+fn register(port: &str, kind: &str) -> String {
+    port.replacen('P', kind, 1)
+}
+
+fn mcu(model: &Model) -> Option<&'static Mcu> {
+    MCUS.iter().find(|mcu| mcu.name == model.controller)
+}
+
+/// Its files, each by its template.
+const OWN: Templates = &[
+    ("README.md", include_str!("README.md.j2")),
+    ("Makefile", include_str!("Makefile.j2")),
+    ("hw.h", include_str!("hw.h.j2")),
+    ("hw.c", include_str!("hw.c.j2")),
+    ("main.c", include_str!("main.c.j2")),
+];
+
+/// What its files include.
+const PIECES: Templates = &[
+    ("avr/slot_begins.c.j2", include_str!("slot_begins.c.j2")),
+    ("avr/pieces.c.j2", include_str!("pieces.c.j2")),
+];
+
+impl Target for Avr {
+    fn name(&self) -> &'static str {
+        "avr"
+    }
+
+    fn about(&self) -> &'static str {
+        "C for atmega328p, atmega2560 and attiny85, with their ports and timers"
+    }
+
+    fn reserved(&self) -> (&'static str, &'static str) {
+        ("C", c::RESERVED)
+    }
+
+    fn check(&self, model: &Model) -> Result<(), ProjectError> {
+        let cannot = |why: String| Err(ProjectError::Target { target: "avr", why });
+        check_controller(model, self.name(), &MCUS.map(|mcu| mcu.name))?;
+        check_no_panel(model, self.name(), TOO_SMALL)?;
+        check_one_scan(model, self.name())?;
+        let scanned = model.faces.iter().find(|face| face.scan.is_some());
+        if let (Some(face), Some(mcu)) = (scanned, mcu(model))
+            && Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none()
+        {
+            return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
+        }
+        check_loads(model, self)?;
+        check_ports(model, self.name())
+    }
+
+    fn files(&self, model: &Model) -> Vec<File> {
+        c::files(OWN, model)
+    }
+
+    fn loads(&self, model: &Model) -> Vec<Load> {
+        if mcu(model).is_none() {
+            return Vec::new();
+        }
+        let clock = u64::from(model.clock.unwrap_or(USUAL_HZ));
+        let of_face = |face: &FaceModel| {
+            let scan = face.scan.as_ref()?;
+            let of_byte = byte_cycles(&face.bus, clock);
+            let set = |mask: &[u8]| mask.iter().filter(|bits| **bits != 0).count();
+            let takes = |mask: Option<&[u8]>, bytes| mask.map_or(bytes, set) as u64 * of_byte;
+            let paced = if scan.depth > 1 { PACED } else { 0 };
+            let cycles = paced + piece_cycles(face, scan, INTERRUPT, takes);
+            Load::of(face, cycles, clock)
+        };
+        model.faces.iter().filter_map(of_face).collect()
+    }
+
+    fn sizing(&self) -> Option<Sizing> {
+        Some(Sizing { compiler: "avr-gcc", read })
+    }
+
+    fn facts(&self, model: &Model) -> Value {
+        let Some(mcu) = mcu(model) else { return Value::from(()) };
+        let clock = model.clock.unwrap_or(USUAL_HZ);
+        let scanned = model.faces.iter().find(|face| face.scan.is_some());
+        let scan = scanned.and_then(|face| Scan::of(face, clock, mcu.is_wide));
+        let interrupt = |vector: &str| format!("ISR({vector})");
+        let has_blanking = scan.as_ref().is_some_and(|scan| scan.blanking_counts > 0);
+        let mut outputs: BTreeMap<&String, Port> = BTreeMap::new();
+        for line in model.lines.iter().filter(|line| !line.is_open) {
+            if let (Some(port), Some(bit)) = (&line.port, line.bit) {
+                let of_port = outputs.entry(port).or_insert_with(|| Port {
+                    register: register(port, "PORT"),
+                    direction: register(port, "DDR"),
+                    mask: 0,
+                    high: 0,
+                });
+                of_port.mask |= 1 << bit;
+                of_port.high |= u32::from(line.is_high) << bit;
+            }
+        }
+        let is_single =
+            |face: &FaceModel| face.bus.kind != "pins" || face.bus.ports.iter().any(Option::is_none);
+        Value::from(Serde(&Facts {
+            mcu: mcu.name,
+            id: of_file(&model.title, "program"),
+            clock,
+            tick_vector: mcu.tick_vector,
+            mask_register: mcu.mask_register,
+            programmer: mcu.programmer,
+            manner: c::Manner {
+                has_timer: true,
+                blank_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[0])),
+                light_interrupt: scan
+                    .as_ref()
+                    .map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
+                slot_begins: Some("avr/slot_begins.c.j2"),
+                pieces: Some("avr/pieces.c.j2"),
+                ..c::Manner::default()
+            }
+            .with_ports(model, |port| register(port, "PORT")),
+            scan,
+            outputs: outputs.into_values().collect(),
+            writes_lines: model.faces.iter().any(is_single),
+        }))
+    }
+
+    fn templates(&self) -> Templates {
+        OWN
+    }
+
+    fn pieces(&self) -> Templates {
+        PIECES
+    }
+
+    fn shared(&self) -> Templates {
+        c::TEMPLATES
+    }
+}
+
+/// To enter and leave an interrupt, with the registers that it saves, and to find the slot.
+const INTERRUPT: u64 = 48;
+
+/// To say how long a piece of a slot is.
+const PACED: u64 = 36;
+
+/// The cycles for a byte: of a port one write, on a bus each bit with its waits.
+fn byte_cycles(bus: &BusModel, clock: u64) -> u64 {
+    let wait = |nanos: u64| (nanos * clock).div_ceil(1_000_000_000).saturating_sub(1);
+    match bus.kind {
+        "pins" if bus.ports.iter().all(Option::is_some) => 7,
+        "pins" => 8 * 6,
+        "i2c" => 9 * (30 + wait(bus.low_ns) + wait(bus.high_ns)),
+        _ => 8 * (20 + 2 * wait(bus.half_ns)),
+    }
+}
+
+/// Reads the table of `avr-size`: initial values take flash and RAM.
+fn read(said: &str) -> Option<Size> {
+    let mut columns = said.lines().nth(1)?.split_whitespace().map(str::parse::<u64>);
+    let [text, data, bss] = [columns.next()?.ok()?, columns.next()?.ok()?, columns.next()?.ok()?];
+    Some(Size { flash: text + data, ram: data + bss })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn initial_values_take_both_memories() {
+        let said = "   text\t   data\t    bss\t    dec\t    hex\tfilename\n    676\t     10\t     10\t    696\t    2b8\ta.elf\n";
+        assert_eq!(read(said), Some(Size { flash: 686, ram: 20 }));
+        assert_eq!(read("make: avr-size: No such file"), None);
+    }
+}

@@ -1,0 +1,126 @@
+//! What the targets in C have in common: a source for each face.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use super::{File, Templates};
+use crate::project::model::{Model, Piece};
+
+/// Names that mean something in C, in its standard headers, or in every project.
+pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
+int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings \
+interrupt bit data code xdata idata pdata sfr sbit using";
+
+/// The templates.
+pub const TEMPLATES: Templates = &[
+    ("c/face.h.j2", include_str!("face.h.j2")),
+    ("c/face.c.j2", include_str!("face.c.j2")),
+    ("c/bus.c.j2", include_str!("bus.c.j2")),
+    ("c/fixed.c.j2", include_str!("fixed.c.j2")),
+    ("c/piece.c.j2", include_str!("piece.c.j2")),
+    ("c/columns.c.j2", include_str!("columns.c.j2")),
+    ("c/sender.c.j2", include_str!("sender.c.j2")),
+    ("c/list.c.j2", include_str!("list.c.j2")),
+    ("c/putting.c.j2", include_str!("putting.c.j2")),
+    ("c/passages.c.j2", include_str!("passages.c.j2")),
+    ("c/film.c.j2", include_str!("film.c.j2")),
+    ("c/moving.c.j2", include_str!("moving.c.j2")),
+    ("c/count.c.j2", include_str!("count.c.j2")),
+    ("c/clock.c.j2", include_str!("clock.c.j2")),
+    ("c/number.c.j2", include_str!("number.c.j2")),
+    ("c/chosen.c.j2", include_str!("chosen.c.j2")),
+    ("c/follow.c.j2", include_str!("follow.c.j2")),
+    ("c/show.c.j2", include_str!("show.c.j2")),
+    ("c/steady.c.j2", include_str!("steady.c.j2")),
+    ("c/value.c.j2", include_str!("value.c.j2")),
+    ("c/stopwatch.c.j2", include_str!("stopwatch.c.j2")),
+    ("c/jump.c.j2", include_str!("jump.c.j2")),
+    ("c/keys.c.j2", include_str!("keys.c.j2")),
+    ("c/actions.h.j2", include_str!("actions.h.j2")),
+    ("c/actions.c.j2", include_str!("actions.c.j2")),
+    ("c/readings.c.j2", include_str!("readings.c.j2")),
+    ("c/units.j2", include_str!("units.j2")),
+    ("c/inputs.md.j2", include_str!("inputs.md.j2")),
+];
+
+/// What the templates in C ask of a target.
+#[derive(Debug, Clone, Serialize)]
+pub struct Manner {
+    /// Before the type of a table.
+    pub constant: &'static str,
+    /// Shorter waits than this are left out: a change of a line takes as long.
+    pub least_wait_ns: u32,
+    /// Whether the target's own sources call the scan.
+    pub has_timer: bool,
+    /// How the functions of a scan begin, where they are interrupts: that which darkens, and that which lights.
+    pub blank_interrupt: Option<String>,
+    pub light_interrupt: Option<String>,
+    /// Templates of what is done as a slot begins, and as its blanking is over.
+    pub slot_begins: Option<&'static str>,
+    /// What it needs for the pieces of a slot, where there are several.
+    pub pieces: Option<&'static str>,
+    pub blanking_ends: Option<&'static str>,
+    /// The register that sets each port, where ports are written whole.
+    pub registers: BTreeMap<String, String>,
+    /// Whether there are such writes.
+    pub writes_ports: bool,
+}
+
+impl Default for Manner {
+    /// As where the pins are set one by one, and interrupts are the board's.
+    fn default() -> Self {
+        Self {
+            constant: "const",
+            least_wait_ns: 0,
+            has_timer: false,
+            blank_interrupt: None,
+            light_interrupt: None,
+            slot_begins: None,
+            pieces: None,
+            blanking_ends: None,
+            registers: BTreeMap::new(),
+            writes_ports: false,
+        }
+    }
+}
+
+impl Manner {
+    /// Ports are written whole, each by a register.
+    pub fn with_ports(self, model: &Model, register: impl Fn(&str) -> String) -> Self {
+        let ports = model.lines.iter().filter_map(|line| line.port.as_ref());
+        let is_port_write = |piece: &Piece| matches!(piece, Piece::Levels { .. });
+        Self {
+            registers: ports.map(|port| (port.clone(), register(port))).collect(),
+            writes_ports: model.faces.iter().any(|face| face.frame.iter().any(is_port_write)),
+            ..self
+        }
+    }
+}
+
+/// The files of a project: those of the target by their names, and those in C.
+pub fn files(own: Templates, model: &Model) -> Vec<File> {
+    own.iter().map(|(name, _)| File::new(name, name)).chain(sources(model)).collect()
+}
+
+/// What keys do and the values that are shown, where there are any, and the source and the header of each face.
+pub fn sources(model: &Model) -> impl Iterator<Item = File> {
+    let actions = [("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")];
+    let readings = [("readings.c", "c/readings.c.j2")];
+    let actions = if model.has_actions() { &actions[..] } else { &[] };
+    let readings = if model.has_readings() { &readings[..] } else { &[] };
+    let inputs = [actions, readings].concat();
+    inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
+}
+
+/// The source and the header of each face.
+fn faces(model: &Model) -> impl Iterator<Item = File> {
+    model.faces.iter().enumerate().flat_map(|(face, of)| {
+        [("c", "c/face.c.j2"), ("h", "c/face.h.j2")].map(|(ending, template)| File {
+            path: format!("{}.{ending}", of.id),
+            template,
+            face: Some(face),
+        })
+    })
+}

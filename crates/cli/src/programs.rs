@@ -19,7 +19,7 @@ pub fn write(
     texts: &Texts<'_>,
 ) -> Result<Vec<Written>, Failure> {
     project::write(rig, program, target, texts).map_err(|error| {
-        let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware.md";
+        let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware-targets.md";
         match error {
             WriteError::Project(error @ ProjectError::Target { .. }) => {
                 Failure::unusable(error.to_string(), help)

@@ -2,18 +2,25 @@
 
 use std::io;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Mutex, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 use std::thread;
 use std::time::Duration;
 
 use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGQUIT, SIGTERM, SIGTSTP};
+use signal_hook::flag;
 use signal_hook::iterator::Signals;
 use signal_hook::low_level::emulate_default_handler;
+
+/// The signals that end the program.
+const ENDING: [i32; 4] = [SIGTERM, SIGINT, SIGQUIT, SIGHUP];
 
 /// The signals that were sent since they were last looked at.
 static ENDS: AtomicBool = AtomicBool::new(false);
 static STOPS: AtomicBool = AtomicBool::new(false);
 static CONTINUES: AtomicBool = AtomicBool::new(false);
+
+/// True as soon as a signal to end arrives, before the thread that waits for signals has seen it.
+static ARRIVED: OnceLock<Arc<AtomicBool>> = OnceLock::new();
 
 /// How long the main thread has to end the program after a hang-up, when it may be stuck at a terminal that is gone.
 const AFTER_HANG_UP: Duration = Duration::from_secs(1);
@@ -67,7 +74,8 @@ pub fn continues() -> bool {
 /// # Errors
 /// When the system does not stop it.
 pub fn stop() -> io::Result<()> {
-    if ends() { Ok(()) } else { emulate_default_handler(SIGTSTP) }
+    let has_arrived = ARRIVED.get().is_some_and(|arrived| arrived.load(Ordering::SeqCst));
+    if has_arrived || ends() { Ok(()) } else { emulate_default_handler(SIGTSTP) }
 }
 
 /// Starts the thread that waits for signals, once.
@@ -76,7 +84,11 @@ fn listen() -> io::Result<()> {
     if LISTENS.get().is_some() {
         return Ok(());
     }
-    let mut signals = Signals::new([SIGTERM, SIGINT, SIGQUIT, SIGHUP, SIGCONT, SIGTSTP])?;
+    let arrived = ARRIVED.get_or_init(Arc::default);
+    for signal in ENDING {
+        flag::register(signal, Arc::clone(arrived))?;
+    }
+    let mut signals = Signals::new(ENDING.into_iter().chain([SIGCONT, SIGTSTP]))?;
     thread::spawn(move || signals.forever().for_each(take));
     LISTENS.get_or_init(|| ());
     Ok(())

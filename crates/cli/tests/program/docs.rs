@@ -1,8 +1,8 @@
 //! Every command in the README and in docs/ is run, and what the page shows is compared with what came back.
 //!
 //! A block of the kind `console` holds commands after `$ ` and their output; a line `...` stands for any lines, and
-//! `[status N]` at the end for an exit status that is not 0. A block of the kind `toml NAME` is a file. The commands of a page run one after another in a folder
-//! that holds the demo data. With `SPARE_TILE_WRITE_DOCS=1` the pages are written again instead; read them then.
+//! `[status N]` at the end for an exit status that is not 0. A block of the kind `toml NAME` is a file, whose name the text before it gives. The commands of a
+//! page run one after another in a folder that is empty at first. With `SPARE_TILE_WRITE_DOCS=1` the pages are written again instead; read them then.
 
 use std::fmt::Write;
 use std::fs;
@@ -43,12 +43,9 @@ struct Shell {
 }
 
 impl Shell {
+    /// In an empty folder: a page begins with what it needs.
     fn begin() -> Self {
-        let folder = Folder::landing();
-        fs::create_dir(folder.path("captures")).unwrap();
-        for name in folder.names().iter().filter(|name| name.ends_with(".vcd") || name.ends_with(".csv")) {
-            fs::rename(folder.path(name), folder.path("captures").join(name)).unwrap();
-        }
+        let folder = Folder::empty();
         let inside = folder.path("");
         Self { folder, inside }
     }
@@ -115,6 +112,9 @@ impl Page {
         while let Some(line) = lines.next() {
             let _ = writeln!(written, "{line}");
             if let Some(name) = line.strip_prefix("```toml ") {
+                let before = written.rsplit("\n\n").filter(|text| !text.trim().is_empty()).nth(1);
+                let is_named = before.is_some_and(|text| text.contains(&format!("`{name}`")));
+                assert!(is_named, "{}: the text before {name} must say what to save it as", self.name());
                 let mut file = String::new();
                 while let Some(line) = lines.next_if(|line| !line.starts_with("```")) {
                     file += &format!("{line}\n");
@@ -199,7 +199,7 @@ fn three_commands_lead_from_the_bench_to_a_picture() {
     let kinds = Folder::empty().json("rig new");
     let mut kinds: Vec<_> =
         kinds.as_array().unwrap().iter().map(|kind| kind["name"].as_str().unwrap()).collect();
-    let page = fs::read_to_string(project().join("docs/guide/first-light.md")).unwrap();
+    let page = fs::read_to_string(project().join("docs/guide/own-display.md")).unwrap();
     for row in page.lines().filter(|line| line.starts_with("| ")) {
         let commands: Vec<_> = row.split('`').skip(1).step_by(2).collect();
         let [begin, wiring, picture] = commands[..] else { continue };
@@ -217,6 +217,35 @@ fn three_commands_lead_from_the_bench_to_a_picture() {
         kinds.retain(|kind| !begin.split(' ').any(|word| word == *kind));
     }
     assert_eq!(kinds, Vec::<&str>::new(), "kinds without a row");
+}
+
+/// Links and pictures lead to files of the project.
+#[test]
+fn every_link_leads_to_a_file() {
+    let mut links = 0;
+    for page in pages() {
+        let folder = page.path.parent().unwrap();
+        let targets =
+            page.text.split("](").skip(1).filter_map(|rest| rest.split_once(')')).map(|(link, _)| link);
+        for link in targets.filter(|link| !link.contains("://") && !link.contains(' ')) {
+            links += 1;
+            let (file, heading) = link.split_once('#').unwrap_or((link, ""));
+            let target = if file.is_empty() { page.path.clone() } else { folder.join(file) };
+            assert!(target.exists(), "{}: {link}", page.name());
+            if !heading.is_empty() {
+                let text = fs::read_to_string(&target).unwrap();
+                let headings = text.lines().filter(|line| line.starts_with('#'));
+                let is_it = |line: &str| {
+                    let words = line.trim_start_matches('#').trim().to_lowercase();
+                    let kept =
+                        words.chars().filter(|letter| letter.is_alphanumeric() || " -".contains(*letter));
+                    kept.collect::<String>().replace(' ', "-") == heading
+                };
+                assert!(headings.into_iter().any(is_it), "{}: {link}", page.name());
+            }
+        }
+    }
+    assert!(links > 50, "{links} links");
 }
 
 /// A command that stands nowhere but in an indented block is run by nobody.

@@ -541,8 +541,8 @@ fn a_check_for_a_target() {
     error: no program for c99 can play this: face desk: a button switches berth2,
            and an act lights it too
      │
-     ╰ help: change that, or write it for another target: see
-             docs/guide/firmware.md
+     ╰ help: change that, or write it for another target: see docs/guide/firmware-
+             targets.md
     [status 1]
     ");
 }

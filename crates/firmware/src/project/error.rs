@@ -26,7 +26,7 @@ pub enum ProjectError {
     List { target: &'static str },
     #[error("nothing plays on any face")]
     Nothing,
-    #[error("{target} cannot hold it: {why}")]
+    #[error("not supported by the target {target}: {why}")]
     Target { target: &'static str, why: String },
 }
 

@@ -91,7 +91,7 @@ pub enum WriteError {
 /// Writes what plays on a rig as a project for a target.
 ///
 /// # Errors
-/// When the target cannot hold it.
+/// If the target does not support it.
 pub fn write(
     rig: &Rig,
     program: &Program,

@@ -330,7 +330,7 @@ fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Se
     let texts = Texts { program: "", content: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH) };
     programs::write(rig, program, target, &texts).map_err(|failure| {
         let why = failure.words();
-        let help = "change that, or write it for another target: see docs/guide/firmware.md";
+        let help = "change that, or write it for another target: see docs/guide/firmware-targets.md";
         Failure::answer_is_no(format!("no program for {name} can play this: {why}"), help)
     })?;
     if session.json { Ok(()) } else { Ok(writeln!(session.out, "{name}: a program can play it")?) }

@@ -103,7 +103,7 @@ impl TargetAnswer {
             let complaint = Complaint::plain(
                 Severity::Error,
                 obstacle.clone(),
-                "see what runs where: docs/guide/firmware.md",
+                "see what runs where: docs/guide/firmware-targets.md",
             );
             let complaint = session.render(&complaint);
             writeln!(session.out, "{complaint}\n")?;

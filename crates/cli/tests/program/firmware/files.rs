@@ -164,11 +164,11 @@ fn what_a_controller_cannot_do_is_said() {
     let folder = Folder::landing();
     let refused = |line: &str| folder.complaint(&format!("firmware {line} --out out"));
     insta::assert_snapshot!(refused("--target avr --rig gauge.toml --app count"), @"
-    error: avr cannot hold it: the rig's controller is rp2040, and it is written for
-           atmega328p, atmega2560, attiny85
+    error: not supported by the target avr: the rig's controller is rp2040, and it
+           is written for atmega328p, atmega2560, attiny85
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     let rig = |pins: &str| {
@@ -182,10 +182,11 @@ fn what_a_controller_cannot_do_is_said() {
         |words: String| format!("[[track]]\n[[track.act]]\ntext = {{ say = \"{words}\", way = \"left\" }}\n");
     folder.write("long.reel.toml", moves("TEAL ".repeat(30)));
     insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel long.reel.toml"), @"
-    error: pic-asm cannot hold it: it takes 524 of the 512 words of its memory
+    error: not supported by the target pic-asm: it takes 524 of the 512 words of its
+           memory
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     folder.write("small.toml", rig("resend = \"1s\"\n"));
@@ -193,31 +194,31 @@ fn what_a_controller_cannot_do_is_said() {
                 brightness = { to = \"25%\", for = \"1s\" }\n[[track.act]]\nbrightness = { to = \"100%\", for = \"1s\" }\n";
     folder.write("dims.reel.toml", dims);
     insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel dims.reel.toml"), @"
-    error: pic-asm cannot hold it: sending again is not written for it where the
-           brightness changes, as that of face gauge does
+    error: not supported by the target pic-asm: sending again is not written for it
+           where the brightness changes, as that of face gauge does
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     folder.write("small.toml", rig(""));
     let turns = "[[track]]\nloop = true\n[[track.act]]\nclock = { for = \"1s\" }\n[[track.act]]\ntext = { say = \"TEAL\", for = \"1s\" }\n";
     folder.write("turns.reel.toml", turns);
     insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel turns.reel.toml"), @"
-    error: pic-asm cannot hold it: face gauge shows the time as it is and then
-           something else, and it does not count on meanwhile: say from when its
-           clock goes
+    error: not supported by the target pic-asm: face gauge shows the time as it is
+           and then something else, and it does not count on meanwhile: say from
+           when its clock goes
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target micropython --rig small.toml --app count"), @"
-    error: micropython cannot hold it: it knows pins by numbers, as GP2 and GPIO2
-           are, and RB1 has none on pic16f54
+    error: not supported by the target micropython: it knows pins by numbers, as GP2
+           and GPIO2 are, and RB1 has none on pic16f54
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     let beacon = include_str!("../../../demo/beacon.toml").replace("blanking", "depth = 6\nblanking");
@@ -225,45 +226,45 @@ fn what_a_controller_cannot_do_is_said() {
     let fade = "[[track]]\n[[track.act]]\ntext = { say = [\"T\", \"K\"], motion = \"fade\" }\n";
     folder.write("grey.reel.toml", fade);
     insta::assert_snapshot!(refused("--target rust --rig grey.toml --reel grey.reel.toml"), @"
-    error: rust cannot hold it: the shortest piece of a slot of face beacon is lit
-           for 3.015 us, and an rp2040's alarm is 5 us late: lower depth or
-           refresh_hz
+    error: not supported by the target rust: the shortest piece of a slot of face
+           beacon is lit for 3.015 us, and an rp2040's alarm is 5 us late: lower
+           depth or refresh_hz
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target micropython --rig grey.toml --reel grey.reel.toml"), @"
-    error: micropython cannot hold it: face beacon shows greys, and its timers come
-           too late for their short pieces of a slot
+    error: not supported by the target micropython: face beacon shows greys, and its
+           timers come too late for their short pieces of a slot
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target micropython --rig departures.toml --app count"), @"
-    error: micropython cannot hold it: face departures is a colour panel, and an
-           interpreter shifts no row of it in time
+    error: not supported by the target micropython: face departures is a colour
+           panel, and an interpreter shifts no row of it in time
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target rust --rig departures.toml --app count"), @"
-    error: rust cannot hold it: an rp2040 takes about 2 us to shift a column of face
-           departures in: set clock_hz to 625000 or less
+    error: not supported by the target rust: an rp2040 takes about 2 us to shift a
+           column of face departures in: set clock_hz to 625000 or less
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target setup-loop --rig departures.toml --app count"), @"
-    error: setup-loop cannot hold it: face departures is a colour panel, and the
-           framework's calls take too long for its rows: c99 has a program for your
-           own
+    error: not supported by the target setup-loop: face departures is a colour
+           panel, and the framework's calls take too long for its rows: c99 has a
+           program for your own
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     insta::assert_snapshot!(refused("--target c99 --rig gauge.toml --app text"), @r#"
@@ -310,7 +311,9 @@ fn a_check_says_what_stands_in_the_way() {
     shifted("refresh_hz = 5000\nblanking = \"2us\"\n");
     let run = folder.run("rig check --target avr --json");
     let told: serde_json::Value = serde_json::from_str(&run.out).unwrap();
-    insta::assert_snapshot!(told["target"], @r#"{"name":"avr","obstacles":["avr cannot hold it: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}"#);
+    insta::assert_snapshot!(told["target"], @r#"
+    {"name":"avr","obstacles":["not supported by the target avr: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}
+    "#);
     assert_eq!(run.status, 1);
 }
 

@@ -106,11 +106,12 @@ fn what_no_program_does_is_refused() {
         "[variables]\ntide = 1\n[[track]]\n[[track.act]]\nreading = { of = \"tide\", places = 1, mean = \"1s\" }\n",
     );
     insta::assert_snapshot!(folder.complaint("firmware --target mcs51 --rig wide.toml --reel this.reel.toml --out out"), @"
-    error: mcs51 cannot hold it: the mean of a value of more than 16 bits asks for a
-           division of 64 bits, which its compiler has not: show the median
+    error: not supported by the target mcs51: the mean of a value of more than 16
+           bits asks for a division of 64 bits, which its compiler has not: show the
+           median
      │
      ╰ help: other targets: c99 runs on anything; see the list in
-             docs/guide/firmware.md
+             docs/guide/firmware-targets.md
     [status 2]
     ");
     assert!(!folder.path("out").exists());

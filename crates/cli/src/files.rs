@@ -65,7 +65,7 @@ fn read_within(path: &Path, what: &str, limit: u64) -> Result<Vec<u8>, Failure> 
         io::ErrorKind::NotFound => Failure::unusable(
             format!("there is no {what} file {name}"),
             if what == "rig" {
-                "name another with --rig FILE, or begin one: spare-tile rig new"
+                "name another with --rig FILE, begin one: spare-tile rig new; or try the demo files: spare-tile demo --out quillmoor"
             } else {
                 "check the name and the folder"
             },

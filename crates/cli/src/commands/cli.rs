@@ -5,13 +5,14 @@ use std::ffi::OsString;
 use std::io::{self, IsTerminal, Write};
 use std::process::ExitCode;
 
-use clap::error::{ContextKind, ContextValue};
+use clap::builder::StyledStr;
+use clap::error::{ContextKind, ContextValue, ErrorKind};
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 use clap_complete::env::CompleteEnv;
 
 use super::{
     bytes, capture, completions, decode, demo, dots, draw, encode, firmware, fonts, help, play, rig, scan,
-    show, table,
+    show, table, usage,
 };
 use crate::complete::{self, ASKS};
 use crate::failure::{Exit, Failure};
@@ -93,8 +94,12 @@ impl Cli {
         let parsed = command
             .try_get_matches_from_mut(std::env::args_os())
             .and_then(|mut matches| Self::from_arg_matches_mut(&mut matches));
+        let help = parsed.as_ref().err().and_then(|error| help_asked_for(error, &command));
         // Taking the tree apart would take longer than most answers, and the process ends soon.
         std::mem::forget(command);
+        if let Some(help) = help {
+            return Err(print_help(&help));
+        }
         parsed.map_err(|error| {
             // The line is repeated in the complaint: a terminal is to show it, not to obey it.
             let is_plain = std::env::args_os().all(|word| match word.to_str() {
@@ -157,6 +162,32 @@ impl Cli {
     }
 }
 
+/// The help that a line asks for, which may be without a word.
+fn help_asked_for(error: &clap::Error, command: &clap::Command) -> Option<StyledStr> {
+    let words: Vec<_> = std::env::args_os().skip(1).collect();
+    let is_alone = words.is_empty();
+    if error.kind() != ErrorKind::DisplayHelp && !is_alone {
+        return None;
+    }
+    let mut asked = command;
+    for word in words.iter().filter_map(|word| word.to_str()) {
+        asked = asked.find_subcommand(word).unwrap_or(asked);
+    }
+    let is_long = words.iter().any(|word| word == "--help");
+    Some(if is_long { usage::long(asked) } else { usage::short(asked, width_asked_for().unwrap_or(80)) })
+}
+
+/// Prints help, in colour on a terminal that is not asked for plain text.
+fn print_help(help: &StyledStr) -> ExitCode {
+    let mut out = io::stdout();
+    let is_styled = out.is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty());
+    let printed = if is_styled { write!(out, "{}", help.ansi()) } else { write!(out, "{help}") };
+    match printed.and_then(|()| out.flush()) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(error) => Failure::from(error).tell(),
+    }
+}
+
 /// Options that were renamed: their commands, the old name and the new one.
 const RENAMED: [(&str, &str, &str); 5] = [
     ("play text", "--step", "--every"),
@@ -182,7 +213,7 @@ fn text_with_a_minus(error: &clap::Error) -> Option<String> {
         let mut signs = word.chars();
         signs.next() == Some('-') && signs.next().is_some_and(|sign| sign.is_ascii_digit() || sign == '.')
     };
-    let is_unknown = error.kind() == clap::error::ErrorKind::UnknownArgument;
+    let is_unknown = error.kind() == ErrorKind::UnknownArgument;
     let mut words = std::env::args_os().filter_map(|word| word.into_string().ok());
     is_unknown.then(|| words.find(begins_so)).flatten()
 }

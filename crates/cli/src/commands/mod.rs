@@ -18,6 +18,7 @@ pub mod rig;
 pub mod scan;
 pub mod show;
 pub mod table;
+pub mod usage;
 
 use crate::failure::Outcome;
 use crate::session::Session;

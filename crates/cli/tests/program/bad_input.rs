@@ -12,7 +12,8 @@ fn rig_files_that_are_none() {
     insta::assert_snapshot!(folder.complaint("show 2"), @"
     error: there is no rig file rig.toml
      │
-     ╰ help: name another with --rig FILE, or begin one: spare-tile rig new
+     ╰ help: name another with --rig FILE, begin one: spare-tile rig new; or try
+             the demo files: spare-tile demo --out quillmoor
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("show 2 --rig ."), @"
@@ -162,7 +163,6 @@ fn a_full_disk_is_told() {
 #[test]
 fn commands_that_are_none() {
     let folder = Folder::empty();
-    assert_eq!(folder.run("").status, 2);
     assert_eq!(folder.run("encod 8").status, 2);
     assert_eq!(folder.run("encode").status, 2);
     assert_eq!(folder.run("--version").status, 0);

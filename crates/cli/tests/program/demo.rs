@@ -4,13 +4,16 @@ use crate::folder::Folder;
 #[test]
 fn off_a_terminal_it_prints_stills_of_the_morning() {
     let folder = Folder::empty();
-    let demo = folder.answer("demo --out quillmoor");
+    let written = folder.run("demo --out quillmoor");
+    assert_eq!((written.status, written.out.as_str()), (0, ""), "it only writes");
+    assert!(written.err.ends_with("play with them: cd quillmoor\n"), "{}", written.err);
+    let demo = folder.answer("demo");
     insta::assert_snapshot!("morning", demo);
     let (_, typed) = demo.split_once("$ spare-tile ").unwrap();
     let (typed, stills) = typed.split_once('\n').unwrap();
     let typed = typed.replace("quillmoor.", "quillmoor/quillmoor.");
     assert_eq!(folder.answer(&typed), stills);
-    assert_eq!(folder.names(), ["quillmoor"], "without --out it writes no file");
+    assert_eq!(folder.names(), ["quillmoor"], "demo alone writes no file");
 }
 
 #[test]

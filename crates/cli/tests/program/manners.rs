@@ -72,6 +72,34 @@ fn a_topic_and_a_command_are_explained() {
     ");
 }
 
+/// The short help of every command fits a screen; the long one is a table and a list of examples.
+#[test]
+fn help_fits_the_screen() {
+    let folder = Folder::empty();
+    let names = |above: &str| -> Vec<String> {
+        let help = folder.answer(&format!("{above}-h --width 200"));
+        let lines = help.lines().skip_while(|line| *line != "Commands:").skip(1);
+        let names =
+            lines.take_while(|line| !line.is_empty()).filter_map(|line| line.split_whitespace().next());
+        names.map(|name| format!("{above}{name} ")).collect()
+    };
+    let mut commands = names("");
+    commands.extend(["rig ", "play "].into_iter().flat_map(names));
+    assert!(commands.len() > 25, "{commands:?}");
+    for command in commands {
+        let (short, long) =
+            (folder.answer(&format!("{command}-h")), folder.answer(&format!("{command}--help")));
+        let lines = (short.lines().count(), long.lines().count());
+        assert!(lines.0 <= 45 && lines.1 <= 210, "{command}: {lines:?}");
+        // What the short help only names, the long one explains.
+        for option in short.split_whitespace().filter(|word| word.starts_with("--")) {
+            assert!(long.contains(option.trim_end_matches(':')), "{command}: {option}");
+        }
+    }
+    let alone = folder.run("");
+    assert_eq!((alone.status, alone.out), (0, folder.answer("-h")));
+}
+
 /// The bytes on a page are those of the program.
 #[test]
 fn the_pages_tell_the_truth() {
@@ -108,7 +136,7 @@ fn the_pages_tell_the_truth() {
 fn every_option_stands_under_its_heading() {
     let folder = Folder::empty();
     let headings = |line: &str, option: &str| -> String {
-        let help = folder.answer(&format!("{line} -h"));
+        let help = folder.answer(&format!("{line} --help"));
         let before = help.split(&format!("  {option}")).next().unwrap().to_owned();
         let heading =
             before.lines().rev().find(|line| line.ends_with(':') && !line.starts_with(' ')).unwrap();

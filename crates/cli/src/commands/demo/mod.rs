@@ -23,7 +23,7 @@ pub struct Demo {
     /// Example: spare-tile demo --tour
     #[arg(long)]
     tour: bool,
-    /// Also write the demo's rigs, reels and recordings to this folder, to play with
+    /// Write the demo's rigs, reels and recordings to this folder, and do not play
     ///
     /// Example: spare-tile demo --out landing
     #[arg(long, value_name = "DIR")]
@@ -39,6 +39,10 @@ const STILLS: [&str; 2] = ["--stills", "4s,12.2s,31s"];
 pub fn run(demo: &Demo, session: &mut Session<'_>) -> Outcome {
     if let Some(folder) = &demo.out {
         shelf::write_all(folder, session)?;
+        if !demo.tour {
+            session.say_aside(&format!("play with them: cd {}", folder.display()));
+            return Ok(());
+        }
     }
     if demo.tour {
         return tour::walk(session);

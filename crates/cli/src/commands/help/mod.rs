@@ -4,6 +4,7 @@ use clap::{Args, CommandFactory};
 use spare_tile_core::play::clock::zones;
 
 use crate::commands::cli::Cli;
+use crate::commands::usage;
 use crate::failure::{Failure, Outcome, did_you_mean};
 use crate::session::Session;
 use crate::wrapping::hung;
@@ -53,7 +54,7 @@ pub fn run(help: &Help, session: &mut Session<'_>) -> Outcome {
         let Some(found) = command.find_subcommand_mut(word) else { return list(session) };
         command = found;
     }
-    Ok(write!(session.out, "{}", command.render_long_help())?)
+    Ok(write!(session.out, "{}", usage::long(command))?)
 }
 
 fn unknown(word: &str, commands: &[String], may_be_topic: bool) -> Failure {

@@ -5,36 +5,33 @@ use std::fmt::Write;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::Colour;
 
+use super::cells::{self, Drawing};
 use super::colour::{self, LENS, Rgb};
 use super::scene::{self, Scene};
 use crate::session::Depth;
 
-/// Pixels to a digit's height, from the finest that is drawn to the coarsest that can be read.
-const FINEST: usize = 18;
-const COARSEST: usize = 12;
+/// The largest digits that are drawn below a command, in pixels.
+const LARGEST: usize = 19;
+/// The largest dots.
+const LARGEST_DOT: usize = 4;
 /// Samples along each side of a pixel.
 const SAMPLES: usize = 4;
 
 /// Draws the face as large as the columns allow, in several rows of digits where one does not fit.
 pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
-    let width = scene::of(picture).width;
-    if picture.face.dots().is_some() {
-        // A dot takes whole pixels, as many as fit.
-        let whole = |pixels: usize| (pixels as f32 * scene::DIGIT_HEIGHT / scene::DOT_PITCH).round() as usize;
-        let fits = |pixels: &usize| self::pixels(width, whole(*pixels)) <= columns;
-        let each = (1..=4).rev().find(fits).unwrap_or(1);
-        return paint(&scene::of(picture), whole(each), picture, depth);
+    let face = picture.face;
+    if let Some(grid) = face.dots() {
+        let fits = |each: &usize| cells::size_of_dots(grid, *each).0 <= columns;
+        let each = (1..=LARGEST_DOT).rev().find(fits).unwrap_or(1);
+        return paint(&cells::dots(picture, grid, each), depth);
     }
-    let fits = |height: &usize| pixels(width, *height) <= columns;
-    let (height, digits) = match (COARSEST..=FINEST).rev().find(fits) {
-        Some(height) => (height, picture.face.digits()),
-        None => {
-            let pitch = scene::pitch(picture.face.style()) * COARSEST as f32 / scene::DIGIT_HEIGHT;
-            (COARSEST, ((columns as f32 / pitch) as usize).saturating_sub(1).max(1))
-        }
-    };
-    let rows = (0..picture.face.digits()).step_by(digits);
-    let rows = rows.map(|first| paint(&scene::of_digits(picture, first, digits), height, picture, depth));
+    let width = |height: usize, count: usize| cells::size_of_digits(face, height, 0, count).0;
+    let mut heights = cells::heights().filter(|height| *height <= LARGEST);
+    let whole = heights.find(|height| width(*height, face.digits()) <= columns);
+    let height = whole.or(cells::heights().last()).unwrap_or_default();
+    let in_row = (1..=face.digits()).rev().find(|count| width(height, *count) <= columns).unwrap_or(1);
+    let rows = (0..face.digits()).step_by(in_row);
+    let rows = rows.map(|first| paint(&cells::digits(picture, height, first, in_row), depth));
     rows.collect::<Vec<_>>().join("\n")
 }
 
@@ -43,20 +40,20 @@ pub fn pixels(length: f32, height: usize) -> usize {
     (length * height as f32 / scene::DIGIT_HEIGHT).ceil() as usize
 }
 
-fn paint(scene: &Scene, height: usize, picture: &Picture<'_>, depth: Depth) -> String {
-    let (columns, lines) = (pixels(scene.width, height), pixels(scene.height, height).next_multiple_of(2));
-    let canvas = sample(scene, (columns, lines), height, picture.face.light.colour);
+fn paint(Drawing { columns, pixels }: &Drawing, depth: Depth) -> String {
+    let columns = *columns;
     let mut text = String::new();
-    for pair in canvas.chunks_exact(2 * columns) {
+    for pair in pixels.chunks_exact(2 * columns) {
         let (upper, lower) = pair.split_at(columns);
         let mut pen = None;
         for (upper, lower) in upper.iter().zip(lower) {
             let colours = (*upper, *lower);
             if pen.replace(colours) != Some(colours) {
-                text.push_str(&escape(38, *upper, depth));
-                text.push_str(&escape(48, *lower, depth));
+                text.push_str(&escape(38, *lower, depth));
+                text.push_str(&escape(48, *upper, depth));
             }
-            text.push('\u{2580}');
+            // In many fonts a block leaves a line of the background free.
+            text.push(if upper == lower { ' ' } else { '\u{2584}' });
         }
         text.push_str("\u{1b}[0m\n");
     }

@@ -61,19 +61,31 @@ impl Rgb {
     /// The nearest of a terminal's 256 colours: the 6x6x6 cube from 16, the greys from 232.
     pub fn indexed(self) -> u8 {
         const STEPS: [u8; 6] = [0, 95, 135, 175, 215, 255];
-        let near = |value: u8| (0..6).min_by_key(|step| STEPS[*step].abs_diff(value)).unwrap_or(0);
-        let (r, g, b) = (near(self.0), near(self.1), near(self.2));
-        let cube = (Self(STEPS[r], STEPS[g], STEPS[b]), (16 + 36 * r + 6 * g + b) as u8);
+        // The steps below and above each channel.
+        let near = |value: u8| {
+            let above = STEPS.iter().position(|step| *step >= value).unwrap_or(5);
+            [above.saturating_sub(1), above]
+        };
+        let [reds, greens, blues] = [self.0, self.1, self.2].map(near);
+        let cube = reds.into_iter().flat_map(|r| greens.map(|g| (r, g))).flat_map(|(r, g)| {
+            blues.map(|b| (Self(STEPS[r], STEPS[g], STEPS[b]), (16 + 36 * r + 6 * g + b) as u8))
+        });
         let grey = (u16::from(self.0) + u16::from(self.1) + u16::from(self.2)) / 3;
         let step = (grey.saturating_sub(3) / 10).min(23) as u8;
         let level = 8 + 10 * step;
         let grey = (Self(level, level, level), 232 + step);
-        if self.distance(grey.0) < self.distance(cube.0) { grey.1 } else { cube.1 }
+        let nearest = cube.chain([grey]).min_by_key(|(colour, _)| self.distance(*colour));
+        nearest.map_or(grey.1, |(_, index)| index)
     }
 
+    /// How different two colours look. The differences between channels count as well, which are the hue: red must not become orange.
     fn distance(self, other: Self) -> u32 {
-        let square = |a: u8, b: u8| u32::from(a.abs_diff(b)).pow(2);
-        square(self.0, other.0) + square(self.1, other.1) + square(self.2, other.2)
+        let parts = |Self(r, g, b): Self| {
+            let [r, g, b] = [r, g, b].map(i32::from);
+            [r, g, b, r - g, g - b, r - b]
+        };
+        let pairs = parts(self).into_iter().zip(parts(other));
+        pairs.map(|(one, other)| one.abs_diff(other).pow(2)).sum()
     }
 }
 
@@ -87,6 +99,8 @@ mod tests {
         assert_eq!(Rgb(0, 0, 0).indexed(), 16);
         assert_eq!(Rgb(58, 58, 58).indexed(), 237);
         assert_eq!(Rgb(255, 255, 255).indexed(), 231);
+        // The red 215, 0, 0, and not the orange 255, 95, 0.
+        assert_eq!(lit(Colour::Red).indexed(), 160);
     }
 
     #[test]

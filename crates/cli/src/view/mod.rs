@@ -11,6 +11,7 @@
 //! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
 
 pub mod blocks;
+pub mod cells;
 pub mod chart;
 pub mod colour;
 pub mod columns;

@@ -4,63 +4,68 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 use spare_tile_core::board::picture::Picture;
+use spare_tile_core::face::Face;
 
+use super::cells::{self, Drawing};
 use super::easel::{Pens, paint_pixels, write};
-use super::scene::{self, Scene};
-use super::{blocks, lines};
+use super::lines;
 
-/// Pixels to a digit's height, from the largest that is of use to the smallest that can be read.
-const LARGEST: usize = 48;
-const SMALLEST: usize = 10;
-/// A dot takes so many pixels for each of a digit's height, at least one; where there is room for it, three times as many.
-const DOT_SHARE: usize = 10;
-const MOST_DOT_SHARE: usize = 3;
-/// A dot of so many pixels or less fills its place: with the dark between it would be dim.
-const SMALL_DOT: usize = 2;
 /// Columns between two faces side by side.
 const GAP: usize = 2;
+/// The largest dots, in pixels.
+const LARGEST_DOT: usize = 6;
 
-/// How large faces are drawn.
-#[derive(Clone, Copy)]
-struct Size {
-    /// Pixels to a digit's height.
-    digit: usize,
-    /// Pixels to a dot.
-    dot: usize,
-}
-
-/// A part of a face, laid out.
+/// A part of a face, laid out: all dots, or digits from the first on, so many.
 struct Piece {
-    scene: Scene,
-    /// Pixels to a digit's height.
-    height: usize,
+    /// Pixels to a digit's height, or to a dot.
+    size: usize,
+    first: usize,
+    count: usize,
     columns: usize,
     lines: usize,
 }
 
 /// A face in its place: under its name one piece, or of digits that are too many for a row several.
-struct Block<'p> {
-    picture: &'p Picture<'p>,
+struct Block {
+    /// Its place among the pictures.
+    face: usize,
+    name: String,
     pieces: Vec<Piece>,
     left: usize,
     top: usize,
 }
 
+/// Where each face is on the screen, and how large.
+pub struct Plan {
+    blocks: Vec<Block>,
+    /// The lines that all of them take.
+    lines: usize,
+}
+
 impl Piece {
-    fn of(scene: Scene, height: usize) -> Self {
-        let columns = blocks::pixels(scene.width, height);
-        let lines = blocks::pixels(scene.height, height).div_ceil(2);
-        Self { scene, height, columns, lines }
+    fn of(face: &Face, size: usize, first: usize, count: usize) -> Self {
+        let (columns, rows) = match face.dots() {
+            Some(grid) => cells::size_of_dots(grid, size),
+            None => cells::size_of_digits(face, size, first, count),
+        };
+        Self { size, first, count, columns, lines: rows.div_ceil(2) }
+    }
+
+    fn draw(&self, picture: &Picture<'_>) -> Drawing {
+        match picture.face.dots() {
+            Some(grid) => cells::dots(picture, grid, self.size),
+            None => cells::digits(picture, self.size, self.first, self.count),
+        }
     }
 }
 
-impl<'p> Block<'p> {
-    fn of(picture: &'p Picture<'p>, size: Size, columns: usize) -> Self {
-        Self { picture, pieces: pieces(picture, size, columns), left: 0, top: 0 }
+impl Block {
+    fn of(face: usize, of: &Face, size: usize, columns: usize) -> Self {
+        Self { face, name: of.name.clone(), pieces: pieces(of, size, columns), left: 0, top: 0 }
     }
 
     fn columns(&self) -> usize {
-        self.pieces.iter().map(|piece| piece.columns).max().unwrap_or(0).max(self.picture.face.name.len())
+        self.pieces.iter().map(|piece| piece.columns).max().unwrap_or(0).max(self.name.len())
     }
 
     /// With one for the name.
@@ -69,93 +74,152 @@ impl<'p> Block<'p> {
     }
 }
 
-fn pieces(picture: &Picture<'_>, size: Size, columns: usize) -> Vec<Piece> {
-    if picture.face.dots().is_some() {
-        let height = (size.dot as f32 * scene::DIGIT_HEIGHT / scene::DOT_PITCH).round() as usize;
-        let mut scene = scene::of(picture);
-        if size.dot <= SMALL_DOT {
-            scene.in_whole_dots();
-        }
-        return vec![Piece::of(scene, height)];
-    }
-    let whole = Piece::of(scene::of(picture), size.digit);
-    if whole.columns <= columns || size.digit > SMALLEST {
+/// One piece, or several for digits that are too many for a row even at the smallest size.
+fn pieces(face: &Face, size: usize, columns: usize) -> Vec<Piece> {
+    let whole = Piece::of(face, size, 0, face.digits());
+    if whole.columns <= columns || face.dots().is_some() || sizes(face).first() != Some(&size) {
         return vec![whole];
     }
-    let pitch = scene::pitch(picture.face.style()) * size.digit as f32 / scene::DIGIT_HEIGHT;
-    let in_row = ((columns as f32 / pitch) as usize).saturating_sub(1).max(1);
-    let firsts = (0..picture.face.digits()).step_by(in_row);
-    firsts.map(|first| Piece::of(scene::of_digits(picture, first, in_row), size.digit)).collect()
+    let fits = |count: &usize| Piece::of(face, size, 0, *count).columns <= columns;
+    let in_row = (1..face.digits()).rev().find(fits).unwrap_or(1);
+    (0..face.digits()).step_by(in_row).map(|first| Piece::of(face, size, first, in_row)).collect()
 }
 
-/// The faces side by side as far as there is room, in their order, row below row; how many lines that takes.
-fn lay_out<'p>(pictures: &'p [Picture<'p>], size: Size, columns: usize) -> (Vec<Block<'p>>, usize) {
-    let mut blocks: Vec<Block<'p>> =
-        pictures.iter().map(|picture| Block::of(picture, size, columns)).collect();
-    let (mut left, mut top, mut row) = (0, 0, 0);
-    for block in &mut blocks {
-        if left > 0 && left + block.columns() > columns {
-            (left, top, row) = (0, top + row, 0);
+/// The sizes of a face, from the smallest on.
+fn sizes(face: &Face) -> Vec<usize> {
+    let mut sizes: Vec<_> =
+        if face.dots().is_some() { (1..=LARGEST_DOT).rev().collect() } else { cells::heights().collect() };
+    sizes.reverse();
+    sizes
+}
+
+impl Plan {
+    /// Finds a place for each face: as large as fits, the smallest first to grow. Faces that do not fit at all are cut off at the foot.
+    #[must_use]
+    pub fn of(faces: &[&Face], columns: usize, lines: usize) -> Self {
+        let sizes: Vec<_> = faces.iter().map(|face| sizes(face)).collect();
+        // The step of each face among its sizes.
+        let mut steps = vec![0; faces.len()];
+        let plan = |steps: &[usize]| {
+            let sized = steps.iter().zip(&sizes).map(|(step, sizes)| sizes[*step]);
+            Self::sized(faces, &sized.collect::<Vec<_>>(), columns, lines)
+        };
+        let mut best = plan(&steps);
+        if !best.fits(columns, lines) {
+            return best;
         }
-        (block.left, block.top) = (left, top);
-        left += block.columns() + GAP;
-        row = row.max(block.lines());
-    }
-    (blocks, top + row)
-}
-
-/// The largest size at which everything fits.
-fn best_size(pictures: &[Picture<'_>], columns: usize, lines: usize) -> Size {
-    let fits = |size: &Size| {
-        let (blocks, taken) = lay_out(pictures, *size, columns);
-        taken <= lines && blocks.iter().all(|block| block.columns() <= columns)
-    };
-    let of_digits = |digit: usize| Size { digit, dot: (digit / DOT_SHARE).max(1) };
-    let best = (SMALLEST..=LARGEST).rev().map(of_digits).find(fits).unwrap_or(of_digits(SMALLEST));
-    let larger = (best.dot + 1..=MOST_DOT_SHARE * best.dot).rev().map(|dot| Size { dot, ..best });
-    larger.into_iter().find(fits).unwrap_or(best)
-}
-
-/// Draws the faces. What there is no room for is cut off at the foot: the names of those faces.
-pub fn draw<'p>(pictures: &'p [Picture<'p>], area: Rect, buffer: &mut Buffer, pens: Pens) -> Vec<&'p str> {
-    if !pens.has_colours() {
-        return print(pictures, area, buffer, pens);
-    }
-    let columns = usize::from(area.width);
-    let size = best_size(pictures, columns, usize::from(area.height));
-    let (blocks, _) = lay_out(pictures, size, columns);
-    for block in &blocks {
-        let (left, mut top) = (block.left as u16, block.top as u16);
-        write(buffer, area, (left, top), &block.picture.face.name, name_style());
-        top += 1;
-        for piece in &block.pieces {
-            paint(block.picture, piece, (left, top), area, buffer, pens);
-            top = top.saturating_add(piece.lines as u16);
+        loop {
+            let mut order: Vec<_> = (0..faces.len()).collect();
+            order.sort_by_key(|face| best.lines_of(*face));
+            let larger = order.into_iter().find_map(|face| {
+                let mut larger = steps.clone();
+                larger[face] += 1;
+                let plan = (larger[face] < sizes[face].len()).then(|| plan(&larger))?;
+                plan.fits(columns, lines).then_some((larger, plan))
+            });
+            match larger {
+                Some(larger) => (steps, best) = larger,
+                None => return best,
+            }
         }
     }
-    let is_cut = |block: &&Block<'p>| block.top + block.lines() > usize::from(area.height);
-    blocks.iter().filter(is_cut).map(|block| block.picture.face.name.as_str()).collect()
+
+    /// Faces of these sizes: side by side in their order as far as there is room, or if that takes too many lines, as they fit best.
+    fn sized(faces: &[&Face], sizes: &[usize], columns: usize, lines: usize) -> Self {
+        let blocks = || {
+            let sized = faces.iter().zip(sizes).enumerate();
+            sized.map(|(place, (face, size))| Block::of(place, face, *size, columns)).collect::<Vec<_>>()
+        };
+        let in_order = Self::in_rows(rows_in_order(blocks(), columns));
+        if in_order.lines <= lines { in_order } else { Self::in_rows(rows_that_fit(blocks(), columns)) }
+    }
+
+    fn in_rows(rows: Vec<Vec<Block>>) -> Self {
+        let (mut top, mut all) = (0, Vec::new());
+        for row in rows {
+            let lines = row.iter().map(Block::lines).max().unwrap_or(0);
+            let mut left = 0;
+            for block in row {
+                let next = left + block.columns() + GAP;
+                all.push(Block { left, top, ..block });
+                left = next;
+            }
+            top += lines;
+        }
+        Self { blocks: all, lines: top }
+    }
+
+    fn fits(&self, columns: usize, lines: usize) -> bool {
+        self.lines <= lines && self.blocks.iter().all(|block| block.columns() <= columns)
+    }
+
+    fn lines_of(&self, face: usize) -> usize {
+        self.blocks.iter().find(|block| block.face == face).map_or(0, Block::lines)
+    }
+
+    /// Draws the faces. Returns the names of those that are cut off.
+    pub fn draw(&self, pictures: &[Picture<'_>], area: Rect, buffer: &mut Buffer, pens: Pens) -> Vec<String> {
+        if !pens.has_colours() {
+            return print(pictures, area, buffer, pens);
+        }
+        for block in &self.blocks {
+            let Some(picture) = pictures.get(block.face) else { continue };
+            let (left, mut top) = (block.left as u16, block.top as u16);
+            write(buffer, area, (left, top), &block.name, name_style());
+            top += 1;
+            for piece in &block.pieces {
+                paint(&piece.draw(picture), (left, top), area, buffer, pens);
+                top = top.saturating_add(piece.lines as u16);
+            }
+        }
+        let is_cut = |block: &&Block| block.top + block.lines() > usize::from(area.height);
+        self.blocks.iter().filter(is_cut).map(|block| block.name.clone()).collect()
+    }
 }
 
-/// As pixels, from a place of the area on.
-fn paint(
-    picture: &Picture<'_>,
-    piece: &Piece,
-    (left, top): (u16, u16),
-    area: Rect,
-    buffer: &mut Buffer,
-    pens: Pens,
-) {
-    let size = (piece.columns, 2 * piece.lines);
-    let pixels = blocks::sample(&piece.scene, size, piece.height, picture.face.light.colour);
+/// Rows of faces in their order.
+fn rows_in_order(blocks: Vec<Block>, columns: usize) -> Vec<Vec<Block>> {
+    let mut rows: Vec<Vec<Block>> = Vec::new();
+    for block in blocks {
+        match rows.last_mut() {
+            Some(row) if width_of(row) + GAP + block.columns() <= columns => row.push(block),
+            _ => rows.push(vec![block]),
+        }
+    }
+    rows
+}
+
+/// Rows of faces, each in the first row with room for it, the widest first. Rows, and faces in them, keep their order.
+fn rows_that_fit(mut blocks: Vec<Block>, columns: usize) -> Vec<Vec<Block>> {
+    blocks.sort_by_key(|block| std::cmp::Reverse(block.columns()));
+    let mut rows: Vec<Vec<Block>> = Vec::new();
+    for block in blocks {
+        match rows.iter_mut().find(|row| width_of(row) + GAP + block.columns() <= columns) {
+            Some(row) => row.push(block),
+            None => rows.push(vec![block]),
+        }
+    }
+    for row in &mut rows {
+        row.sort_by_key(|block| block.face);
+    }
+    rows.sort_by_key(|row| row.first().map(|block| block.face));
+    rows
+}
+
+fn width_of(row: &[Block]) -> usize {
+    row.iter().map(|block| block.columns() + GAP).sum::<usize>().saturating_sub(GAP)
+}
+
+/// Paints a drawing from a place of the area on.
+fn paint(drawing: &Drawing, (left, top): (u16, u16), area: Rect, buffer: &mut Buffer, pens: Pens) {
     let (left, top) = (left.min(area.width), top.min(area.height));
     let (width, height) = (area.width - left, area.height - top);
     let area = Rect { x: area.x + left, y: area.y + top, width, height };
-    paint_pixels(&pixels, piece.columns, area, buffer, pens);
+    paint_pixels(&drawing.pixels, drawing.columns, area, buffer, pens);
 }
 
 /// With characters, where there is no colour.
-fn print<'p>(pictures: &'p [Picture<'p>], area: Rect, buffer: &mut Buffer, pens: Pens) -> Vec<&'p str> {
+fn print(pictures: &[Picture<'_>], area: Rect, buffer: &mut Buffer, pens: Pens) -> Vec<String> {
     let strokes = if pens.ascii { lines::ASCII } else { lines::UNICODE };
     let (mut y, mut cut) = (0, Vec::new());
     for picture in pictures {
@@ -166,7 +230,7 @@ fn print<'p>(pictures: &'p [Picture<'p>], area: Rect, buffer: &mut Buffer, pens:
         }
         y += 1;
         if y > area.height {
-            cut.push(picture.face.name.as_str());
+            cut.push(picture.face.name.clone());
         }
     }
     cut

@@ -127,8 +127,7 @@ fn pictures_that_cannot_be_read() {
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("dots cut.gif"), @"
-    error: cut.gif cannot be read as a picture: Format error decoding Gif:
-           Unexpected End of File
+    error: cut.gif cannot be read as a picture: unexpected end of file
      │
      ╰ help: PNG, GIF, PBM, PGM and PPM are read, of 4096x4096 pixels at most
     [status 2]

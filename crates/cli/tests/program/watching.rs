@@ -161,7 +161,7 @@ fn faces_are_painted_in_colour() {
     let mut window =
         Window::open_with(&folder, SIZE, "play morning.reel.toml --rig desk.toml --color always", &[]);
     window.see("leave");
-    let screen = window.see_that("blocks", |screen| screen.contents().contains('\u{2580}'));
+    let screen = window.see_that("blocks", |screen| screen.contents().contains('\u{2584}'));
     assert!(screen.contains("sign"), "{screen}");
     window.press("q");
     assert_eq!(window.status(), 0);

@@ -155,6 +155,7 @@ pub fn run(
         pictures: Vec::new(),
         is_stale: false,
         drawn: None,
+        plan: None,
         has_panel: false,
         fingers: Vec::new(),
         brightness: vec![None; rig.faces.len()],
@@ -190,6 +191,8 @@ struct Whole<'p> {
     is_stale: bool,
     /// The faces as they were drawn last, and the names of those that there was no room for.
     drawn: Option<(Buffer, String)>,
+    /// Where they are; it depends on the window alone.
+    plan: Option<theatre::Plan>,
     has_panel: bool,
     speed: Speed,
     /// The keys of faces that were pressed, each once.
@@ -380,10 +383,15 @@ impl<'p> Whole<'p> {
     fn draw_faces(&mut self, area: Rect, buffer: &mut Buffer) -> String {
         if self.drawn.as_ref().is_some_and(|(drawn, _)| drawn.area != area) {
             self.drawn = None;
+            self.plan = None;
         }
         let (drawn, cut) = self.drawn.get_or_insert_with(|| {
             let mut drawn = Buffer::empty(area);
-            let cut = theatre::draw(&self.pictures, area, &mut drawn, self.pens).join(", ");
+            let plan = self.plan.get_or_insert_with(|| {
+                let faces: Vec<_> = self.pictures.iter().map(|picture| picture.face).collect();
+                theatre::Plan::of(&faces, usize::from(area.width), usize::from(area.height))
+            });
+            let cut = plan.draw(&self.pictures, area, &mut drawn, self.pens).join(", ");
             (drawn, cut)
         });
         buffer.merge(drawn);

@@ -163,7 +163,9 @@ pub fn paint_pixels(pixels: &[Rgb], columns: usize, area: Rect, buffer: &mut Buf
     }
 }
 
-/// Paints two pixels into a cell, one above the other.
+/// Paints two pixels into a cell, one above the other. Where they are alike it is blank: in many fonts a block leaves a line of the
+/// background free.
 fn paint_halves(cell: &mut Cell, upper: Color, lower: Color) {
-    cell.set_symbol("\u{2580}").set_fg(upper).set_bg(lower);
+    let symbol = if upper == lower { " " } else { "\u{2584}" };
+    cell.set_symbol(symbol).set_fg(lower).set_bg(upper);
 }

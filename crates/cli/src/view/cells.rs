@@ -21,7 +21,7 @@ pub struct Drawing {
 const HEIGHTS: Range<usize> = SMALLEST..48;
 const SMALLEST: usize = 7;
 /// From this height on, the dark segments of fourteen and sixteen are drawn: on smaller digits they hide the lit ones.
-const DARK_DIAGONALS: usize = 16;
+const DARK_DIAGONALS: usize = 26;
 /// Dots of at least this size have a dark line between them.
 const PARTED: usize = 3;
 

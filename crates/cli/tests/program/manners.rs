@@ -91,7 +91,7 @@ fn help_fits_the_screen() {
             (folder.answer(&format!("{command}-h")), folder.answer(&format!("{command}--help")));
         let lines = (short.lines().count(), long.lines().count());
         assert!(lines.0 <= 45 && lines.1 <= 210, "{command}: {lines:?}");
-        // What the short help only names, the long one explains.
+        // The long help explains the options that the short one names.
         for option in short.split_whitespace().filter(|word| word.starts_with("--")) {
             assert!(long.contains(option.trim_end_matches(':')), "{command}: {option}");
         }

@@ -37,13 +37,13 @@ pub struct Eye {
 /// Edges that may be one turn of a stream in which they come again and again.
 struct Stream {
     edges: Vec<Edge>,
-    /// The time from the edges before to these, if those were the same.
+    /// The time from the previous edges to these, if both are the same.
     gap: Option<Nanos>,
     /// The state of the model after them, if the edges before were the same.
     state: Option<Vec<u64>>,
-    /// What was seen by then, if that state is also the one after the edges before.
+    /// The observations up to that state, if the edges before ended in the same one.
     mark: Option<Mark>,
-    /// What is seen in each turn, when that is certain.
+    /// The observations of each turn, once they are certain.
     cycle: Option<Cycle>,
 }
 
@@ -137,7 +137,7 @@ impl Eye {
     /// Compares what stands after a turn, `gap` after the turn before, with what stood after that. Returns false if what the turn does
     /// cannot be known.
     fn compare(&mut self, stream: &mut Stream, gap: Nanos, edges: &[Edge]) -> bool {
-        // What is noted down is more than what is seen.
+        // Notes are more than light: they cannot be repeated.
         let is_listening = self.model.notebook().is_some_and(|notes| notes.is_open());
         let Some(state) = self.model.state(self.now).filter(|_| !is_listening) else { return false };
         // The time of edges that come late is not theirs.
@@ -259,7 +259,7 @@ impl Eye {
         self.skip(&cycle, times);
     }
 
-    /// Goes on as if what happened in a cycle that ends now had happened so many times more.
+    /// Goes on as if the cycle that ends now had happened another `times` times.
     fn skip(&mut self, cycle: &Cycle, times: u64) {
         self.seen.repeat(cycle, times, self.now);
         let skipped = cycle.times(times);

@@ -1,8 +1,8 @@
-//! What an eye has seen of each node: for how long it had which light, and how often it flashed.
+//! The observations of each node: for how long it had which light, and how often it flashed.
 
 use crate::units::Nanos;
 
-/// The light of each node now, and what of it was seen.
+/// The light of each node now, and its observations.
 pub(super) struct Seen {
     pub(super) light: Vec<f32>,
     tallies: Vec<Tally>,
@@ -53,14 +53,14 @@ impl Seen {
         Mark { at: now, tallies: self.tallies.clone() }
     }
 
-    /// What was seen from a mark up to `now`.
+    /// The observations from a mark up to `now`.
     pub(super) fn cycle(&mut self, since: &Mark, now: Nanos) -> Cycle {
         self.tally_up(now);
         let nodes = self.tallies.iter().zip(&since.tallies);
         Cycle { span: now - since.at, nodes: nodes.map(|(after, before)| after.since(before)).collect() }
     }
 
-    /// Sees a cycle that ends `now` another `times` times, one after another.
+    /// Repeats a cycle that ends `now` another `times` times.
     pub(super) fn repeat(&mut self, cycle: &Cycle, times: u64, now: Nanos) {
         self.tally_up(now);
         let skipped = cycle.times(times);
@@ -70,7 +70,7 @@ impl Seen {
     }
 }
 
-/// What was seen of each node in a time after which everything stood as before it.
+/// The observations of each node in a time that ends in the state in which it began.
 #[derive(Debug)]
 pub(super) struct Cycle {
     /// How long it took.
@@ -79,18 +79,18 @@ pub(super) struct Cycle {
 }
 
 impl Cycle {
-    /// How long it takes so many times.
+    /// The time that `times` cycles take.
     pub(super) fn times(&self, times: u64) -> Nanos {
         Nanos(self.span.0.saturating_mul(times))
     }
 }
 
-/// What was seen of a node in a cycle.
+/// The observations of a node in a cycle.
 #[derive(Debug)]
 struct OfCycle {
     flashes: u64,
     first: u64,
-    /// As the others of its tally.
+    /// The time of each light in `Tally::others`.
     others: Vec<u64>,
 }
 
@@ -175,14 +175,14 @@ impl Tally {
         &mut self.others[place].1
     }
 
-    /// What was seen since an earlier state of it.
+    /// The observations since an earlier state of it.
     fn since(&self, before: &Self) -> OfCycle {
         let earlier = |place: usize| before.others.get(place).map_or(0, |(_, time)| *time);
         let others = self.others.iter().enumerate().map(|(place, (_, time))| time - earlier(place)).collect();
         OfCycle { flashes: self.flashes - before.flashes, first: self.first.1 - before.first.1, others }
     }
 
-    /// Sees what was seen since `began` so many times more, which takes as long as is skipped.
+    /// Repeats the observations since `began` another `times` times, which takes as long as is skipped.
     fn repeat(&mut self, seen: &OfCycle, times: u64, began: Nanos, skipped: Nanos) {
         self.flashes += seen.flashes * times;
         self.first.1 += seen.first * times;

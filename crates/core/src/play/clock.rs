@@ -189,7 +189,7 @@ pub struct Style {
 /// A clock.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Clock {
-    /// What it shows.
+    /// The time or date that it shows.
     pub shows: Shows,
     zone: TimeZone,
     /// How it is written.

@@ -331,7 +331,7 @@ fn after_thirty_days_frames_come_at_their_moments() {
     }
 }
 
-/// What happens to an eye next.
+/// An event for an eye.
 #[derive(Debug, Clone)]
 enum Happening {
     /// Turns of one of three pictures come, so many, each so much longer than it needs to be.

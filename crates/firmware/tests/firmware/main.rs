@@ -2,7 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-/// What the tests of the core share.
+/// Rigs and frames that the tests of the core share.
 #[allow(dead_code, reason = "each uses some of it")]
 #[path = "../../../core/tests/core/common.rs"]
 mod common;

@@ -63,13 +63,13 @@ pub enum End {
 }
 
 impl End {
-    /// The same as a result, where it does not matter if it was over.
+    /// The end as the result of a command.
     pub fn outcome(self) -> Outcome {
         if self == Self::Interrupt { Err(Failure::interrupted()) } else { Ok(()) }
     }
 }
 
-/// What comes from outside while it plays, and when it ends.
+/// Inputs from outside, and the reasons to end.
 pub struct Terms<'t, P> {
     /// The playing time; `None` if it plays forever.
     pub length: Option<Duration>,

@@ -178,7 +178,7 @@ struct Finger {
     moves: usize,
 }
 
-/// What is shown on the whole screen.
+/// The content of the whole screen.
 struct Whole<'p> {
     began: Instant,
     program: &'p Program,

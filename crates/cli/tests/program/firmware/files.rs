@@ -312,7 +312,7 @@ fn a_check_says_what_stands_in_the_way() {
     let run = folder.run("rig check --target avr --json");
     let told: serde_json::Value = serde_json::from_str(&run.out).unwrap();
     insta::assert_snapshot!(told["target"], @r#"
-    {"name":"avr","obstacles":["not supported by the target avr: a slot of face gauge takes about 1184 of the 800 cycles that there are"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}
+    {"name":"avr","obstacles":["not supported by the target avr: a slot of face gauge takes about 1184 of the 800 available cycles"],"scans":[{"face":"gauge","of":800,"slot_cycles":1184}]}
     "#);
     assert_eq!(run.status, 1);
 }

@@ -253,7 +253,7 @@ fn check_loads(model: &Model, target: &dyn Target) -> Result<(), ProjectError> {
         }
         if cycles * 5 > of * 4 {
             return cannot(format!(
-                "a slot of face {face} takes about {cycles} of the {of} cycles that there are"
+                "a slot of face {face} takes about {cycles} of the {of} available cycles"
             ));
         }
     }

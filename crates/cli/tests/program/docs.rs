@@ -219,6 +219,30 @@ fn three_commands_lead_from_the_bench_to_a_picture() {
     assert_eq!(kinds, Vec::<&str>::new(), "kinds without a row");
 }
 
+/// The first command of each task in the README works in an empty folder, as does the second: `rig check` and a picture.
+#[test]
+fn the_tasks_of_the_readme_begin_in_an_empty_folder() {
+    let page = fs::read_to_string(project().join("README.md")).unwrap();
+    let rows = page.lines().skip_while(|line| !line.starts_with("| task")).skip(2);
+    let firsts: Vec<_> =
+        rows.take_while(|row| row.starts_with('|')).map(|row| row.split('`').nth(1).unwrap()).collect();
+    assert_eq!(firsts.len(), 6);
+    for first in firsts {
+        let folder = Folder::empty();
+        let run = folder.run(first.strip_prefix("spare-tile ").unwrap());
+        if first.contains(" capture ") {
+            // The recording is the reader's own.
+            assert!(run.err.contains("recording.vcd"), "{}", run.err);
+            continue;
+        }
+        assert_eq!(run.status, 0, "{first}: {}", run.err);
+        if folder.names().contains(&"rig.toml".to_owned()) {
+            assert_eq!(folder.run("rig check").status, 0, "{first}");
+            assert_eq!(folder.run("play test --for 1s --png-sheet test.png").status, 0, "{first}");
+        }
+    }
+}
+
 /// Links and pictures lead to files of the project.
 #[test]
 fn every_link_leads_to_a_file() {

@@ -229,20 +229,29 @@ impl Lettering {
 
     /// Returns the lines that fit this many columns, as characters and as dots.
     fn set(&self, width: usize) -> Result<(Vec<Vec<Styled>>, Vec<Inked>), LetteringError> {
-        let mut lines = Vec::new();
+        let (mut lines, mut set) = (Vec::new(), Vec::new());
         for line in self.look.read(&self.words)? {
-            lines.extend(self.fitted(&line, width)?);
+            let whole = self.look.line(&line)?;
+            if whole.width() <= width || self.look.fit == Fit::Cut || self.look.offset != 0 {
+                lines.push(line);
+                set.push(whole);
+                continue;
+            }
+            for fitted in self.fitted(&line, whole.width(), width)? {
+                set.push(self.look.line(&fitted)?);
+                lines.push(fitted);
+            }
         }
-        let set = lines.iter().map(|line| self.look.line(line)).collect::<Result<_, _>>()?;
         Ok((lines, set))
     }
 
-    /// A line of the text as lines that fit.
-    fn fitted(&self, text: &[Styled], width: usize) -> Result<Vec<Vec<Styled>>, LetteringError> {
-        let found = self.look.line(text)?.width();
-        if found <= width || self.look.fit == Fit::Cut || self.look.offset != 0 {
-            return Ok(vec![text.to_vec()]);
-        }
+    /// A line of the text that is `found` columns wide as lines that fit.
+    fn fitted(
+        &self,
+        text: &[Styled],
+        found: usize,
+        width: usize,
+    ) -> Result<Vec<Vec<Styled>>, LetteringError> {
         match self.look.fit {
             Fit::Whole | Fit::Cut => Err(self.too_wide(text, found, width)),
             Fit::Ellipsis => Ok(vec![self.shortened(text, width)?]),

@@ -14,13 +14,11 @@ use signal_hook::low_level::emulate_default_handler;
 /// The signals that end the program.
 const ENDING: [i32; 4] = [SIGTERM, SIGINT, SIGQUIT, SIGHUP];
 
+/// True once a signal to end has arrived. Its handler sets this, before the thread that waits for signals has seen it.
+static ENDS: OnceLock<Arc<AtomicBool>> = OnceLock::new();
 /// The signals that were sent since they were last looked at.
-static ENDS: AtomicBool = AtomicBool::new(false);
 static STOPS: AtomicBool = AtomicBool::new(false);
 static CONTINUES: AtomicBool = AtomicBool::new(false);
-
-/// True as soon as a signal to end arrives, before the thread that waits for signals has seen it.
-static ARRIVED: OnceLock<Arc<AtomicBool>> = OnceLock::new();
 
 /// How long the main thread has to end the program after a hang-up, when it may be stuck at a terminal that is gone.
 const AFTER_HANG_UP: Duration = Duration::from_secs(1);
@@ -55,7 +53,7 @@ pub fn poll(polls: bool) {
 
 /// Returns true once a signal has asked the program to end.
 pub fn ends() -> bool {
-    ENDS.load(Ordering::SeqCst)
+    ENDS.get().is_some_and(|ends| ends.load(Ordering::SeqCst))
 }
 
 /// Returns true if a signal has asked the program to stop since the last call.
@@ -74,8 +72,7 @@ pub fn continues() -> bool {
 /// # Errors
 /// When the system does not stop it.
 pub fn stop() -> io::Result<()> {
-    let has_arrived = ARRIVED.get().is_some_and(|arrived| arrived.load(Ordering::SeqCst));
-    if has_arrived || ends() { Ok(()) } else { emulate_default_handler(SIGTSTP) }
+    if ends() { Ok(()) } else { emulate_default_handler(SIGTSTP) }
 }
 
 /// Starts the thread that waits for signals, once.
@@ -84,17 +81,24 @@ fn listen() -> io::Result<()> {
     if LISTENS.get().is_some() {
         return Ok(());
     }
-    let arrived = ARRIVED.get_or_init(Arc::default);
+    let ends = ENDS.get_or_init(Arc::default);
     for signal in ENDING {
-        flag::register(signal, Arc::clone(arrived))?;
+        flag::register(signal, Arc::clone(ends))?;
     }
     let mut signals = Signals::new(ENDING.into_iter().chain([SIGCONT, SIGTSTP]))?;
-    thread::spawn(move || signals.forever().for_each(take));
+    thread::spawn(move || {
+        let mut is_first = true;
+        for signal in signals.forever() {
+            take(signal, is_first);
+            is_first &= !ENDING.contains(&signal);
+        }
+    });
     LISTENS.get_or_init(|| ());
     Ok(())
 }
 
-fn take(signal: i32) {
+/// Acts on a signal; `is_first` until one has asked the program to end.
+fn take(signal: i32, is_first: bool) {
     let is_polled = POLLED.load(Ordering::SeqCst);
     match signal {
         SIGCONT => CONTINUES.store(true, Ordering::SeqCst),
@@ -106,7 +110,6 @@ fn take(signal: i32) {
             let _ = emulate_default_handler(signal);
         }
         _ => {
-            let is_first = !ENDS.swap(true, Ordering::SeqCst);
             match (is_polled, is_first, signal) {
                 (true, true, SIGHUP) => thread::sleep(AFTER_HANG_UP),
                 (true, true, _) => return,

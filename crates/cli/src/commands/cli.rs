@@ -86,15 +86,15 @@ impl Cli {
     pub fn read() -> Result<Self, ExitCode> {
         // Without a terminal there is no width to be had: lines are as long as on a small one.
         let narrow = (!io::stdout().is_terminal()).then_some(80);
-        let command = width_asked_for()
-            .or(narrow)
-            .into_iter()
-            .fold(Self::command(), |command, width| command.term_width(width));
-        let mut command = command;
+        let width = width_asked_for().or(narrow);
+        let mut command = Self::command();
+        if let Some(width) = width {
+            command = command.term_width(width);
+        }
         let parsed = command
             .try_get_matches_from_mut(std::env::args_os())
             .and_then(|mut matches| Self::from_arg_matches_mut(&mut matches));
-        let help = parsed.as_ref().err().and_then(|error| help_asked_for(error, &command));
+        let help = parsed.as_ref().err().and_then(|error| help_asked_for(error, &command, width));
         // Taking the tree apart would take longer than most answers, and the process ends soon.
         std::mem::forget(command);
         if let Some(help) = help {
@@ -163,10 +163,9 @@ impl Cli {
 }
 
 /// The help that a line asks for, which may be without a word.
-fn help_asked_for(error: &clap::Error, command: &clap::Command) -> Option<StyledStr> {
+fn help_asked_for(error: &clap::Error, command: &clap::Command, width: Option<usize>) -> Option<StyledStr> {
     let words: Vec<_> = std::env::args_os().skip(1).collect();
-    let is_alone = words.is_empty();
-    if error.kind() != ErrorKind::DisplayHelp && !is_alone {
+    if error.kind() != ErrorKind::DisplayHelp && !words.is_empty() {
         return None;
     }
     let mut asked = command;
@@ -174,7 +173,7 @@ fn help_asked_for(error: &clap::Error, command: &clap::Command) -> Option<Styled
         asked = asked.find_subcommand(word).unwrap_or(asked);
     }
     let is_long = words.iter().any(|word| word == "--help");
-    Some(if is_long { usage::long(asked) } else { usage::short(asked, width_asked_for().unwrap_or(80)) })
+    Some(if is_long { usage::long(asked) } else { usage::short(asked, width.unwrap_or(80)) })
 }
 
 /// Prints help, in colour on a terminal that is not asked for plain text.

@@ -26,17 +26,11 @@ pub fn short(command: &Command, columns: usize) -> StyledStr {
             hung(&words, columns.min(MOST_COLUMNS), 4)
         })
         .collect();
-    let own = command.get_after_help().map(ToString::to_string);
-    let more = (!rest.is_empty()).then(|| format!("More options, explained by --help:\n{}", rest.join("\n")));
-    let after: Vec<_> = more.into_iter().chain(own).collect();
-    command
-        .clone()
-        .mut_args(|arg| {
-            let is_shared = arg.get_help_heading().is_some() && !arg.is_positional();
-            arg.hide_short_help(is_shared)
-        })
-        .after_help(after.join("\n\n"))
-        .render_help()
+    let own_only = command.clone().mut_args(|arg| {
+        let is_shared = arg.get_help_heading().is_some() && !arg.is_positional();
+        arg.hide_short_help(is_shared)
+    });
+    rendered(own_only, "More options, explained by --help:\n", &rest.join("\n"))
 }
 
 /// Returns the long help: every option with a line or two, and examples.
@@ -46,8 +40,14 @@ pub fn long(command: &Command) -> StyledStr {
     let helps = command.get_arguments().filter_map(|arg| arg.get_long_help().map(ToString::to_string));
     let mut examples: Vec<_> = helps.filter_map(|help| example(&help)).collect();
     examples.dedup();
-    let own = command.get_after_long_help().or(command.get_after_help()).map(ToString::to_string);
-    let listed = (!examples.is_empty()).then(|| format!("Examples:\n  {}", examples.join("\n  ")));
+    rendered(command.clone().about(about), "Examples:\n  ", &examples.join("\n  "))
+}
+
+/// The help of a command, with a list under its title, if there is one, before the words at the end.
+fn rendered(mut command: Command, title: &str, list: &str) -> StyledStr {
+    let own = command.get_after_help().map(ToString::to_string);
+    let listed = (!list.is_empty()).then(|| format!("{title}{list}"));
     let after: Vec<_> = listed.into_iter().chain(own).collect();
-    command.clone().about(about).after_help(after.join("\n\n")).render_help()
+    command = command.after_help(after.join("\n\n"));
+    command.render_help()
 }

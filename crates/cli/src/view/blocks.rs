@@ -25,11 +25,10 @@ pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
         let each = (1..=LARGEST_DOT).rev().find(fits).unwrap_or(1);
         return paint(&cells::dots(picture, grid, each), depth);
     }
-    let width = |height: usize, count: usize| cells::size_of_digits(face, height, 0, count).0;
+    let fits = |height: &usize| cells::size_of_digits(face, *height, 0, face.digits()).0 <= columns;
     let mut heights = cells::heights().filter(|height| *height <= LARGEST);
-    let whole = heights.find(|height| width(*height, face.digits()) <= columns);
-    let height = whole.or(cells::heights().last()).unwrap_or_default();
-    let in_row = (1..=face.digits()).rev().find(|count| width(height, *count) <= columns).unwrap_or(1);
+    let height = heights.find(fits).unwrap_or(cells::SMALLEST);
+    let in_row = cells::digits_in_row(face, height, columns);
     let rows = (0..face.digits()).step_by(in_row);
     let rows = rows.map(|first| paint(&cells::digits(picture, height, first, in_row), depth));
     rows.collect::<Vec<_>>().join("\n")
@@ -52,8 +51,7 @@ fn paint(Drawing { columns, pixels }: &Drawing, depth: Depth) -> String {
                 text.push_str(&escape(38, *lower, depth));
                 text.push_str(&escape(48, *upper, depth));
             }
-            // In many fonts a block leaves a line of the background free.
-            text.push(if upper == lower { ' ' } else { '\u{2584}' });
+            text.push_str(cells::halves(upper, lower));
         }
         text.push_str("\u{1b}[0m\n");
     }

@@ -17,9 +17,10 @@ pub struct Drawing {
     pub pixels: Vec<Rgb>,
 }
 
-/// The heights of digits in pixels, from the smallest that can be read to the largest that is of use.
+/// The height of the smallest digits that can be read, in pixels.
+pub const SMALLEST: usize = 7;
+/// The heights of digits, up to the largest that is of use.
 const HEIGHTS: Range<usize> = SMALLEST..48;
-const SMALLEST: usize = 7;
 /// From this height on, the dark segments of fourteen and sixteen are drawn: on smaller digits they hide the lit ones.
 const DARK_DIAGONALS: usize = 26;
 /// Dots of at least this size have a dark line between them.
@@ -87,7 +88,7 @@ impl Measures {
         self.height + below + 2 * self.margin.1
     }
 
-    /// The pixels of a segment, from the digit's corner; of its point none.
+    /// The pixels of a segment, from the digit's corner.
     fn strokes(&self, name: &str) -> Vec<Stroke> {
         let (thick, gap, right) = (self.thick, self.gap(), self.width - self.thick);
         let centre = right / 2;
@@ -127,6 +128,7 @@ impl Measures {
             "j" => slash(false, true),
             "k" => slash(true, false),
             "m" => slash(false, false),
+            "dp" => vec![Stroke { x: self.point.0, y: self.point.1, width: thick, height: thick }],
             _ => Vec::new(),
         }
     }
@@ -181,6 +183,18 @@ pub fn size_of_digits(face: &Face, height: usize, first: usize, count: usize) ->
     (layout.columns, layout.rows)
 }
 
+/// The number of digits of a face that fit in a row of this width; at least one.
+pub fn digits_in_row(face: &Face, height: usize, columns: usize) -> usize {
+    let fits = |count: &usize| size_of_digits(face, height, 0, *count).0 <= columns;
+    (1..=face.digits()).rev().find(fits).unwrap_or(1)
+}
+
+/// The character of a cell with two pixels, in the colour of the lower one on that of the upper one. Where they are alike it is blank:
+/// in many fonts a block leaves a line of the background free.
+pub fn halves<T: PartialEq>(upper: T, lower: T) -> &'static str {
+    if upper == lower { " " } else { "\u{2584}" }
+}
+
 /// Where digits, colons and lamps of a row are.
 struct Layout {
     measures: Measures,
@@ -227,31 +241,29 @@ pub fn digits(picture: &Picture<'_>, height: usize, first: usize, count: usize) 
     let layout = Layout::of(face, height, first, count);
     let measures = layout.measures;
     let mut drawing = Drawing::dark(layout.columns, layout.rows);
-    let names = style.segment_names();
-    let point =
-        Stroke { x: measures.point.0, y: measures.point.1, width: measures.thick, height: measures.thick };
+    let strokes: Vec<_> = style.segment_names().iter().map(|name| measures.strokes(name)).collect();
+    let joints = measures.joints().map(|(joint, names)| {
+        let segments = names.iter().filter_map(|name| style.segment_index(name));
+        (joint, segments.collect::<Vec<_>>())
+    });
     let shows_dark = style == Style::Seven || height >= DARK_DIAGONALS;
     for (digit, left) in layout.digits.clone().zip(&layout.lefts) {
         let at = (*left, measures.margin.1);
         let light = |segment: usize| picture.segment(digit, segment);
         // Lit ones last: they cover what they share with dark ones.
         for is_lit in [false, true] {
-            for (segment, name) in
-                names.iter().enumerate().filter(|(segment, _)| (light(*segment) > 0.0) == is_lit)
-            {
-                let is_point = segment == style.point_index();
-                let is_seen = is_lit || shows_dark && (!is_point || face.points);
-                let strokes = if is_point { vec![point] } else { measures.strokes(name) };
-                for stroke in strokes.into_iter().filter(|_| is_seen) {
-                    drawing.fill(stroke, at, colour::shade(of_face, light(segment)));
+            for (segment, strokes) in strokes.iter().enumerate() {
+                let is_seen = is_lit || shows_dark && (segment != style.point_index() || face.points);
+                if is_seen && (light(segment) > 0.0) == is_lit {
+                    let colour = colour::shade(of_face, light(segment));
+                    strokes.iter().for_each(|stroke| drawing.fill(*stroke, at, colour));
                 }
             }
         }
-        for (joint, of) in measures.joints() {
-            let lights = of.iter().filter_map(|name| style.segment_index(name)).map(light);
-            let light = lights.fold(0.0, f32::max);
+        for (joint, segments) in &joints {
+            let light = segments.iter().map(|segment| light(*segment)).fold(0.0, f32::max);
             if light > 0.0 {
-                drawing.fill(joint, at, colour::shade(of_face, light));
+                drawing.fill(*joint, at, colour::shade(of_face, light));
             }
         }
     }
@@ -277,12 +289,8 @@ fn extras(picture: &Picture<'_>, layout: &Layout, drawing: &mut Drawing) {
                 let next = layout.lefts.get(after - layout.digits.start);
                 let space = next.map_or(measures.pitch - measures.width, |next| next - before);
                 let x = before + (space - thick).div_ceil(2).min(space - thick);
-                for third in [1, 2] {
-                    let y = (measures.height * third / 3).saturating_sub(if third == 1 {
-                        thick / 2
-                    } else {
-                        thick.div_ceil(2) - 1
-                    });
+                let upper = measures.height / 3 - thick / 2;
+                for y in [upper, measures.height - thick - upper] {
                     let dot = Stroke { x, y, width: thick, height: thick };
                     drawing.fill(dot, (0, measures.margin.1), colour);
                 }

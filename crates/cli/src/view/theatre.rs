@@ -77,11 +77,10 @@ impl Block {
 /// One piece, or several for digits that are too many for a row even at the smallest size.
 fn pieces(face: &Face, size: usize, columns: usize) -> Vec<Piece> {
     let whole = Piece::of(face, size, 0, face.digits());
-    if whole.columns <= columns || face.dots().is_some() || sizes(face).first() != Some(&size) {
+    if whole.columns <= columns || face.dots().is_some() || size > cells::SMALLEST {
         return vec![whole];
     }
-    let fits = |count: &usize| Piece::of(face, size, 0, *count).columns <= columns;
-    let in_row = (1..face.digits()).rev().find(fits).unwrap_or(1);
+    let in_row = cells::digits_in_row(face, size, columns);
     (0..face.digits()).step_by(in_row).map(|first| Piece::of(face, size, first, in_row)).collect()
 }
 

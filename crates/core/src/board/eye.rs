@@ -37,6 +37,8 @@ pub struct Eye {
 /// Edges that may be one turn of a stream in which they come again and again.
 struct Stream {
     edges: Vec<Edge>,
+    /// When they came last.
+    begun: Nanos,
     /// The time from the previous edges to these, if both are the same.
     gap: Option<Nanos>,
     /// The state of the model after them, if the edges before were the same.
@@ -53,16 +55,19 @@ impl Stream {
 
     /// These edges as its first turn.
     fn begin(edges: &[Edge]) -> Option<Self> {
-        let stream = || Self { edges: edges.to_vec(), gap: None, state: None, mark: None, cycle: None };
+        let begun = edges.first()?.at;
+        let stream =
+            || Self { edges: edges.to_vec(), begun, gap: None, state: None, mark: None, cycle: None };
         Self::SIZES.contains(&edges.len()).then(stream)
     }
 
     /// The time from these edges to others, if those are the same but later.
     fn gap_to(&self, edges: &[Edge]) -> Option<Nanos> {
         let (first, again) = (self.edges.first()?.at, edges.first()?.at);
-        let gap = Nanos(again.0.checked_sub(first.0)?);
+        let gap = Nanos(again.0.checked_sub(self.begun.0)?);
+        let later = Nanos(again.0.checked_sub(first.0)?);
         let is_same = |(one, other): (&Edge, &Edge)| {
-            (one.line, one.level, one.at + gap) == (other.line, other.level, other.at)
+            (one.line, one.level, one.at + later) == (other.line, other.level, other.at)
         };
         let is_expected = self.cycle.is_none() || self.gap == Some(gap);
         (is_expected && self.edges.len() == edges.len() && self.edges.iter().zip(edges).all(is_same))
@@ -130,7 +135,7 @@ impl Eye {
                 self.compare(&mut stream, gap, edges)
             }
         };
-        stream.edges.copy_from_slice(edges);
+        stream.begun = stream.begun + gap;
         self.last = Some(stream).filter(|_| is_known);
     }
 

@@ -13,6 +13,7 @@ use spare_tile_core::units::counted;
 use textwrap::core::display_width;
 use textwrap::{Options, wrap};
 
+use super::cells::halves;
 use super::colour::Rgb;
 use crate::session::{Depth, Session};
 
@@ -163,9 +164,7 @@ pub fn paint_pixels(pixels: &[Rgb], columns: usize, area: Rect, buffer: &mut Buf
     }
 }
 
-/// Paints two pixels into a cell, one above the other. Where they are alike it is blank: in many fonts a block leaves a line of the
-/// background free.
+/// Paints two pixels into a cell, one above the other.
 fn paint_halves(cell: &mut Cell, upper: Color, lower: Color) {
-    let symbol = if upper == lower { " " } else { "\u{2584}" };
-    cell.set_symbol(symbol).set_fg(lower).set_bg(upper);
+    cell.set_symbol(halves(upper, lower)).set_fg(lower).set_bg(upper);
 }

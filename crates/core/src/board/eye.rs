@@ -131,8 +131,10 @@ impl Eye {
                 true
             }
             None => {
+                // The time of edges that come late is not theirs, and they can be late in part.
+                let is_on_time = edges.first().is_some_and(|first| first.at >= self.now);
                 self.watch(edges);
-                self.compare(&mut stream, gap, edges)
+                self.compare(&mut stream, gap, is_on_time)
             }
         };
         stream.begun = stream.begun + gap;
@@ -141,12 +143,10 @@ impl Eye {
 
     /// Compares what stands after a turn, `gap` after the turn before, with what stood after that. Returns false if what the turn does
     /// cannot be known.
-    fn compare(&mut self, stream: &mut Stream, gap: Nanos, edges: &[Edge]) -> bool {
+    fn compare(&mut self, stream: &mut Stream, gap: Nanos, is_on_time: bool) -> bool {
         // Notes are more than light: they cannot be repeated.
         let is_listening = self.model.notebook().is_some_and(|notes| notes.is_open());
         let Some(state) = self.model.state(self.now).filter(|_| !is_listening) else { return false };
-        // The time of edges that come late is not theirs.
-        let is_on_time = edges.last().is_some_and(|last| last.at == self.now);
         let is_same_gap = stream.gap.is_none_or(|before| before == gap);
         let is_alike = is_on_time && is_same_gap && stream.state.as_ref() == Some(&state);
         (stream.gap, stream.state) = (Some(gap), Some(state));

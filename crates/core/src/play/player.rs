@@ -20,8 +20,8 @@ use crate::units::Nanos;
 ///
 /// Elapsed time is the scheduler's time, counted from the moment at which all faces have been powered up; the acts' time follows it
 /// as the [`Transport`] says, which is the same where nobody holds or hurries it. A change that
-/// comes while its face's bus is busy is drawn when the bus is free, with its content at that time: late frames are left out,
-/// and bus time never runs away from act time.
+/// comes while its face's bus is busy, or while an earlier frame waits for the next slot of the scan, is drawn after that, with its
+/// content at that time: late frames are left out, and bus time never runs away from act time.
 pub struct Player<'p, L> {
     reel: &'p Reel,
     scheduler: Scheduler<'p, L>,
@@ -275,14 +275,18 @@ impl<'p, L: Link> Player<'p, L> {
     fn due_among(&self, is_asked: impl Fn(Due, usize) -> bool) -> Option<(Duration, Due, usize)> {
         let (now, mut next) = (self.elapsed(), None::<(Duration, Due, usize)>);
         for (place, stage) in self.stages.iter().enumerate() {
-            let free = self.scheduler.free_at(stage.face);
-            let free = if free > self.scheduler.now() { (free - self.origin).into() } else { now };
+            let from_now =
+                |at: Nanos| if at > self.scheduler.now() { (at - self.origin).into() } else { now };
+            let free = from_now(self.scheduler.free_at(stage.face));
+            let takes_frame = from_now(self.scheduler.takes_frame_at(stage.face));
             let poll = stage.poll.as_ref().map(|(at, ..)| *at);
-            for (at, due) in
-                [(stage.changes_at, Due::Change), (stage.resend_at, Due::Resend), (poll, Due::Poll)]
-            {
+            for (at, earliest, due) in [
+                (stage.changes_at, takes_frame, Due::Change),
+                (stage.resend_at, free, Due::Resend),
+                (poll, free, Due::Poll),
+            ] {
                 let Some(at) = at.filter(|_| is_asked(due, place)) else { continue };
-                let coming = (at.max(free), due, place);
+                let coming = (at.max(earliest), due, place);
                 if next.is_none_or(|next| coming < next) {
                     next = Some(coming);
                 }

@@ -38,6 +38,8 @@ struct Stage<'r> {
     slot_at: Option<Nanos>,
     /// When the slot after the one that is being sent begins.
     next_slot: Option<Nanos>,
+    /// True if a frame waits for the next slot.
+    has_waiting: bool,
 }
 
 impl Stage<'_> {
@@ -95,6 +97,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
             base: Nanos(0),
             slot_at: None,
             next_slot: None,
+            has_waiting: false,
         };
         Self { rig, link, stages: rig.faces.iter().map(stage).collect(), now: Nanos(0), unlike: 0 }
     }
@@ -103,6 +106,14 @@ impl<'r, L: Link> Scheduler<'r, L> {
     #[must_use]
     pub fn free_at(&self, face: usize) -> Nanos {
         self.stages.get(face).map_or(self.now, |stage| self.link.free_at(stage.device()).max(self.now))
+    }
+
+    /// When a face takes a frame that can be seen: its bus is free, and no earlier frame waits for the next slot of its scan, which
+    /// this one would replace.
+    #[must_use]
+    pub fn takes_frame_at(&self, face: usize) -> Nanos {
+        let waiting = self.stages.get(face).filter(|stage| stage.has_waiting).and_then(|stage| stage.slot_at);
+        waiting.unwrap_or_default().max(self.free_at(face))
     }
 
     /// Sends the power-up sequence of a face.
@@ -123,7 +134,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
         stage.mount.wiring.to_nodes(frame.levels(), &mut nodes);
         let sent = self.ask(face, |driver, ops| driver.frame(&nodes, ops));
         if let Some(stage) = self.stages.get_mut(face) {
-            stage.nodes = nodes;
+            (stage.nodes, stage.has_waiting) = (nodes, true);
         }
         sent
     }
@@ -247,7 +258,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
             // Where the bus is busy the slot begins late, and is as long dark at its beginning as ever.
             stage.base = at.max(self.link.free_at(stage.mount.device));
             stage.next_slot = stage.driver.slot(&mut stage.ops).map(|length| at + length);
-            stage.slot_at = stage.next_slot;
+            (stage.slot_at, stage.has_waiting) = (stage.next_slot, false);
         }
         let Some(op) = stage.op() else { return Ok(None) };
         let role = op.role;

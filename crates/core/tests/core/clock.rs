@@ -223,6 +223,23 @@ fn late_frames_are_left_out_and_time_does_not_run_away() {
     assert!((980..=1000).contains(&shown), "{shown}");
 }
 
+/// Of the changes within a slot of a scan only the last can be seen: those between it and the first are not drawn.
+#[test]
+fn a_scan_takes_a_frame_for_each_slot() {
+    let rig = rig(GAUGE);
+    let reel = reel([(0, counting(Duration::from_micros(1), &rig.faces[0].face))]);
+    let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
+    let slot: Duration = player.scheduler().scan(0).unwrap().slot.into();
+    let (mut frames, mut last) = (0_usize, Duration::ZERO);
+    while let Some(next) = player.next_moment().filter(|next| *next < 4 * slot) {
+        frames += usize::from(player.advance(next).unwrap());
+        assert!(next - last <= slot + Duration::from_micros(1), "{last:?} to {next:?}");
+        last = next;
+    }
+    // In each the first change, because no frame waits, and the last.
+    assert!((8..=9).contains(&frames), "{frames} frames in 4 slots");
+}
+
 #[test]
 fn what_stays_sends_nothing_but_its_resends() {
     let rig = rig(include_str!("../../../cli/demo/desk.toml"));

@@ -158,6 +158,7 @@ impl BuiltFile {
             Complaint::warning(message, "leave it out, or write it in the rig")
         });
         session.warn(&idle.collect::<Vec<_>>());
+        let said = rig.with_circuits_kept(said);
         let reading = Rig::of(&said.completed(&rest.moved(over.len())));
         let files = [(input::called(path), Arc::clone(&over)), (input::called(&file.rig), base)];
         let errors = reading.findings.into_iter().filter(|finding| finding.severity == Severity::Error);

@@ -260,9 +260,12 @@ fn a_text_in_a_field_of_the_face() {
 #[test]
 fn hardware_that_is_wired_otherwise_shows_what_it_would() {
     let folder = Folder::landing();
-    folder.write("cathode.toml", "[face.berth]\ncommon = \"cathode\"\n");
+    let cathode = "[face.berth]\ncommon = \"cathode\"\n";
+    folder.write("cathode.toml", cathode);
+    folder.write("turned.toml", format!("{cathode}drive = {{ wired_for = \"cathode\" }}\n"));
     let reads = |more: &str| folder.json(&format!("show 4 --rig berth.toml{more}"))["reads"].clone();
-    assert_eq!((reads(""), reads(" --built cathode.toml")), ("4".into(), "?.".into()));
+    assert_eq!((reads(""), reads(" --built cathode.toml")), ("4".into(), " ".into()));
+    assert_eq!(reads(" --built turned.toml"), "?.");
     let bytes = |more: &str| folder.answer(&format!("bytes 4 --rig berth.toml{more}"));
     assert_eq!(bytes(""), bytes(" --built cathode.toml"));
     let told = folder.run("show 4 --rig berth.toml --built cathode.toml").err;

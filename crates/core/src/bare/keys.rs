@@ -7,6 +7,7 @@ use crate::rig::Spanned;
 use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor, value::MapAccessDeserializer};
 
 use super::circuit::{ResistorPlace, SwitchKind};
+use crate::glyph::Common;
 use crate::rig::{DriveTable, Function, Pin};
 use crate::words::words;
 
@@ -25,6 +26,8 @@ pub struct CircuitKeys {
     pub(super) scan: Option<Spanned<ScanBy>>,
     /// The output at each pin of the display's package.
     pub(super) package_pins: Option<Spanned<BTreeMap<Spanned<String>, Spanned<Pin>>>>,
+    /// The common side for which the circuit is made, where the display has the other one: it is wired the wrong way round.
+    pub(super) wired_for: Option<Spanned<Common>>,
     /// The switches between the outputs and the common sides of the digits.
     pub(super) digit_switch: Option<Spanned<SwitchKey>>,
     /// The switches between the outputs and the lines of the segments.

@@ -65,7 +65,8 @@ fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
                 shared: None,
                 // Beyond every digit, row and column.
                 group: face.digits() + circuit.outputs.len() + extra,
-                own_is_anode: common_is_cathode,
+                // A light of its own is put in as the circuit wants it.
+                own_is_anode: wants_anode(circuit),
             }),
             Hangs::Row(y) if circuit.scanned == Scanned::Columns => {
                 for (shared, other) in hanging() {
@@ -95,6 +96,11 @@ fn spots(circuit: &Circuit, face: &Face) -> Vec<Spot> {
     spots
 }
 
+/// Returns true if a circuit has the anode of a light at the light's own output.
+fn wants_anode(circuit: &Circuit) -> bool {
+    circuit.common == Common::Cathode
+}
+
 /// Where the lights of a circuit are.
 #[must_use]
 pub fn geometry(circuit: &Circuit, face: &Face) -> Geometry {
@@ -113,10 +119,11 @@ struct End {
 impl End {
     /// An anode needs the high rail, a cathode the low one: straight at an output that is the output's level.
     /// A transistor connects its rail when it conducts: with a high base or gate, or for the p kinds a low one,
-    /// unless the rig knows the circuit before it to turn that round.
-    fn of(switch: &Switch, is_anode: bool) -> Self {
+    /// unless the rig knows the circuit before it to turn that round. An end that needs the other rail gets nothing from it.
+    fn of(switch: &Switch, is_anode: bool, wants_anode: bool) -> Self {
         let connects_at = match switch.kind {
             SwitchKind::None => Some(is_anode),
+            _ if is_anode != wants_anode => None,
             // Its emitters are at ground.
             SwitchKind::Darlington if is_anode => None,
             _ => Some(switch.active),
@@ -188,9 +195,13 @@ impl Lights {
         let (mut first, mut lines) = (0, Vec::<Lines>::new());
         let spots = spots(circuit, face);
         let groups = spots.chunk_by(|a, b| (a.group, a.shared) == (b.group, b.shared)).map(|alike| {
-            let own_is_anode = alike[0].own_is_anode;
-            let shared_end = End::of(&circuit.select_switch, !own_is_anode);
-            let own = End::of(&circuit.line_switch, own_is_anode);
+            let (own_is_anode, wants_anode) = (alike[0].own_is_anode, wants_anode(circuit));
+            let shared_end = End::of(&circuit.select_switch, !own_is_anode, !wants_anode);
+            let mut own = End::of(&circuit.line_switch, own_is_anode, wants_anode);
+            if alike[0].shared.is_none() && own_is_anode != wants_anode {
+                // Both its ends never differ the right way.
+                own.connects_at = None;
+            }
             let outputs: Vec<usize> = alike.iter().map(|spot| spot.own).collect();
             let words = alike.len().div_ceil(64);
             let known = lines.iter().position(|known| known.end == own && known.outputs == outputs);

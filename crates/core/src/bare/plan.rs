@@ -56,7 +56,12 @@ pub fn plan(
         None => plan.digits(is_scanned)?,
     };
     // The rows are those in the rig; the columns are the other side of the lights.
-    let joined_side = if scanned == Scanned::Columns { opposite(face.common) } else { face.common };
+    let wired_for = plan.wired_for();
+    if let Some(written) = keys.wired_for.as_ref().filter(|_| wired_for != face.common) {
+        let (common, wired_for) = (face.common, wired_for);
+        table.defect(written.span(), CircuitTrouble::OtherCommon { common, wired_for });
+    }
+    let joined_side = if scanned == Scanned::Columns { opposite(wired_for) } else { wired_for };
     let values = Values { keys, table };
     let timing = if selects.is_empty() { None } else { Some(values.timing(selects.len())?) };
     let gamma = values.gamma(timing.as_ref())?;
@@ -168,6 +173,11 @@ struct Plan<'p> {
 type Lights = (Vec<Light>, Vec<usize>, Scanned);
 
 impl Plan<'_> {
+    /// The common side for which the circuit is made.
+    fn wired_for(&self) -> Common {
+        self.keys.wired_for.as_ref().map_or(self.face.common, |written| *written.get_ref())
+    }
+
     fn scans_columns(&self) -> bool {
         self.keys.scan.as_ref().is_some_and(|scan| *scan.get_ref() == ScanBy::Columns)
     }
@@ -476,7 +486,7 @@ impl Plan<'_> {
                     let line = self.output(extra.name.clone(), Hangs::Extra(place), &pin);
                     // Its other side is at the rail of the face's common side, whatever is scanned.
                     let active = match line_switch.kind {
-                        SwitchKind::None => face.common == Common::Cathode,
+                        SwitchKind::None => self.wired_for() == Common::Cathode,
                         _ => line_switch.active,
                     };
                     let joined = selects.len().max(face.digits()) + lights.len();

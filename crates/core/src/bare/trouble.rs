@@ -21,6 +21,11 @@ pub enum CircuitTrouble {
         common.name(), level_word(!common.lit_level()), opposite(*common).name()
     )]
     SelectLevel { common: Common, written: &'static str },
+    #[error(
+        "the display has a common {}, and the circuit is made for a common {}: its LEDs are the wrong way round",
+        common.name(), wired_for.name()
+    )]
+    OtherCommon { common: Common, wired_for: Common },
     #[error("{part}: {pin} is {tied}: {effect}")]
     ControlPin { part: String, pin: &'static str, tied: String, effect: &'static str },
     #[error("the face takes {}; the rig has {has}", counted(*needs, what.0, what.1))]
@@ -45,6 +50,9 @@ impl Trouble for CircuitTrouble {
                 opposite(*common).name(),
                 level_word(!common.lit_level())
             ),
+            Self::OtherCommon { wired_for, .. } => {
+                format!("use a display with a common {}, or turn the circuit round and remove wired_for", wired_for.name())
+            }
             Self::ControlPin { pin: "OE", .. } => {
                 "tie OE to ground: output_enable = \"low\", or drive it from a pin".into()
             }

@@ -1,6 +1,7 @@
 //! Two rigs: what is described, and what is built.
 
 use super::Rig;
+use crate::rig::Document;
 
 /// A rig as it is described, which says what is sent, and as it is built, which receives it.
 #[derive(Debug, Clone, Copy)]
@@ -48,6 +49,20 @@ pub enum BuiltError {
 }
 
 impl Rig {
+    /// The hardware that a file describes as a change of this rig, with the circuits as they are: where only `common` differs another
+    /// display is in them.
+    #[must_use]
+    pub fn with_circuits_kept(&self, mut changed: Document) -> Document {
+        for mount in self.faces.iter().filter(|mount| mount.drive.display().circuit().is_some()) {
+            let face = ["face", mount.face.name.as_str()];
+            let says = |key: &[&str]| changed.get(&[&face, key].concat()).is_some();
+            if says(&["common"]) && !says(&["drive", "wired_for"]) && !says(&["drive", "method"]) {
+                changed.set(&[&face[..], &["drive", "wired_for"]].concat(), mount.face.common.name());
+            }
+        }
+        changed
+    }
+
     /// This rig as the hardware of another: the same faces in the same order, however they are driven and wired.
     ///
     /// # Errors

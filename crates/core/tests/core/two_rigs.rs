@@ -11,7 +11,7 @@ use spare_tile_core::link::{FanOut, Faulty, Link, LinkErrorKind, OpFault};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::{BuiltError, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
-use spare_tile_core::rig::Pin;
+use spare_tile_core::rig::{Document, Pin};
 use spare_tile_core::wiring::Node;
 
 use crate::common::{Powered, frame, max7219, rig, saying};
@@ -466,4 +466,49 @@ fn a_board_that_lacks_a_device_says_so() {
     let error = board.transfer(stranger, &op).unwrap_err();
     assert_eq!(error.kind, LinkErrorKind::NoDevice);
     assert_eq!(error.to_string(), format!("there is no device {} on bus {}", stranger.device, stranger.bus));
+}
+
+/// A display of the other common side: its LEDs are the wrong way round in the same circuit.
+#[test]
+fn another_common_side_in_the_same_circuit() {
+    let show = |described: &str, change: &str, text: &str| {
+        let rig = rig(described);
+        let change = rig.with_circuits_kept(Document::read(change).unwrap());
+        let built = Rig::of(&change.completed(&Document::read(described).unwrap()));
+        let built = built.rig.unwrap_or_else(|| panic!("{:?}", built.findings));
+        let mut board = Board::built_as(&rig, &built);
+        let mut scheduler = Scheduler::new(&rig, &mut board);
+        scheduler.power_up(0).unwrap();
+        scheduler.show(0, &saying(&rig, text)).unwrap();
+        (0..2).for_each(|_| assert!(scheduler.run_turn(0).is_ok()));
+        let now = scheduler.now();
+        drop(scheduler);
+        let picture = board.picture(0, now).unwrap();
+        // Less is what straight pins make of the blanking between two digits.
+        (0..8).filter(|segment| picture.segment(0, *segment) > 0.1).collect::<Vec<_>>()
+    };
+    let pins = "a = 2, b = 3, c = 4, d = 5, e = 6, f = 7, g = 8, dp = 9";
+    let still = format!(
+        "[face.berth]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"anode\"\n[face.berth.drive]\nmethod = \"static\"\n\
+         segments = {{ {pins} }}\nresistor = {{ ohms = 330 }}\n"
+    );
+    let scanned = |switch: &str| {
+        still.replace("digits = 1", "digits = 2").replace(
+            "\"static\"\n",
+            &format!("\"scanned\"\ndigits = [10, 11]\ndigit_switch = \"{switch}\"\n"),
+        )
+    };
+    let (one, all) = (vec![1, 2], (0..8).collect::<Vec<_>>());
+    assert_eq!(show(&still, "", "1"), one);
+    let cathode = "[face.berth]\ncommon = \"cathode\"\n";
+    assert!(show(&still, cathode, "1").is_empty(), "both ends at the supply");
+    // With the circuit turned round too, what should be dark is lit.
+    let turned = format!("{cathode}drive = {{ wired_for = \"cathode\" }}\n");
+    assert_eq!(show(&still, &turned, "1"), [0, 3, 4, 5, 6, 7]);
+    // A switch connects only its own rail. Straight pins also drive backwards: while the other digit is selected this one is lit where
+    // that one has dark segments.
+    assert_eq!(show(&scanned("pnp"), "", "1 "), one);
+    assert!(show(&scanned("pnp"), cathode, "1 ").is_empty());
+    assert_eq!(show(&scanned("none"), cathode, "1 "), all);
+    assert_eq!(show(&scanned("none"), cathode, "18"), [7]);
 }

@@ -16,6 +16,11 @@ pub struct Manners {
     /// Example: spare-tile show 7 --ascii
     #[arg(long, global = true)]
     pub ascii: bool,
+    /// On a terminal, draw only what is lit, without the dark segments and dots
+    ///
+    /// Example: spare-tile show 7 --lit-only
+    #[arg(long, global = true)]
+    pub lit_only: bool,
     /// Say nothing besides the answer, warnings and errors
     ///
     /// Example: spare-tile rig new clock-module --quiet
@@ -33,7 +38,9 @@ pub struct Manners {
     pub width: Option<u16>,
     /// When to use colour
     ///
-    /// `auto` uses it on a terminal, unless the environment variable NO_COLOR is set.
+    /// `auto` uses it on a terminal, unless the environment variable NO_COLOR is set. How many colours it uses follows from
+    /// COLORTERM and TERM: all with `truecolor`, 16 with names such as `linux` and `xterm-16color`, otherwise 256. With 16 only what
+    /// is lit is drawn.
     ///
     /// Example: spare-tile show 7 --color always
     #[arg(long, global = true, value_name = "WHEN", default_value = "auto")]

@@ -22,10 +22,26 @@ const USUAL_COLUMNS: usize = 80;
 pub enum Depth {
     /// None: plain text.
     Plain,
+    /// The 16 of a console.
+    Sixteen,
     /// The 256 of most terminals.
     Indexed,
     /// Red, green and blue of eight bits each.
     True,
+}
+
+impl Depth {
+    /// Of a terminal with these values of TERM and COLORTERM. One that says nothing of its colours has 256: nearly all do.
+    fn of_terminal(term: &str, colours: &str) -> Self {
+        let is_of_few = ["linux", "ansi", "cygwin"].contains(&term)
+            || term.starts_with("vt")
+            || ["-16color", "-color", "-8color"].iter().any(|end| term.ends_with(end));
+        match colours {
+            "truecolor" | "24bit" => Self::True,
+            _ if is_of_few => Self::Sixteen,
+            _ => Self::Indexed,
+        }
+    }
 }
 
 /// Where files come from that people write.
@@ -71,6 +87,8 @@ pub struct Session<'s> {
     pub json: bool,
     /// True if drawings keep to ASCII.
     pub ascii: bool,
+    /// True if drawings on a terminal have only what is lit.
+    pub lit_only: bool,
     /// True if files may be replaced that the program did not write.
     pub force: bool,
     /// How many colours answers may use.
@@ -109,10 +127,11 @@ impl<'s> Session<'s> {
             When::Always => true,
             When::Never => false,
         };
-        let depth = match std::env::var("COLORTERM").as_deref() {
-            _ if !wanted(live) => Depth::Plain,
-            Ok("truecolor" | "24bit") => Depth::True,
-            _ => Depth::Indexed,
+        let variable = |name| std::env::var(name).unwrap_or_default();
+        let depth = if wanted(live) {
+            Depth::of_terminal(&variable("TERM"), &variable("COLORTERM"))
+        } else {
+            Depth::Plain
         };
         let mut session = Self {
             errors_in_colour: wanted(errors.is_terminal()),
@@ -120,6 +139,7 @@ impl<'s> Session<'s> {
             shelf: Box::new(Disk),
             json: manners.json,
             ascii: manners.ascii,
+            lit_only: manners.lit_only,
             force: manners.force,
             depth,
             live,
@@ -140,6 +160,7 @@ impl<'s> Session<'s> {
             shelf: Box::new(Disk),
             json: false,
             ascii: false,
+            lit_only: false,
             force: false,
             depth: Depth::Plain,
             live: false,

@@ -16,6 +16,7 @@ use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;
 use crate::view;
+use crate::view::graphics::Graphics;
 
 /// Show one still picture of what the display lights
 ///
@@ -134,6 +135,16 @@ impl<'a> SeenAnswer<'a> {
     }
 }
 
+/// Writes the picture with real pixels on a terminal that takes them, otherwise with characters.
+fn write_picture(picture: &Picture<'_>, session: &mut Session<'_>) -> Outcome {
+    session.out.flush()?;
+    if let Some(graphics) = Graphics::of(session) {
+        return graphics.show(&view::picture::bare(picture), session);
+    }
+    let drawing = view::terminal(picture, session);
+    Ok(writeln!(session.out, "{drawing}")?)
+}
+
 /// Runs `show`.
 pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let rig = show.rig.load(session)?;
@@ -147,8 +158,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     if session.json {
         session.write_json(&PictureAnswer::of(&picture))?;
     } else {
-        let drawing = view::terminal(&picture, session);
-        writeln!(session.out, "{drawing}")?;
+        write_picture(&picture, session)?;
     }
     if differs(&picture, &frame, mount) {
         tell_why(&built.faces[face], odd, mount.lacks(&frame).is_empty(), session);

@@ -7,6 +7,7 @@ use spare_tile_core::face::Colour;
 
 use super::cells::{self, Drawing};
 use super::colour::{self, LENS, Rgb};
+use super::easel::Pens;
 use super::scene::{self, Scene};
 use crate::session::Depth;
 
@@ -18,19 +19,20 @@ const LARGEST_DOT: usize = 4;
 const SAMPLES: usize = 4;
 
 /// Draws the face as large as the columns allow, in several rows of digits where one does not fit.
-pub fn draw(picture: &Picture<'_>, depth: Depth, columns: usize) -> String {
+pub fn draw(picture: &Picture<'_>, pens: Pens, columns: usize) -> String {
     let face = picture.face;
     if let Some(grid) = face.dots() {
         let fits = |each: &usize| cells::size_of_dots(grid, *each).0 <= columns;
         let each = (1..=LARGEST_DOT).rev().find(fits).unwrap_or(1);
-        return paint(&cells::dots(picture, grid, each), depth);
+        return paint(&cells::dots(picture, grid, each, pens.dark), pens.depth);
     }
     let fits = |height: &usize| cells::size_of_digits(face, *height, 0, face.digits()).0 <= columns;
     let mut heights = cells::heights().filter(|height| *height <= LARGEST);
     let height = heights.find(fits).unwrap_or(cells::SMALLEST);
     let in_row = cells::digits_in_row(face, height, columns);
     let rows = (0..face.digits()).step_by(in_row);
-    let rows = rows.map(|first| paint(&cells::digits(picture, height, first, in_row), depth));
+    let rows =
+        rows.map(|first| paint(&cells::digits(picture, height, (first, in_row), pens.dark), pens.depth));
     rows.collect::<Vec<_>>().join("\n")
 }
 
@@ -93,6 +95,11 @@ fn escape(ground: u8, colour: Rgb, depth: Depth) -> String {
     let mut escape = String::new();
     // Writing to a string cannot fail.
     let _ = match depth {
+        Depth::Sixteen => {
+            let index = colour.of_sixteen();
+            let base = if index < 8 { ground - 8 } else { ground + 52 - 8 };
+            write!(escape, "\u{1b}[{}m", base + index)
+        }
         Depth::True => write!(escape, "\u{1b}[{ground};2;{};{};{}m", colour.0, colour.1, colour.2),
         _ => write!(escape, "\u{1b}[{ground};5;{}m", colour.indexed()),
     };

@@ -8,6 +8,7 @@ use spare_tile_core::face::{Channels, ExtraKind, Face, Grid};
 use spare_tile_core::glyph::Style;
 
 use super::colour::{self, LENS, Rgb};
+use super::easel::Dark;
 
 /// Pixels of a face, row by row; an even number of rows.
 pub struct Drawing {
@@ -235,7 +236,7 @@ impl Layout {
 }
 
 /// Draws digits of a face, from `first` on, at most `count`, with their colons. The lamps are below the last digits.
-pub fn digits(picture: &Picture<'_>, height: usize, first: usize, count: usize) -> Drawing {
+pub fn digits(picture: &Picture<'_>, height: usize, (first, count): (usize, usize), dark: Dark) -> Drawing {
     let face = picture.face;
     let (style, of_face) = (face.style(), face.light.colour);
     let layout = Layout::of(face, height, first, count);
@@ -246,7 +247,7 @@ pub fn digits(picture: &Picture<'_>, height: usize, first: usize, count: usize) 
         let segments = names.iter().filter_map(|name| style.segment_index(name));
         (joint, segments.collect::<Vec<_>>())
     });
-    let shows_dark = style == Style::Seven || height >= DARK_DIAGONALS;
+    let shows_dark = dark == Dark::Faint && (style == Style::Seven || height >= DARK_DIAGONALS);
     for (digit, left) in layout.digits.clone().zip(&layout.lefts) {
         let at = (*left, measures.margin.1);
         let light = |segment: usize| picture.segment(digit, segment);
@@ -267,19 +268,21 @@ pub fn digits(picture: &Picture<'_>, height: usize, first: usize, count: usize) 
             }
         }
     }
-    extras(picture, &layout, &mut drawing);
+    extras(picture, &layout, dark, &mut drawing);
     drawing
 }
 
 /// Draws colons and lamps.
-fn extras(picture: &Picture<'_>, layout: &Layout, drawing: &mut Drawing) {
+fn extras(picture: &Picture<'_>, layout: &Layout, dark: Dark, drawing: &mut Drawing) {
     let (face, measures) = (picture.face, layout.measures);
     let lamps = face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
     let room = layout.columns - 2 * measures.margin.0;
     let lamp_pitch = measures.pitch.min(room / lamps.max(1));
     let mut lamp = 0;
     for (place, extra) in face.extras.iter().enumerate() {
-        let colour = colour::shade(face.light.colour, picture.extra(place));
+        let light = picture.extra(place);
+        let is_hidden = light <= 0.0 && dark == Dark::Hidden;
+        let colour = if is_hidden { LENS } else { colour::shade(face.light.colour, light) };
         let thick = measures.thick;
         match (extra.kind, layout.lamps) {
             (ExtraKind::Colon { after }, _)
@@ -314,16 +317,22 @@ pub const fn size_of_dots(grid: Grid, each: usize) -> (usize, usize) {
 }
 
 /// Draws the dots of a face, each of so many pixels.
-pub fn dots(picture: &Picture<'_>, grid: Grid, each: usize) -> Drawing {
+pub fn dots(picture: &Picture<'_>, grid: Grid, each: usize, dark: Dark) -> Drawing {
     let (columns, rows) = size_of_dots(grid, each);
     let mut drawing = Drawing::dark(columns, rows);
     let side = if each >= PARTED { each - 1 } else { each };
     for y in 0..grid.height {
         for x in 0..grid.width {
-            let colour = match grid.channels {
-                Channels::One => colour::shade(picture.face.light.colour, picture.dot(x, y)),
-                _ => colour::mixed(picture.colour_of_dot(x, y)),
+            let (colour, is_lit) = match (grid.channels, picture.colour_of_dot(x, y)) {
+                (Channels::One, _) => {
+                    let light = picture.dot(x, y);
+                    (colour::shade(picture.face.light.colour, light), light > 0.0)
+                }
+                (_, levels) => (colour::mixed(levels), levels != [0; 3]),
             };
+            if !is_lit && dark == Dark::Hidden {
+                continue;
+            }
             drawing.fill(Stroke { x: each * x, y: each * y, width: side, height: side }, (1, 1), colour);
         }
     }
@@ -352,7 +361,7 @@ mod tests {
                 for segment in 0..face.style().segment_count() {
                     let mut light = vec![0.0; face.element_count()];
                     light[face.element(1, segment).0] = 1.0;
-                    let drawing = digits(&Picture { face, light }, height, 0, 2);
+                    let drawing = digits(&Picture { face, light }, height, (0, 2), Dark::Faint);
                     assert_eq!(drawing.columns, columns);
                     assert_eq!(drawing.pixels.len(), columns * rows.next_multiple_of(2));
                     let full = colour::lit(face.light.colour);

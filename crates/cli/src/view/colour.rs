@@ -78,6 +78,40 @@ impl Rgb {
         nearest.map_or(grey.1, |(_, index)| index)
     }
 
+    /// The nearest of the 16 colours of a console: eight, and the same brighter. The dark grey is for everything that is dark and can
+    /// be seen.
+    pub fn of_sixteen(self) -> u8 {
+        const PALETTE: [Rgb; 16] = [
+            Rgb(0, 0, 0),
+            Rgb(205, 0, 0),
+            Rgb(0, 205, 0),
+            Rgb(205, 205, 0),
+            Rgb(0, 0, 238),
+            Rgb(205, 0, 205),
+            Rgb(0, 205, 205),
+            Rgb(229, 229, 229),
+            Rgb(127, 127, 127),
+            Rgb(255, 0, 0),
+            Rgb(0, 255, 0),
+            Rgb(255, 255, 0),
+            Rgb(92, 92, 255),
+            Rgb(255, 0, 255),
+            Rgb(0, 255, 255),
+            Rgb(255, 255, 255),
+        ];
+        const BLACK: u8 = 0;
+        const GREY: u8 = 8;
+        let brightest = self.0.max(self.1).max(self.2);
+        match brightest {
+            0..34 => BLACK,
+            34..90 => GREY,
+            _ => {
+                let coloured = (0_u8..).zip(PALETTE).filter(|(index, _)| *index != BLACK);
+                coloured.min_by_key(|(_, colour)| self.distance(*colour)).map_or(GREY, |(index, _)| index)
+            }
+        }
+    }
+
     /// How different two colours look. The differences between channels count as well, which are the hue: red must not become orange.
     fn distance(self, other: Self) -> u32 {
         let parts = |Self(r, g, b): Self| {
@@ -101,6 +135,18 @@ mod tests {
         assert_eq!(Rgb(255, 255, 255).indexed(), 231);
         // The red 215, 0, 0, and not the orange 255, 95, 0.
         assert_eq!(lit(Colour::Red).indexed(), 160);
+    }
+
+    #[test]
+    fn sixteen_colours_tell_the_lights_apart() {
+        let full = [Colour::Red, Colour::Amber, Colour::Yellow, Colour::Green, Colour::Blue, Colour::White];
+        assert_eq!(full.map(|colour| lit(colour).of_sixteen()), [1, 3, 3, 2, 12, 15]);
+        assert_eq!([LENS, MASK, HOUSING].map(Rgb::of_sixteen), [0; 3]);
+        assert_eq!(
+            [shade(Colour::Red, 0.0), mixed([0; 3])].map(Rgb::of_sixteen),
+            [8; 2],
+            "dark ones are seen"
+        );
     }
 
     #[test]

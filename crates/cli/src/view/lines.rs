@@ -4,6 +4,8 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::{Channels, ExtraKind, Grid};
 use spare_tile_core::glyph::{Segments, Style};
 
+use super::easel::{self, Dark};
+
 /// The characters that strokes are drawn with.
 #[derive(Clone, Copy)]
 pub struct Pens {
@@ -60,6 +62,15 @@ const SIXTEEN: Layout = [
 ];
 
 impl Pens {
+    /// Those for a terminal.
+    pub fn for_terminal(pens: easel::Pens) -> Self {
+        let strokes = if pens.ascii { ASCII } else { UNICODE };
+        match pens.dark {
+            Dark::Faint => strokes,
+            Dark::Hidden => Self { dark: ' ', dark_dot: ' ', ..strokes },
+        }
+    }
+
     /// The pen for a segment.
     fn of(self, segment: &str) -> char {
         match segment {

@@ -17,6 +17,7 @@ pub mod colour;
 pub mod columns;
 pub mod easel;
 pub mod gif;
+pub mod graphics;
 pub mod label;
 pub mod lines;
 pub mod live;
@@ -40,12 +41,14 @@ pub mod wiring;
 use spare_tile_core::board::picture::Picture;
 
 use crate::session::{Depth, Session};
+use easel::Pens;
 
 /// The picture for the session's output, without a newline at its end.
 pub fn terminal(picture: &Picture<'_>, session: &Session<'_>) -> String {
     match (session.ascii, session.depth) {
-        (true, _) => lines::draw(picture, lines::ASCII, session.columns),
-        (false, Depth::Plain) => lines::draw(picture, lines::UNICODE, session.columns),
-        (false, depth) => blocks::draw(picture, depth, session.columns),
+        (false, Depth::Sixteen | Depth::Indexed | Depth::True) => {
+            blocks::draw(picture, Pens::of(session), session.columns)
+        }
+        _ => lines::draw(picture, lines::Pens::for_terminal(Pens::of(session)), session.columns),
     }
 }

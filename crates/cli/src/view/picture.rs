@@ -49,6 +49,11 @@ pub fn draw(picture: &Picture<'_>) -> Page {
     page
 }
 
+/// The whole face on a ground like its housing, for a terminal.
+pub fn bare(picture: &Picture<'_>) -> Page {
+    Page { ground: HOUSING, ..draw(picture) }
+}
+
 /// The seams between the modules of a face of dots, over its drawing.
 pub fn draw_seams(page: &mut Page, grid: Grid, (width, height): (usize, usize)) {
     const SEAM: Rgb = Rgb(96, 96, 102);

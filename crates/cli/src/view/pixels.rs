@@ -22,7 +22,14 @@ const MAX_SIDE: f32 = 2400.0;
 /// # Errors
 /// When it is too large for memory, in words.
 pub fn png(page: &Page) -> Result<Vec<u8>, String> {
-    let scale = SCALE.min(MAX_SIDE / page.width.max(page.height));
+    png_at(page, SCALE.min(MAX_SIDE / page.width.max(page.height)))
+}
+
+/// The same at another scale: so many pixels for each unit of the drawing.
+///
+/// # Errors
+/// When it is too large for memory, in words.
+pub fn png_at(page: &Page, scale: f32) -> Result<Vec<u8>, String> {
     let mut canvas = Canvas::new(page, scale)?;
     canvas.paint(page, canvas.whole());
     let wrong = |error: png::EncodingError| format!("cannot form the PNG: {error}");

@@ -7,7 +7,7 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::Face;
 
 use super::cells::{self, Drawing};
-use super::easel::{Pens, paint_pixels, write};
+use super::easel::{Dark, Pens, paint_pixels, write};
 use super::lines;
 
 /// Columns between two faces side by side.
@@ -51,10 +51,10 @@ impl Piece {
         Self { size, first, count, columns, lines: rows.div_ceil(2) }
     }
 
-    fn draw(&self, picture: &Picture<'_>) -> Drawing {
+    fn draw(&self, picture: &Picture<'_>, dark: Dark) -> Drawing {
         match picture.face.dots() {
-            Some(grid) => cells::dots(picture, grid, self.size),
-            None => cells::digits(picture, self.size, self.first, self.count),
+            Some(grid) => cells::dots(picture, grid, self.size, dark),
+            None => cells::digits(picture, self.size, (self.first, self.count), dark),
         }
     }
 }
@@ -167,7 +167,7 @@ impl Plan {
             write(buffer, area, (left, top), &block.name, name_style());
             top += 1;
             for piece in &block.pieces {
-                paint(&piece.draw(picture), (left, top), area, buffer, pens);
+                paint(&piece.draw(picture, pens.dark), (left, top), area, buffer, pens);
                 top = top.saturating_add(piece.lines as u16);
             }
         }
@@ -219,7 +219,7 @@ fn paint(drawing: &Drawing, (left, top): (u16, u16), area: Rect, buffer: &mut Bu
 
 /// With characters, where there is no colour.
 fn print(pictures: &[Picture<'_>], area: Rect, buffer: &mut Buffer, pens: Pens) -> Vec<String> {
-    let strokes = if pens.ascii { lines::ASCII } else { lines::UNICODE };
+    let strokes = lines::Pens::for_terminal(pens);
     let (mut y, mut cut) = (0, Vec::new());
     for picture in pictures {
         write(buffer, area, (0, y), &picture.face.name, name_style());

@@ -199,3 +199,34 @@ fn the_demo_can_be_ended_between_its_steps() {
 
     quit(start());
 }
+
+/// Shows a digit on a terminal that says these features of itself.
+fn show_to_one_that_answers(features: &str) -> PtySession {
+    let program = assert_cmd::cargo::cargo_bin!("spare-tile");
+    let mut command = Command::new(program);
+    command.args(["show", "8", "--on", "seven:1"]).env_remove("NO_COLOR");
+    command.env("TERM", "xterm-256color").env("COLORTERM", "truecolor");
+    let mut session = spawn_command(command, Some(10_000)).unwrap();
+    session.exp_string("\u{1b}[c").unwrap();
+    session.send(features).unwrap();
+    session.flush().unwrap();
+    session
+}
+
+#[test]
+fn a_terminal_that_shows_pictures_gets_pixels() {
+    let mut kitty = show_to_one_that_answers("\u{1b}_Gi=1;OK\u{1b}\\\u{1b}[6;20;10t\u{1b}[?62;22c");
+    kitty.exp_string("\u{1b}_Ga=T,f=100,").unwrap();
+    // A PNG begins so.
+    kitty.exp_string("iVBORw0KGgo").unwrap();
+    kitty.exp_eof().unwrap();
+    let mut sixel = show_to_one_that_answers("\u{1b}[?62;4;22c");
+    sixel.exp_string("\u{1b}P").unwrap();
+    sixel.exp_eof().unwrap();
+    let mut neither = show_to_one_that_answers("\u{1b}[?62;22c");
+    neither.exp_string("\u{1b}[48;2;").unwrap();
+    neither.exp_eof().unwrap();
+    for session in [kitty, sixel, neither] {
+        assert_eq!(status(&session), "0");
+    }
+}

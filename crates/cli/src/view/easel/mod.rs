@@ -24,12 +24,26 @@ pub struct Pens {
     pub depth: Depth,
     /// True if all is drawn in ASCII.
     pub ascii: bool,
+    /// How segments and dots without light are drawn.
+    pub dark: Dark,
+}
+
+/// How segments and dots without light are drawn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Dark {
+    /// So that they can just be seen.
+    Faint,
+    /// Not at all.
+    Hidden,
 }
 
 impl Pens {
     /// Those of the session's terminal.
-    pub const fn of(session: &Session<'_>) -> Self {
-        Self { depth: session.depth, ascii: session.ascii }
+    pub fn of(session: &Session<'_>) -> Self {
+        // The darkest grey of 16 colours is too bright for what is dark.
+        let is_hidden = session.lit_only || session.depth == Depth::Sixteen;
+        let dark = if is_hidden { Dark::Hidden } else { Dark::Faint };
+        Self { depth: session.depth, ascii: session.ascii, dark }
     }
 
     /// Returns true if there are colours to paint with, and blocks to paint.
@@ -41,6 +55,7 @@ impl Pens {
     pub fn colour(self, colour: Rgb) -> Color {
         match self.depth {
             Depth::True => Color::Rgb(colour.0, colour.1, colour.2),
+            Depth::Sixteen => Color::Indexed(colour.of_sixteen()),
             _ => Color::Indexed(colour.indexed()),
         }
     }

@@ -81,6 +81,22 @@ pub enum Layout {
     Dots(Grid),
 }
 
+impl Layout {
+    /// A short description: `4 seven-segment digits`.
+    #[must_use]
+    pub fn summary(&self) -> String {
+        match *self {
+            Self::Dots(Grid { width, height, channels: Channels::One }) => format!("{width}x{height} dots"),
+            Self::Dots(Grid { width, height, channels: Channels::Two }) => {
+                format!("{width}x{height} dots in red and green")
+            }
+            Self::Dots(Grid { width, height, .. }) => format!("{width}x{height} dots in colour"),
+            Self::Digits { style, count: 1 } => format!("1 {style}-segment digit"),
+            Self::Digits { style, count } => format!("{count} {style}-segment digits"),
+        }
+    }
+}
+
 /// The dots of a face.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Grid {
@@ -240,15 +256,7 @@ impl Face {
     /// Describes it in words: `4 seven-segment digits`, `8x8 dots`.
     #[must_use]
     pub fn summary(&self) -> String {
-        match self.layout {
-            Layout::Dots(Grid { width, height, channels: Channels::One }) => format!("{width}x{height} dots"),
-            Layout::Dots(Grid { width, height, channels: Channels::Two }) => {
-                format!("{width}x{height} dots in red and green")
-            }
-            Layout::Dots(Grid { width, height, .. }) => format!("{width}x{height} dots in colour"),
-            Layout::Digits { style, count: 1 } => format!("1 {style}-segment digit"),
-            Layout::Digits { style, count } => format!("{count} {style}-segment digits"),
-        }
+        self.layout.summary()
     }
 
     /// The dot in this column and row, counted from the top left; where it has three lights, the red one, which the

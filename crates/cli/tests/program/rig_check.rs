@@ -165,8 +165,8 @@ pins = { data = "GP9", clock = "GP10", select = "GP9" }
       │ ━━━━━━
       │
       ╰ help: did you mean 'digits'? keys here: kind, digits, width, height,
-              pitch_mm, colours, common, package, light, colons, lamps, buttons,
-              glyphs, drive
+              pitch_mm, colours, common, package, module, light, colons, lamps,
+              buttons, glyphs, drive
 
     error: pin GP9 is used twice: it is data of face gauge and select of face gauge
        ╭▸ rig.toml:13:49

@@ -57,6 +57,7 @@ fn a_rig_to_begin_with() {
     kind = "seven-segment"
     digits = 4
     light = { colour = "red" }
+    module = true   # display and chip on one board; false if you wire the chip yourself
     colons = [{ after = 2, node = "grid2.seg8" }]   # on the point of the second digit
     # common = "anode"   # the part drives no other
 
@@ -155,12 +156,12 @@ fn a_face_more_leaves_the_file_as_it_was() {
     insta::assert_snapshot!(run.err, @"added tide to desk.toml: clock GPIO22, data GPIO21");
     let after = folder.read("desk.toml");
     insta::assert_snapshot!(after.strip_prefix(&before).unwrap(), @r#"
-
     # Digits on I2C: the chip says ht16k33.
     [face.tide]
     kind = "seven-segment"
     digits = 4
     light = { colour = "red" }
+    module = true   # display and chip on one board; false if you wire the chip yourself
     # colons = [{ after = 2, node = "com4.row1" }]   # where the module has one
     # common = "cathode"   # the part drives no other
 

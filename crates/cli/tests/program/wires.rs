@@ -53,9 +53,9 @@ fn a_display_behind_registers_with_their_control_pins() {
     -            common of every digit           ground
 
     line   from                        to atmega328p
-    clock  SRCLK (11) of each          A1
-    data   SER (14) of 74hc595 part 0  A0
-    latch  RCLK (12) of each           A2
+    clock  SRCLK (11) of each          A1 (PC1)
+    data   SER (14) of 74hc595 part 0  A0 (PC0)
+    latch  RCLK (12) of each           A2 (PC2)
 
     and besides                  to
     each chip, VCC (16)          supply                with 100 nF close to the
@@ -237,33 +237,25 @@ fn currents_that_break_a_part_are_answered_with_no_and_still_shown() {
 fn what_to_buy() {
     let folder = Folder::landing();
     insta::assert_snapshot!(folder.answer("rig parts --rig desk.toml"), @"
-       what             which                 note                 for
+       what             which                 note                for
     1  controller       esp32
     1  supply           5 V, 1 A              the faces take up
                                               to 717 mA, and the
                                               controller some
                                               more
-    1  display          8 seven-segment       often on a module    desk
-                        digits, red, common   with its chip and
-                        cathode               what that needs
-    1  display          4 seven-segment       often on a module    clock
-                        digits, amber,        with its chip and
-                        common anode          what that needs
-    1  display          12 fourteen-segment   often on a module    sign
-                        digits, blue, common  with its chip and
-                        cathode               what that needs
-    8  light            single, red                                desk
-    8  push button      makes while it is                          desk
-                        pressed
-    1  chip             tm1638                                     desk
-    1  chip             tm1637                                     clock
-    2  chip             ht16k33                                    sign
-    3  resistor         10 kilohm             1/8 W                desk, clock
-    2  resistor         3.9 kilohm            1/8 W                sign
-    4  capacitor        100 nF                close to the supply  desk, clock, sign
-                                              pins of each chip
-    1  diode            small signal diode    for the address      sign
-    1  level converter  3.3 V to 5 V, both    for 7 lines          desk, clock, sign
+    1  display          module with tm1638:   with pins VCC GND   desk
+                        8 seven-segment       CLK DIO STB
+                        digits, red, 8
+                        lamps, 8 push
+                        buttons
+    1  display          module with tm1637:   with pins VCC GND   clock
+                        4 seven-segment       CLK DIO
+                        digits, amber
+    2  display          module with ht16k33:  with pins VCC GND   sign
+                        6 fourteen-segment    SCL SDA
+                        digits, blue
+    2  resistor         3.9 kilohm            1/8 W               sign
+    1  level converter  3.3 V to 5 V, both    for 7 lines         desk, clock, sign
                         ways
     ");
     insta::assert_snapshot!(folder.answer("rig parts --rig gauge.toml --csv"), @r#"
@@ -297,18 +289,17 @@ fn what_stands_between_a_low_controller_and_a_high_part() {
     data   SDA of each  GPIO21
     in each of them: level converter 3.3 V to 5 V, both ways
 
-    and besides               to
-    each chip, VDD            supply                    4.5 to 5.5 V, with 100 nF
-                                                        close to the part
-    each chip, VSS            ground
-    ht16k33 at 0x70, A0, A1,  open, open, open          the address; smaller
-    A2                                                  packages lack some
-    ht16k33 at 0x71, A0, A1,  COM0 through a diode,     the address; smaller
-    A2                        open, open                packages lack some
-    bus, SCL and SDA          supply, each through 3.9  open drain: without pull-
-                              kilohm                    ups nothing is ever high;
-                                                        once for the bus, and
-                                                        many boards have them
+    and besides              to
+    each module, VCC         supply                    4.5 to 5.5 V
+    each module, GND         ground
+    ht16k33 module at 0x70,  open, open, open          the address; smaller
+    A0, A1, A2                                         packages lack some
+    ht16k33 module at 0x71,  COM0 through a diode,     the address; smaller
+    A0, A1, A2               open, open                packages lack some
+    bus, SCL and SDA         supply, each through 3.9  open drain: without pull-
+                             kilohm                    ups nothing is ever high;
+                                                       once for the bus, and
+                                                       many boards have them
     ");
     let converter = |line: &str| folder.json(line)["converter"].clone();
     let both_ways = converter("rig wires --rig desk.toml --face sign");

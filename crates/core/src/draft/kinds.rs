@@ -241,6 +241,11 @@ pub const KINDS: &[Kind] = &[
 ];
 
 impl Way {
+    /// Returns true if such displays are usually sold on a board with their chip.
+    pub(super) const fn is_on_module(self) -> bool {
+        matches!(self, Self::Max7219 | Self::Tm1637 | Self::Tm1638 | Self::Ht16k33)
+    }
+
     /// The lines that a further part may share with an existing one, by role, and the methods of those.
     pub(super) const fn shares(self) -> (&'static [&'static str], &'static [&'static str]) {
         match self {

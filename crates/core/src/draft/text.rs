@@ -183,6 +183,12 @@ pub(super) fn face(kind: &Kind, size: Size, site: &Site, trial: &Trial) -> [Sect
     if kind.way != Way::RgbPanel {
         keys.push(Key::new("light", Value::table([("colour", kind.colour)])));
     }
+    if kind.way.is_on_module() {
+        keys.push(
+            Key::new("module", true)
+                .but("display and chip on one board; false if you wire the chip yourself"),
+        );
+    }
     if let Some(package) = package(kind, size) {
         let remark = "how its pins are numbered: check it against the data sheet";
         keys.push(Key::new("package", package).but(remark));

@@ -63,16 +63,41 @@ pub struct Chip {
 }
 
 /// One connection that a person makes besides the lines.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Wire {
     /// At what it begins: `74hc595 part 0`.
     pub chip: String,
     /// Its pin: `OE (13)`.
     pub pin: String,
-    /// The other end: `ground`, `GP4`.
-    pub to: String,
+    /// The other end.
+    pub to: WireEnd,
     /// Why, or what comes of leaving it out.
     pub note: String,
+}
+
+/// Where a connection ends.
+#[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
+pub enum WireEnd {
+    /// At the supply.
+    Supply,
+    /// At ground.
+    Ground,
+    /// At the supply, through a resistor.
+    SupplyThrough(Ohms),
+    /// At something else, in words: `DIN (1) of the next`.
+    Other(String),
+}
+
+impl fmt::Display for WireEnd {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Supply => f.write_str("supply"),
+            Self::Ground => f.write_str("ground"),
+            Self::SupplyThrough(ohms) => write!(f, "supply through {ohms}"),
+            Self::Other(words) => f.write_str(words),
+        }
+    }
 }
 
 impl fmt::Display for Wire {
@@ -84,8 +109,8 @@ impl fmt::Display for Wire {
 impl Wire {
     /// From a pin of a chip to something, with a remark.
     #[must_use]
-    pub fn of(chip: &str, pin: &str, to: &str, note: &str) -> Self {
-        Self { chip: chip.to_owned(), pin: pin.to_owned(), to: to.to_owned(), note: note.to_owned() }
+    pub fn of(chip: &str, pin: &str, to: WireEnd, note: &str) -> Self {
+        Self { chip: chip.to_owned(), pin: pin.to_owned(), to, note: note.to_owned() }
     }
 
     /// From a pin of a chip to the supply, with what is to be close to it.
@@ -94,6 +119,56 @@ impl Wire {
         let close: Vec<_> = close.iter().map(ToString::to_string).collect();
         let close = format!("with {} close to the part", close.join(" and "));
         let note = if note.is_empty() { close } else { format!("{note}, {close}") };
-        Self::of(chip, pin, "supply", &note)
+        Self::of(chip, pin, WireEnd::Supply, &note)
+    }
+}
+
+/// The row of pins by which a module with a chip is connected. It carries what the chip needs beside it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Header {
+    /// The pins of its supply and of ground, as they are printed on it.
+    pub power: (&'static str, &'static str),
+    /// What the supply must be.
+    pub feed: &'static str,
+    /// The pin of each line of the drive, by its place.
+    pub lines: &'static [(usize, &'static str)],
+    /// The pins by which a module feeds the next: of the one before, and of the one after.
+    pub chained: Option<(&'static str, &'static str)>,
+}
+
+impl Header {
+    /// What a module with this chip is called: `max7219 module 0` for the chip `max7219 part 0`.
+    #[must_use]
+    pub fn name_of(chip: &Chip) -> String {
+        let rest = chip.name.strip_prefix(chip.part).unwrap_or_default();
+        format!("{} module{}", chip.part, rest.strip_prefix(" part").unwrap_or(rest))
+    }
+
+    /// The module with this chip in place of it.
+    #[must_use]
+    pub fn module(&self, chip: &Chip) -> Chip {
+        let pin = |(place, _): &(usize, ChipPin)| {
+            let (_, name) = self.lines.iter().find(|(line, _)| line == place)?;
+            Some((*place, ChipPin(name, None)))
+        };
+        let lines = chip.lines.iter().filter_map(pin).collect();
+        Chip { name: Self::name_of(chip), lines, beside: Vec::new(), part: chip.part }
+    }
+
+    /// The connections of such modules besides the lines, of those of their chips: the straps of an address stay.
+    #[must_use]
+    pub fn wires(&self, chips: &[Chip], wires: &[Wire]) -> Vec<Wire> {
+        let of_chip = |chip: &Chip| {
+            let name = Self::name_of(chip);
+            let power = [
+                Wire::of(&name, self.power.0, WireEnd::Supply, self.feed),
+                Wire::of(&name, self.power.1, WireEnd::Ground, ""),
+            ];
+            let is_strap = |wire: &&Wire| wire.chip == chip.name && matches!(wire.to, WireEnd::Other(_));
+            let straps =
+                wires.iter().filter(is_strap).map(|wire| Wire { chip: name.clone(), ..wire.clone() });
+            power.into_iter().chain(straps).collect::<Vec<_>>()
+        };
+        chips.iter().flat_map(of_chip).collect()
     }
 }

@@ -52,7 +52,7 @@ use crate::rig::{Controller, DriveTable, Line, Place, Problem};
 use crate::units::{Milliamps, Nanos, Volts, parse_duration};
 use crate::wiring::Wiring;
 
-pub use chip::{Chip, ChipPin, Component, DECOUPLING, Wire};
+pub use chip::{Chip, ChipPin, Component, DECOUPLING, Header, Wire, WireEnd};
 use grid::GridKeys;
 use modules::Hung;
 use trouble::PartTrouble;
@@ -232,6 +232,11 @@ pub trait Part {
     /// Returns the connections besides the lines, in the order in which to plug them.
     fn wires(&self) -> Vec<Wire> {
         Vec::new()
+    }
+
+    /// The pins of a module with such a chip; `None` if there are no such modules.
+    fn header(&self) -> Option<Header> {
+        None
     }
 
     /// The addresses of its chips on a two-wire bus. None where they have none.
@@ -515,6 +520,10 @@ impl Part for Drive {
 
     fn wires(&self) -> Vec<Wire> {
         self.display().wires()
+    }
+
+    fn header(&self) -> Option<Header> {
+        self.display().header()
     }
 
     fn addresses(&self) -> &[u8] {

@@ -27,6 +27,8 @@ pub enum PartTrouble {
     FewGrids { digits: usize, parts: usize, has: String },
     #[error("the method {method} lights nothing on this face but its dots")]
     NoExtras { method: &'static str },
+    #[error("there are no modules with {method}")]
+    NoModule { method: &'static str },
     #[error("the method {method} does not read buttons")]
     NoKeys { method: &'static str },
 }
@@ -53,6 +55,9 @@ impl Trouble for PartTrouble {
                 "give the face more parts where the method takes several, or split it into two faces".into()
             }
             Self::NoExtras { .. } => "take the colons and lamps out, or make them a face of their own".into(),
+            Self::NoModule { .. } => {
+                "remove module, or use the method of the module's chip: max7219, tm1637, tm1638 or ht16k33".into()
+            }
             Self::NoKeys { .. } => "use a tm1637, tm1638 or ht16k33 for the buttons, or remove them".into(),
         })
     }

@@ -5,7 +5,7 @@ use crate::bus::Protocol;
 use crate::face::{Channels, Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
 use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
-use crate::part::{Drive, Method, Planned, method, methods};
+use crate::part::{Drive, Method, Part, Planned, method, methods};
 use crate::rig::face::{FaceKeys, Hue, MethodKey};
 use crate::rig::value::{Table, Value};
 use crate::rig::{
@@ -24,6 +24,7 @@ pub struct Unseated {
     pub face: Face,
     pub method: &'static str,
     pub package: Option<Package>,
+    pub is_module: bool,
     pub protocol: Protocol,
     pub lines: Vec<Line>,
     pub wiring: Wiring,
@@ -100,6 +101,12 @@ impl FacePlan<'_> {
             let problem = PartTrouble::NoKeys { method: method_of_face.name() };
             return self.findings.stop(key.name.span(), problem);
         }
+        let module = keys.module.as_ref().filter(|module| *module.get_ref());
+        if let Some(module) = module.filter(|_| planned.drive.header().is_none()) {
+            return self
+                .findings
+                .stop(module.span(), PartTrouble::NoModule { method: method_of_face.name() });
+        }
         let extras =
             keys.colons.iter().map(|colon| &colon.node).chain(keys.lamps.iter().map(|lamp| &lamp.node));
         if let Some(extra) =
@@ -117,6 +124,7 @@ impl FacePlan<'_> {
             face,
             method: method_of_face.name(),
             package,
+            is_module: module.is_some(),
             protocol: planned.protocol,
             lines: planned.lines,
             wiring: planned.wiring,

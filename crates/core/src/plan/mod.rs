@@ -19,7 +19,7 @@ use crate::bus::Protocol;
 use crate::dots::reduce::Inks;
 use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
-use crate::part::{self, Drive, Method, Part};
+use crate::part::{self, Chip, ChipPin, Drive, Header, Method, Part, Wire};
 use crate::rig::document::Document;
 use crate::rig::face::RigKeys;
 use crate::rig::value::Value;
@@ -85,6 +85,8 @@ pub struct Mount {
     pub method: &'static str,
     /// The pins of the display itself, where the file tells.
     pub package: Option<Package>,
+    /// True if it is a module, connected by a row of pins.
+    pub is_module: bool,
     /// Its lines, numbered as its device's protocol says.
     pub lines: Vec<Line>,
     /// Where its parts are on the buses.
@@ -111,6 +113,44 @@ impl Mount {
     pub fn geometry(&self) -> Geometry {
         let geometry = self.drive.display().geometry(&self.face);
         if self.is_turned_round() { Geometry::dark(geometry.node_count()) } else { geometry }
+    }
+
+    /// The pins by which it is connected, if it is a module.
+    #[must_use]
+    pub fn header(&self) -> Option<Header> {
+        self.drive.header().filter(|_| self.is_module)
+    }
+
+    /// The chips that a person connects, the one that the controller feeds first; of modules, those.
+    #[must_use]
+    pub fn chips(&self) -> Vec<Chip> {
+        let chips = self.drive.chips();
+        match self.header() {
+            Some(header) => chips.iter().map(|chip| header.module(chip)).collect(),
+            None => chips,
+        }
+    }
+
+    /// The pins by which each of them feeds the next: of the one before, and of the one after. `None` if they do not.
+    #[must_use]
+    pub fn chained(&self) -> Option<(ChipPin, ChipPin)> {
+        let chained = self.drive.chained();
+        match self.header() {
+            Some(header) => chained
+                .and(header.chained)
+                .map(|(before, after)| (ChipPin(before, None), ChipPin(after, None))),
+            None => chained,
+        }
+    }
+
+    /// Their connections besides the lines, in the order in which to plug them.
+    #[must_use]
+    pub fn wires(&self) -> Vec<Wire> {
+        let wires = self.drive.wires();
+        match self.header() {
+            Some(header) => header.wires(&self.drive.chips(), &wires),
+            None => wires,
+        }
     }
 
     /// Returns true if the lights are the other way round than the method drives them.
@@ -273,6 +313,7 @@ fn seat(unseated: Vec<Unseated>) -> (Vec<Bus>, Vec<Mount>) {
             face: face.face,
             method: face.method,
             package: face.package,
+            is_module: face.is_module,
             lines: face.lines,
             device: DeviceId { bus, device: devices.len() - 1 },
             wiring: face.wiring,

@@ -3,11 +3,11 @@
 use std::fmt;
 
 use super::budget::{self, Carrier};
-use super::wires::{self, Converter, Through};
+use super::wires::{self, Converter, Switching, Through};
 use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::SwitchKind;
-use crate::face::{Channels, ExtraKind};
-use crate::part::{Component, Part};
+use crate::face::{Channels, ExtraKind, Grid, Layout};
+use crate::part::{Component, Header, Part};
 use crate::rig::Pin;
 use crate::units::{Milliamps, Ohms, Volts, counted};
 use crate::words::Word;
@@ -148,10 +148,13 @@ impl List {
         self.add(Kind::Supply, 1, what, &note, &[]);
     }
 
-    /// The display itself, its lamps and buttons.
+    /// The display itself, its lamps and buttons; of a module all that is on it.
     fn display(&mut self, mount: &Mount) {
         let face = &mount.face;
         let name = [face.name.as_str()];
+        if let Some(header) = mount.header() {
+            return self.modules(mount, header);
+        }
         let colour = face.light.colour.word();
         let is_bare = mount.drive.display().circuit().is_some();
         let joined = format!("common {}", face.common.name());
@@ -182,6 +185,37 @@ impl List {
         self.extras(mount);
     }
 
+    /// The modules of a face, each with its chip.
+    fn modules(&mut self, mount: &Mount, header: Header) {
+        let (face, chips) = (&mount.face, mount.drive.chips());
+        let colour = match face.dots().map(|grid| grid.channels) {
+            Some(Channels::Two) => "red and green",
+            _ => face.light.colour.word(),
+        };
+        let of_each = match face.layout {
+            Layout::Dots(grid) => {
+                let (width, height) = mount.drive.display().module().unwrap_or((grid.width, grid.height));
+                Layout::Dots(Grid { width, height, channels: Channels::One })
+            }
+            Layout::Digits { style, count } => {
+                Layout::Digits { style, count: count.div_ceil(chips.len().max(1)) }
+            }
+        };
+        let mut what = vec![of_each.summary(), colour.to_owned()];
+        let lamps = face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
+        let buttons = mount.drive.display().button_names().len();
+        for (count, one, several) in [(lamps, "lamp", "lamps"), (buttons, "push button", "push buttons")] {
+            what.extend((count > 0).then(|| counted(count, one, several)));
+        }
+        let part = chips.first().map_or("", |chip| chip.part);
+        let what = format!("module with {part}: {}", what.join(", "));
+        let pins: Vec<_> = [header.power.0, header.power.1]
+            .into_iter()
+            .chain(header.lines.iter().map(|(_, pin)| *pin))
+            .collect();
+        self.add(Kind::Display, chips.len(), what, &format!("with pins {}", pins.join(" ")), &[&face.name]);
+    }
+
     fn extras(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
         let lamps = mount.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
@@ -194,8 +228,8 @@ impl List {
     /// The chips of a face, and what stands beside each.
     fn chips(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
-        // The display itself has no part number of a chip.
-        for chip in mount.drive.chips().into_iter().filter(|chip| !chip.part.is_empty()) {
+        // The display itself has no part number of a chip; a module is listed as a whole.
+        for chip in mount.chips().into_iter().filter(|chip| !chip.part.is_empty() && !mount.is_module) {
             self.add(Kind::Chip, 1, chip.part, "", &name);
             for component in &chip.beside {
                 let (kind, note) = match component {
@@ -228,7 +262,7 @@ impl List {
                         let rating = Rating::of(ohms.passes(across), *ohms).to_string();
                         self.add(Kind::Resistor, 1, ohms.to_string(), &rating, &name);
                     }
-                    Through::Switch(kind, _) => {
+                    Through::Switch(Switching { kind, .. }) => {
                         let joined = flow.as_ref().map_or(peak, |flow| flow.joined);
                         let carries = if connection.is_select { joined } else { peak };
                         let note = switch_note(*kind, carries);

@@ -8,8 +8,8 @@ use crate::bare::circuit::{Circuit, Hangs, Output, ResistorPlace, SwitchKind};
 use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::modules::Hung;
-use crate::part::{ChipPin, Drive, Part, Wire};
-use crate::rig::{Function, Line, Problem, Trouble};
+use crate::part::{ChipPin, Wire, WireEnd};
+use crate::rig::{Function, Line, Pin, Problem, Trouble};
 use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
@@ -23,6 +23,8 @@ pub struct Connection {
     pub through: Vec<Through>,
     /// A controller pin, an output of a part, or a rail.
     pub to: String,
+    /// The other name of a controller pin: `D9` for `PB1`.
+    pub also: Option<String>,
     /// Where an output of a part is.
     pub at: Option<At>,
     /// True if that is a rail.
@@ -47,6 +49,8 @@ pub struct LineWire {
     pub role: String,
     /// The controller's pin.
     pub pin: String,
+    /// Its other name: `D9` for `PB1`.
+    pub also: Option<String>,
     /// Where it arrives.
     pub at: Vec<At>,
 }
@@ -56,18 +60,45 @@ pub struct LineWire {
 pub enum Through {
     /// A resistor.
     Resistor(Ohms),
-    /// A switch to a rail, and whether that is the supply.
-    Switch(SwitchKind, bool),
+    /// A switch to a rail.
+    Switch(Switching),
     /// The resistor between a switch's base and its output.
     Base(Ohms),
+}
+
+/// A switch on the way of a wire.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Switching {
+    /// Its kind.
+    pub kind: SwitchKind,
+    /// True if it connects with the supply, and not with ground.
+    pub to_supply: bool,
+    /// True if it follows its base or gate: its emitter or source is then at the lights.
+    pub follows: bool,
+}
+
+impl Switching {
+    /// Its terminals: at the output, at the lights and at the rail.
+    #[must_use]
+    pub const fn terminals(&self) -> [&'static str; 3] {
+        match (self.kind, self.follows) {
+            (SwitchKind::Npn | SwitchKind::Pnp, false) => ["base", "collector", "emitter"],
+            (SwitchKind::Npn | SwitchKind::Pnp, true) => ["base", "emitter", "collector"],
+            (SwitchKind::Nmos | SwitchKind::Pmos, false) => ["gate", "drain", "source"],
+            (SwitchKind::Nmos | SwitchKind::Pmos, true) => ["gate", "source", "drain"],
+            (SwitchKind::Darlington | SwitchKind::None, _) => ["input", "output", "ground"],
+        }
+    }
 }
 
 impl fmt::Display for Through {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Resistor(ohms) => write!(f, "{ohms}"),
-            Self::Switch(kind, true) => write!(f, "{} switch to the supply", kind.name()),
-            Self::Switch(kind, false) => write!(f, "{} switch to ground", kind.name()),
+            Self::Switch(Switching { kind, to_supply, .. }) => {
+                let rail = if *to_supply { "the supply" } else { "ground" };
+                write!(f, "{} switch to {rail}", kind.name())
+            }
             Self::Base(ohms) => write!(f, "its base through {ohms}"),
         }
     }
@@ -93,10 +124,25 @@ pub struct Wiring {
     pub converter: Option<Converter>,
     /// The other needs of the parts.
     pub ties: Vec<Wire>,
+    /// The pins of each chip that are at the supply or ground, in the order of the chips.
+    pub power: Vec<Vec<PowerPin>>,
+    /// The voltage of the supply.
+    pub supply: Volts,
+    /// The high level at the controller's pins.
+    pub logic: Volts,
     /// A caution for each of the controller's pins that has another purpose.
     pub cautions: Vec<String>,
     /// The modules of a chain in their places, in its order; none where there are fewer than two.
     pub hung: Vec<Hung>,
+}
+
+/// A pin of a chip that is at a rail.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PowerPin {
+    /// Its name, with its number where all packages have the same: `VCC (16)`.
+    pub pin: String,
+    /// True if it is at the supply, and not at ground.
+    pub is_supply: bool,
 }
 
 /// A level converter in all lines of a face.
@@ -139,22 +185,31 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
     let controller = &rig.controller;
     let controller_name = controller.called().to_owned();
     let drive = mount.drive.display();
-    let chips = mount.drive.chips();
+    let (chips, wires) = (mount.chips(), mount.wires());
     let line = |(place, line): (usize, &Line)| {
         let arrives = chips.iter().enumerate().flat_map(|(index, chip)| {
             let of_line = chip.lines.iter().filter(move |(known, _)| *known == place);
             of_line.map(move |(_, pin)| At { chip: index, pin: *pin })
         });
-        LineWire { role: line.role.clone(), pin: line.pin.to_string(), at: arrives.collect() }
+        let also = controller.other_name(&line.pin).map(str::to_owned);
+        LineWire { role: line.role.clone(), pin: line.pin.to_string(), also, at: arrives.collect() }
     };
     // Without chips the lines are the display's own.
-    let lines =
-        if chips.is_empty() { Vec::new() } else { mount.lines.iter().enumerate().map(line).collect() };
+    let mut own: Vec<_> = mount.lines.iter().enumerate().filter(|_| !chips.is_empty()).collect();
+    if let Some(header) = mount.header() {
+        own.sort_by_key(|(place, _)| header.lines.iter().position(|(line, _)| line == place));
+    }
+    let lines = own.into_iter().map(line).collect();
     let (display, outputs_of) = match (drive.circuit(), drive.ratings()) {
         (Some(circuit), Some(ratings)) => {
             let high = ratings.high.unwrap_or(controller.logic_volts);
             let flow = budget::of(mount, controller).and_then(|budget| budget.flow);
-            (display(mount, circuit, flow.as_ref(), high), ratings.part)
+            let mut display = display(mount, circuit, flow.as_ref(), high);
+            for connection in display.iter_mut().filter(|connection| connection.at.is_none()) {
+                let pin = Pin::parse(&connection.to).filter(|_| chips.is_empty() && !connection.is_rail);
+                connection.also = pin.and_then(|pin| controller.other_name(&pin).map(str::to_owned));
+            }
+            (display, ratings.part)
         }
         _ => (Vec::new(), mount.method.to_owned()),
     };
@@ -162,14 +217,31 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         display,
         outputs_of,
         controller: controller_name,
+        power: chips.iter().map(|chip| power(&chip.name, &wires)).collect(),
+        supply: controller.supply_volts,
+        logic: controller.logic_volts,
         chips: chips.into_iter().map(|chip| chip.name).collect(),
         lines,
-        chained: mount.drive.chained(),
+        chained: mount.chained(),
         converter: Converter::of(rig, mount),
-        ties: ties(&mount.drive).into_iter().chain(pulled_up(rig, mount)).collect(),
+        ties: ties(mount).into_iter().chain(pulled_up(rig, mount)).collect(),
         cautions: cautions(rig, mount),
         hung: drive.hung().into_iter().filter(|_| drive.hung().len() > 1).collect(),
     }
+}
+
+/// The pins of a chip that are at a rail, among these connections.
+fn power(chip: &str, wires: &[Wire]) -> Vec<PowerPin> {
+    let of_chip = wires.iter().filter(|wire| wire.chip == chip);
+    let at_rail = of_chip.filter_map(|wire| {
+        let is_supply = match wire.to {
+            WireEnd::Supply => true,
+            WireEnd::Ground => false,
+            WireEnd::SupplyThrough(_) | WireEnd::Other(_) => return None,
+        };
+        Some(PowerPin { pin: wire.pin.clone(), is_supply })
+    });
+    at_rail.collect()
 }
 
 /// A caution for each pin of a face that has another purpose.
@@ -208,26 +280,28 @@ fn pulled_up(rig: &Rig, mount: &Mount) -> Option<Wire> {
     let high = if is_supply { "supply".to_owned() } else { mount.level.to_string() };
     let note =
         "open drain: without pull-ups nothing is ever high; once for the bus, and many boards have them";
-    Some(Wire::of("bus", "SCL and SDA", &format!("{high}, each through {ohms}"), note))
+    let to = WireEnd::Other(format!("{high}, each through {ohms}"));
+    Some(Wire::of("bus", "SCL and SDA", to, note))
 }
 
 /// Returns the connections besides the lines; equal ones at several chips are listed once.
-fn ties(drive: &Drive) -> Vec<Wire> {
-    let (chips, all) = (drive.chips(), drive.wires());
+fn ties(mount: &Mount) -> Vec<Wire> {
+    let (chips, all) = (mount.chips(), mount.wires());
     let is_alike = |a: &Wire, b: &Wire| (&a.pin, &a.to, &a.note) == (&b.pin, &b.to, &b.note);
     let mut ties: Vec<Wire> = Vec::new();
+    let one = if mount.is_module { "module" } else { "chip" };
     for wire in &all {
         let is_everywhere =
             chips.len() > 1 && all.iter().filter(|other| is_alike(other, wire)).count() == chips.len();
         if !is_everywhere {
             ties.push(wire.clone());
         } else if !ties.iter().any(|said| is_alike(said, wire)) {
-            ties.push(Wire { chip: "each chip".to_owned(), ..wire.clone() });
+            ties.push(Wire { chip: format!("each {one}"), ..wire.clone() });
         }
     }
-    if let Some((out, into)) = drive.chained() {
-        let to = format!("{into} of the next");
-        ties.push(Wire::of("each chip but the last", &out.to_string(), &to, "the chain goes on"));
+    if let Some((out, into)) = mount.chained() {
+        let to = WireEnd::Other(format!("{into} of the next"));
+        ties.push(Wire::of(&format!("each {one} but the last"), &out.to_string(), to, "the chain goes on"));
     }
     ties
 }
@@ -257,13 +331,15 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
         let base = switched.filter(|_| has_base).and_then(|switched| switch.base(switched));
         let base = base.and_then(|base| base_resistor(base, high));
         let base = base.map(Through::Base);
-        let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switch.kind, to_high));
+        let switching = Switching { kind: switch.kind, to_supply: to_high, follows: switch.follows };
+        let switch = (switch.kind != SwitchKind::None).then_some(Through::Switch(switching));
         let is_segment = mount.face.style().segment_index(&output.role).is_some();
         Connection {
             package_pins: output.package_pins.clone(),
             function: if is_segment { format!("segment {}", output.role) } else { output.role.clone() },
             through: resistor.into_iter().chain(switch).chain(base).collect(),
             to: output.pin.to_string(),
+            also: None,
             at: drive.output_at(index).map(|(chip, pin)| At { chip, pin }),
             is_rail: false,
             is_select: is_select(index),
@@ -278,6 +354,7 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
             function: if mount.face.digits() > 1 { "common of every digit".into() } else { "common".into() },
             through: resistor.into_iter().collect(),
             to: if anodes_joined { "supply".into() } else { "ground".into() },
+            also: None,
             at: None,
             is_rail: true,
             is_select: false,

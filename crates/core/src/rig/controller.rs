@@ -156,6 +156,26 @@ impl Controller {
         self.pins.iter().find(is_called).map(|known| known.pin.clone()).ok_or_else(|| facts.pin_words())
     }
 
+    /// The other name of a pin, besides the one by which a rig calls it: the data sheet's, or the one that is printed on the usual
+    /// board, if that is more than another way to write the same number.
+    #[must_use]
+    pub fn other_name(&self, written: &Pin) -> Option<&str> {
+        let known = self.pin(written).ok()?;
+        let known = self.pins.iter().find(|pin| pin.pin == known)?;
+        if known.pin != *written {
+            return Some(known.pin.name());
+        }
+        let number = |name: &str| {
+            let letters = name.trim_end_matches(|c: char| c.is_ascii_digit()).len();
+            name[letters..].parse::<u32>().ok()
+        };
+        let is_of_port = known.pin.port_bit().is_some();
+        let is_other = |name: &&String| {
+            name.parse::<u32>().is_err() && (is_of_port || number(name) != number(known.pin.name()))
+        };
+        known.also.iter().find(is_other).map(String::as_str)
+    }
+
     /// The voltage that a pin stands as an input: 5.5 V if it is tolerant, else a little more than its own supply (usual in
     /// absolute maximum ratings).
     #[must_use]

@@ -42,6 +42,8 @@ pub struct FaceKeys {
     pub common: Option<Common>,
     /// The display's own pins.
     pub package: Option<Spanned<package::Key>>,
+    /// True if it is a module: display, chip and what the chip needs on one board, connected by a row of pins.
+    pub module: Option<Spanned<bool>>,
     /// Its lights.
     #[serde(default)]
     pub light: LightKeys,

@@ -141,7 +141,7 @@ fn nodes_and_digits_that_are_not_there() {
 fn keys_where_none_are_read() {
     insta::assert_snapshot!(with("digits = 4\nlight", "digits = 4\nkeys = [{ name = \"call\", node = \"byte0.bit0\" }]\nlight"), @"
     error at `keys`: unknown key 'keys'
-        it is called 'buttons' now; keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
+        it is called 'buttons' now; keys here: kind, digits, width, height, pitch_mm, colours, common, package, module, light, colons, lamps, buttons, glyphs, drive
     ");
 }
 

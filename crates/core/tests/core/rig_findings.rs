@@ -50,9 +50,9 @@ fn unknown_keys_are_all_reported_with_what_was_meant() {
     let source = DESK.replace("digits = 8", "digits = 8\ncolour = \"red\"\nlihgt = {}");
     insta::assert_snapshot!(errors(&source.replace("data =", "date =")), @r#"
     error at `colour`: unknown key 'colour'
-        did you mean 'colours'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
+        did you mean 'colours'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, module, light, colons, lamps, buttons, glyphs, drive
     error at `lihgt`: unknown key 'lihgt'
-        did you mean 'light'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, light, colons, lamps, buttons, glyphs, drive
+        did you mean 'light'? keys here: kind, digits, width, height, pitch_mm, colours, common, package, module, light, colons, lamps, buttons, glyphs, drive
     error at `{ date = "GP19", clock = "GP18", select = "GP17" }`: the key 'data' is missing
         write 'data = ...' in this table
     error at `date`: unknown key 'date'

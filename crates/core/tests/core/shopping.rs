@@ -2,7 +2,7 @@
 
 use spare_tile_core::draft::kinds::{KINDS, Way};
 use spare_tile_core::draft::{Wish, added, rig as draft};
-use spare_tile_core::part::{Component, Part};
+use spare_tile_core::part::Component;
 use spare_tile_core::plan::parts::{self, Item, Kind};
 use spare_tile_core::plan::wires::{self, Through};
 use spare_tile_core::plan::{Rig, pull_ups};
@@ -12,34 +12,42 @@ fn count(items: &[Item], kind: Kind) -> impl Iterator<Item = (usize, &str, &str)
     of_kind.map(|item| (item.count, item.what.as_str(), item.note.as_str()))
 }
 
-/// Everything that a wiring drawing shows is bought once, on every kind of display.
+/// Everything that a wiring drawing shows is bought once, on every kind of display; a module once with all that is on it.
 #[test]
 fn what_is_wired_is_on_the_list() {
     for kind in KINDS {
         let wish = Wish::of(kind);
         for controller in ["rp2040", "atmega2560", "mcs51"] {
-            let rig = Rig::read(&draft(&wish, Some(controller)).unwrap()).rig.unwrap();
-            let (mount, items) = (&rig.faces[0], parts::list(&rig));
-            let wiring = wires::list(&rig, mount);
-            let on_the_way: Vec<_> = wiring.display.iter().flat_map(|wire| &wire.through).collect();
-            let beside: Vec<_> = mount.drive.chips().into_iter().flat_map(|chip| chip.beside).collect();
-            let sum = |kind| count(&items, kind).map(|(count, ..)| count).sum::<usize>();
-            let switches = on_the_way.iter().filter(|way| matches!(way, Through::Switch(..))).count();
-            let resistors = on_the_way.len() - switches
-                + beside.iter().filter(|part| matches!(part, Component::Resistor(_))).count()
-                + 2 * usize::from(pull_ups::of(&rig, mount).is_some());
-            assert_eq!(sum(Kind::Switch), switches, "{}", kind.name);
-            assert_eq!(sum(Kind::Resistor), resistors, "{}", kind.name);
-            let capacitors = beside.iter().filter(|part| matches!(part, Component::Capacitor(_))).count();
-            assert_eq!(sum(Kind::Capacitor), capacitors, "{}", kind.name);
-            // The boxes of a panel's wiring are the panels themselves.
-            let is_display = kind.way == Way::RgbPanel;
-            let bought = if is_display { sum(Kind::Display) } else { sum(Kind::Chip) };
-            assert_eq!(bought, wiring.chips.len(), "{}", kind.name);
-            assert!(!is_display || sum(Kind::Chip) == 0, "{}", kind.name);
-            assert_eq!(sum(Kind::Converter), usize::from(wiring.converter.is_some()), "{}", kind.name);
+            let drafted = draft(&wish, Some(controller)).unwrap();
+            for source in [drafted.clone(), with_bare_chips(&drafted)] {
+                let rig = Rig::read(&source).rig.unwrap();
+                let (mount, items) = (&rig.faces[0], parts::list(&rig));
+                let wiring = wires::list(&rig, mount);
+                let on_the_way: Vec<_> = wiring.display.iter().flat_map(|wire| &wire.through).collect();
+                let beside: Vec<_> = mount.chips().into_iter().flat_map(|chip| chip.beside).collect();
+                let sum = |kind| count(&items, kind).map(|(count, ..)| count).sum::<usize>();
+                let switches = on_the_way.iter().filter(|way| matches!(way, Through::Switch(..))).count();
+                let resistors = on_the_way.len() - switches
+                    + beside.iter().filter(|part| matches!(part, Component::Resistor(_))).count()
+                    + 2 * usize::from(pull_ups::of(&rig, mount).is_some());
+                assert_eq!(sum(Kind::Switch), switches, "{}", kind.name);
+                assert_eq!(sum(Kind::Resistor), resistors, "{}", kind.name);
+                let capacitors = beside.iter().filter(|part| matches!(part, Component::Capacitor(_))).count();
+                assert_eq!(sum(Kind::Capacitor), capacitors, "{}", kind.name);
+                // The boxes of a panel's wiring are the panels themselves, and those of modules the modules.
+                let is_display = kind.way == Way::RgbPanel || mount.is_module;
+                let bought = if is_display { sum(Kind::Display) } else { sum(Kind::Chip) };
+                assert_eq!(bought, wiring.chips.len(), "{}", kind.name);
+                assert!(!is_display || sum(Kind::Chip) == 0, "{}", kind.name);
+                assert_eq!(sum(Kind::Converter), usize::from(wiring.converter.is_some()), "{}", kind.name);
+            }
         }
     }
+}
+
+/// The same rig with chips that are not on modules.
+fn with_bare_chips(source: &str) -> String {
+    source.replace("module = true", "module = false")
 }
 
 #[test]
@@ -72,7 +80,7 @@ fn a_bus_has_its_pull_ups_and_its_converter_once() {
     for kind in ["i2c-digits", "expander-digits", "chain-digits"] {
         source = added(&wish(kind), &source).unwrap();
     }
-    let items = parts::list(&Rig::read(&source).rig.unwrap());
+    let items = parts::list(&Rig::read(&with_bare_chips(&source)).rig.unwrap());
     // Three parts at 400 kHz: 300 ns / (0.8473 x 90 pF) = 3.9 kilohm.
     let resistors: Vec<_> = count(&items, Kind::Resistor).map(|(count, what, _)| (count, what)).collect();
     assert_eq!(resistors, [(16, "470 ohm"), (1, "10 kilohm"), (2, "3.9 kilohm")]);

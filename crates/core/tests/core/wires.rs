@@ -2,14 +2,16 @@
 
 use std::collections::BTreeMap;
 
-use spare_tile_core::part::{Part, Wire};
+use spare_tile_core::part::{Part, Wire, WireEnd};
 use spare_tile_core::plan::Rig;
 use spare_tile_core::plan::wires::{self, Through, Wiring};
+use spare_tile_core::rig::{Controller, Pin};
 use spare_tile_core::units::Ohms;
 
 use crate::common::rig;
 
 const QUAY: &str = include_str!("../../../cli/demo/quay.toml");
+const QUILLMOOR: &str = include_str!("../../../cli/demo/quillmoor.toml");
 
 fn wiring(rig: &Rig, face: usize) -> Wiring {
     wires::list(rig, &rig.faces[face])
@@ -45,7 +47,7 @@ fn duties(rig: &Rig, face: usize, chip: usize) -> BTreeMap<u8, Vec<String>> {
         }
     }
     for wire in all.iter().filter(|wire| wire.chip == *name) {
-        numbers(&wire.pin).into_iter().for_each(|number| add(number, wire.to.clone()));
+        numbers(&wire.pin).into_iter().for_each(|number| add(number, wire.to.to_string()));
     }
     if let Some((out, into)) = list.chained {
         let (is_last, is_first) = (chip + 1 == list.chips.len(), chip == 0);
@@ -115,7 +117,7 @@ fn straps_make_the_address() {
     let straps = |address: &str| -> String {
         let rig = expanders("mcp23017", &format!("[{address}]"), 1);
         let list = wiring(&rig, 0);
-        list.ties.iter().find(|tie| tie.pin.starts_with("A0")).unwrap().to.clone()
+        list.ties.iter().find(|tie| tie.pin.starts_with("A0")).unwrap().to.to_string()
     };
     assert_eq!(straps("0x20"), "ground, ground, ground");
     assert_eq!(straps("0x21"), "supply, ground, ground");
@@ -127,17 +129,84 @@ fn straps_make_the_address() {
 fn what_is_the_same_at_each_chip_is_said_once() {
     let one = wiring(&crate::common::max7219(8, ""), 0).ties;
     let five = wiring(&crate::common::max7219(40, ""), 0).ties;
-    assert_eq!(one[0], Wire::of("max7219 part 0", "V+ (19)", "supply", &one[0].note));
+    assert_eq!(one[0], Wire::of("max7219 part 0", "V+ (19)", WireEnd::Supply, &one[0].note));
     assert!(five.iter().all(|tie| tie.chip.starts_with("each chip")), "{five:?}");
     // And how they are chained.
     assert_eq!(five.len(), one.len() + 1);
-    assert_eq!((five[4].pin.as_str(), five[4].to.as_str()), ("DOUT (24)", "DIN (1) of the next"));
+    assert_eq!(
+        (five[4].pin.as_str(), five[4].to.to_string()),
+        ("DOUT (24)", "DIN (1) of the next".to_owned())
+    );
     let two = wiring(&expanders("pcf8574", "[0x20, 0x21]", 2), 0).ties;
     let straps = two.iter().filter(|tie| tie.pin.starts_with("A0"));
     assert_eq!(
         straps.map(|tie| tie.chip.as_str()).collect::<Vec<_>>(),
         ["pcf8574 at 0x20", "pcf8574 at 0x21"]
     );
+}
+
+/// Of a module only its row of pins is connected: each pin once, and what its chip needs beside it is on it.
+#[test]
+fn a_module_is_connected_by_its_row_of_pins() {
+    let landing = rig(QUILLMOOR);
+    let headers = [
+        ("gauge", "VCC GND DIN CS CLK"),
+        ("clock", "VCC GND CLK DIO"),
+        ("desk", "VCC GND CLK DIO STB"),
+        ("sign", "VCC GND SCL SDA"),
+    ];
+    for (name, header) in headers {
+        let face = landing.faces.iter().position(|mount| mount.face.name == name).unwrap();
+        let list = wiring(&landing, face);
+        for (chip, called) in list.chips.iter().enumerate() {
+            assert!(called.contains(" module"), "{called}");
+            let power = list.power[chip].iter().map(|pin| pin.pin.as_str());
+            let lines = list.lines.iter().flat_map(|line| &line.at).filter(|at| at.chip == chip);
+            let pins: Vec<_> = power.chain(lines.map(|at| at.pin.0)).collect();
+            assert_eq!(pins.join(" "), header, "{called}");
+        }
+        assert!(list.ties.iter().all(|tie| !tie.pin.contains("ISET") && !tie.note.contains("nF")));
+    }
+    let of_chips = list_without_modules(&landing);
+    assert!(of_chips.iter().any(|tie| tie.pin.contains("ISET")), "the chips themselves need more");
+}
+
+/// The ties of the same rig with bare chips.
+fn list_without_modules(landing: &Rig) -> Vec<Wire> {
+    let bare = rig(&QUILLMOOR.replace("module = true", "module = false"));
+    assert_eq!(bare.faces.len(), landing.faces.len());
+    (0..bare.faces.len()).flat_map(|face| wiring(&bare, face).ties).collect()
+}
+
+#[test]
+fn a_bare_display_is_no_module() {
+    let source = QUAY.replace("digits = 4", "module = true\ndigits = 4");
+    let reading = Rig::read(&source);
+    let finding = reading
+        .findings
+        .iter()
+        .find(|finding| finding.trouble.to_string().contains("no modules with latched"));
+    assert!(reading.rig.is_none() && finding.is_some(), "{:?}", reading.findings);
+}
+
+#[test]
+fn a_pin_is_called_by_its_other_name_too() {
+    let of_part = |part: &str| Controller::called_by(Some(part)).unwrap();
+    for (part, pin, other) in [
+        ("atmega328p", "PB1", Some("D9")),
+        ("atmega328p", "D9", Some("PB1")),
+        ("atmega328p", "9", Some("PB1")),
+        ("atmega328p", "PD0", Some("D0")),
+        ("esp8266", "GPIO14", Some("D5")),
+        ("samd21", "PA02", Some("A0")),
+        // Only another way to write the same.
+        ("esp32", "GPIO21", None),
+        ("rp2040", "GP2", None),
+        ("samd21", "PB03", None),
+        ("mcs51", "P1.0", None),
+    ] {
+        assert_eq!(of_part(part).other_name(&Pin::parse(pin).unwrap()), other, "{part} {pin}");
+    }
 }
 
 #[test]

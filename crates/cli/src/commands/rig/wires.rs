@@ -29,6 +29,8 @@ pub struct Wires {
 struct Answer<'a> {
     face: &'a str,
     package: Option<&'a str>,
+    /// True if it is a module, connected by a row of pins.
+    module: bool,
     display: Vec<ConnectionAnswer<'a>>,
     /// Between the part and the controller.
     lines: Vec<LineAnswer<'a>>,
@@ -45,6 +47,8 @@ struct ConnectionAnswer<'a> {
     function: &'a str,
     through: Vec<String>,
     to: &'a str,
+    /// The other name of a controller pin: `D9` for `PB1`.
+    also: Option<&'a str>,
     at: Option<AtAnswer<'a>>,
 }
 
@@ -73,13 +77,15 @@ impl<'a> AtAnswer<'a> {
 struct LineAnswer<'a> {
     role: &'a str,
     pin: &'a str,
+    /// Its other name: `D9` for `PB1`.
+    also: Option<&'a str>,
     at: Vec<AtAnswer<'a>>,
 }
 
 #[derive(Serialize)]
 struct TieAnswer<'a> {
     from: String,
-    to: &'a str,
+    to: String,
     note: &'a str,
 }
 
@@ -131,17 +137,21 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
             let through: Vec<_> = connection.through.iter().map(ToString::to_string).collect();
             let pins = if pins.is_empty() { "-".to_owned() } else { pins.join(", ") };
             let number = connection.at.and_then(|at| at.pin.1);
-            let to = number.map_or(connection.to.clone(), |number| format!("{} ({number})", connection.to));
+            let beside = number.map(|number| number.to_string()).or_else(|| connection.also.clone());
+            let to = with_other(&connection.to, beside.as_deref());
             table.row([pins, connection.function.clone(), through.join(", "), to]);
         }
         write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.lines.is_empty() {
         let mut table = Columns::new(&["line", "from", &format!("to {}", wiring.controller)]);
-        wiring
-            .lines
-            .iter()
-            .for_each(|line| table.row([line.role.clone(), arrives(line, &wiring.chips), line.pin.clone()]));
+        wiring.lines.iter().for_each(|line| {
+            table.row([
+                line.role.clone(),
+                arrives(line, &wiring.chips),
+                with_other(&line.pin, line.also.as_deref()),
+            ])
+        });
         write!(session.out, "\n{}", table.text(0, session))?;
         if let Some(converter) = wiring.converter {
             writeln!(session.out, "in each of them: {converter}")?;
@@ -149,7 +159,7 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
     }
     if !wiring.ties.is_empty() {
         let mut table = Columns::new(&["and besides", "to", ""]);
-        wiring.ties.iter().for_each(|tie| table.row([tie.to_string(), tie.to.clone(), tie.note.clone()]));
+        wiring.ties.iter().for_each(|tie| table.row([tie.to_string(), tie.to.to_string(), tie.note.clone()]));
         write!(session.out, "\n{}", table.text(0, session))?;
     }
     if !wiring.cautions.is_empty() {
@@ -159,6 +169,11 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
         writeln!(session.out, "{}", hung(&format!("mind: {caution}"), session.columns, 4))?;
     }
     Ok(())
+}
+
+/// A pin with its number or its other name: `PB1 (D9)`.
+fn with_other(pin: &str, other: Option<&str>) -> String {
+    other.map_or_else(|| pin.to_owned(), |other| format!("{pin} ({other})"))
 }
 
 /// Where a line arrives, in words: `SRCLK (11) of each`.
@@ -183,6 +198,7 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
     Answer {
         face: &mount.face.name,
         package: mount.package.as_ref().map(|package| package.name.as_str()),
+        module: mount.is_module,
         display: wiring
             .display
             .iter()
@@ -191,6 +207,7 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
                 function: &connection.function,
                 through: connection.through.iter().map(ToString::to_string).collect(),
                 to: &connection.to,
+                also: connection.also.as_deref(),
                 at: connection.at.as_ref().map(|at| AtAnswer::of(at, wiring)),
             })
             .collect(),
@@ -200,6 +217,7 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
             .map(|line| LineAnswer {
                 role: &line.role,
                 pin: &line.pin,
+                also: line.also.as_deref(),
                 at: line.at.iter().map(|at| AtAnswer::of(at, wiring)).collect(),
             })
             .collect(),
@@ -211,7 +229,7 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
         ties: wiring
             .ties
             .iter()
-            .map(|tie| TieAnswer { from: tie.to_string(), to: &tie.to, note: &tie.note })
+            .map(|tie| TieAnswer { from: tie.to_string(), to: tie.to.to_string(), note: &tie.note })
             .collect(),
         cautions: &wiring.cautions,
     }

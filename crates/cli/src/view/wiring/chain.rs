@@ -3,9 +3,9 @@
 use spare_tile_core::part::modules::Hung;
 
 use super::super::label::Anchor;
-use super::super::page::{FAINT, INK, Page, SHADE, WIRES};
+use super::super::page::{FAINT, INK, Page, SHADE};
 use super::super::scene::Point;
-use super::{HEADING, MARGIN, SMALL, TEXT};
+use super::{HEADING, MARGIN, SMALL, TEXT, pens};
 
 /// Between two modules.
 const GAP: f32 = 16.0;
@@ -88,9 +88,10 @@ impl Views {
         let begin = (if enters_right { begin.0 + reach } else { begin.0 - reach }, begin.1);
         let way: Vec<Point> =
             std::iter::once(begin).chain(hung.iter().map(|module| below(middle(module)))).collect();
-        page.line(&way, WIRES[1], 2.0);
+        let colour = pens::of("data");
+        page.line(&way, colour, 2.0);
         for place in way.iter().skip(1) {
-            page.disc(*place, 3.0, WIRES[1], WIRES[1]);
+            page.disc(*place, 3.0, colour, colour);
         }
         page.text("in", (begin.0, begin.1 - 6.0), SMALL, Anchor::Middle, INK);
     }

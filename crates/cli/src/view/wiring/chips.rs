@@ -1,7 +1,7 @@
 //! The chips between the display and the controller: which pins each has above and below, and in which columns.
 
 use spare_tile_core::part::ChipPin;
-use spare_tile_core::plan::wires::Wiring;
+use spare_tile_core::plan::wires::{PowerPin, Wiring};
 
 /// The most chips of a chain that are drawn; the rest is one box.
 const MOST: usize = 4;
@@ -20,6 +20,8 @@ pub enum To {
 /// A chip in the row.
 pub struct Chip {
     pub title: String,
+    /// Its pins at the supply and at ground.
+    pub power: Vec<PowerPin>,
     /// Its first column, and how many it takes.
     pub first: f32,
     pub columns: f32,
@@ -29,8 +31,8 @@ pub struct Chip {
     pub below: Vec<(f32, To, ChipPin)>,
 }
 
-/// The chips from left to right. `room` is how many columns a title takes.
-pub fn row(wiring: &Wiring, room: impl Fn(&str) -> usize) -> Vec<Chip> {
+/// The chips from left to right. `room` is how many columns the title and the power pins of a chip take.
+pub fn row(wiring: &Wiring, room: impl Fn(&str, &[PowerPin]) -> usize) -> Vec<Chip> {
     let mut first = 0.0;
     let (order, titles) = order(wiring);
     let drawn = order.len();
@@ -41,11 +43,13 @@ pub fn row(wiring: &Wiring, room: impl Fn(&str) -> usize) -> Vec<Chip> {
         });
         let outputs: Vec<_> = outputs.collect();
         let inputs = inputs(wiring, index, drawn);
-        let columns = outputs.len().max(inputs.len()).max(room(&title)) as f32;
+        let power = wiring.power.get(index).cloned().unwrap_or_default();
+        let columns = outputs.len().max(inputs.len()).max(room(&title, &power)) as f32;
         let centred = |count: usize| first + ((columns - count as f32) / 2.0).floor();
         let (above, below) = (centred(outputs.len()), centred(inputs.len()));
         row.push(Chip {
             title,
+            power,
             first,
             columns,
             above: (0_u16..)

@@ -24,12 +24,13 @@
 //! Wires may cross, and never run along each other: every upright has a column of its own, those at the chips half a
 //! column beside those at the display and at the controller, and every level is a track of its own.
 
-use spare_tile_core::plan::wires::{Connection, Wiring};
+use spare_tile_core::part::ChipPin;
+use spare_tile_core::plan::wires::{Connection, LineWire, PowerPin, Wiring};
 use spare_tile_core::rig::Package;
 use spare_tile_core::units::Volts;
 
-use super::HEADING;
 use super::chips::{self, Chip, To};
+use super::{HEADING, SMALL};
 use crate::view::label;
 use crate::view::scene::Point;
 
@@ -66,23 +67,58 @@ pub struct Run {
     pub way: f32,
 }
 
-/// A label at a pin of a box: its place, name and number.
-pub type PinLabel = (f32, String, Option<u8>);
+/// A pin of a box: where it is, its name, its number, and its other name.
+pub struct BoxPin {
+    pub x: f32,
+    pub name: String,
+    pub number: Option<u8>,
+    pub also: Option<String>,
+}
 
-/// A box with pins above and below.
+impl BoxPin {
+    fn of_chip(x: f32, pin: &ChipPin) -> Self {
+        Self { x, name: pin.0.to_owned(), number: pin.1, also: None }
+    }
+
+    fn named(x: f32, name: impl Into<String>, also: Option<&String>) -> Self {
+        Self { x, name: name.into(), number: None, also: also.cloned() }
+    }
+}
+
+/// A box with pins above and below, and its power pins beside.
 pub struct ChipBox {
     pub title: String,
+    pub power: Vec<PowerPin>,
     pub left: f32,
     pub right: f32,
     pub top: f32,
-    pub above: Vec<PinLabel>,
-    pub below: Vec<PinLabel>,
+    pub above: Vec<BoxPin>,
+    pub below: Vec<BoxPin>,
+}
+
+impl ChipBox {
+    /// How wide the names of power pins are at its left edge, where the supply is, and at its right one.
+    pub fn beside(power: &[PowerPin]) -> (f32, f32) {
+        let widest = |is_supply: bool| {
+            let names = power.iter().filter(|pin| pin.is_supply == is_supply);
+            names.map(|pin| label::width(&pin.pin, SMALL) + 8.0).fold(0.0, f32::max)
+        };
+        (widest(true), widest(false))
+    }
+
+    /// How wide its title is together with what is beside it.
+    fn inside(title: &str, power: &[PowerPin]) -> f32 {
+        let (left, right) = Self::beside(power);
+        label::width(title, HEADING) + left + right + 2.0 * PIN
+    }
 }
 
 /// A line of the bus, or a link of the chain.
 pub struct Net {
-    /// Its role, and where that is written.
-    pub role: Option<(String, Point)>,
+    /// Its role; a link of the chain carries data.
+    pub role: String,
+    /// Where that is written.
+    pub role_at: Option<Point>,
     pub strokes: Vec<Vec<Point>>,
     /// Where more than two strokes meet.
     pub dots: Vec<Point>,
@@ -135,7 +171,7 @@ struct Stand {
 /// Lays a wiring out. `pitch` is from one column to the next, `least` the least width of the page, `top` where it begins.
 pub fn of(wiring: &Wiring, package: Option<&Package>, pitch: f32, least: f32, top: f32) -> Layout {
     let row =
-        chips::row(wiring, |title| ((label::width(title, HEADING) + 2.0 * PIN) / pitch).ceil() as usize);
+        chips::row(wiring, |title, power| (ChipBox::inside(title, power) / pitch + 0.2).ceil() as usize);
     let stands = stands(wiring, package, &row);
     let upper = package.map_or(0, |package| package.pins.len() / 2);
     let beside = upper.div_ceil(2) as f32;
@@ -185,8 +221,11 @@ pub fn of(wiring: &Wiring, package: Option<&Package>, pitch: f32, least: f32, to
     let display = has_display.then_some((grid.origin, display_top, display_columns * pitch));
     let (boxes, nets, foot) = if row.is_empty() {
         let at_controller = wiring.display.iter().zip(&ends).filter(|(connection, _)| !connection.is_rail);
-        let above = at_controller.map(|(connection, x)| (*x, connection.to.clone(), None)).collect();
-        let controller = boxed(wiring.outputs_of.clone(), above, Vec::new(), pitch, box_top);
+        let above = at_controller
+            .map(|(connection, x)| BoxPin::named(*x, &connection.to, connection.also.as_ref()))
+            .collect();
+        let of_controller = (wiring.outputs_of.clone(), controller_power(wiring));
+        let controller = boxed(of_controller, above, Vec::new(), pitch, box_top);
         (vec![controller], Vec::new(), box_top + BOX)
     } else {
         below(wiring, &row, &grid, box_top)
@@ -321,14 +360,27 @@ fn pins(
     pins
 }
 
-/// A box around these pins.
-fn boxed(title: String, above: Vec<PinLabel>, below: Vec<PinLabel>, pitch: f32, top: f32) -> ChipBox {
-    let places = || above.iter().chain(&below).map(|(x, ..)| *x);
+/// The power pins of the controller: its ground, which all share, and the supply where it has the same voltage.
+fn controller_power(wiring: &Wiring) -> Vec<PowerPin> {
+    let pin = |is_supply: bool| PowerPin { pin: String::new(), is_supply };
+    let shares = wiring.supply == wiring.logic;
+    shares.then(|| pin(true)).into_iter().chain([pin(false)]).collect()
+}
+
+/// A box around these pins, with its title and its power pins.
+fn boxed(
+    (title, power): (String, Vec<PowerPin>),
+    above: Vec<BoxPin>,
+    below: Vec<BoxPin>,
+    pitch: f32,
+    top: f32,
+) -> ChipBox {
+    let places = || above.iter().chain(&below).map(|pin| pin.x);
     let left = places().fold(f32::MAX, f32::min) - pitch / 2.0;
     let right = places().fold(f32::MIN, f32::max) + pitch / 2.0;
-    let wider = ((label::width(&title, HEADING) + 2.0 * PIN - (right - left)) / 2.0).max(0.0);
+    let wider = ((ChipBox::inside(&title, &power) - (right - left)) / 2.0).max(0.0);
     let (left, right) = (left - wider, right + wider);
-    ChipBox { title, left, right, top, above, below }
+    ChipBox { title, power, left, right, top, above, below }
 }
 
 /// The chips, the lines below them, and the controller; and where all that ends.
@@ -336,11 +388,10 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
     let mut boxes: Vec<_> = row
         .iter()
         .map(|chip| {
-            let label = |column: f32, pin: &spare_tile_core::part::ChipPin| {
-                (grid.chip_x(column), pin.0.to_owned(), pin.1)
-            };
+            let label = |column: f32, pin: &ChipPin| BoxPin::of_chip(grid.chip_x(column), pin);
             ChipBox {
                 title: chip.title.clone(),
+                power: chip.power.clone(),
                 left: grid.chip_x(chip.first - 0.4),
                 right: grid.chip_x(chip.first + chip.columns - 0.6),
                 top,
@@ -384,22 +435,30 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
         let is_inner = |x: &f32| *x > left + 0.1 && *x < right - 0.1;
         let meets = pins.iter().copied().chain(line.map(|line| controller[line]));
         let dots = meets.filter(is_inner).map(|x| (x, level)).collect();
-        let role = line
-            .map(|line| (wiring.lines[line].role.clone(), (controller[line] + 5.0, controller_top - 8.0)));
-        Net { role, strokes, dots }
+        let role = line.map_or_else(|| "data".to_owned(), |line| wiring.lines[line].role.clone());
+        let role_at = line.map(|line| (controller[line] + 5.0, controller_top - 8.0));
+        Net { role, role_at, strokes, dots }
     };
     let nets = all.iter().enumerate().map(net).collect();
     if let Some(converter) = wiring.converter {
         // Each side says its voltage once, at its first line.
         let side = |volts: Volts| {
             let name = |line: usize| if line == 0 { volts.to_string() } else { String::new() };
-            controller.iter().enumerate().map(|(line, x)| (*x, name(line), None)).collect()
+            controller.iter().enumerate().map(|(line, x)| BoxPin::named(*x, name(line), None)).collect()
         };
         let (from, to) = converter.volts;
-        boxes.push(boxed(converter.to_string(), side(to), side(from), grid.pitch, bus_foot));
+        let ground = PowerPin { pin: String::new(), is_supply: false };
+        boxes.push(boxed((converter.to_string(), vec![ground]), side(to), side(from), grid.pitch, bus_foot));
     }
-    let above = wiring.lines.iter().zip(&controller).map(|(line, x)| (*x, line.pin.clone(), None)).collect();
-    boxes.push(boxed(wiring.controller.to_owned(), above, Vec::new(), grid.pitch, controller_top));
+    let pin = |(line, x): (&LineWire, &f32)| BoxPin::named(*x, &line.pin, line.also.as_ref());
+    let above = wiring.lines.iter().zip(&controller).map(pin).collect();
+    boxes.push(boxed(
+        (wiring.controller.clone(), controller_power(wiring)),
+        above,
+        Vec::new(),
+        grid.pitch,
+        controller_top,
+    ));
     (boxes, nets, controller_top + BOX)
 }
 

@@ -1,16 +1,19 @@
 //! The wiring as a drawing: the display from the front with its pins numbered, resistors and switches on the
-//! wires, every chip between with its pins numbered, the controller, and where the modules of a chain hang.
+//! wires, every chip between with its pins numbered, the controller, and where the modules of a chain hang. The colour of a
+//! wire tells its purpose.
 
 mod chain;
 mod chips;
 mod layout;
+mod pens;
 
 use spare_tile_core::face::Face;
+use spare_tile_core::part::{Wire, WireEnd};
 use spare_tile_core::plan::Mount;
-use spare_tile_core::plan::wires::{Connection, Through, Wiring};
+use spare_tile_core::plan::wires::{Connection, Switching, Through, Wiring};
 use spare_tile_core::units::Ohms;
 
-use self::layout::{BOX, ChipBox, DISPLAY, DisplayPin, Layout, MARGIN, Net, PIN, Run};
+use self::layout::{BOX, BoxPin, ChipBox, DISPLAY, DisplayPin, Layout, MARGIN, Net, PIN, Run};
 use super::colour::Rgb;
 use super::label::{self, Anchor};
 use super::page::{INK, PAPER, Page, SHADE, WIRES};
@@ -28,21 +31,24 @@ const SWITCH: f32 = 80.0;
 const BASE: f32 = 110.0;
 const LINE: f32 = 17.0;
 const RESISTOR_FILL: Rgb = Rgb(250, 240, 214);
+/// The colour of the supply.
+const SUPPLY: Rgb = WIRES[0];
 
 /// Draws the wiring of a face.
 pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     let (name, common) = (&mount.face.name, mount.face.common.name());
     let heading = format!("{name}: {}, common {common}", mount.face.summary());
-    let ties = wiring.ties.iter().map(|tie| label::width(&tie_words(tie), TEXT));
-    let longest = ties.fold(label::width(&heading, HEADING), f32::max);
+    let notes = notes(wiring);
+    let widths = notes.iter().map(|note| label::width(note, TEXT));
+    let longest = widths.fold(label::width(&heading, HEADING), f32::max);
     let least = (longest + 2.0 * MARGIN).max(420.0);
     let top = MARGIN + HEADING + 22.0;
     // Of several packages the pins are numbered, and the digits drawn as one box.
     let package = mount.package.as_ref().filter(|package| !package.is_of_each_digit(&mount.face));
     let layout = layout::of(wiring, package, pitch(wiring), least, top);
-    let notes = wiring.ties.len() as f32 * LINE + if wiring.ties.is_empty() { 0.0 } else { 2.0 * LINE };
+    let space = (notes.len() + 1) as f32 * LINE;
     let views = chain::Views::of(&wiring.hung, layout.width);
-    let foot = layout.foot + notes;
+    let foot = layout.foot + space;
     let (wide, high) =
         views.as_ref().map_or((0.0, 0.0), |views| (views.width(), views.height() + 2.0 * LINE));
     let mut page = Page::new(layout.width.max(wide), foot + high + MARGIN, &format!("wiring of {name}"));
@@ -58,7 +64,10 @@ pub fn draw(mount: &Mount, wiring: &Wiring) -> Page {
     for chip in &layout.boxes {
         draw_box(chip, &mut page);
     }
-    draw_ties(wiring, layout.foot + 2.0 * LINE, &mut page);
+    for (index, note) in notes.iter().enumerate() {
+        let y = layout.foot + LINE * (index as f32 + 2.0);
+        page.text(note, (MARGIN, y), TEXT, Anchor::Left, INK);
+    }
     if let Some(views) = views {
         views.draw(&wiring.hung, foot + 2.0 * LINE, &mut page);
     }
@@ -109,29 +118,24 @@ fn short(function: &str) -> String {
     if function.starts_with("common") {
         return "common".to_owned();
     }
-    function
-        .strip_prefix("segment ")
-        .unwrap_or(function)
-        .replace("digit ", "dig")
-        .replace("column ", "col")
-        .replace("row ", "row")
+    function.strip_prefix("segment ").unwrap_or(function).replace("column ", "col ")
 }
 
 fn draw_wires(layout: &Layout, wiring: &Wiring, page: &mut Page) {
-    let colour = |index: usize| WIRES[index % WIRES.len()];
     for pin in &layout.pins {
-        draw_pin(pin, &wiring.display[pin.connection], colour(pin.connection), page);
+        draw_pin(pin, &wiring.display[pin.connection], page);
     }
-    for (index, (run, connection)) in layout.runs.iter().zip(&wiring.display).enumerate() {
-        draw_run(run, connection, colour(index), page);
+    for (run, connection) in layout.runs.iter().zip(&wiring.display) {
+        draw_run(run, connection, page);
     }
-    for (index, net) in layout.nets.iter().enumerate() {
-        draw_net(net, colour(index), page);
+    for net in &layout.nets {
+        draw_net(net, page);
     }
 }
 
 /// A pin of the display, and its way to where its connection goes on.
-fn draw_pin(pin: &DisplayPin, connection: &Connection, colour: Rgb, page: &mut Page) {
+fn draw_pin(pin: &DisplayPin, connection: &Connection, page: &mut Page) {
+    let colour = pens::of(&connection.function);
     page.line(&pin.path, colour, 2.0);
     if let Some(end) = pin.path.last().filter(|_| pin.is_joined) {
         page.disc(*end, 3.0, colour, colour);
@@ -152,20 +156,14 @@ fn draw_pin(pin: &DisplayPin, connection: &Connection, colour: Rgb, page: &mut P
 }
 
 /// A connection with what is on its way.
-fn draw_run(run: &Run, connection: &Connection, colour: Rgb, page: &mut Page) {
+fn draw_run(run: &Run, connection: &Connection, page: &mut Page) {
     let Some(end) = run.path.last().copied() else { return };
-    page.line(&run.path, colour, 2.0);
+    page.line(&run.path, pens::of(&connection.function), 2.0);
     for through in &connection.through {
         match through {
             Through::Resistor(ohms) => draw_resistor((end.0, run.way + RESISTOR), *ohms, page),
             Through::Base(ohms) => draw_resistor((end.0, run.way + BASE), *ohms, page),
-            Through::Switch(kind, to_supply) => {
-                let y = run.way + SWITCH;
-                page.disc((end.0, y), 14.0, PAPER, INK);
-                page.text(kind.name(), (end.0, y + 2.5), 5.0, Anchor::Middle, INK);
-                page.line(&[(end.0 + 14.0, y), (end.0 + 21.0, y), (end.0 + 21.0, y + 8.0)], INK, 1.5);
-                draw_rail((end.0 + 21.0, y + 8.0), *to_supply, page);
-            }
+            Through::Switch(switching) => draw_switch((end.0, run.way + SWITCH), switching, page),
         }
     }
     if connection.is_rail {
@@ -173,16 +171,39 @@ fn draw_run(run: &Run, connection: &Connection, colour: Rgb, page: &mut Page) {
     }
 }
 
+/// A switch on a wire, with the initials of its terminals.
+fn draw_switch((x, y): Point, switching: &Switching, page: &mut Page) {
+    const RADIUS: f32 = 14.0;
+    page.disc((x, y), RADIUS, PAPER, INK);
+    page.text(switching.kind.name(), (x, y + 2.5), 5.0, Anchor::Middle, INK);
+    page.line(&[(x + RADIUS, y), (x + 21.0, y), (x + 21.0, y + 8.0)], INK, 1.5);
+    draw_rail((x + 21.0, y + 8.0), switching.to_supply, page);
+    let [at_output, at_lights, at_rail] = switching.terminals().map(initial);
+    for (letter, at) in [
+        (at_output, (x + 4.0, y + RADIUS + SMALL + 3.0)),
+        (at_lights, (x + 4.0, y - RADIUS - 4.0)),
+        (at_rail, (x + RADIUS + 3.0, y - 4.0)),
+    ] {
+        page.text(&letter, at, SMALL, Anchor::Left, INK);
+    }
+}
+
+/// The letter by which a terminal is marked.
+fn initial(terminal: &str) -> String {
+    terminal.chars().take(1).map(|first| first.to_ascii_uppercase()).collect()
+}
+
 /// A line of the bus or a link of the chain.
-fn draw_net(net: &Net, colour: Rgb, page: &mut Page) {
+fn draw_net(net: &Net, page: &mut Page) {
+    let colour = pens::of(&net.role);
     for stroke in &net.strokes {
         page.line(stroke, colour, 2.0);
     }
     for dot in &net.dots {
         page.disc(*dot, 3.0, colour, colour);
     }
-    if let Some((role, at)) = &net.role {
-        page.text(role, *at, SMALL, Anchor::Left, INK);
+    if let Some(at) = net.role_at {
+        page.text(&net.role, at, SMALL, Anchor::Left, INK);
     }
 }
 
@@ -194,31 +215,46 @@ fn draw_resistor((x, top): Point, ohms: Ohms, page: &mut Page) {
     page.text(&value, (x + 9.0, top + 18.0), SMALL, Anchor::Left, INK);
 }
 
-/// The sign of ground, or of the supply.
-fn draw_rail((x, y): Point, supply: bool, page: &mut Page) {
-    if supply {
-        page.line(&[(x - 6.0, y), (x + 6.0, y)], INK, 1.5);
-        page.text("+", (x, y + 3.0 + HEADING), HEADING, Anchor::Middle, INK);
-    } else {
-        for (index, half) in [7.0, 4.5, 2.0].into_iter().enumerate() {
-            let y = y + 3.0 * index as f32;
-            page.line(&[(x - half, y), (x + half, y)], INK, 1.5);
-        }
+/// The sign of ground below the end of a line.
+fn draw_ground((x, y): Point, page: &mut Page) {
+    for (index, half) in [7.0, 4.5, 2.0].into_iter().enumerate() {
+        let y = y + 3.0 * index as f32;
+        page.line(&[(x - half, y), (x + half, y)], INK, 1.5);
     }
+}
+
+/// The sign of the supply at the end of a line; `down` is how far below it the plus stands, less than 0 where that is above it.
+fn draw_supply((x, y): Point, down: f32, page: &mut Page) {
+    page.line(&[(x - 6.0, y), (x + 6.0, y)], SUPPLY, 2.0);
+    page.text("+", (x, y + down), HEADING, Anchor::Middle, SUPPLY);
+}
+
+/// The sign of a rail below the end of a line.
+fn draw_rail(end: Point, is_supply: bool, page: &mut Page) {
+    if is_supply { draw_supply(end, 3.0 + HEADING, page) } else { draw_ground(end, page) }
 }
 
 /// A controller or chip: the names of its pins inside, their numbers at the wires.
 fn draw_box(chip: &ChipBox, page: &mut Page) {
-    let ChipBox { title, left, right, top, above, below } = chip;
+    let ChipBox { title, power, left, right, top, above, below } = chip;
     page.frame((*left, *top), (right - left, BOX), 4.0, (INK, 2.0));
     let middle = if below.is_empty() { top + BOX - 20.0 } else { top + (BOX + HEADING) / 2.0 };
-    page.text(title, ((left + right) / 2.0, middle), HEADING, Anchor::Middle, INK);
+    let beside = ChipBox::beside(power);
+    page.text(title, ((left + beside.0 + right - beside.1) / 2.0, middle), HEADING, Anchor::Middle, INK);
+    for (is_supply, edge) in [(true, *left), (false, *right)] {
+        let names: Vec<_> =
+            power.iter().filter(|pin| pin.is_supply == is_supply).map(|pin| pin.pin.as_str()).collect();
+        draw_power(&names, is_supply, (edge, top + BOX / 2.0), page);
+    }
     let foot = top + BOX;
     for (pins, name_at, number_at) in
         [(above, top + 10.0 + TEXT, top - 4.0), (below, foot - 10.0, foot + 4.0 + SMALL)]
     {
-        for (x, name, number) in pins {
+        for BoxPin { x, name, number, also } in pins {
             page.text(name, (*x, name_at), TEXT, Anchor::Middle, INK);
+            if let Some(also) = also {
+                page.text(also, (*x, name_at + SMALL + 5.0), SMALL, Anchor::Middle, INK);
+            }
             if let Some(number) = number {
                 page.text(&number.to_string(), (x + 4.0, number_at), SMALL, Anchor::Left, INK);
             }
@@ -226,21 +262,52 @@ fn draw_box(chip: &ChipBox, page: &mut Page) {
     }
 }
 
-fn tie_words(tie: &spare_tile_core::part::Wire) -> String {
+/// The pins of a box at the supply, on its left edge, or at ground, on its right one; `y` is in their middle.
+fn draw_power(names: &[&str], is_supply: bool, (edge, y): Point, page: &mut Page) {
+    const APART: f32 = 13.0;
+    const REACH: f32 = 12.0;
+    if names.is_empty() {
+        return;
+    }
+    let (out, anchor) = if is_supply { (-1.0, Anchor::Left) } else { (1.0, Anchor::Right) };
+    let far = edge + out * REACH;
+    let first = y - APART * (names.len() - 1) as f32 / 2.0;
+    let last = first + APART * (names.len() - 1) as f32;
+    for (place, name) in names.iter().enumerate() {
+        let at = first + APART * place as f32;
+        page.line(&[(edge, at), (far, at)], INK, 1.5);
+        page.text(name, (edge - out * 5.0, at + SMALL / 2.0), SMALL, anchor, INK);
+    }
+    let (from, to) = if is_supply { (last, first - 8.0) } else { (first, last + 8.0) };
+    page.line(&[(far, from), (far, to)], INK, 1.5);
+    if is_supply { draw_supply((far, to), -3.0, page) } else { draw_ground((far, to), page) }
+}
+
+/// The signs and letters of a drawing in words, and the connections that are not drawn.
+fn notes(wiring: &Wiring) -> Vec<String> {
+    let mut notes =
+        vec![format!("+ is the supply of {}; all grounds are connected with each other", wiring.supply)];
+    if wiring.supply != wiring.logic {
+        notes.push(format!("the {} itself runs at {}", wiring.controller, wiring.logic));
+    }
+    for through in wiring.display.iter().flat_map(|connection| &connection.through) {
+        let Through::Switch(switching) = through else { continue };
+        let terminals = switching.terminals().map(|terminal| format!("{} {terminal}", initial(terminal)));
+        let note = format!("{}: {}", switching.kind.name(), terminals.join(", "));
+        if !notes.contains(&note) {
+            notes.push(note);
+        }
+    }
+    // Power pins are drawn.
+    let is_drawn = |tie: &&Wire| tie.note.is_empty() && matches!(tie.to, WireEnd::Supply | WireEnd::Ground);
+    notes.extend(wiring.ties.iter().filter(|tie| !is_drawn(tie)).map(tie_words));
+    notes
+}
+
+fn tie_words(tie: &Wire) -> String {
     if tie.note.is_empty() {
         format!("{tie} to {}", tie.to)
     } else {
         format!("{tie} to {}: {}", tie.to, tie.note)
-    }
-}
-
-fn draw_ties(wiring: &Wiring, top: f32, page: &mut Page) {
-    if wiring.ties.is_empty() {
-        return;
-    }
-    page.text("and besides:", (MARGIN, top), TEXT, Anchor::Left, INK);
-    for (index, tie) in wiring.ties.iter().enumerate() {
-        let y = top + LINE * (index as f32 + 1.0);
-        page.text(&tie_words(tie), (MARGIN, y), TEXT, Anchor::Left, INK);
     }
 }

@@ -26,8 +26,8 @@ use serde::de::IgnoredAny;
 
 use super::trouble::PartTrouble;
 use super::{
-    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_common,
-    check_high, check_supply,
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, WireEnd,
+    check_common, check_high, check_supply,
 };
 use crate::bare::circuit::SwitchKind;
 use crate::bare::places::OutputNames;
@@ -81,7 +81,7 @@ pub struct Facts {
     /// Its supply pin, and what there is to say of it.
     pub feed: (&'static str, &'static str),
     /// Its other pins, with what they want and why.
-    pub wires: &'static [(&'static str, &'static str, &'static str)],
+    pub wires: &'static [(&'static str, WireEnd, &'static str)],
     /// The transfers that bring the outputs from power-up to a value with nothing between.
     pub set_up: fn(Role, u8, u16, &mut dyn Sink),
     /// The transfer that brings the outputs to a value.
@@ -272,10 +272,11 @@ impl Part for Plan {
         let of_part = |address: &u8| {
             let (chip, straps) =
                 (format!("{} at {address:#04x}", self.facts.name), straps(*address, "supply", "ground"));
-            let address = Wire::of(&chip, self.facts.straps, &straps, "the address");
+            let address = Wire::of(&chip, self.facts.straps, WireEnd::Other(straps), "the address");
             let (pin, note) = self.facts.feed;
             let feed = Wire::fed(&chip, pin, note, DECOUPLING);
-            let others = self.facts.wires.iter().map(move |(pin, to, note)| Wire::of(&chip, pin, to, note));
+            let others =
+                self.facts.wires.iter().map(move |(pin, to, note)| Wire::of(&chip, pin, to.clone(), note));
             std::iter::once(feed).chain(others).chain([address])
         };
         self.addresses.iter().flat_map(of_part).collect()

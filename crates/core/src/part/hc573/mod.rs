@@ -25,8 +25,8 @@ use serde::de::IgnoredAny;
 
 use super::pins::{self as controller_pins, crossings};
 use super::{
-    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic,
-    check_supply,
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, WireEnd,
+    check_logic, check_supply,
 };
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
@@ -304,17 +304,19 @@ impl Part for Plan {
         for (index, pins) in self.controls.iter().enumerate() {
             let chip = format!("74hc573 latch {index}");
             wires.push(Wire::fed(&chip, "VCC (20)", "", DECOUPLING));
-            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&chip, pin, to, note));
-            wire("GND (10)", "ground", "");
+            let mut wire = |pin: &str, to: WireEnd, note: &str| wires.push(Wire::of(&chip, pin, to, note));
+            wire("GND (10)", WireEnd::Ground, "");
             for (name, control, forgotten) in [
                 ("LE (11)", pins.latch_enable, "if forgotten, the picture is frozen"),
                 ("OE (1)", pins.output_enable, "if forgotten, the display stays dark"),
             ] {
                 match control {
                     Control::Line(_) => {}
-                    Control::Tied(true) => wire(name, "supply", forgotten),
-                    Control::Tied(false) => wire(name, "ground", forgotten),
-                    Control::Open => wire(name, "nothing", "a floating control pin: tie it"),
+                    Control::Tied(true) => wire(name, WireEnd::Supply, forgotten),
+                    Control::Tied(false) => wire(name, WireEnd::Ground, forgotten),
+                    Control::Open => {
+                        wire(name, WireEnd::Other("nothing".into()), "a floating control pin: tie it");
+                    }
                 }
             }
         }

@@ -25,8 +25,8 @@ use serde::de::IgnoredAny;
 
 use super::pins::crossings;
 use super::{
-    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, check_logic,
-    check_supply,
+    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, WireEnd,
+    check_logic, check_supply,
 };
 use crate::bare::places::OutputNames;
 use crate::bare::ratings::{Ratings, by_part};
@@ -302,16 +302,16 @@ impl Part for Plan {
 
     fn wires(&self) -> Vec<Wire> {
         let tied = |tie| match tie {
-            Tie::Low => "ground",
-            Tie::High => "supply",
-            Tie::Open => "nothing",
+            Tie::Low => WireEnd::Ground,
+            Tie::High => WireEnd::Supply,
+            Tie::Open => WireEnd::Other("nothing".into()),
         };
         let mut wires = Vec::new();
         for part in 0..self.parts {
             let chip = format!("74hc595 part {part}");
             wires.push(Wire::fed(&chip, "VCC (16)", "", DECOUPLING));
-            let mut wire = |pin: &str, to: &str, note: &str| wires.push(Wire::of(&chip, pin, to, note));
-            wire("GND (8)", "ground", "");
+            let mut wire = |pin: &str, to: WireEnd, note: &str| wires.push(Wire::of(&chip, pin, to, note));
+            wire("GND (8)", WireEnd::Ground, "");
             if !self.is_enable_driven {
                 wire("OE (13)", tied(self.output_enable), "if forgotten, the display stays dark");
             }

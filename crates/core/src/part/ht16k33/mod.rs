@@ -33,9 +33,9 @@ use super::expander::straps;
 use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::trouble::PartTrouble;
 use super::{
-    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Method, Needs, NoByte, Part,
-    Planned, Sample, Wire, brightness, buttons, check_common, check_logic, check_supply, mean_current,
-    parse_button_bit, resend,
+    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Header, Method, Needs, NoByte,
+    Part, Planned, Sample, Wire, WireEnd, brightness, buttons, check_common, check_logic, check_supply,
+    mean_current, parse_button_bit, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, i2c};
@@ -270,6 +270,11 @@ impl Part for Plan {
         self.addresses.iter().map(chip).collect()
     }
 
+    fn header(&self) -> Option<Header> {
+        let lines = &[(i2c::CLOCK, "SCL"), (i2c::DATA, "SDA")];
+        Some(Header { power: ("VCC", "GND"), feed: "4.5 to 5.5 V", lines, chained: None })
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let of_part = |address: &u8| {
             let chip = format!("ht16k33 at {address:#04x}");
@@ -277,8 +282,8 @@ impl Part for Plan {
             let straps = straps(*address, "COM0 through a diode", "open");
             [
                 Wire::fed(&chip, "VDD", "4.5 to 5.5 V", DECOUPLING),
-                wire("VSS", "ground", ""),
-                wire("A0, A1, A2", &straps, "the address; smaller packages lack some"),
+                wire("VSS", WireEnd::Ground, ""),
+                wire("A0, A1, A2", WireEnd::Other(straps), "the address; smaller packages lack some"),
             ]
         };
         self.addresses.iter().flat_map(of_part).collect()

@@ -1,7 +1,7 @@
 //! The chain: which of its parts are the face's, and how they are connected.
 
 use crate::bus::spi;
-use crate::part::{Chip, ChipPin, Component, Wire};
+use crate::part::{Chip, ChipPin, Component, Header, Wire, WireEnd};
 use crate::units::{Microfarads, Ohms};
 
 /// The pins by which a part feeds the next.
@@ -11,6 +11,14 @@ const IN: ChipPin = ChipPin("DIN", Some(1));
 /// The data sheet requires these close to V+.
 const CAPACITORS: [Component; 2] =
     [Component::Capacitor(Microfarads(10.0)), Component::Capacitor(Microfarads(0.1))];
+
+/// The pins of a module, as they are printed on most.
+pub(super) const HEADER: Header = Header {
+    power: ("VCC", "GND"),
+    feed: "4.0 to 5.5 V",
+    lines: &[(spi::DATA, "DIN"), (spi::SELECT, "CS"), (spi::CLOCK, "CLK")],
+    chained: Some(("DOUT", "DIN")),
+};
 
 /// Where a face's parts are in their chain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -45,15 +53,18 @@ impl Share {
 
     /// Returns the connections besides the three lines.
     pub(super) fn wires(&self, rset: Ohms) -> Vec<Wire> {
-        let through = format!("supply through {rset}");
         let of_part = |part: usize| {
             let chip = format!("max7219 part {part}");
             let wire = |pin, to, note| Wire::of(&chip, pin, to, note);
             [
                 Wire::fed(&chip, "V+ (19)", "4.0 to 5.5 V", &CAPACITORS),
-                wire("GND (4)", "ground", "both ground pins are needed"),
-                wire("GND (9)", "ground", "both ground pins are needed"),
-                wire("ISET (18)", &through, "RSET, the one resistor that sets the segment current"),
+                wire("GND (4)", WireEnd::Ground, "both ground pins are needed"),
+                wire("GND (9)", WireEnd::Ground, "both ground pins are needed"),
+                wire(
+                    "ISET (18)",
+                    WireEnd::SupplyThrough(rset),
+                    "RSET, the one resistor that sets the segment current",
+                ),
             ]
         };
         (self.before..self.before + self.parts).flat_map(of_part).collect()

@@ -52,7 +52,7 @@ use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos, Ohms};
 
 use super::modules::{self, Hung};
-use super::{ByteCode, Chip, ChipPin, Display, Method, NoByte, Part, Wire, mean_current};
+use super::{ByteCode, Chip, ChipPin, Display, Header, Method, NoByte, Part, Wire, mean_current};
 
 /// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Max7219];
@@ -131,6 +131,10 @@ impl Part for Plan {
 
     fn chained(&self) -> Option<(ChipPin, ChipPin)> {
         self.share.chained()
+    }
+
+    fn header(&self) -> Option<Header> {
+        Some(chain::HEADER)
     }
 
     fn wires(&self) -> Vec<Wire> {

@@ -47,7 +47,9 @@ use crate::model::Model;
 use crate::units::{Hertz, Milliamps, Nanos, Volts, counted};
 
 use super::modules::{self, Hung};
-use super::{ByteCode, Chip, ChipPin, Depth, Display, Method, NoByte, Part, ScanTimes, Wire, mean_current};
+use super::{
+    ByteCode, Chip, ChipPin, Depth, Display, Method, NoByte, Part, ScanTimes, Wire, WireEnd, mean_current,
+};
 
 /// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&RgbPanel];
@@ -176,10 +178,10 @@ impl Part for Plan {
     fn wires(&self) -> Vec<Wire> {
         let grounds = self.grounds().into_iter().map(|pin| {
             let note = format!("scan 1/{} does not use it", self.layout.scan);
-            Wire::of("panel 0", &pin, "ground", &note)
+            Wire::of("panel 0", &pin, WireEnd::Ground, &note)
         });
         let fixed = ["GND (4)", "GND (16)"]
-            .map(|pin| Wire::of("panel 0", pin, "ground", "both ground pins are needed"));
+            .map(|pin| Wire::of("panel 0", pin, WireEnd::Ground, "both ground pins are needed"));
         let current = self.most_of_a_panel();
         let fed = (0..self.layout.panels()).map(|number| {
             let note = format!(
@@ -187,7 +189,7 @@ impl Part for Plan {
                 current.0 / 1e3,
                 wire(current)
             );
-            Wire::of(&format!("panel {number}"), "power", "supply", &note)
+            Wire::of(&format!("panel {number}"), "power", WireEnd::Supply, &note)
         });
         grounds.chain(fixed).chain(fed).collect()
     }

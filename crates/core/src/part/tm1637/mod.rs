@@ -24,7 +24,7 @@ pub use super::tm163x::Plan;
 
 use super::grid::GridKeys;
 use super::tm163x::{self, Facts, Keys};
-use super::{ChipPin, Drive, Method, Needs, Planned, Sample};
+use super::{ChipPin, Drive, Header, Method, Needs, Planned, Sample};
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, two_wire};
 use crate::face::Face;
@@ -52,6 +52,12 @@ pub(super) static FACTS: Facts = Facts {
     pins: &[(two_wire::CLOCK, ChipPin("CLK", Some(18))), (two_wire::DATA, ChipPin("DIO", Some(17)))],
     feed: ("VDD (16)", "5 V; most modules also run from 3.3 V, dimmer"),
     ground: "GND (1)",
+    header: Header {
+        power: ("VCC", "GND"),
+        feed: "5 V; most also run from 3.3 V, dimmer",
+        lines: &[(two_wire::CLOCK, "CLK"), (two_wire::DATA, "DIO")],
+        chained: None,
+    },
     pulled_up: &["CLK", "DIO"],
     drive: Drive::Tm1637,
     protocol: |clock| Protocol::TwoWire(two_wire::TwoWire { clock }),

@@ -27,7 +27,7 @@ pub use super::tm163x::Plan;
 
 use super::grid::GridKeys;
 use super::tm163x::{self, Facts, Keys};
-use super::{ChipPin, Drive, Method, Needs, Planned, Sample, buttons_down, parse_button_bit};
+use super::{ChipPin, Drive, Header, Method, Needs, Planned, Sample, buttons_down, parse_button_bit};
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer, strobe};
 use crate::face::Face;
@@ -62,6 +62,12 @@ pub(super) static FACTS: Facts = Facts {
     ],
     feed: ("VDD", "5 V"),
     ground: "GND",
+    header: Header {
+        power: ("VCC", "GND"),
+        feed: "5 V",
+        lines: &[(strobe::CLOCK, "CLK"), (strobe::DATA, "DIO"), (strobe::STROBE, "STB")],
+        chained: None,
+    },
     pulled_up: &["DIO"],
     drive: Drive::Tm1638,
     protocol: |clock| Protocol::Strobe(strobe::Strobe { clock }),

@@ -11,9 +11,9 @@ use serde::de::IgnoredAny;
 
 use super::grid::{GridKeys, Grids, Wired, usual_order};
 use super::{
-    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Needs, NoByte, Part, Planned,
-    Wire, brightness, buttons, check_common, check_logic, check_pulled_up, check_supply, mean_current,
-    resend,
+    Button, ByteCode, Chip, ChipPin, Component, DECOUPLING, Display, Drive, Header, Needs, NoByte, Part,
+    Planned, Wire, WireEnd, brightness, buttons, check_common, check_logic, check_pulled_up, check_supply,
+    mean_current, resend,
 };
 use crate::bus::watch::Limits;
 use crate::bus::{Protocol, Transfer};
@@ -49,6 +49,8 @@ pub struct Facts {
     /// Its supply pin, and what there is to say of it; its ground pin.
     pub feed: (&'static str, &'static str),
     pub ground: &'static str,
+    /// The pins of a module with it.
+    pub header: Header,
     /// The pins that it only pulls low.
     pub pulled_up: &'static [&'static str],
     /// The drive that a plan of it is.
@@ -202,12 +204,15 @@ impl Part for Plan {
         }]
     }
 
+    fn header(&self) -> Option<Header> {
+        Some(self.facts.header)
+    }
+
     fn wires(&self) -> Vec<Wire> {
         let Facts { name, feed: (pin, note), ground, pulled_up, .. } = self.facts;
-        let supply = [Wire::fed(name, pin, note, DECOUPLING), Wire::of(name, ground, "ground", "")];
-        let to = format!("supply through {PULL_UP}");
-        let pull_up =
-            |pin: &&str| Wire::of(name, pin, &to, "the part only pulls it low; most modules carry it");
+        let supply = [Wire::fed(name, pin, note, DECOUPLING), Wire::of(name, ground, WireEnd::Ground, "")];
+        let note = "the part only pulls it low; most modules carry it";
+        let pull_up = |pin: &&str| Wire::of(name, pin, WireEnd::SupplyThrough(PULL_UP), note);
         supply.into_iter().chain(pulled_up.iter().map(pull_up)).collect()
     }
 }

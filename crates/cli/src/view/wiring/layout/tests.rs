@@ -64,8 +64,8 @@ fn check(source: &str) {
             let pins = chip
                 .above
                 .iter()
-                .map(|pin| (pin.0, chip.top))
-                .chain(chip.below.iter().map(|pin| (pin.0, chip.top + BOX)));
+                .map(|pin| (pin.x, chip.top))
+                .chain(chip.below.iter().map(|pin| (pin.x, chip.top + BOX)));
             for pin in pins {
                 assert!(chip.left <= pin.0 && pin.0 <= chip.right, "{}: a pin beside it", chip.title);
                 assert!(ends.contains(&pin), "{}: nothing at {pin:?}\n{source}", chip.title);
@@ -75,7 +75,7 @@ fn check(source: &str) {
             wiring.display.iter().zip(&layout.runs).filter(|(connection, _)| !connection.is_rail)
         {
             let end = run.path.last().copied().unwrap();
-            let is_at = |chip: &ChipBox| chip.top == end.1 && chip.above.iter().any(|pin| pin.0 == end.0);
+            let is_at = |chip: &ChipBox| chip.top == end.1 && chip.above.iter().any(|pin| pin.x == end.0);
             assert!(layout.boxes.iter().any(is_at), "{} ends at nothing", connection.function);
         }
     }

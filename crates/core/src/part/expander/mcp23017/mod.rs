@@ -4,6 +4,7 @@ mod driver;
 mod model;
 
 use super::Facts;
+use crate::part::WireEnd;
 use crate::units::{Hertz, Milliamps, Volts};
 
 /// The figures of its data sheet.
@@ -26,8 +27,12 @@ pub(super) static FACTS: Facts = Facts {
     straps: "A0 (15), A1 (16), A2 (17)",
     feed: ("VDD (9)", ""),
     wires: &[
-        ("VSS (10)", "ground", ""),
-        ("RESET (18)", "supply", "if forgotten, the part resets now and then and the display goes dark"),
+        ("VSS (10)", WireEnd::Ground, ""),
+        (
+            "RESET (18)",
+            WireEnd::Supply,
+            "if forgotten, the part resets now and then and the display goes dark",
+        ),
     ],
     set_up: driver::set_up,
     write: driver::write,

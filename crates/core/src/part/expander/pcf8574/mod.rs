@@ -8,6 +8,7 @@ mod model;
 
 use super::Facts;
 use crate::glyph::Common;
+use crate::part::WireEnd;
 use crate::units::{Hertz, Milliamps, Volts};
 
 /// The figures of its data sheet.
@@ -26,7 +27,7 @@ pub(super) static FACTS: Facts = Facts {
     total: (Milliamps(100.0), Milliamps(100.0)),
     straps: "A0 (1), A1 (2), A2 (3)",
     feed: ("VDD (16)", "2.5 to 6 V"),
-    wires: &[("VSS (8)", "ground", "")],
+    wires: &[("VSS (8)", WireEnd::Ground, "")],
     set_up: driver::write,
     write: driver::write,
     model: || Box::new(model::Latch(0xFF)),

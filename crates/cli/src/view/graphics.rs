@@ -22,7 +22,7 @@ enum Protocol {
     Sixel,
 }
 
-/// What a terminal says of itself.
+/// The abilities of a terminal, by its own answers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Graphics {
     protocol: Protocol,
@@ -83,11 +83,11 @@ impl Graphics {
     /// When it is too large for memory, or cannot be written.
     pub fn show(&self, page: &Page, session: &mut Session<'_>) -> Outcome {
         let sequence = self.sequence(page, session.columns).map_err(Failure::unusable_plainly)?;
-        // What it consists of is ours, to the last character.
+        // Every character of it is ours.
         Ok(writeln!(session.out.unguarded(), "{sequence}")?)
     }
 
-    /// The sequence that shows a drawing at most so many columns wide.
+    /// The sequence that shows a drawing within this number of columns.
     fn sequence(&self, page: &Page, columns: usize) -> Result<String, String> {
         let (width, height) = (f32::from(self.cell.0) * columns as f32, f32::from(self.cell.1) * MOST_LINES);
         let scale = (width / page.width).min(height / page.height);

@@ -272,6 +272,19 @@ fn every_link_leads_to_a_file() {
     assert!(links > 50, "{links} links");
 }
 
+/// The index leads to every guide. Each guide is a task that can be done in an empty folder.
+#[test]
+fn the_index_leads_to_every_guide() {
+    let index = fs::read_to_string(project().join("docs/README.md")).unwrap();
+    let guides: Vec<_> = pages().into_iter().filter(|page| page.name().starts_with("docs/guide/")).collect();
+    for guide in &guides {
+        let link = format!("({})", guide.name().strip_prefix("docs/").unwrap());
+        assert!(index.contains(&link), "{} is not in the index", guide.name());
+    }
+    let tasks = guides.iter().filter(|guide| guide.text.contains("```console\n")).count();
+    assert!(tasks >= 10, "{tasks} guides with commands");
+}
+
 /// A command that stands nowhere but in an indented block is run by nobody.
 #[test]
 fn commands_stand_where_they_are_run() {

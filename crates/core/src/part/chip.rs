@@ -128,7 +128,7 @@ impl Wire {
 pub struct Header {
     /// The pins of its supply and of ground, as they are printed on it.
     pub power: (&'static str, &'static str),
-    /// What the supply must be.
+    /// The range of the supply, in words.
     pub feed: &'static str,
     /// The pin of each line of the drive, by its place.
     pub lines: &'static [(usize, &'static str)],
@@ -137,7 +137,7 @@ pub struct Header {
 }
 
 impl Header {
-    /// What a module with this chip is called: `max7219 module 0` for the chip `max7219 part 0`.
+    /// The name of a module with this chip: `max7219 module 0` for the chip `max7219 part 0`.
     #[must_use]
     pub fn name_of(chip: &Chip) -> String {
         let rest = chip.name.strip_prefix(chip.part).unwrap_or_default();

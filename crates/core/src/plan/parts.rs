@@ -148,7 +148,7 @@ impl List {
         self.add(Kind::Supply, 1, what, &note, &[]);
     }
 
-    /// The display itself, its lamps and buttons; of a module all that is on it.
+    /// The display itself, its lamps and buttons; of a module, the module.
     fn display(&mut self, mount: &Mount) {
         let face = &mount.face;
         let name = [face.name.as_str()];

@@ -12,7 +12,7 @@ fn count(items: &[Item], kind: Kind) -> impl Iterator<Item = (usize, &str, &str)
     of_kind.map(|item| (item.count, item.what.as_str(), item.note.as_str()))
 }
 
-/// Everything that a wiring drawing shows is bought once, on every kind of display; a module once with all that is on it.
+/// Everything that a wiring drawing shows is bought once, on every kind of display; a module is one thing to buy.
 #[test]
 fn what_is_wired_is_on_the_list() {
     for kind in KINDS {

@@ -33,7 +33,7 @@ pub fn of(function: &str) -> Rgb {
         "select" | "strobe" | "latch" if !rest.trim().starts_with("enable") => VIOLET,
         "enable" | "latch" | "output" => ORANGE,
         "column" => TEAL,
-        // What carries the current of many lights.
+        // They carry the current of many lights.
         "digit" | "row" | "common" => GREY,
         _ => of_line(function),
     }

@@ -244,7 +244,10 @@ fn draw_box(chip: &ChipBox, page: &mut Page) {
     for (is_supply, edge) in [(true, *left), (false, *right)] {
         let names: Vec<_> =
             power.iter().filter(|pin| pin.is_supply == is_supply).map(|pin| pin.pin.as_str()).collect();
-        draw_power(&names, is_supply, (edge, top + BOX / 2.0), page);
+        // Between the names of the pins above and below.
+        let room = |pins: &[BoxPin]| if pins.is_empty() { 0.0 } else { 2.0 * TEXT };
+        let y = top + (BOX + room(above) - room(below)) / 2.0;
+        draw_power(&names, is_supply, (edge, y), page);
     }
     let foot = top + BOX;
     for (pins, name_at, number_at) in

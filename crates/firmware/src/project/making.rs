@@ -168,6 +168,7 @@ impl<'a> Making<'a> {
         let passages_follow = passages.iter().any(|passage| passage.follows(&self.values));
         let is_heard = passages.iter().any(PassageModel::is_heard);
         let has_beyond = passages.iter().any(PassageModel::has_beyond);
+        let may_lag = passages.iter().any(PassageModel::is_quick);
         let dims = passages.iter().any(|passage| passage.dims());
         if putting.colours.len() > MOST_COLOURS {
             return Err(content(CannotWrite::Colours { most: MOST_COLOURS }));
@@ -215,6 +216,7 @@ impl<'a> Making<'a> {
             follows: !lamps.is_empty() || passages_follow,
             is_heard,
             has_beyond,
+            may_lag,
             keys: None,
             jumps,
             lamps,

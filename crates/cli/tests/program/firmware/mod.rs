@@ -8,13 +8,14 @@ mod inputs;
 mod lists;
 mod runners;
 
+use std::process::Command;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::thread;
 
 use crate::folder::Folder;
 use cases::{CASES, Case};
 use chain::{difference, played, recorded};
-use runners::{RUNNERS, Runner, Running};
+use runners::{RUNNERS, Runner, Running, make};
 
 /// When a clock begins that shows the time as it is: a full hour comes soon.
 const BEGINS: &str = "07:59:57";
@@ -85,6 +86,28 @@ fn a_part_is_healed() {
         let is_due = |(nth, at): (usize, &f64)| (at - 250.0 * nth as f64).abs() < runner.late_ms;
         assert!(at.iter().enumerate().all(is_due), "{}: {at:?}", runner.target);
     }
+}
+
+/// A controller that is too slow for the content shows it slower. It never stands still.
+#[test]
+fn a_slow_controller_never_stands_still() {
+    const MS: u64 = 80_000;
+    let folder = Folder::landing();
+    folder.answer(
+        "firmware --app count --every 1ms --again --rig landing.toml --face gauge --target c99 --out out",
+    );
+    // A frame takes about twenty times as long as it is shown.
+    let host = folder.read("out/host.c");
+    let slow = host.replace("#define WRITE_NS 100\n", "#define WRITE_NS 200000\n");
+    assert_ne!(host, slow);
+    folder.write("out/host.c", slow);
+    make(&folder, "out", &["host"]);
+    let run = Command::new(folder.path("out/host")).arg(MS.to_string()).output().unwrap();
+    let trace = String::from_utf8(run.stdout).unwrap();
+    let moments: Vec<u64> = trace.lines().filter_map(|line| line.strip_prefix('#')?.parse().ok()).collect();
+    let longest = moments.windows(2).map(|pair| pair[1] - pair[0]).max().unwrap();
+    assert!(longest < 100_000_000, "nothing is sent for {} ms", longest / 1_000_000);
+    assert!(moments.last().unwrap() / 1_000_000 >= MS - 1);
 }
 
 /// A mistake of a user: file, old text and new text.

@@ -228,6 +228,21 @@ impl PassageModel {
         matches!(self, Self::Film { dims: true, .. })
     }
 
+    /// Whether something is shown so shortly that a slow controller may need longer to draw it. A stopwatch skips by itself.
+    pub(in crate::project) fn is_quick(&self) -> bool {
+        const QUICK_MS: std::ops::Range<u32> = 1..250;
+        let is_quick = |ms: u32| QUICK_MS.contains(&ms);
+        match self {
+            Self::Film { shown, .. } => shown.iter().any(|(_, lasts, _)| is_quick(*lasts)),
+            Self::Moving { step, .. } => is_quick(*step),
+            Self::Count { every, .. } | Self::Value { every, .. } | Self::Chosen { every, .. } => {
+                is_quick(*every)
+            }
+            Self::Clock { tick, .. } => is_quick(*tick),
+            Self::Stopwatch { .. } => false,
+        }
+    }
+
     /// The longest time for which one thing is shown, in milliseconds.
     pub(in crate::project) fn longest(&self) -> u32 {
         match self {

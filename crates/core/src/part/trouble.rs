@@ -27,7 +27,7 @@ pub enum PartTrouble {
     FewGrids { digits: usize, parts: usize, has: String },
     #[error("the method {method} lights nothing on this face but its dots")]
     NoExtras { method: &'static str },
-    #[error("there are no modules with {method}")]
+    #[error("there are no modules for the method {method}")]
     NoModule { method: &'static str },
     #[error("the method {method} does not read buttons")]
     NoKeys { method: &'static str },

@@ -185,7 +185,7 @@ fn a_bare_display_is_no_module() {
     let finding = reading
         .findings
         .iter()
-        .find(|finding| finding.trouble.to_string().contains("no modules with latched"));
+        .find(|finding| finding.trouble.to_string().contains("no modules for the method latched"));
     assert!(reading.rig.is_none() && finding.is_some(), "{:?}", reading.findings);
 }
 

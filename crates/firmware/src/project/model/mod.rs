@@ -147,7 +147,7 @@ pub struct FaceModel {
     pub is_heard: bool,
     /// Whether there are pictures for what does not fit.
     pub has_beyond: bool,
-    /// Whether a slow controller may fall behind.
+    /// True if a slow controller may fall behind.
     pub may_lag: bool,
 }
 

@@ -228,7 +228,8 @@ impl PassageModel {
         matches!(self, Self::Film { dims: true, .. })
     }
 
-    /// Whether something is shown so shortly that a slow controller may need longer to draw it. A stopwatch skips by itself.
+    /// Returns true if something is shown for so short that a slow controller may need longer to draw it. A stopwatch skips by
+    /// itself.
     pub(in crate::project) fn is_quick(&self) -> bool {
         const QUICK_MS: std::ops::Range<u32> = 1..250;
         let is_quick = |ms: u32| QUICK_MS.contains(&ms);

@@ -493,9 +493,27 @@ fn on_pic(run: &Running<'_>) {
     must(command.arg(program).args(["4000000", &ms.to_string()]).arg(folder.path("trace.vcd")));
 }
 
+/// An 8051 that reads a whole port reads its pins: one that a part pulls low would stay low with the next write.
+fn writes_latches_only(project: &Path) {
+    let mut written = 0;
+    for file in std::fs::read_dir(project).unwrap().map(|entry| entry.unwrap().path()) {
+        if file.extension().is_none_or(|ending| ending != "asm") {
+            continue;
+        }
+        for line in std::fs::read_to_string(&file).unwrap().lines() {
+            let mut operands = line.split([',', '\t', ' ']).filter(|word| !word.is_empty()).skip(1);
+            let is_port = |word: &str| ["_P0", "_P1", "_P2", "_P3"].contains(&word);
+            written += usize::from(operands.next().is_some_and(is_port));
+            assert!(!operands.any(is_port), "{}: {line}", file.display());
+        }
+    }
+    assert!(written > 0);
+}
+
 fn on_mcs51(run: &Running<'_>) {
     let Running { folder, project, ms, .. } = *run;
     make(folder, project, &[]);
+    writes_latches_only(&folder.path(project));
     let program = only(&folder.path(project), "ihx");
     let mut command = Command::new(script("mcs51"));
     must(command.arg(program).args(["12000000", &ms.to_string()]).arg(folder.path("trace.vcd")));

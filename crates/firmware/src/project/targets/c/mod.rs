@@ -32,6 +32,7 @@ pub const TEMPLATES: Templates = &[
     ("c/number.c.j2", include_str!("number.c.j2")),
     ("c/chosen.c.j2", include_str!("chosen.c.j2")),
     ("c/follow.c.j2", include_str!("follow.c.j2")),
+    ("c/port.c.j2", include_str!("port.c.j2")),
     ("c/show.c.j2", include_str!("show.c.j2")),
     ("c/steady.c.j2", include_str!("steady.c.j2")),
     ("c/value.c.j2", include_str!("value.c.j2")),

@@ -137,9 +137,8 @@ impl<'a> SeenAnswer<'a> {
 
 /// Writes the picture with real pixels on a terminal that takes them, otherwise with characters.
 fn write_picture(picture: &Picture<'_>, session: &mut Session<'_>) -> Outcome {
-    session.out.flush()?;
     if let Some(graphics) = Graphics::of(session) {
-        return graphics.show(&view::picture::bare(picture), session);
+        return graphics.show(view::picture::bare(picture), session);
     }
     let drawing = view::terminal(picture, session);
     Ok(writeln!(session.out, "{drawing}")?)

@@ -97,8 +97,9 @@ fn escape(ground: u8, colour: Rgb, depth: Depth) -> String {
     let _ = match depth {
         Depth::Sixteen => {
             let index = colour.of_sixteen();
-            let base = if index < 8 { ground - 8 } else { ground + 52 - 8 };
-            write!(escape, "\u{1b}[{}m", base + index)
+            // 30 to 37, and for the bright ones 90 to 97; a background has 10 more.
+            let code = ground - 8 + if index < 8 { index } else { 60 + index - 8 };
+            write!(escape, "\u{1b}[{code}m")
         }
         Depth::True => write!(escape, "\u{1b}[{ground};2;{};{};{}m", colour.0, colour.1, colour.2),
         _ => write!(escape, "\u{1b}[{ground};5;{}m", colour.indexed()),

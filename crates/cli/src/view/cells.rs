@@ -281,8 +281,7 @@ fn extras(picture: &Picture<'_>, layout: &Layout, dark: Dark, drawing: &mut Draw
     let mut lamp = 0;
     for (place, extra) in face.extras.iter().enumerate() {
         let light = picture.extra(place);
-        let is_hidden = light <= 0.0 && dark == Dark::Hidden;
-        let colour = if is_hidden { LENS } else { colour::shade(face.light.colour, light) };
+        let colour = if dark.shows(light) { colour::shade(face.light.colour, light) } else { LENS };
         let thick = measures.thick;
         match (extra.kind, layout.lamps) {
             (ExtraKind::Colon { after }, _)
@@ -323,17 +322,20 @@ pub fn dots(picture: &Picture<'_>, grid: Grid, each: usize, dark: Dark) -> Drawi
     let side = if each >= PARTED { each - 1 } else { each };
     for y in 0..grid.height {
         for x in 0..grid.width {
-            let (colour, is_lit) = match (grid.channels, picture.colour_of_dot(x, y)) {
-                (Channels::One, _) => {
+            let (colour, light) = match grid.channels {
+                Channels::One => {
                     let light = picture.dot(x, y);
-                    (colour::shade(picture.face.light.colour, light), light > 0.0)
+                    (colour::shade(picture.face.light.colour, light), light)
                 }
-                (_, levels) => (colour::mixed(levels), levels != [0; 3]),
+                _ => {
+                    let levels = picture.colour_of_dot(x, y);
+                    (colour::mixed(levels), levels.into_iter().map(f32::from).sum())
+                }
             };
-            if !is_lit && dark == Dark::Hidden {
-                continue;
+            if dark.shows(light) {
+                let dot = Stroke { x: each * x, y: each * y, width: side, height: side };
+                drawing.fill(dot, (1, 1), colour);
             }
-            drawing.fill(Stroke { x: each * x, y: each * y, width: side, height: side }, (1, 1), colour);
         }
     }
     drawing

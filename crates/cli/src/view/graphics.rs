@@ -43,16 +43,17 @@ const MOST_LINES: f32 = 10.0;
 const PIECE: usize = 4096;
 
 impl Graphics {
-    /// Asks the terminal of a session. `None` if it shows no pictures, or if it is none.
-    pub fn of(session: &Session<'_>) -> Option<Self> {
-        let is_asked =
-            session.live && session.depth == Depth::True && !session.ascii && io::stdin().is_terminal();
-        if !is_asked {
+    /// Asks the terminal of a session. `None` if it shows no pictures, if it is none, or if the person wants another drawing.
+    pub fn of(session: &mut Session<'_>) -> Option<Self> {
+        let wants_pixels = session.depth == Depth::True && !session.ascii && !session.lit_only;
+        if !(session.live && wants_pixels && io::stdin().is_terminal()) {
             return None;
         }
-        let raw = Raw::begin()?;
+        session.out.flush().ok()?;
+        // So that the answers come at once, and are not shown.
+        terminal::enable_raw_mode().ok()?;
         let answer = ask();
-        drop(raw);
+        terminal::disable_raw_mode().ok()?;
         Self::of_answer(&answer?)
     }
 
@@ -81,18 +82,18 @@ impl Graphics {
     ///
     /// # Errors
     /// When it is too large for memory, or cannot be written.
-    pub fn show(&self, page: &Page, session: &mut Session<'_>) -> Outcome {
+    pub fn show(&self, page: Page, session: &mut Session<'_>) -> Outcome {
         let sequence = self.sequence(page, session.columns).map_err(Failure::unusable_plainly)?;
         // Every character of it is ours.
         Ok(writeln!(session.out.unguarded(), "{sequence}")?)
     }
 
     /// The sequence that shows a drawing within this number of columns.
-    fn sequence(&self, page: &Page, columns: usize) -> Result<String, String> {
+    fn sequence(&self, page: Page, columns: usize) -> Result<String, String> {
         let (width, height) = (f32::from(self.cell.0) * columns as f32, f32::from(self.cell.1) * MOST_LINES);
         let scale = (width / page.width).min(height / page.height);
         match self.protocol {
-            Protocol::Kitty => Ok(kitty(&pixels::png_at(page, scale)?)),
+            Protocol::Kitty => Ok(kitty(&pixels::png_at(&page, scale)?)),
             Protocol::Sixel => sixel(page, scale),
         }
     }
@@ -111,9 +112,9 @@ fn kitty(png: &[u8]) -> String {
     sequence
 }
 
-fn sixel(page: &Page, scale: f32) -> Result<String, String> {
-    let mut canvas = pixels::Canvas::new(page, scale)?;
-    let all = canvas.show(page.clone()).ok_or("an empty drawing")?;
+fn sixel(page: Page, scale: f32) -> Result<String, String> {
+    let mut canvas = pixels::Canvas::new(&page, scale)?;
+    let all = canvas.show(page).ok_or("an empty drawing")?;
     let bytes = canvas.cut(all).concat();
     icy_sixel::sixel_string(
         &bytes,
@@ -139,23 +140,6 @@ fn ask() -> Option<String> {
         question = "";
     }
     String::from_utf8(answer).ok()
-}
-
-/// A terminal whose answers come at once, and are not shown.
-struct Raw;
-
-impl Raw {
-    fn begin() -> Option<Self> {
-        terminal::enable_raw_mode().ok()?;
-        Some(Self)
-    }
-}
-
-impl Drop for Raw {
-    fn drop(&mut self) {
-        // Nothing more can be done.
-        let _ = terminal::disable_raw_mode();
-    }
 }
 
 #[cfg(test)]

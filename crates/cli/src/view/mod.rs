@@ -40,15 +40,15 @@ pub mod wiring;
 
 use spare_tile_core::board::picture::Picture;
 
-use crate::session::{Depth, Session};
+use crate::session::Session;
 use easel::Pens;
 
 /// The picture for the session's output, without a newline at its end.
 pub fn terminal(picture: &Picture<'_>, session: &Session<'_>) -> String {
-    match (session.ascii, session.depth) {
-        (false, Depth::Sixteen | Depth::Indexed | Depth::True) => {
-            blocks::draw(picture, Pens::of(session), session.columns)
-        }
-        _ => lines::draw(picture, lines::Pens::for_terminal(Pens::of(session)), session.columns),
+    let pens = Pens::of(session);
+    if pens.has_colours() {
+        blocks::draw(picture, pens, session.columns)
+    } else {
+        lines::draw(picture, lines::Pens::for_terminal(pens), session.columns)
     }
 }

@@ -200,17 +200,32 @@ fn the_demo_can_be_ended_between_its_steps() {
     quit(start());
 }
 
-/// Shows a digit on a terminal that says these features of itself.
-fn show_to_one_that_answers(features: &str) -> PtySession {
+/// Shows a digit on a terminal of all colours.
+fn show_in_colour(more: &[&str]) -> PtySession {
     let program = assert_cmd::cargo::cargo_bin!("spare-tile");
     let mut command = Command::new(program);
-    command.args(["show", "8", "--on", "seven:1"]).env_remove("NO_COLOR");
+    command.args(["show", "8", "--on", "seven:1"]).args(more).env_remove("NO_COLOR");
     command.env("TERM", "xterm-256color").env("COLORTERM", "truecolor");
-    let mut session = spawn_command(command, Some(10_000)).unwrap();
+    spawn_command(command, Some(10_000)).unwrap()
+}
+
+/// The same on one that says these features of itself.
+fn show_to_one_that_answers(features: &str) -> PtySession {
+    let mut session = show_in_colour(&[]);
     session.exp_string("\u{1b}[c").unwrap();
     session.send(features).unwrap();
     session.flush().unwrap();
     session
+}
+
+/// Pixels would show the dark segments too: nothing is asked.
+#[test]
+fn who_wants_only_lit_segments_gets_cells() {
+    let mut session = show_in_colour(&["--lit-only"]);
+    let before = session.exp_string("\u{1b}[48;2;").unwrap();
+    assert!(!before.contains("\u{1b}[c"), "{before:?}");
+    session.exp_eof().unwrap();
+    assert_eq!(status(&session), "0");
 }
 
 #[test]

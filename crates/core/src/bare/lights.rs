@@ -119,11 +119,12 @@ struct End {
 impl End {
     /// An anode needs the high rail, a cathode the low one: straight at an output that is the output's level.
     /// A transistor connects its rail when it conducts: with a high base or gate, or for the p kinds a low one,
-    /// unless the rig knows the circuit before it to turn that round. An end that needs the other rail gets nothing from it.
-    fn of(switch: &Switch, is_anode: bool, wants_anode: bool) -> Self {
+    /// unless the rig knows the circuit before it to turn that round. Where the light does not fit
+    /// the circuit, that rail is the wrong one.
+    fn of(switch: &Switch, is_anode: bool, fits: bool) -> Self {
         let connects_at = match switch.kind {
             SwitchKind::None => Some(is_anode),
-            _ if is_anode != wants_anode => None,
+            _ if !fits => None,
             // Its emitters are at ground.
             SwitchKind::Darlington if is_anode => None,
             _ => Some(switch.active),
@@ -195,10 +196,11 @@ impl Lights {
         let (mut first, mut lines) = (0, Vec::<Lines>::new());
         let spots = spots(circuit, face);
         let groups = spots.chunk_by(|a, b| (a.group, a.shared) == (b.group, b.shared)).map(|alike| {
-            let (own_is_anode, wants_anode) = (alike[0].own_is_anode, wants_anode(circuit));
-            let shared_end = End::of(&circuit.select_switch, !own_is_anode, !wants_anode);
-            let mut own = End::of(&circuit.line_switch, own_is_anode, wants_anode);
-            if alike[0].shared.is_none() && own_is_anode != wants_anode {
+            let own_is_anode = alike[0].own_is_anode;
+            let fits = own_is_anode == wants_anode(circuit);
+            let shared_end = End::of(&circuit.select_switch, !own_is_anode, fits);
+            let mut own = End::of(&circuit.line_switch, own_is_anode, fits);
+            if alike[0].shared.is_none() && !fits {
                 // Both its ends never differ the right way.
                 own.connects_at = None;
             }

@@ -55,12 +55,11 @@ pub fn plan(
         Some(_) => plan.dots()?,
         None => plan.digits(is_scanned)?,
     };
-    // The rows are those in the rig; the columns are the other side of the lights.
     let wired_for = plan.wired_for();
     if let Some(written) = keys.wired_for.as_ref().filter(|_| wired_for != face.common) {
-        let (common, wired_for) = (face.common, wired_for);
-        table.defect(written.span(), CircuitTrouble::OtherCommon { common, wired_for });
+        table.defect(written.span(), CircuitTrouble::OtherCommon { common: face.common, wired_for });
     }
+    // The rows are those in the rig; the columns are the other side of the lights.
     let joined_side = if scanned == Scanned::Columns { opposite(wired_for) } else { wired_for };
     let values = Values { keys, table };
     let timing = if selects.is_empty() { None } else { Some(values.timing(selects.len())?) };
@@ -484,7 +483,7 @@ impl Plan<'_> {
                     };
                     let pin = Spanned::new(name.span(), pin);
                     let line = self.output(extra.name.clone(), Hangs::Extra(place), &pin);
-                    // Its other side is at the rail of the face's common side, whatever is scanned.
+                    // Its other side is at the rail of the circuit's common side, whatever is scanned.
                     let active = match line_switch.kind {
                         SwitchKind::None => self.wired_for() == Common::Cathode,
                         _ => line_switch.active,

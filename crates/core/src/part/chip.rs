@@ -138,8 +138,7 @@ pub struct Header {
 
 impl Header {
     /// The name of a module with this chip: `max7219 module 0` for the chip `max7219 part 0`.
-    #[must_use]
-    pub fn name_of(chip: &Chip) -> String {
+    fn name_of(chip: &Chip) -> String {
         let rest = chip.name.strip_prefix(chip.part).unwrap_or_default();
         format!("{} module{}", chip.part, rest.strip_prefix(" part").unwrap_or(rest))
     }

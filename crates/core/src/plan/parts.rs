@@ -6,7 +6,7 @@ use super::budget::{self, Carrier};
 use super::wires::{self, Converter, Switching, Through};
 use super::{Mount, Rig, pull_ups};
 use crate::bare::circuit::SwitchKind;
-use crate::face::{Channels, ExtraKind, Grid, Layout};
+use crate::face::{Channels, ExtraKind, Face, Grid, Layout};
 use crate::part::{Component, Header, Part};
 use crate::rig::Pin;
 use crate::units::{Milliamps, Ohms, Volts, counted};
@@ -155,7 +155,7 @@ impl List {
         if let Some(header) = mount.header() {
             return self.modules(mount, header);
         }
-        let colour = face.light.colour.word();
+        let colour = colour_of(face);
         let is_bare = mount.drive.display().circuit().is_some();
         let joined = format!("common {}", face.common.name());
         let package = mount.package.as_ref().map(|package| package.name.as_str());
@@ -165,12 +165,9 @@ impl List {
             Some(grid) => {
                 let (width, height) = mount.drive.display().module().unwrap_or((8, 8));
                 let blocks = grid.width.div_ceil(width) * grid.height.div_ceil(height);
-                let (colour, note) = match grid.channels {
-                    Channels::One => (colour, MODULE),
-                    Channels::Two => ("red and green", MODULE),
-                    Channels::Three => {
-                        ("in all colours", "with a cable to its input, and a cable for its supply")
-                    }
+                let note = match grid.channels {
+                    Channels::One | Channels::Two => MODULE,
+                    Channels::Three => "with a cable to its input, and a cable for its supply",
                 };
                 self.add(Kind::Display, blocks, format!("{width}x{height} dots, {colour}"), note, &name);
                 return self.extras(mount);
@@ -188,10 +185,6 @@ impl List {
     /// The modules of a face, each with its chip.
     fn modules(&mut self, mount: &Mount, header: Header) {
         let (face, chips) = (&mount.face, mount.drive.chips());
-        let colour = match face.dots().map(|grid| grid.channels) {
-            Some(Channels::Two) => "red and green",
-            _ => face.light.colour.word(),
-        };
         let of_each = match face.layout {
             Layout::Dots(grid) => {
                 let (width, height) = mount.drive.display().module().unwrap_or((grid.width, grid.height));
@@ -201,9 +194,8 @@ impl List {
                 Layout::Digits { style, count: count.div_ceil(chips.len().max(1)) }
             }
         };
-        let mut what = vec![of_each.summary(), colour.to_owned()];
-        let lamps = face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
-        let buttons = mount.drive.display().button_names().len();
+        let mut what = vec![of_each.summary(), colour_of(face).to_owned()];
+        let (lamps, buttons) = lamps_and_buttons(mount);
         for (count, one, several) in [(lamps, "lamp", "lamps"), (buttons, "push button", "push buttons")] {
             what.extend((count > 0).then(|| counted(count, one, several)));
         }
@@ -218,18 +210,21 @@ impl List {
 
     fn extras(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
-        let lamps = mount.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
+        let (lamps, buttons) = lamps_and_buttons(mount);
         let lamp = format!("single, {}", mount.face.light.colour.word());
         self.add(Kind::Light, lamps, lamp, "", &name);
-        let buttons = mount.drive.display().button_names().len();
         self.add(Kind::Button, buttons, "makes while it is pressed", "", &name);
     }
 
     /// The chips of a face, and what stands beside each.
     fn chips(&mut self, mount: &Mount) {
         let name = [mount.face.name.as_str()];
-        // The display itself has no part number of a chip; a module is listed as a whole.
-        for chip in mount.chips().into_iter().filter(|chip| !chip.part.is_empty() && !mount.is_module) {
+        if mount.is_module {
+            // It is listed as a whole.
+            return;
+        }
+        // The display itself has no part number of a chip.
+        for chip in mount.drive.chips().into_iter().filter(|chip| !chip.part.is_empty()) {
             self.add(Kind::Chip, 1, chip.part, "", &name);
             for component in &chip.beside {
                 let (kind, note) = match component {
@@ -309,6 +304,21 @@ impl List {
             self.add(Kind::Converter, 1, converter.levels(), &note, &faces);
         }
     }
+}
+
+/// The colour of a face's lights, in words.
+fn colour_of(face: &Face) -> &'static str {
+    match face.dots().map(|grid| grid.channels) {
+        Some(Channels::Two) => "red and green",
+        Some(Channels::Three) => "in all colours",
+        Some(Channels::One) | None => face.light.colour.word(),
+    }
+}
+
+/// The number of lamps and of push buttons beside a face.
+fn lamps_and_buttons(mount: &Mount) -> (usize, usize) {
+    let lamps = mount.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
+    (lamps, mount.drive.display().button_names().len())
 }
 
 /// Displays and their driver parts are usually sold as one.

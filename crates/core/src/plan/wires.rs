@@ -204,15 +204,12 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         (Some(circuit), Some(ratings)) => {
             let high = ratings.high.unwrap_or(controller.logic_volts);
             let flow = budget::of(mount, controller).and_then(|budget| budget.flow);
-            let mut display = display(mount, circuit, flow.as_ref(), high);
-            for connection in display.iter_mut().filter(|connection| connection.at.is_none()) {
-                let pin = Pin::parse(&connection.to).filter(|_| chips.is_empty() && !connection.is_rail);
-                connection.also = pin.and_then(|pin| controller.other_name(&pin).map(str::to_owned));
-            }
-            (display, ratings.part)
+            let other_name = |pin: &Pin| controller.other_name(pin).map(str::to_owned);
+            (display(mount, circuit, flow.as_ref(), high, other_name), ratings.part)
         }
         _ => (Vec::new(), mount.method.to_owned()),
     };
+    let ties = ties(mount, chips.len(), &wires).into_iter().chain(pulled_up(rig, mount)).collect();
     Wiring {
         display,
         outputs_of,
@@ -224,7 +221,7 @@ pub fn list(rig: &Rig, mount: &Mount) -> Wiring {
         lines,
         chained: mount.chained(),
         converter: Converter::of(rig, mount),
-        ties: ties(mount).into_iter().chain(pulled_up(rig, mount)).collect(),
+        ties,
         cautions: cautions(rig, mount),
         hung: drive.hung().into_iter().filter(|_| drive.hung().len() > 1).collect(),
     }
@@ -285,14 +282,12 @@ fn pulled_up(rig: &Rig, mount: &Mount) -> Option<Wire> {
 }
 
 /// Returns the connections besides the lines; equal ones at several chips are listed once.
-fn ties(mount: &Mount) -> Vec<Wire> {
-    let (chips, all) = (mount.chips(), mount.wires());
+fn ties(mount: &Mount, chips: usize, all: &[Wire]) -> Vec<Wire> {
     let is_alike = |a: &Wire, b: &Wire| (&a.pin, &a.to, &a.note) == (&b.pin, &b.to, &b.note);
     let mut ties: Vec<Wire> = Vec::new();
     let one = if mount.is_module { "module" } else { "chip" };
-    for wire in &all {
-        let is_everywhere =
-            chips.len() > 1 && all.iter().filter(|other| is_alike(other, wire)).count() == chips.len();
+    for wire in all {
+        let is_everywhere = chips > 1 && all.iter().filter(|other| is_alike(other, wire)).count() == chips;
         if !is_everywhere {
             ties.push(wire.clone());
         } else if !ties.iter().any(|said| is_alike(said, wire)) {
@@ -313,7 +308,14 @@ fn base_resistor(current: Milliamps, high: Volts) -> Option<Ohms> {
     (base > 0.0 && high.0 > BASE_EMITTER).then(|| nearest_e12(Ohms((high.0 - BASE_EMITTER) / base)))
 }
 
-fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -> Vec<Connection> {
+/// The connections of a bare display. `other_name` is that of a controller pin; an output of a part has none.
+fn display(
+    mount: &Mount,
+    circuit: &Circuit,
+    flow: Option<&Flow>,
+    high: Volts,
+    other_name: impl Fn(&Pin) -> Option<String>,
+) -> Vec<Connection> {
     let drive = mount.drive.display();
     let is_select = |output: usize| circuit.selects.contains(&output);
     let resistor_in = |place| circuit.resistor.filter(|resistor| resistor.place == place);
@@ -339,7 +341,7 @@ fn display(mount: &Mount, circuit: &Circuit, flow: Option<&Flow>, high: Volts) -
             function: if is_segment { format!("segment {}", output.role) } else { output.role.clone() },
             through: resistor.into_iter().chain(switch).chain(base).collect(),
             to: output.pin.to_string(),
-            also: None,
+            also: other_name(&output.pin),
             at: drive.output_at(index).map(|(chip, pin)| At { chip, pin }),
             is_rail: false,
             is_select: is_select(index),

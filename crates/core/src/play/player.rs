@@ -278,7 +278,7 @@ impl<'p, L: Link> Player<'p, L> {
             let from_now =
                 |at: Nanos| if at > self.scheduler.now() { (at - self.origin).into() } else { now };
             let free = from_now(self.scheduler.free_at(stage.face));
-            let takes_frame = from_now(self.scheduler.takes_frame_at(stage.face));
+            let takes_frame = self.scheduler.frame_waits_until(stage.face).map_or(free, from_now).max(free);
             let poll = stage.poll.as_ref().map(|(at, ..)| *at);
             for (at, earliest, due) in [
                 (stage.changes_at, takes_frame, Due::Change),

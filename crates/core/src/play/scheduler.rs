@@ -108,12 +108,10 @@ impl<'r, L: Link> Scheduler<'r, L> {
         self.stages.get(face).map_or(self.now, |stage| self.link.free_at(stage.device()).max(self.now))
     }
 
-    /// When a face takes a frame that can be seen: its bus is free, and no earlier frame waits for the next slot of its scan, which
-    /// this one would replace.
+    /// Until when a frame waits for the next slot of a face's scan, which a frame before that would replace.
     #[must_use]
-    pub fn takes_frame_at(&self, face: usize) -> Nanos {
-        let waiting = self.stages.get(face).filter(|stage| stage.has_waiting).and_then(|stage| stage.slot_at);
-        waiting.unwrap_or_default().max(self.free_at(face))
+    pub fn frame_waits_until(&self, face: usize) -> Option<Nanos> {
+        self.stages.get(face).filter(|stage| stage.has_waiting)?.slot_at
     }
 
     /// Sends the power-up sequence of a face.

@@ -37,6 +37,13 @@ pub enum Dark {
     Hidden,
 }
 
+impl Dark {
+    /// Returns true if something with this light is drawn.
+    pub fn shows(self, light: f32) -> bool {
+        light > 0.0 || self == Self::Faint
+    }
+}
+
 impl Pens {
     /// Those of the session's terminal.
     pub fn of(session: &Session<'_>) -> Self {

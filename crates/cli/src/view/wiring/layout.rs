@@ -360,11 +360,15 @@ fn pins(
     pins
 }
 
+/// A power pin of something of which only the purpose is known.
+const fn unnamed(is_supply: bool) -> PowerPin {
+    PowerPin { pin: String::new(), is_supply }
+}
+
 /// The power pins of the controller: its ground, which all share, and the supply where it has the same voltage.
 fn controller_power(wiring: &Wiring) -> Vec<PowerPin> {
-    let pin = |is_supply: bool| PowerPin { pin: String::new(), is_supply };
     let shares = wiring.supply == wiring.logic;
-    shares.then(|| pin(true)).into_iter().chain([pin(false)]).collect()
+    shares.then(|| unnamed(true)).into_iter().chain([unnamed(false)]).collect()
 }
 
 /// A box around these pins, with its title and its power pins.
@@ -447,8 +451,8 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
             controller.iter().enumerate().map(|(line, x)| BoxPin::named(*x, name(line), None)).collect()
         };
         let (from, to) = converter.volts;
-        let ground = PowerPin { pin: String::new(), is_supply: false };
-        boxes.push(boxed((converter.to_string(), vec![ground]), side(to), side(from), grid.pitch, bus_foot));
+        let of_converter = (converter.to_string(), vec![unnamed(false)]);
+        boxes.push(boxed(of_converter, side(to), side(from), grid.pitch, bus_foot));
     }
     let pin = |(line, x): (&LineWire, &f32)| BoxPin::named(*x, &line.pin, line.also.as_ref());
     let above = wiring.lines.iter().zip(&controller).map(pin).collect();

@@ -35,6 +35,9 @@
 //! | [`play`] | time: the one clock, acts, reels, the scan looked at closely |
 //! | [`capture`] | recordings of buses |
 //!
+//! Two features are on by default: `schema`, the JSON Schemas of rig and reel files (module [`schema`]), and `zones`, the
+//! time zones of the world. A program that needs glyphs, wiring and pictures can leave both out.
+//!
 //! Nothing here does I/O, reads a clock or knows of a terminal: text comes in as `&str`, time as elapsed time.
 //!
 //! # Text to bytes
@@ -119,6 +122,7 @@ pub mod part;
 pub mod plan;
 pub mod play;
 pub mod rig;
+pub mod schema;
 pub mod units;
 pub mod wiring;
 pub mod words;

@@ -30,7 +30,8 @@ macro_rules! words {
         }
     ) => {
         $(#[$outer])*
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         $visible enum $name {
             $(#[doc = $about] $(#[$mark])? #[serde(rename = $word)] $value,)+
         }

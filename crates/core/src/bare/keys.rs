@@ -12,7 +12,8 @@ use crate::rig::{DriveTable, Function, Pin};
 use crate::words::words;
 
 /// The keys that all bare methods have.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CircuitKeys {
     /// The output of each segment.
     pub(super) segments: Option<Spanned<Segments>>,
@@ -75,7 +76,8 @@ impl From<bool> for LevelKey {
 }
 
 /// The keys of a resistor.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ResistorKey {
     /// Of each.
@@ -86,15 +88,16 @@ pub struct ResistorKey {
 }
 
 /// A switch: its kind, or a table of what is known of it.
-#[derive(schemars::JsonSchema)]
-#[schemars(untagged)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(untagged))]
 pub enum SwitchKey {
     Kind(SwitchKind),
     Table(SwitchTable),
 }
 
 /// The keys of a switch.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SwitchTable {
     /// Its kind.
@@ -131,8 +134,8 @@ impl<'de> Deserialize<'de> for SwitchKey {
 }
 
 /// Which outputs the segments are at.
-#[derive(schemars::JsonSchema)]
-#[schemars(untagged)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(untagged))]
 pub enum Segments {
     /// In this order on the bits of a part, most significant first: `dp g f e d c b a`; or of a port of the
     /// controller, which is named before: `P1: dp g f e d c b a`.

@@ -8,7 +8,6 @@
 use std::fmt;
 use std::str::FromStr;
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::text;
@@ -163,7 +162,8 @@ words! {
 }
 
 /// The form in which a number is written. The doc comments describe the keys of a reel file too.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
 pub struct NumberFormat {
     /// Places after the point [default: the places of the number itself]

@@ -3,7 +3,8 @@
 use std::fmt;
 use std::marker::PhantomData;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+#[cfg(feature = "schema")]
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::{Deserialize, Deserializer, Error, Unexpected, Visitor};
 
 use super::number::Decimal;
@@ -47,7 +48,8 @@ pub fn number_or_text<'de, T: NumberOrText, D: Deserializer<'de>>(deserializer: 
 }
 
 /// The forms of a number in a file, for the JSON Schema.
-#[derive(JsonSchema)]
+#[cfg(feature = "schema")]
+#[derive(schemars::JsonSchema)]
 #[schemars(untagged)]
 #[allow(dead_code, reason = "the schema needs the variants, the visitor reads them")]
 enum Forms {
@@ -73,6 +75,7 @@ impl<'de> Deserialize<'de> for Decimal {
     }
 }
 
+#[cfg(feature = "schema")]
 impl JsonSchema for Decimal {
     fn schema_name() -> std::borrow::Cow<'static, str> {
         "Number".into()

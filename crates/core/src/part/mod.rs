@@ -34,7 +34,7 @@ pub mod trouble;
 use crate::rig::Spanned;
 use crate::rig::value::Value;
 
-use schemars::{Schema, SchemaGenerator};
+use crate::schema::{Schema, SchemaGenerator};
 
 use crate::bare::circuit::{Circuit, Hangs, SwitchKind, Timing};
 use crate::bare::lights::{self, Lights};

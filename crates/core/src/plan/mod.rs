@@ -11,6 +11,7 @@ mod lack;
 pub mod parts;
 pub mod pull_ups;
 pub mod scan;
+#[cfg(feature = "schema")]
 pub mod schema;
 pub mod teller;
 pub mod wires;

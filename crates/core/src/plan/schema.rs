@@ -1,8 +1,8 @@
 //! The JSON Schema of a rig file, made of the very types that read it: an editor that knows it completes keys and values,
 //! and marks what is wrong, while a rig is written.
 
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use schemars::generate::SchemaSettings;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde_json::{Map, Value, json};
 
 use super::MAX_FACES;

@@ -54,7 +54,8 @@ pub struct Limits {
 }
 
 /// The keys of the controller table. They override those of a known part; an unknown part is described by them.
-#[derive(Default, serde::Deserialize, schemars::JsonSchema)]
+#[derive(Default, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Keys {
     /// The part number of a known controller, or a name of your own for one that is spelled out here.
@@ -85,7 +86,8 @@ pub struct Keys {
 }
 
 /// The keys of the supply.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Supply {
     /// Its voltage.

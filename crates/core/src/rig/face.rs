@@ -8,7 +8,8 @@ use crate::face::Colour;
 use crate::glyph::{Common, Style};
 
 /// The keys at the top of the file.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct RigKeys {
     /// A name for it.
@@ -18,12 +19,13 @@ pub struct RigKeys {
     pub controller: Option<Spanned<controller::Keys>>,
     /// Read face by face.
     #[serde(rename = "face")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _face: Option<IgnoredAny>,
 }
 
 /// The keys of a face.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FaceKeys {
     /// Its layout.
@@ -61,12 +63,13 @@ pub struct FaceKeys {
     pub glyphs: glyphs::Keys,
     /// Read by the method that it names.
     #[serde(rename = "drive")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _drive: IgnoredAny,
 }
 
 /// The keys of a colon.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ColonKeys {
     /// After how many digits it stands.
@@ -76,7 +79,8 @@ pub struct ColonKeys {
 }
 
 /// The keys of a lamp or push button.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LampKeys {
     /// Its name: `{name}` in a text lights a lamp.
@@ -86,7 +90,8 @@ pub struct LampKeys {
 }
 
 /// The kinds of face.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub enum Kind {
     #[serde(rename = "seven-segment")]
     Seven,
@@ -111,7 +116,8 @@ impl Kind {
 }
 
 /// One of the lights of a dot that has several.
-#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Copy, PartialEq, Eq, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Hue {
     Red,
@@ -120,7 +126,8 @@ pub enum Hue {
 }
 
 /// The keys of a face's lights.
-#[derive(Default, serde::Deserialize, schemars::JsonSchema)]
+#[derive(Default, serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LightKeys {
     /// Their colour, which decides their usual voltage.

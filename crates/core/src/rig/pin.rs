@@ -1,10 +1,10 @@
 //! Pins of the controller, by their names.
 
-use std::borrow::Cow;
 use std::fmt::{self, Display};
 use std::hash::{Hash, Hasher};
 
-use schemars::{JsonSchema, Schema, SchemaGenerator, json_schema};
+#[cfg(feature = "schema")]
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::{Deserialize, Deserializer, Visitor};
 
 /// A controller pin by the name on its data sheet or board: `GP2`, `P1.0`, `13`; or an output of a part. Upper and
@@ -69,13 +69,14 @@ impl Pin {
     }
 }
 
+#[cfg(feature = "schema")]
 impl JsonSchema for Pin {
-    fn schema_name() -> Cow<'static, str> {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
         "Pin".into()
     }
 
     fn json_schema(_: &mut SchemaGenerator) -> Schema {
-        json_schema!({
+        schemars::json_schema!({
             "description": "A pin by the name on its data sheet or board, or by its number",
             "type": ["string", "integer"],
             "minLength": 1,

@@ -1,9 +1,9 @@
 //! A value with its place in the file.
 
-use std::borrow::Cow;
 use std::ops::Range;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+#[cfg(feature = "schema")]
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::Deserialize;
 
 /// A value that a rig file gives, and where it stands there.
@@ -34,16 +34,17 @@ impl<T> Spanned<T> {
 }
 
 /// In a schema places play no part: it is that of the value.
+#[cfg(feature = "schema")]
 impl<T: JsonSchema> JsonSchema for Spanned<T> {
     fn inline_schema() -> bool {
         T::inline_schema()
     }
 
-    fn schema_name() -> Cow<'static, str> {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
         T::schema_name()
     }
 
-    fn schema_id() -> Cow<'static, str> {
+    fn schema_id() -> std::borrow::Cow<'static, str> {
         T::schema_id()
     }
 

@@ -6,8 +6,8 @@ use std::marker::PhantomData;
 use serde::de::{Deserialize, Deserializer, SeqAccess, Visitor};
 
 /// A name for something known, or a list of what it consists of.
-#[derive(schemars::JsonSchema)]
-#[schemars(untagged)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(untagged))]
 pub enum TextOrList<T> {
     /// The name.
     Text(String),

@@ -33,6 +33,7 @@ mod readers;
 mod reels;
 mod replay;
 mod rig_findings;
+#[cfg(feature = "schema")]
 mod schema;
 mod shopping;
 mod sides;

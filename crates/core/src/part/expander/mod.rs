@@ -21,7 +21,7 @@ mod pcf8574;
 use std::ops::RangeInclusive;
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::trouble::PartTrouble;
@@ -109,10 +109,11 @@ impl std::fmt::Debug for Facts {
 /// The known expanders.
 pub const PARTS: &[&Facts] = &[&pcf8574::FACTS, &mcp23017::FACTS];
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The part number: `pcf8574` or `mcp23017`.
     part: Spanned<String>,
@@ -126,7 +127,8 @@ struct Keys {
     bus_volts: Option<Spanned<f64>>,
 }
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// SDA.

@@ -108,7 +108,8 @@ impl Wired {
 }
 
 /// The keys of such a part's drive table.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct GridKeys {
     /// Which segment is on which line, the highest first.
     segments: Option<Spanned<String>>,

@@ -20,7 +20,7 @@ mod driver;
 mod model;
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::pins::{self as controller_pins, crossings};
@@ -61,10 +61,11 @@ const OUTPUTS: OutputNames = OutputNames {
 const OUTPUT_MOST: Milliamps = Milliamps(35.0);
 const PART_MOST: Milliamps = Milliamps(70.0);
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The eight data lines: a port, or pins, D0 first.
     data: Spanned<DataKey>,
@@ -77,7 +78,8 @@ struct Keys {
 /// The eight data lines: a port, or pins, D0 first.
 type DataKey = TextOrList<Spanned<Pin>>;
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct LatchKey {
     /// LE: a controller pin, or tied `low` or `high`, or left `open`.

@@ -20,7 +20,7 @@ mod driver;
 mod model;
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::pins::crossings;
@@ -71,10 +71,11 @@ fn max_clock(supply: Volts) -> Hertz {
     Hertz(CLOCK_AT_2_VOLTS.0 + (f64::from(MAX_CLOCK.0 - CLOCK_AT_2_VOLTS.0) * share) as u32)
 }
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The controller pins of its lines.
     pins: Pins,
@@ -92,7 +93,8 @@ struct Keys {
     first: Option<Spanned<End>>,
 }
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// SER.

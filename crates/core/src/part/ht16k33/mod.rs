@@ -26,7 +26,7 @@ mod driver;
 mod model;
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::expander::straps;
@@ -70,10 +70,11 @@ const SUPPLY: (Volts, Volts) = (Volts(4.5), Volts(5.5));
 /// The side of the digits that is joined: commons sink.
 const COMMON: Common = Common::Cathode;
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The controller pins of SDA and SCL.
     pins: Pins,
@@ -85,7 +86,8 @@ struct Keys {
     blink_hz: Option<Spanned<f64>>,
 }
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// SCL.

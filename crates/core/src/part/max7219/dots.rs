@@ -22,7 +22,8 @@ use crate::words::words;
 pub(super) const SIDE: usize = 8;
 
 /// The key `modules`.
-#[derive(Clone, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Modules {
     /// Which end of each row of modules the chain comes in at.
@@ -43,7 +44,8 @@ pub struct Modules {
 }
 
 /// A module that lies otherwise than the others; what is left out is as theirs.
-#[derive(Clone, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Except {
     /// The part that drives it, counted from the one that the controller feeds, from 0.

@@ -1,7 +1,7 @@
 //! From the drive table to the plan.
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::dots::{ModulePlan, Modules};
@@ -21,11 +21,12 @@ use crate::words::words;
 pub struct Max7219;
 
 /// The drive table's keys.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The controller pins of its lines.
     pins: Pins,
@@ -54,7 +55,8 @@ struct Keys {
 }
 
 /// The place of a face's parts in a chain that it shares with other faces.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct ChainKey {
     /// How many parts the whole chain has.
@@ -74,7 +76,8 @@ words! {
 }
 
 /// The controller pins of the three wires.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// DIN.

@@ -16,7 +16,7 @@
 mod driver;
 mod model;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::{Drive, Method, Needs, OutputPlan, Outputs, Part, Planned};
@@ -45,10 +45,11 @@ pub struct Static;
 pub struct Scanned;
 
 /// The one key that is not of the circuit.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
 }
 

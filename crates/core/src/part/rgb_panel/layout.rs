@@ -24,7 +24,8 @@ use crate::rig::{End, Spanned};
 pub const LINES: usize = facts::DATA_LINES.len();
 
 /// The key `panels`.
-#[derive(Clone, Default, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Default, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PanelsKey {
     /// Which end of each row of panels the chain comes in at.
@@ -41,7 +42,8 @@ pub struct PanelsKey {
 }
 
 /// A panel that hangs otherwise than the others.
-#[derive(Clone, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ExceptKey {
     /// Which, counted from the one that the controller feeds, from 0.
@@ -51,7 +53,8 @@ pub struct ExceptKey {
 }
 
 /// The key `fold`.
-#[derive(Clone, Default, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Default, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FoldKey {
     /// How many columns of a row the chain goes through before it goes to the next row of the address.

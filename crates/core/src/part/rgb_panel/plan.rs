@@ -1,6 +1,6 @@
 //! From the drive table to the plan.
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
 use super::layout::{Fold, FoldKey, LINES, Layout, PanelsKey};
@@ -19,11 +19,12 @@ use crate::units::{Hertz, Milliamps, Nanos, parse_duration};
 pub struct RgbPanel;
 
 /// The drive table's keys.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Keys {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The controller pins of the connector's lines.
     pins: Pins,
@@ -56,7 +57,8 @@ struct Keys {
 }
 
 /// The controller pins of the lines.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// R1: red of the upper half.

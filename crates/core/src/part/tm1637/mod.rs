@@ -18,7 +18,7 @@
 mod model;
 
 use crate::rig::Spanned;
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 
 pub use super::tm163x::Plan;
 
@@ -76,7 +76,8 @@ pub(super) static FACTS: Facts = Facts {
     explain: model::explain,
 };
 
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 struct Pins {
     /// CLK.

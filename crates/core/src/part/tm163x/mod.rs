@@ -105,10 +105,11 @@ const PULL_UP: Ohms = Ohms(10_000.0);
 const LINE_CURRENT: Milliamps = Milliamps(25.0);
 
 /// The keys of the drive table that both parts have, the pins aside.
-#[derive(serde::Deserialize, schemars::JsonSchema)]
+#[derive(serde::Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Keys<P> {
     #[serde(rename = "method")]
-    #[schemars(skip)]
+    #[cfg_attr(feature = "schema", schemars(skip))]
     _method: IgnoredAny,
     /// The controller pins of its lines.
     pub(super) pins: P,

@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::time::Duration;
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::keyboard::KeyEvent;
@@ -94,7 +93,8 @@ pub enum Wish {
 }
 
 /// The action of a button in a reel file: one of these.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct DoKeys {
     /// Lights this lamp of the same face, or puts it out
     toggle: Option<Spanned<String>>,

@@ -3,7 +3,8 @@
 use std::ops::Range;
 use std::time::Duration;
 
-use schemars::JsonSchema;
+#[cfg(feature = "schema")]
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::Deserialize;
 use serde::de::Deserializer;
 
@@ -21,7 +22,8 @@ use crate::rig::{Findings, Problem, Spanned};
 use crate::units::parse_duration;
 
 /// The keys that every act has.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CommonKeys {
     /// How long it plays: "3s". What is shorter stays as it was at its end
     pub r#for: Option<Spanned<String>>,
@@ -34,7 +36,8 @@ pub struct CommonKeys {
 }
 
 /// A part of a face: digits, or a rectangle of dots.
-#[derive(Debug, Deserialize, JsonSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PlaceKeys {
     /// The first digit, from 0 at the left
     pub start: Option<usize>,
@@ -51,7 +54,8 @@ pub struct PlaceKeys {
 }
 
 /// How a text on dots looks.
-#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[derive(Debug, Default, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct LookKeys {
     /// The font: one of ours, or a BDF file
     pub font: Option<Spanned<String>>,
@@ -79,7 +83,8 @@ pub fn checked_form(format: &NumberFormat, look: Option<&Look>, making: &Making<
 }
 
 /// No keys of this kind.
-#[derive(Debug, Default, Deserialize, JsonSchema)]
+#[derive(Debug, Default, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct NoKeys {}
 
 /// A number that stays, or the name of a variable.
@@ -112,12 +117,13 @@ impl<'de> Deserialize<'de> for GivenOrName {
     }
 }
 
+#[cfg(feature = "schema")]
 impl JsonSchema for GivenOrName {
     fn schema_name() -> std::borrow::Cow<'static, str> {
         "GivenOrName".into()
     }
 
-    fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
+    fn json_schema(generator: &mut SchemaGenerator) -> Schema {
         Decimal::json_schema(generator)
     }
 }

@@ -25,6 +25,7 @@ mod keys;
 mod kinds;
 mod making;
 mod nested;
+#[cfg(feature = "schema")]
 pub mod schema;
 
 use std::collections::BTreeMap;
@@ -32,7 +33,6 @@ use std::ops::Range;
 use std::time::Duration;
 
 use jiff::Timestamp;
-use schemars::JsonSchema;
 use serde::Deserialize;
 use serde::de::IgnoredAny;
 
@@ -128,7 +128,8 @@ impl Planned {
 }
 
 /// The keys of a reel file besides its tracks.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct ReelKeys {
     /// Its name
     name: Option<String>,
@@ -141,8 +142,9 @@ struct ReelKeys {
 }
 
 /// The first value of a variable.
-#[derive(Clone, JsonSchema)]
-#[schemars(untagged)]
+#[derive(Clone)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "schema", schemars(untagged))]
 #[allow(dead_code, reason = "the schema has both forms")]
 enum FirstValue {
     /// A number
@@ -170,7 +172,8 @@ impl<'de> Deserialize<'de> for FirstValue {
 }
 
 /// The keys of a track besides its acts.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct TrackKeys {
     /// The face that it plays on; may be left out where the rig has one
     face: Option<Spanned<String>>,

@@ -1,12 +1,12 @@
 //! The JSON Schema of a reel file, made of the very types that read it.
 
-use schemars::JsonSchema;
 use schemars::generate::SchemaSettings;
 use serde_json::{Value, json};
 
 use super::kinds::KINDS;
 use super::{ReelKeys, TrackKeys};
 use crate::plan::schema::{merged, object, simplify, with};
+use crate::schema::JsonSchema;
 
 /// The schema, by the draft 2020-12.
 #[must_use]

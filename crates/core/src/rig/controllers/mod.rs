@@ -85,7 +85,8 @@ pub struct Together {
 }
 
 /// The keys of pins that had better be left alone: their names, each by the reason.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields, default)]
 pub struct ReservedKeys {
     /// Drive nothing.
@@ -138,7 +139,8 @@ impl ReservedKeys {
 }
 
 /// The keys of limits, in milliamperes.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LimitKeys {
     /// A pin, for long.
@@ -162,7 +164,8 @@ pub struct LimitKeys {
 }
 
 /// Pins with a fixed pull-up each.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PullUpKeys {
     /// The pins.
@@ -172,7 +175,8 @@ pub struct PullUpKeys {
 }
 
 /// Pins that are named alike.
-#[derive(Debug, Clone, PartialEq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Group {
     /// The data sheet's names: `PD0-PD7`.
@@ -183,7 +187,8 @@ pub struct Group {
 }
 
 /// The pins of a bus with a clock, data and a select.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SpiPins {
     /// The pin of the clock.
@@ -195,7 +200,8 @@ pub struct SpiPins {
 }
 
 /// The pins of a bus with a clock and data.
-#[derive(Debug, Clone, PartialEq, Eq, Deserialize, schemars::JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(deny_unknown_fields)]
 pub struct I2cPins {
     /// The pin of SCL.

@@ -2,7 +2,6 @@
 
 use std::time::Duration;
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -17,7 +16,8 @@ use crate::glyph::{characters, glyph};
 use crate::rig::Spanned;
 
 /// Shows every character that the face can show: on digits page by page, on dots as a text that passes.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct AllKeys {
     /// How long each page stays, "2s" where that is not said; on dots each step, "60ms"
     every: Option<Spanned<String>>,

@@ -1,6 +1,5 @@
 //! `blank`: nothing.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -10,7 +9,8 @@ use super::super::making::Making;
 use super::Keys;
 
 /// Shows nothing; say for how long.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct BlankKeys {}
 
 impl Keys for BlankKeys {

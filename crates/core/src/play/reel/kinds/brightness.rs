@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 use std::time::Duration;
 
 use jiff::civil::Time;
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -16,7 +15,8 @@ use crate::rig::{Problem, Spanned};
 
 /// Sets the brightness of the face, lets it go from one to another, or follow the time of day. It draws nothing: give it a track of
 /// its own.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct BrightnessKeys {
     /// To which share of the light: "30%"
     to: Option<Spanned<String>>,

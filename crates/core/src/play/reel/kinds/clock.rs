@@ -1,7 +1,6 @@
 //! `clock`: the time, the date, and the time to a moment or since one.
 
 use jiff::Timestamp;
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -17,7 +16,8 @@ use crate::content::text::Align;
 use crate::rig::{Problem, Spanned};
 
 /// Shows the time, the date, or the time to a moment or since one.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ClockKeys {
     /// The time or date that is shown [default: time]
     show: Option<Show>,
@@ -48,7 +48,8 @@ pub struct ClockKeys {
 }
 
 /// Keys that set a clock.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct SetKeys {
     /// This key adds an hour, within the day: "desk.call1"
     hours: Option<Spanned<String>>,

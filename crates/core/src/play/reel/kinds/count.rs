@@ -1,6 +1,5 @@
 //! `count`: one number after another.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -13,7 +12,8 @@ use crate::content::text::Align;
 use crate::rig::Spanned;
 
 /// Counts from one number to another.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct CountKeys {
     /// The first number; 0 where that is not said
     from: Option<Decimal>,

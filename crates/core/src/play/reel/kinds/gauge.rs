@@ -1,6 +1,5 @@
 //! `gauge`: a value as a bar.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -13,7 +12,8 @@ use crate::content::number::Decimal;
 use crate::rig::Spanned;
 
 /// Shows a value as a bar of dots, or of lamps.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct GaugeKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,

@@ -1,6 +1,5 @@
 //! `lamps`: lamps that are lit or blink.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -11,7 +10,8 @@ use super::Keys;
 use crate::rig::Spanned;
 
 /// Lights lamps and colons.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct LampsKeys {
     /// Their names in the rig
     on: Vec<Spanned<String>>,

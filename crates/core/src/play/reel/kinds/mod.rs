@@ -16,7 +16,7 @@ mod stopwatch;
 mod test;
 mod text;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
+use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::DeserializeOwned;
 
 use super::super::Act;
@@ -39,6 +39,7 @@ pub struct Kind {
     /// Makes one of a table.
     pub make: fn(&crate::rig::value::Value, &mut Making<'_>) -> Option<Box<dyn Act>>,
     /// The schemas of its tables.
+    #[cfg_attr(not(feature = "schema"), allow(dead_code, reason = "only a schema asks for them"))]
     pub schemas: fn(&mut SchemaGenerator) -> Vec<Schema>,
 }
 

@@ -1,6 +1,5 @@
 //! `number`: a number that stands.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -17,7 +16,8 @@ use crate::content::{Canvas, Content};
 use crate::rig::Spanned;
 
 /// Shows a number, or a variable as it is.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct NumberKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,

@@ -1,6 +1,5 @@
 //! `plot`: a graph of what a value has been.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -13,7 +12,8 @@ use crate::content::number::Decimal;
 use crate::rig::Spanned;
 
 /// Draws a value on dots, a column for each step of time, the last at the right.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PlotKeys {
     /// The number, or a variable: "{level}"
     value: Spanned<GivenOrName>,

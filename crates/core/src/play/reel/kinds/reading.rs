@@ -1,6 +1,5 @@
 //! `reading`: a variable, made steady enough to be read.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -13,7 +12,8 @@ use crate::content::text::Align;
 use crate::rig::{Problem, Spanned};
 
 /// Shows a variable: the last value, the least or the most, smoothed and held.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ReadingKeys {
     /// The variable
     of: Spanned<String>,

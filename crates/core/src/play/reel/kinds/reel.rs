@@ -1,6 +1,5 @@
 //! `reel`: the tracks of another reel.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -11,7 +10,8 @@ use super::Keys;
 use crate::rig::Spanned;
 
 /// Plays the tracks of another reel that are for this face, or for none by name.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct InnerReelKeys {
     /// The reel file
     file: Spanned<String>,

@@ -1,6 +1,5 @@
 //! `sprite`: the frames of a sprite or of a moving picture.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -12,7 +11,8 @@ use crate::dots::reduce::{Dither, DitherWord, Fit, Inks, Reduction, Sampling};
 use crate::rig::Spanned;
 
 /// Plays a sprite, or a picture, once; give `times` or `for` to play it on.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct SpriteKeys {
     /// The file: a sprite, or a PNG, GIF, PBM, PGM or PPM picture
     file: Spanned<String>,

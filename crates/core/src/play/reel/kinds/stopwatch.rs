@@ -1,6 +1,5 @@
 //! `stopwatch`: run by keys of a face.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -12,7 +11,8 @@ use crate::content::text::Align;
 use crate::rig::Spanned;
 
 /// Shows minutes, seconds and hundredths that keys start, stop and hold.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct StopwatchKeys {
     /// The key that lets it run and stop: "desk.call1"
     start: Spanned<String>,

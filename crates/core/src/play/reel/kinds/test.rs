@@ -1,6 +1,5 @@
 //! `test`: the self-test.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::Act;
@@ -12,7 +11,8 @@ use crate::rig::Spanned;
 
 /// Tests the whole face: each light alone, all going out in turn, 0 to 9 on each digit, all on. On more than 128 dots, rows and
 /// columns light in each colour instead of single dots.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TestKeys {
     /// How long each step stays; "250ms" where that is not said
     every: Option<Spanned<String>>,

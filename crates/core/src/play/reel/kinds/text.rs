@@ -1,6 +1,5 @@
 //! `text`: words that stand or move.
 
-use schemars::JsonSchema;
 use serde::Deserialize;
 
 use super::super::super::say::{Motion, SayError, Saying};
@@ -13,7 +12,8 @@ use crate::content::text::Align;
 use crate::rig::{Spanned, TextOrList};
 
 /// Shows a text, or several one after another. "{name}" stands for a variable.
-#[derive(Deserialize, JsonSchema)]
+#[derive(Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct TextKeys {
     /// The text, or several in a list
     say: TextOrList<String>,

@@ -21,7 +21,8 @@
 //!
 //! | module | what it knows |
 //! | --- | --- |
-//! | [`units`], [`words`], [`frame`], [`glyph`], [`face`] | quantities; what should be lit; what characters light; what a person looks at |
+//! | [`units`], [`words`], [`schema`] | quantities; lists in words; the schemas of keys |
+//! | [`frame`], [`glyph`], [`face`] | what should be lit; what characters light; what a person looks at |
 //! | [`drawing`] | sprites and characters drawn by hand, change by change |
 //! | [`content`] | texts, numbers and dots, drawn on a canvas |
 //! | [`rig`] | the rig as a value, read from a file or built; controllers, packages, pins |

@@ -24,6 +24,7 @@ pub mod hc595;
 pub mod ht16k33;
 pub mod max7219;
 pub mod modules;
+mod outside;
 pub mod pins;
 pub mod rgb_panel;
 pub mod tm1637;
@@ -55,6 +56,7 @@ use crate::wiring::Wiring;
 pub use chip::{Chip, ChipPin, Component, DECOUPLING, Header, Wire, WireEnd};
 use grid::GridKeys;
 use modules::Hung;
+pub use outside::Outside;
 use trouble::PartTrouble;
 
 /// Makes the lists of parts out of one line for each.
@@ -72,6 +74,8 @@ macro_rules! parts {
             $($Display($display::Plan),)+
             /// A bare display behind something with outputs.
             Bare(Bare),
+            /// A part of another crate.
+            Outside(Outside),
         }
 
         /// Something with outputs, as a plan.
@@ -90,6 +94,7 @@ macro_rules! parts {
                 match self {
                     $(Self::$Display(plan) => plan,)+
                     Self::Bare(bare) => bare,
+                    Self::Outside(plan) => plan.display(),
                 }
             }
         }
@@ -130,7 +135,7 @@ parts! {
     }
 }
 
-/// A way of driving a face, as a rig file names it.
+/// A way of driving a face, as a rig file names it. Another crate can have its own: [`crate::plan::Rig::read_with`].
 pub trait Method: Sync {
     /// The word in the rig file.
     fn name(&self) -> &'static str;

@@ -5,7 +5,7 @@ use crate::bus::Protocol;
 use crate::face::{Channels, Colour, Extra, ExtraKind, Face, Grid, Layout, Light};
 use crate::glyph::{Common, Style};
 use crate::part::trouble::PartTrouble;
-use crate::part::{Drive, Method, Part, Planned, method, methods};
+use crate::part::{Drive, Method, Part, Planned, methods};
 use crate::rig::face::{FaceKeys, Hue, MethodKey};
 use crate::rig::value::{Table, Value};
 use crate::rig::{
@@ -23,6 +23,7 @@ const MAX_EXTRAS: usize = 1024;
 pub struct Unseated {
     pub face: Face,
     pub method: &'static str,
+    pub drives: Option<Common>,
     pub package: Option<Package>,
     pub is_module: bool,
     pub protocol: Protocol,
@@ -38,6 +39,7 @@ pub struct FacePlan<'t> {
     pub findings: &'t Findings,
     pub claims: &'t Claims,
     pub controller: &'t Controller,
+    pub outside: &'t [&'static dyn Method],
 }
 
 impl FacePlan<'_> {
@@ -123,6 +125,7 @@ impl FacePlan<'_> {
         Some(Unseated {
             face,
             method: method_of_face.name(),
+            drives: method_of_face.common(),
             package,
             is_module: module.is_some(),
             protocol: planned.protocol,
@@ -162,11 +165,12 @@ impl FacePlan<'_> {
     fn method(&self, drive: &toml::Spanned<Value>) -> Option<&'static dyn Method> {
         let MethodKey { method: written } =
             reader::read_loosely(drive.get_ref(), drive.span(), self.findings)?;
-        let known = || methods().map(Method::name).collect::<Vec<_>>();
+        let all = || methods().chain(self.outside.iter().copied());
+        let known = || all().map(Method::name).collect::<Vec<_>>();
         let Some(written) = written else {
             return self.findings.stop(drive.span(), Problem::NoMethod { methods: known() });
         };
-        let found = method(written.get_ref());
+        let found = all().find(|method| method.name() == written.get_ref());
         if found.is_none() {
             let problem = Problem::unknown_name("method", written.get_ref(), &known());
             return self.findings.stop(written.span(), problem);

@@ -20,7 +20,8 @@ use crate::bus::Protocol;
 use crate::dots::reduce::Inks;
 use crate::face::{Channels, Face};
 use crate::geometry::Geometry;
-use crate::part::{self, Chip, ChipPin, Drive, Header, Method, Part, Wire};
+use crate::glyph::Common;
+use crate::part::{Chip, ChipPin, Drive, Header, Method, Part, Wire};
 use crate::rig::document::Document;
 use crate::rig::face::RigKeys;
 use crate::rig::value::Value;
@@ -84,6 +85,8 @@ pub struct Mount {
     pub face: Face,
     /// The method's name, as in the file.
     pub method: &'static str,
+    /// The common side of the lights that the method drives; `None` if it drives either.
+    pub drives: Option<Common>,
     /// The pins of the display itself, where the file tells.
     pub package: Option<Package>,
     /// True if it is a module, connected by a row of pins.
@@ -156,8 +159,7 @@ impl Mount {
 
     /// Returns true if the lights are the other way round than the method drives them.
     fn is_turned_round(&self) -> bool {
-        let drives = part::method(self.method).and_then(Method::common);
-        drives.is_some_and(|drives| drives != self.face.common)
+        self.drives.is_some_and(|drives| drives != self.face.common)
     }
 
     /// The colours of its dots: shades where the drive makes them. `None` where it has digits.
@@ -191,19 +193,32 @@ impl Rig {
     /// Reads and checks a rig file.
     #[must_use]
     pub fn read(source: &str) -> Reading {
+        Self::read_with(source, &[])
+    }
+
+    /// Reads and checks a rig file in which faces may also have these methods, of parts that another crate knows. A method
+    /// of this crate comes first if the names are equal.
+    #[must_use]
+    pub fn read_with(source: &str, outside: &[&'static dyn Method]) -> Reading {
         let findings = Findings::default();
         let document = Document::parse(source, &findings);
-        Self::reading(document.as_ref(), findings)
+        Self::reading(document.as_ref(), findings, outside)
     }
 
     /// Checks a rig that a program has built, or read before.
     #[must_use]
     pub fn of(document: &Document) -> Reading {
-        Self::reading(Some(document), Findings::default())
+        Self::of_with(document, &[])
     }
 
-    fn reading(document: Option<&Document>, findings: Findings) -> Reading {
-        let planned = document.and_then(|document| Self::plan(document, &findings));
+    /// Checks such a rig that a program has built, or read before.
+    #[must_use]
+    pub fn of_with(document: &Document, outside: &[&'static dyn Method]) -> Reading {
+        Self::reading(Some(document), Findings::default(), outside)
+    }
+
+    fn reading(document: Option<&Document>, findings: Findings, outside: &[&'static dyn Method]) -> Reading {
+        let planned = document.and_then(|document| Self::plan(document, outside, &findings));
         let rig = planned.filter(|_| !findings.are_blocking());
         rig.iter().flat_map(budget::check).for_each(|finding| findings.add(finding));
         Reading { rig, findings: findings.in_order() }
@@ -240,7 +255,7 @@ impl Rig {
         Some(&self.device(mount.device)?.protocol)
     }
 
-    fn plan(document: &Document, findings: &Findings) -> Option<Self> {
+    fn plan(document: &Document, outside: &[&'static dyn Method], findings: &Findings) -> Option<Self> {
         let (root, whole) = document.root();
         let keys: RigKeys = reader::read(root, whole, findings)?;
         let controller = Controller::plan(keys.controller, findings)?;
@@ -264,7 +279,7 @@ impl Rig {
         let planned: Vec<_> = faces
             .iter()
             .map(|(name, value)| {
-                let plan = FacePlan { root, findings, claims: &claims, controller: &controller };
+                let plan = FacePlan { root, findings, claims: &claims, controller: &controller, outside };
                 plan.mount(name.get_ref(), value)
             })
             .collect();
@@ -313,6 +328,7 @@ fn seat(unseated: Vec<Unseated>) -> (Vec<Bus>, Vec<Mount>) {
         faces.push(Mount {
             face: face.face,
             method: face.method,
+            drives: face.drives,
             package: face.package,
             is_module: face.is_module,
             lines: face.lines,

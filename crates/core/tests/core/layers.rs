@@ -6,10 +6,10 @@ use std::path::{Path, PathBuf};
 use super::folders::{code_of, files_below, paths_in};
 
 /// From the lowest to the highest; docs/architecture.md draws them.
-const LAYERS: [&str; 23] = [
-    "words", "units", "dots", "frame", "glyph", "drawing", "face", "content", "rig", "bus", "wiring",
-    "driver", "geometry", "meaning", "model", "bare", "part", "plan", "draft", "link", "board", "play",
-    "capture",
+const LAYERS: [&str; 24] = [
+    "words", "schema", "units", "dots", "frame", "glyph", "drawing", "face", "content", "rig", "bus",
+    "wiring", "driver", "geometry", "meaning", "model", "bare", "part", "plan", "draft", "link", "board",
+    "play", "capture",
 ];
 
 pub fn sources() -> PathBuf {

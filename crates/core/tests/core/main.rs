@@ -28,6 +28,7 @@ mod grid_dots;
 mod layers;
 mod lettering;
 mod links;
+mod outside;
 mod panels;
 mod readers;
 mod reels;

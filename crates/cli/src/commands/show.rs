@@ -2,16 +2,13 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::board::Board;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::Channels;
-use spare_tile_core::frame::Frame;
-use spare_tile_core::plan::{Mount, Rig};
-use spare_tile_core::play::scheduler::Scheduler;
+use spare_tile_core::play::look::Look;
 
 use crate::brightness::Brightness;
 use crate::exports::DrawingFiles;
-use crate::failure::{Complaint, Failure, Outcome};
+use crate::failure::{Complaint, Outcome};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;
@@ -153,17 +150,18 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let mount = &rig.faces[face];
     let frame = show.shown.frame(mount, session)?;
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
-    let Seen { picture, odd } = look(&rig, built, face, &frame, brightness)?;
+    let look = Look::at(&rig, built, face, &frame, brightness)?;
+    let picture = &look.picture;
     if session.json {
-        session.write_json(&PictureAnswer::of(&picture))?;
+        session.write_json(&PictureAnswer::of(picture))?;
     } else {
-        write_picture(&picture, session)?;
+        write_picture(picture, session)?;
     }
-    if differs(&picture, &frame, mount) {
-        tell_why(&built.faces[face], odd, mount.lacks(&frame).is_empty(), session);
+    if !look.is_as_meant {
+        tell_why(&look, mount.lacks(&frame).is_empty(), session);
     }
     let draw = || {
-        let mut page = view::picture::draw(&picture);
+        let mut page = view::picture::draw(picture);
         if let (true, Some(module), Some(grid)) =
             (show.seams, built.faces[face].drive.display().module(), mount.face.dots())
         {
@@ -174,72 +172,14 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     show.drawing.write(draw, session)
 }
 
-/// The visible content of a face, and the notes of its parts.
-struct Seen<'r> {
-    picture: Picture<'r>,
-    odd: Vec<String>,
-}
-
-/// Sends a frame and looks at it.
-fn look<'r>(
-    rig: &'r Rig,
-    built: &'r Rig,
-    face: usize,
-    frame: &Frame,
-    brightness: Option<u8>,
-) -> Result<Seen<'r>, Failure> {
-    let mut board = Board::built_as(rig, built);
-    if let Some(end) = board.end(face) {
-        end.model_mut().listen();
-    }
-    let mut scheduler = Scheduler::new(rig, board);
-    scheduler.power_up(face)?;
-    scheduler.show(face, frame)?;
-    if let Some(step) = brightness {
-        scheduler.brightness(face, step)?;
-    }
-    let picture = scheduler.expose(face)?;
-    let heard = scheduler.link_mut().end(face).map(|end| end.heard()).unwrap_or_default();
-    let mut odd: Vec<_> =
-        heard.into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly()).collect();
-    let why_dark = scheduler.link_mut().end(face).and_then(|end| end.eye().model().why_dark());
-    // A wrong control pin is reported by itself.
-    let is_free = built.faces[face].handicaps().is_empty();
-    odd.extend(why_dark.filter(|_| is_free).map(str::to_owned));
-    Ok(Seen { picture, odd })
-}
-
-/// Returns true if the visible content differs from the intended one.
-fn differs(picture: &Picture<'_>, frame: &Frame, mount: &Mount) -> bool {
-    let display = mount.drive.display();
-    let lit = frame.levels().iter().map(|level| display.light_of(*level) > 0.0);
-    if !picture.light.iter().map(|light| *light > 0.0).eq(lit) {
-        return true;
-    }
-    // Of shades the brightest tells how bright all are; each must have its share of that, to half a step.
-    let wanted = || frame.levels().iter().map(|level| display.light_of(*level));
-    let most = |lights: &mut dyn Iterator<Item = f32>| lights.fold(0.0, f32::max);
-    let dimmed = most(&mut picture.light.iter().copied()) / most(&mut wanted()).max(f32::MIN_POSITIVE);
-    let near = 0.5 / display.grey_steps() as f32;
-    picture.light.iter().zip(wanted()).any(|(light, wanted)| (light - wanted * dimmed).abs() > near)
-}
-
 /// Explains why the picture differs from the intended one, if possible. `was_whole` unless a message has explained what
 /// the face cannot show.
-fn tell_why(built: &Mount, odd: Vec<String>, was_whole: bool, session: &mut Session<'_>) {
+fn tell_why(look: &Look<'_>, was_whole: bool, session: &mut Session<'_>) {
     const MOST: usize = 3;
-    let mut reasons = built.handicaps();
-    let mut known: Vec<String> = Vec::new();
-    for note in odd {
-        if !known.contains(&note) {
-            known.push(note);
-        }
-    }
-    let more = known.len().saturating_sub(MOST);
-    known.truncate(MOST);
-    reasons.extend(known.into_iter().map(|note| format!("the part found this odd: {note}")));
-    if more > 0 {
-        reasons.push(format!("the part found {more} more things odd"));
+    let mut reasons = look.handicaps.clone();
+    reasons.extend(look.odd.iter().take(MOST).map(|note| format!("the part found this odd: {note}")));
+    if look.odd.len() > MOST {
+        reasons.push(format!("the part found {} more things odd", look.odd.len() - MOST));
     }
     if reasons.is_empty() && was_whole {
         reasons.push("the hardware is not wired as the rig says".to_owned());

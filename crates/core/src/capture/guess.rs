@@ -173,6 +173,59 @@ pub fn candidates() -> Vec<Candidate> {
     methods().filter_map(all).collect()
 }
 
+/// How many changes of a recording are tried with every arrangement of wires.
+const TRY_ON: usize = 2_000;
+
+/// The meaning that a part gives to traffic.
+pub struct Found {
+    /// The part.
+    pub candidate: Candidate,
+    /// The wires, and how much was understood.
+    pub guess: Guess,
+}
+
+/// The part of a recording that is searched for wires and part.
+#[must_use]
+pub fn beginning_of(changes: &[Change]) -> &[Change] {
+    &changes[..changes.len().min(TRY_ON)]
+}
+
+/// The meaning that every part gives to the beginning of a recording, with the best arrangement of wires, the best first.
+#[must_use]
+pub fn ranked(wires: &[Wire], beginning: &[Change]) -> Vec<Found> {
+    let look = beginning_of(beginning);
+    let judged = |candidate: Candidate| {
+        let mount = &candidate.rig.faces[0];
+        let by_names = by_names(mount, wires).map(|map| judge(&candidate.rig, mount, map, look));
+        let by_activity = by_activity(&candidate.rig, mount, wires.len(), look);
+        let guess =
+            by_names.into_iter().chain(by_activity).max_by_key(|guess| (guess.fits(), guess.score()))?;
+        (guess.account.said > 0).then_some(Found { candidate, guess })
+    };
+    let mut found: Vec<_> = candidates().into_iter().filter_map(judged).collect();
+    found.sort_by_key(|found| std::cmp::Reverse((found.guess.fits(), found.guess.score())));
+    found
+}
+
+/// Just the addresses of a part that something was said to; all where nothing was.
+#[must_use]
+pub fn spoken_to(method: &str, addresses: &[u8], map: &[Option<usize>], beginning: &[Change]) -> Vec<u8> {
+    let is_spoken_to = |address: &u8| {
+        sample(method, &[*address]).is_some_and(|candidate| {
+            let mount = &candidate.rig.faces[0];
+            judge(&candidate.rig, mount, map.to_vec(), beginning_of(beginning)).account.said > 0
+        })
+    };
+    let spoken: Vec<_> = addresses.iter().copied().filter(is_spoken_to).collect();
+    if spoken.is_empty() { addresses.to_vec() } else { spoken }
+}
+
+/// The addresses that parts of a method may have.
+#[must_use]
+pub fn addresses_of(name: &str) -> &'static [u8] {
+    method(name).and_then(Method::sample).map_or(&[], |sample| sample.addresses)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -19,6 +19,7 @@ pub mod gauge;
 mod inputs;
 pub mod keyboard;
 pub mod lamps;
+pub mod look;
 pub mod place;
 mod player;
 pub mod reading;

@@ -2,10 +2,10 @@
 
 use std::path::Path;
 
-use spare_tile_core::capture::guess::{self, Candidate, Guess};
+use spare_tile_core::capture::guess::{self, Candidate, Found};
 use spare_tile_core::capture::story::Account;
 use spare_tile_core::capture::{Change, Wire};
-use spare_tile_core::part::{Method, method as method_of, methods};
+use spare_tile_core::part::{method as method_of, methods};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::units::counted;
 
@@ -13,9 +13,6 @@ use super::Capture;
 use crate::failure::Failure;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
-
-/// How many changes of a recording are tried with every arrangement of wires.
-const TRY_ON: usize = 2_000;
 
 /// A face and the line of each wire.
 pub struct Subject {
@@ -31,32 +28,24 @@ impl Subject {
     }
 }
 
-/// The meaning that a part gives to traffic.
-struct Found {
-    candidate: Candidate,
-    guess: Guess,
-}
-
-impl Found {
-    /// In words: `tm1638: 6 transfers make sense, nothing is odd`.
-    fn words(&self) -> String {
-        let Account { said, odd, doubts, .. } = self.guess.account;
-        let odd = match odd + doubts {
-            0 => "nothing is odd".to_owned(),
-            odd => counted(odd, "thing is odd", "things are odd"),
-        };
-        let sense = counted(said, "transfer makes sense", "transfers make sense");
-        format!("{}: {sense}, {odd}", self.candidate.method)
-    }
+/// In words: `tm1638: 6 transfers make sense, nothing is odd`.
+fn words_of(found: &Found) -> String {
+    let Account { said, odd, doubts, .. } = found.guess.account;
+    let odd = match odd + doubts {
+        0 => "nothing is odd".to_owned(),
+        odd => counted(odd, "thing is odd", "things are odd"),
+    };
+    let sense = counted(said, "transfer makes sense", "transfers make sense");
+    format!("{}: {sense}, {odd}", found.candidate.method)
 }
 
 /// The part that fits traffic best, if any does.
 fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> Result<Subject, Failure> {
     const MOST: usize = 3;
-    let mut ranked = ranked(wires, beginning);
+    let mut ranked = guess::ranked(wires, beginning);
     if !ranked.first().is_some_and(|best| best.guess.fits()) {
         let message = "no part with known traffic fits this recording";
-        let tried: Vec<_> = ranked.iter().take(MOST).map(Found::words).collect();
+        let tried: Vec<_> = ranked.iter().take(MOST).map(words_of).collect();
         let tried = if tried.is_empty() { String::new() } else { format!(" (as {})", tried.join("; as ")) };
         let help =
             "name the rig: --rig FILE, or the part: --part NAME; and the wires: --map clock=D0,data=D1";
@@ -65,8 +54,8 @@ fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> 
     let best = ranked.remove(0);
     let (method, map) = (best.candidate.method, best.guess.map.clone());
     let mut rig = best.candidate.rig;
-    let known = addresses_of(method);
-    let addresses = spoken_to(method, known, &map, beginning);
+    let known = guess::addresses_of(method);
+    let addresses = guess::spoken_to(method, known, &map, beginning);
     if addresses.len() < known.len()
         && let Some(narrower) = guess::sample(method, &addresses)
     {
@@ -74,9 +63,9 @@ fn identify(wires: &[Wire], beginning: &[Change], session: &mut Session<'_>) -> 
     }
     let best = Found { candidate: Candidate { method, rig: rig.clone() }, guess: best.guess };
     let words = map_words(&rig.faces[0], &map, wires);
-    session.say_aside(&format!("looks like {}; {words}", best.words()));
+    session.say_aside(&format!("looks like {}; {words}", words_of(&best)));
     for next in ranked.iter().take(1) {
-        session.say_aside(&format!("next likely: {}", next.words()));
+        session.say_aside(&format!("next likely: {}", words_of(next)));
     }
     if !known.is_empty() {
         let list: Vec<_> = addresses.iter().map(|address| format!("{address:#04x}")).collect();
@@ -115,45 +104,6 @@ fn map_words(mount: &Mount, map: &[Option<usize>], wires: &[Wire]) -> String {
     pairs.collect::<Vec<_>>().join(", ")
 }
 
-/// The part of a recording that is searched for wires and part.
-fn look(beginning: &[Change]) -> &[Change] {
-    &beginning[..beginning.len().min(TRY_ON)]
-}
-
-/// The meaning that every part gives to the beginning of a recording, with the best arrangement of wires, the best first.
-fn ranked(wires: &[Wire], beginning: &[Change]) -> Vec<Found> {
-    let look = look(beginning);
-    let judged = |candidate: Candidate| {
-        let mount = &candidate.rig.faces[0];
-        let by_names =
-            guess::by_names(mount, wires).map(|map| guess::judge(&candidate.rig, mount, map, look));
-        let by_activity = guess::by_activity(&candidate.rig, mount, wires.len(), look);
-        let guess =
-            by_names.into_iter().chain(by_activity).max_by_key(|guess| (guess.fits(), guess.score()))?;
-        (guess.account.said > 0).then_some(Found { candidate, guess })
-    };
-    let mut found: Vec<_> = guess::candidates().into_iter().filter_map(judged).collect();
-    found.sort_by_key(|found| std::cmp::Reverse((found.guess.fits(), found.guess.score())));
-    found
-}
-
-/// Just the addresses of a part that something was said to; all where nothing was.
-fn spoken_to(method: &str, addresses: &[u8], map: &[Option<usize>], beginning: &[Change]) -> Vec<u8> {
-    let is_spoken_to = |address: &u8| {
-        guess::sample(method, &[*address]).is_some_and(|candidate| {
-            let mount = &candidate.rig.faces[0];
-            guess::judge(&candidate.rig, mount, map.to_vec(), look(beginning)).account.said > 0
-        })
-    };
-    let spoken: Vec<_> = addresses.iter().copied().filter(is_spoken_to).collect();
-    if spoken.is_empty() { addresses.to_vec() } else { spoken }
-}
-
-/// The addresses that parts of a method may have.
-fn addresses_of(method: &str) -> &'static [u8] {
-    method_of(method).and_then(Method::sample).map_or(&[], |sample| sample.addresses)
-}
-
 impl Capture {
     /// The subject of the recording: the rig or the part that is named, or the one that fits best.
     pub fn subject(
@@ -163,12 +113,12 @@ impl Capture {
         session: &mut Session<'_>,
     ) -> Result<Subject, Failure> {
         if let Some(part) = &self.part {
-            let known = addresses_of(part);
+            let known = guess::addresses_of(part);
             let wanted = if self.address.is_empty() { known } else { &self.address[..] };
             let candidate = self.sample(part, wanted)?;
             let map = self.map_of(&candidate.rig, &candidate.rig.faces[0], wires, beginning, session)?;
             let addresses = if self.address.is_empty() {
-                spoken_to(part, known, &map, beginning)
+                guess::spoken_to(part, known, &map, beginning)
             } else {
                 self.address.clone()
             };
@@ -190,7 +140,7 @@ impl Capture {
 
     fn sample(&self, part: &str, addresses: &[u8]) -> Result<Candidate, Failure> {
         guess::sample(part, addresses).ok_or_else(|| {
-            let known = addresses_of(part);
+            let known = guess::addresses_of(part);
             if let (Some(first), Some(last)) = (known.first(), known.last()) {
                 let message = format!("the {part} has no such address");
                 return Failure::unusable(message, format!("its addresses: {first:#04x} to {last:#04x}"));
@@ -223,7 +173,7 @@ impl Capture {
         if !self.map.is_empty() {
             return self.written_map(mount, wires);
         }
-        let look = look(beginning);
+        let look = guess::beginning_of(beginning);
         if let Some(map) = guess::by_names(mount, wires) {
             let named = guess::judge(rig, mount, map, look);
             if !named.fits()

@@ -158,17 +158,19 @@ fn contained<T>(name: &str, decode: impl FnOnce() -> Result<T, Failure>) -> Resu
 
 /// A picture as a sprite of at most a size; each frame of a moving one with its own time. `name` is the file.
 pub fn read(
-    (name, bytes): (&str, &[u8]),
+    name: &str,
+    bytes: &[u8],
     format: ImageFormat,
     crop: Option<Crop>,
     reduction: &Reduction,
 ) -> Result<Sprite, Failure> {
-    contained(name, || decode((name, bytes), format, crop, reduction))
+    contained(name, || decode(name, bytes, format, crop, reduction))
 }
 
 /// Refuses a picture that would take too much time or memory.
 fn check_extent(
-    (name, bytes): (&str, &[u8]),
+    name: &str,
+    bytes: &[u8],
     format: ImageFormat,
     crop: Option<Crop>,
     reduction: &Reduction,
@@ -193,7 +195,8 @@ fn check_extent(
 }
 
 fn decode(
-    (name, bytes): (&str, &[u8]),
+    name: &str,
+    bytes: &[u8],
     format: ImageFormat,
     crop: Option<Crop>,
     reduction: &Reduction,
@@ -202,7 +205,7 @@ fn decode(
         let help = format!("PNG, GIF, PBM, PGM and PPM are read, of {MAX_SIDE}x{MAX_SIDE} pixels at most");
         Failure::unusable(format!("{name} cannot be read as a picture: {error}"), help)
     };
-    check_extent((name, bytes), format, crop, reduction)?;
+    check_extent(name, bytes, format, crop, reduction)?;
     let mut shots: Vec<Shot> = Vec::new();
     let mut take = |pixels: &RgbaImage, stays: Duration| {
         let raster = reduction.apply(&raster(pixels, crop).map_err(|problem| {

@@ -54,7 +54,7 @@ impl Shown {
                     let message = format!("{option} is for texts, and there is only a sprite");
                     return Err(Failure::unusable(message, "leave it out, or give a text too"));
                 }
-                let (frame, cut) = sprites::frame(named, &self.reading, &self.changes, (align, mount))?;
+                let (frame, cut) = sprites::frame(named, &self.reading, &self.changes, align, mount)?;
                 session.warn(cut.as_slice());
                 if self.words.has_text() {
                     return self.words.frame_over(frame, &self.placing, mount, session);

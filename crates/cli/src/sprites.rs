@@ -9,7 +9,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::raster::Raster;
 use spare_tile_core::dots::reduce::{Inks, Reduction};
 use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
-use spare_tile_core::face::Face;
+use spare_tile_core::face::{Face, Grid};
 use spare_tile_core::frame::Frame;
 use spare_tile_core::plan::Mount;
 use spare_tile_core::units::counted;
@@ -114,20 +114,40 @@ impl Changes {
     }
 }
 
-/// Reads a sprite file, or a picture, which is brought down to a size.
-pub fn load(path: &Path, reading: &Reading, (size, inks): ((usize, usize), Inks)) -> Result<Sprite, Failure> {
-    load_reduced(path, (reading.crop(), &reading.reduction(size, inks)), reading.any())
+/// What a picture is brought down to: at most so many dots across and down, in these colours.
+#[derive(Clone, Copy)]
+pub struct Target {
+    pub size: (usize, usize),
+    pub inks: Inks,
+}
+
+impl Target {
+    /// The dots of a face, and what they can show.
+    pub fn of(mount: &Mount) -> Result<Self, Failure> {
+        let face = &mount.face;
+        let of_grid = |(grid, inks): (Grid, Inks)| Self { size: (grid.width, grid.height), inks };
+        face.dots().zip(mount.inks()).map(of_grid).ok_or_else(|| {
+            let message = format!("face {} has digits: it shows no sprites", face.name);
+            Failure::unusable(message, "pick a face with dots")
+        })
+    }
+}
+
+/// Reads a sprite file, or a picture, which is brought down to that.
+pub fn load(path: &Path, reading: &Reading, target: Target) -> Result<Sprite, Failure> {
+    load_reduced(path, reading.crop(), &reading.reduction(target.size, target.inks), reading.any())
 }
 
 /// Reads a sprite file, or a picture, of which a part is brought down; `is_asked` where something was said of how.
 pub fn load_reduced(
     path: &Path,
-    (crop, reduction): (Option<Crop>, &Reduction),
+    crop: Option<Crop>,
+    reduction: &Reduction,
     is_asked: bool,
 ) -> Result<Sprite, Failure> {
     let (name, bytes) = (input::called(path), files::read_bytes(path, "sprite")?);
     if let Some(format) = pictures::format(&bytes) {
-        return pictures::read((&name, &bytes), format, crop, reduction);
+        return pictures::read(&name, &bytes, format, crop, reduction);
     }
     let sprite = parse(&name, &files::text(path, "sprite", bytes)?)?;
     if is_asked {
@@ -176,7 +196,8 @@ pub fn frame(
     named: &str,
     reading: &Reading,
     changes: &Changes,
-    (align, mount): (Align, &Mount),
+    align: Align,
+    mount: &Mount,
 ) -> Result<(Frame, Option<Complaint>), Failure> {
     let face = &mount.face;
     let whole = Path::new(named);
@@ -184,10 +205,10 @@ pub fn frame(
         Some((file, name)) if !whole.exists() => (Path::new(file), Some(name)),
         _ => (whole, None),
     };
-    let goal = goal(mount)?;
-    let sprite = load(path, reading, goal)?;
+    let target = Target::of(mount)?;
+    let sprite = load(path, reading, target)?;
     let (changed, (right, down)) = changes.apply(&sprite);
-    let at = (right + align.start(changed.size().0, goal.0.0) as isize, down);
+    let at = (right + align.start(changed.size().0, target.size.0) as isize, down);
     let shot = changed.shot(name.unwrap_or("0")).ok_or_else(|| {
         let message = format!("{} has no frame {}", input::called(path), name.unwrap_or_default());
         let names = changed
@@ -203,7 +224,7 @@ pub fn frame(
 }
 
 /// The frame of a face that shows a text with what the options ask for: in the middle of the height, where `align` says.
-pub fn of_text(text: &Raster, changes: &Changes, (align, face): (Align, &Face)) -> Frame {
+pub fn of_text(text: &Raster, changes: &Changes, align: Align, face: &Face) -> Frame {
     let (changed, (right, down)) = (changes.change(text), changes.place());
     let (width, height) = (changed.width(), changed.height());
     let (across, rows) = face.dots().map_or((0, 0), |grid| (grid.width, grid.height));
@@ -212,13 +233,4 @@ pub fn of_text(text: &Raster, changes: &Changes, (align, face): (Align, &Face)) 
     let mut frame = face.blank();
     placing::place(&mut Canvas::whole(face, &mut frame), &changed, at);
     frame
-}
-
-/// How many dots a face has across and down, and what they can show.
-pub fn goal(mount: &Mount) -> Result<((usize, usize), Inks), Failure> {
-    let face = &mount.face;
-    face.dots().zip(mount.inks()).map(|(grid, inks)| ((grid.width, grid.height), inks)).ok_or_else(|| {
-        let message = format!("face {} has digits: it shows no sprites", face.name);
-        Failure::unusable(message, "pick a face with dots")
-    })
 }

@@ -216,7 +216,7 @@ impl Words {
         mount: &Mount,
         session: &mut Session<'_>,
     ) -> Result<Frame, Failure> {
-        let (face, words, frame) = self.lay_out(&self.said()?, placing, (&mount.face, frame))?;
+        let (face, words, frame) = self.lay_out(&self.said()?, placing, &mount.face, frame)?;
         if let Some(words) = words {
             self.check_legible(&words, &face, session)?;
         }
@@ -246,7 +246,7 @@ impl Words {
             }
         };
         let strip = lettering.strip().map_err(|error| failed(error.into()))?;
-        Ok(sprites::of_text(&Raster::from(&strip), changes, (placing.align().unwrap_or_default(), face)))
+        Ok(sprites::of_text(&Raster::from(&strip), changes, placing.align().unwrap_or_default(), face))
     }
 
     fn severity(&self) -> Severity {
@@ -269,7 +269,7 @@ impl Words {
 
     /// A frame with other words in the same form and place.
     pub fn frame_of(&self, text: &str, placing: &Placing, face: &Face) -> Result<Frame, Failure> {
-        self.lay_out(text, placing, (face, face.blank())).map(|(_, _, frame)| frame)
+        self.lay_out(text, placing, face, face.blank()).map(|(_, _, frame)| frame)
     }
 
     /// The face with the characters of a glyph file, the words in their form where there are any, and the frame with them.
@@ -277,7 +277,8 @@ impl Words {
         &self,
         text: &str,
         placing: &Placing,
-        (face, mut frame): (&Face, Frame),
+        face: &Face,
+        mut frame: Frame,
     ) -> Result<(Face, Option<String>, Frame), Failure> {
         let mut face = face.clone();
         placing.glyphs.add_to(&mut face)?;

@@ -414,8 +414,7 @@ fn a_panel_picture_through_board_and_eye(bencher: Bencher<'_, '_>) {
 fn guess_seven_expecting_digits(bencher: Bencher<'_, '_>) {
     let table = [0x3F, 0x06, 0x5B, 0x4F, 0x66, 0x6D, 0x6D, 0x07, 0x7F, 0x6F];
     let usual = BitOrder::usual(Style::Seven);
-    bencher
-        .bench_local(|| guess::guess_expecting(black_box(&table), "0123456789", (&usual, Common::Cathode)));
+    bencher.bench_local(|| guess::guess_expecting(black_box(&table), "0123456789", &usual, Common::Cathode));
 }
 
 /// The same over all 17! wirings of sixteen segments and their point.
@@ -426,5 +425,5 @@ fn guess_sixteen_expecting_letters(bencher: Bencher<'_, '_>) {
     let bits = |letter| usual.bits(glyph(Style::Sixteen, letter).unwrap().segments, Common::Cathode);
     let table: Vec<_> = letters.chars().map(bits).collect();
     let usual = BitOrder::usual(Style::Sixteen);
-    bencher.bench_local(|| guess::guess_expecting(black_box(&table), &letters, (&usual, Common::Cathode)));
+    bencher.bench_local(|| guess::guess_expecting(black_box(&table), &letters, &usual, Common::Cathode));
 }

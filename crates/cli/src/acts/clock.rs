@@ -124,8 +124,8 @@ impl ActOptions for ClockOptions {
             // The figures are centred.
             look: self.look.on_with(face, "clock")?.map(|look| Look { align: Align::Centre, ..look }),
         };
-        let timed = (from, self.rate.unwrap_or(Speed::TRUE));
-        let clock = Clock::new((shows, zone.clone()), style, timed, (face, Region::whole(face)));
+        let speed = self.rate.unwrap_or(Speed::TRUE);
+        let clock = Clock::new(shows, zone.clone(), style, from, speed, face, Region::whole(face));
         Ok(stage.program_of(Box::new(clock.map_err(|error| too_wide(&error, face))?)))
     }
 }

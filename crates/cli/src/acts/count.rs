@@ -79,7 +79,7 @@ impl ActOptions for CountOptions {
         let format = self.form.format();
         Content::check_form(&format, look.as_ref(), face)
             .map_err(|error| Failure::of_content(&error, &face.name))?;
-        let count = Count::new(range, pace, format, (look, face)).map_err(|error| {
+        let count = Count::new(range, pace, format, look, face).map_err(|error| {
             let help = match error {
                 CountError::NoStep => "give a step such as 1, 0.5 or -1",
                 CountError::Lettering(_) => "choose another font: --font NAME; spare-tile fonts lists ours",

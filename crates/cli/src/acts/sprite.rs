@@ -10,7 +10,7 @@ use super::{ActOptions, Stage};
 use crate::failure::Failure;
 use crate::pictures::Reading;
 use crate::session::Session;
-use crate::sprites::{self, Changes};
+use crate::sprites::{self, Changes, Target};
 
 /// The options of a sprite.
 #[derive(Args)]
@@ -38,7 +38,7 @@ impl ActOptions for SpriteOptions {
 
     fn program(&self, stage: &Stage<'_>, session: &mut Session<'_>) -> Result<Program, Failure> {
         let mount = stage.mount();
-        let sprite = sprites::load(&self.file, &self.reading, sprites::goal(mount)?)?;
+        let sprite = sprites::load(&self.file, &self.reading, Target::of(mount)?)?;
         let (sprite, at) = self.changes.apply(&sprite);
         session.warn(self.changes.cut(&sprite, &mount.face).as_slice());
         Ok(stage.program_of(Box::new(Animation { sprite, times: stage.times(self.times), at })))

@@ -140,7 +140,7 @@ pub fn program_of_texts(
     };
     let look = options.look.on(face)?;
     let has_greys = mount.drive.display().grey_steps() > 1;
-    let act = saying.act(look.as_ref(), (face, has_greys)).map_err(|error| failure(&error, face))?;
+    let act = saying.act(look.as_ref(), face, has_greys).map_err(|error| failure(&error, face))?;
     Ok(stage.program_of(act))
 }
 

@@ -104,7 +104,7 @@ pub fn run(decode: &Decode, session: &mut Session<'_>) -> Outcome {
     let values = values(decode, &coding)?;
     match &decode.expect {
         Some(expected) => {
-            let guesses = guess::guess_expecting(&values, expected, (&coding.order, coding.polarity))
+            let guesses = guess::guess_expecting(&values, expected, &coding.order, coding.polarity)
                 .map_err(|error| Failure::unusable(error.to_string(), "give as many characters as bytes"))?;
             tell_expected(&guesses, &coding, session)
         }

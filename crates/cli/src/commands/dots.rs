@@ -13,7 +13,7 @@ use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::pictures::Reading;
 use crate::session::Session;
-use crate::sprites::{self, Changes};
+use crate::sprites::{self, Changes, Target};
 use crate::visible::visible_lines;
 
 /// Make a sprite of a picture, or of another sprite
@@ -99,10 +99,10 @@ impl<'a> FrameAnswer<'a> {
 /// Runs `dots`.
 pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
     let inks = if dots.colours { Inks::Eight } else { Inks::One };
-    let goal = (dots.size.unwrap_or((MOST_WIDTH, MOST_HEIGHT)), inks);
-    let first = sprites::load(&dots.file, &dots.reading, goal)?;
+    let target = Target { size: dots.size.unwrap_or((MOST_WIDTH, MOST_HEIGHT)), inks };
+    let first = sprites::load(&dots.file, &dots.reading, target)?;
     let sprite = match &dots.with {
-        Some(other) => together(&first, &sprites::load(other, &dots.reading, goal)?, dots.combine),
+        Some(other) => together(&first, &sprites::load(other, &dots.reading, target)?, dots.combine),
         None => first,
     };
     let sprite = dots.changes.apply_within(&sprite);

@@ -68,11 +68,11 @@ pub fn plan(
         table.error(depth.span(), CircuitTrouble::NoGreys);
         return None;
     }
-    let lines = ("segment_switch", keys.segment_switch.as_ref());
-    let line_switch = values.switch(lines, joined_side == Common::Cathode)?;
+    let line_switch =
+        values.switch("segment_switch", keys.segment_switch.as_ref(), joined_side == Common::Cathode)?;
     let mut select_switch = match (&keys.digit_switch, selects.is_empty()) {
         (None, true) => Switch::none(joined_side == Common::Anode),
-        (written, _) => values.switch(("digit_switch", written.as_ref()), joined_side == Common::Anode)?,
+        (written, _) => values.switch("digit_switch", written.as_ref(), joined_side == Common::Anode)?,
     };
     if !selects.is_empty() {
         table.or_assume("digits_active", keys.digits_active.clone(), select_switch.active.into());

@@ -50,7 +50,8 @@ pub fn by_part(
     names: impl IntoIterator<Item = String>,
     places: &[usize],
     width: usize,
-    (sink, source): (Milliamps, Milliamps),
+    sink: Milliamps,
+    source: Milliamps,
 ) -> Vec<Group> {
     let group = |(part, name)| {
         let of_part = places.iter().enumerate().filter(|(_, place)| **place / width == part);

@@ -20,7 +20,7 @@ pub struct Values<'v> {
 
 impl Values<'_> {
     /// A switch whose end goes to the high rail, or to the low one.
-    pub fn switch(&self, (name, key): (&str, Option<&Spanned<SwitchKey>>), to_high: bool) -> Option<Switch> {
+    pub fn switch(&self, name: &str, key: Option<&Spanned<SwitchKey>>, to_high: bool) -> Option<Switch> {
         let (kind, written) = match key.map(|key| key.get_ref()) {
             None => {
                 self.table.assume(name, "\"none\"");

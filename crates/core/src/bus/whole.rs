@@ -51,13 +51,13 @@ impl Protocol {
         match (self, transfer) {
             (Self::Spi(spi), Transfer::Spi { bytes }) => under_select(spi, bytes, part, &mut reply),
             (Self::I2c(i2c), Transfer::I2c { address, bytes, reads }) if i2c.clock <= FASTEST => {
-                to_address(i2c, (address, bytes, reads), part, &mut reply);
+                to_address(i2c, address, bytes, reads, part, &mut reply);
             }
             (Self::TwoWire(two_wire), Transfer::TwoWire { bytes, reads }) if two_wire.clock <= FASTEST => {
-                between_start_and_stop(two_wire, (bytes, reads), part, &mut reply);
+                between_start_and_stop(two_wire, bytes, reads, part, &mut reply);
             }
             (Self::Strobe(strobe), Transfer::Strobe { bytes, reads }) if strobe.clock <= FASTEST => {
-                under_strobe(strobe, (bytes, reads), part, &mut reply);
+                under_strobe(strobe, bytes, reads, part, &mut reply);
             }
             _ => return None,
         }
@@ -91,7 +91,9 @@ fn under_select(spi: &spi::Spi, bytes: &[u8], part: &mut (impl Bytewise + ?Sized
 
 fn to_address(
     i2c: &i2c::I2c,
-    (address, bytes, reads): (u8, &[u8], usize),
+    address: u8,
+    bytes: &[u8],
+    reads: usize,
     part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {
@@ -124,7 +126,8 @@ fn to_address(
 
 fn between_start_and_stop(
     two_wire: &two_wire::TwoWire,
-    (bytes, reads): (&[u8], usize),
+    bytes: &[u8],
+    reads: usize,
     part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {
@@ -146,7 +149,8 @@ fn between_start_and_stop(
 
 fn under_strobe(
     strobe: &strobe::Strobe,
-    (bytes, reads): (&[u8], usize),
+    bytes: &[u8],
+    reads: usize,
     part: &mut (impl Bytewise + ?Sized),
     reply: &mut Reply,
 ) {

@@ -120,7 +120,8 @@ pub fn read(values: &[u32], order: BitOrder, common: Common) -> Guess {
 pub fn guess_expecting(
     values: &[u32],
     expected: &str,
-    (order, common): (&BitOrder, Common),
+    order: &BitOrder,
+    common: Common,
 ) -> Result<Vec<Guess>, GuessError> {
     let style = order.style();
     let own = OwnGlyphs::default();
@@ -274,14 +275,14 @@ mod tests {
     }
 
     fn expecting(values: &[u32], text: &str, style: Style) -> Result<Vec<Guess>, GuessError> {
-        guess_expecting(values, text, (&BitOrder::usual(style), Common::Cathode))
+        guess_expecting(values, text, &BitOrder::usual(style), Common::Cathode)
     }
 
     /// If several wirings explain a table, the most likely one is reported.
     #[test]
     fn what_is_thought_is_kept_where_it_may_be() {
         let mine = BitOrder::parse("a b c d e f g dp", Style::Seven).unwrap();
-        let best = guess_expecting(&[0x60, 0xFC], "10", (&mine, Common::Cathode)).unwrap().remove(0);
+        let best = guess_expecting(&[0x60, 0xFC], "10", &mine, Common::Cathode).unwrap().remove(0);
         assert_eq!((best.order, best.wrong), (mine, vec![]));
         let usual = expecting(&[0x3F], "0", Style::Seven).unwrap().remove(0);
         assert_eq!((usual.order, usual.common), (BitOrder::usual(Style::Seven), Common::Cathode));

@@ -779,13 +779,14 @@ fn check_logic(
     bus_volts: Option<Spanned<f64>>,
     table: &DriveTable<'_>,
 ) -> Volts {
-    check_high(controller, (part, USUAL_HIGH), bus_volts, table)
+    check_high(controller, part, USUAL_HIGH, bus_volts, table)
 }
 
 /// The same for a part whose inputs need another share of the supply.
 fn check_high(
     controller: &Controller,
-    (part, share): (&'static str, f64),
+    part: &'static str,
+    share: f64,
     bus_volts: Option<Spanned<f64>>,
     table: &DriveTable<'_>,
 ) -> Volts {

@@ -89,7 +89,9 @@ impl Turn {
 #[must_use]
 pub fn rows(
     down: usize,
-    (key, first_row, serpentine): (&str, Option<&Spanned<RowEnd>>, Option<&Spanned<bool>>),
+    key: &str,
+    first_row: Option<&Spanned<RowEnd>>,
+    serpentine: Option<&Spanned<bool>>,
     table: &DriveTable<'_>,
 ) -> (RowEnd, bool) {
     if down <= 1 && first_row.is_none() && serpentine.is_none() {
@@ -116,7 +118,8 @@ pub struct Hung {
 #[must_use]
 pub fn hung(
     (across, down): (usize, usize),
-    (first, first_row): (End, RowEnd),
+    first: End,
+    first_row: RowEnd,
     serpentine: bool,
     turns: impl IntoIterator<Item = Turn>,
 ) -> Vec<Hung> {

@@ -74,7 +74,7 @@ impl FacePlan<'_> {
             points: true,
             extras: self.extras(&keys, layout)?,
             own_glyphs: glyphs::plan(&keys.glyphs, style, self.findings)?,
-            common: self.common(name, (keys.common, keys.kind.style().is_none()), method_of_face, value)?,
+            common: self.common(name, keys.common, keys.kind.style().is_none(), method_of_face, value)?,
             light: Light {
                 colour,
                 forward: keys.light.forward_volts.map_or(colour.usual_forward(), Volts),
@@ -302,7 +302,8 @@ impl FacePlan<'_> {
     fn common(
         &self,
         face: &str,
-        (written, is_dots): (Option<Common>, bool),
+        written: Option<Common>,
+        is_dots: bool,
         method: &dyn Method,
         value: &toml::Spanned<Value>,
     ) -> Option<Common> {

@@ -215,10 +215,13 @@ impl Clock {
     /// # Errors
     /// When its figures do not fit there.
     pub fn new(
-        (shows, zone): (Shows, TimeZone),
+        shows: Shows,
+        zone: TimeZone,
         style: Style,
-        (from, speed): (Option<Timestamp>, Speed),
-        (face, region): (&Face, Region),
+        from: Option<Timestamp>,
+        speed: Speed,
+        face: &Face,
+        region: Region,
     ) -> Result<Self, ContentError> {
         let clock = Self { shows, zone, style, from, speed, setters: Vec::new() };
         let widest = Figures { is_afternoon: true, ..clock.figures(0).widest() };
@@ -365,12 +368,7 @@ impl Clock {
     }
 
     /// Draws these groups of figures as it draws those that it shows.
-    pub fn draw_groups(
-        &self,
-        groups: Vec<String>,
-        (lit, is_afternoon): (bool, bool),
-        canvas: &mut Canvas<'_>,
-    ) {
+    pub fn draw_groups(&self, groups: Vec<String>, lit: bool, is_afternoon: bool, canvas: &mut Canvas<'_>) {
         let figures = Figures { groups, between: Between::Colon { lit }, is_afternoon };
         if self.try_draw(&figures, canvas).is_err() {
             canvas.clear();

@@ -103,7 +103,8 @@ impl Count {
         range: Range,
         pace: Pace,
         format: NumberFormat,
-        (look, face): (Option<Look>, &Face),
+        look: Option<Look>,
+        face: &Face,
     ) -> Result<Self, CountError> {
         let look = look.filter(|_| face.dots().is_some()).map(|look| Look { align: Align::Right, ..look });
         let Range { from, to, step } = range;
@@ -293,7 +294,7 @@ mod tests {
     fn count(from: &str, to: Option<&str>, step: &str, pace: Pace) -> Result<Count, CountError> {
         let decimal = |text: &str| text.parse().unwrap();
         let range = Range { from: decimal(from), to: to.map(decimal), step: decimal(step) };
-        Count::new(range, pace, NumberFormat::default(), (None, &desk()))
+        Count::new(range, pace, NumberFormat::default(), None, &desk())
     }
 
     /// The numbers and the moments at which they appear, as a player would see them.

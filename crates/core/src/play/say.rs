@@ -93,11 +93,7 @@ impl Saying {
     ///
     /// # Errors
     /// When the face cannot show them, or not in that way.
-    pub fn act(
-        &self,
-        look: Option<&Look>,
-        (face, has_greys): (&Face, bool),
-    ) -> Result<Box<dyn Act>, SayError> {
+    pub fn act(&self, look: Option<&Look>, face: &Face, has_greys: bool) -> Result<Box<dyn Act>, SayError> {
         if self.points == Points::Parted && (self.motion != Motion::Pass || face.dots().is_some()) {
             return Err(SayError::NoPoints);
         }
@@ -126,7 +122,7 @@ impl Saying {
             return Ok(Box::new(Scroll::new(strip, self.way, (grid.width, grid.height), pace)));
         }
         let to_the_right = self.way == Move::Right;
-        let text = PassingText::new(words, face, face.digits(), (to_the_right, self.points), pace);
+        let text = PassingText::new(words, face, face.digits(), to_the_right, self.points, pace);
         let text = text.map_err(|error| ContentError::Text { error, words: words.clone() })?;
         Ok(Box::new(text))
     }

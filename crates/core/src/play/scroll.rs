@@ -164,7 +164,8 @@ impl PassingText {
         text: &str,
         face: &Face,
         room: usize,
-        (to_the_right, points): (bool, Points),
+        to_the_right: bool,
+        points: Points,
         pace: Pace,
     ) -> Result<Self, TextError> {
         let style = face.style();

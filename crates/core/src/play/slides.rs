@@ -191,7 +191,7 @@ impl Slides {
     }
 
     /// The levels of all elements after `taken` steps of an unfinished change.
-    fn levels(&self, (slide, before): (&Slide, &Frame), taken: u32) -> Vec<Level> {
+    fn levels(&self, slide: &Slide, before: &Frame, taken: u32) -> Vec<Level> {
         let (old, new) = (before.levels(), slide.frame.levels());
         let both = || old.iter().copied().zip(new.iter().copied());
         match self.change {
@@ -290,7 +290,7 @@ impl Act for Slides {
         if taken >= steps {
             self.put(slide.frame.levels(), canvas.levels_mut());
         } else {
-            self.put(&self.levels((slide, before), taken), canvas.levels_mut());
+            self.put(&self.levels(slide, before, taken), canvas.levels_mut());
         }
     }
 

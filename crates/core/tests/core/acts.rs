@@ -76,8 +76,7 @@ fn gauge() -> Face {
 /// A clock that begins at a moment.
 fn clock_at(from: &str, zone: &str, shows: Shows, (style, face): (Style, Face)) -> (Clock, Face) {
     let zone = parse_zone(zone).unwrap();
-    let clock =
-        Clock::new((shows, zone), style, (Some(moment(from)), Speed::TRUE), (&face, Region::whole(&face)));
+    let clock = Clock::new(shows, zone, style, Some(moment(from)), Speed::TRUE, &face, Region::whole(&face));
     (clock.unwrap(), face)
 }
 
@@ -174,8 +173,7 @@ fn to_a_moment_and_since_it() {
 #[test]
 fn a_clock_follows_the_wall() {
     let (face, zone) = (landing_clock(), TimeZone::UTC);
-    let clock =
-        Clock::new((Shows::Time, zone), PLAIN, (None, Speed::TRUE), (&face, Region::whole(&face))).unwrap();
+    let clock = Clock::new(Shows::Time, zone, PLAIN, None, Speed::TRUE, &face, Region::whole(&face)).unwrap();
     let mut inputs = Inputs::default();
     inputs.set_wall(Duration::ZERO, moment("2026-11-28T07:57:30Z"));
     let at = |inputs: &Inputs, seconds: u64| read(&clock, &face, inputs, Duration::from_secs(seconds));
@@ -191,8 +189,7 @@ fn a_clock_follows_the_wall() {
 fn figures_that_do_not_fit() {
     let face = gauge();
     let new = |shows, style| {
-        let timed = (None, Speed::TRUE);
-        Clock::new((shows, TimeZone::UTC), style, timed, (&face, Region::whole(&face)))
+        Clock::new(shows, TimeZone::UTC, style, None, Speed::TRUE, &face, Region::whole(&face))
             .map(|_| ())
             .map_err(|error| error.to_string())
     };
@@ -252,7 +249,7 @@ proptest! {
         let begin = from.map(|_| near);
         let zone = parse_zone(zone).unwrap();
         let style = Style { look, ..style };
-        let clock = Clock::new((shows, zone), style, (begin, Speed { shown, passed }), (&face, Region::whole(&face))).unwrap();
+        let clock = Clock::new( shows, zone, style, begin, Speed { shown, passed }, &face, Region::whole(&face)).unwrap();
         let mut inputs = Inputs::default();
         for (at, time) in wall {
             inputs.set_wall(Duration::from_secs(at), Timestamp::from_second(time).unwrap());

@@ -136,7 +136,7 @@ fn place(rig: &Rig, name: &str) -> usize {
 fn counting(every: Duration, face: &Face) -> Box<dyn Act> {
     let hold = Duration::from_secs(1);
     let range = Range { from: 0.into(), to: Some(9999.into()), step: 1.into() };
-    Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), (None, face)).unwrap())
+    Box::new(Count::new(range, Pace { every, hold, again: false }, Default::default(), None, face).unwrap())
 }
 
 fn reel(tracks: impl IntoIterator<Item = (usize, Box<dyn Act>)>) -> Reel {
@@ -331,7 +331,7 @@ fn after_thirty_days_frames_come_at_their_moments() {
     let every = Duration::from_nanos(61_234_567_891);
     let range = Range { from: 0.into(), to: None, step: 1.into() };
     let pace = Pace { every, hold: every, again: false };
-    let count = Count::new(range, pace, Default::default(), (None, &rig.faces[0].face)).unwrap();
+    let count = Count::new(range, pace, Default::default(), None, &rig.faces[0].face).unwrap();
     let reel = reel([(0, Box::new(count) as Box<dyn Act>)]);
     let mut shown: Vec<Nanos> = Vec::new();
     let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {

@@ -34,12 +34,12 @@ proptest! {
         let digits = "0123456789";
         let segments = |c| glyph(Style::Seven, c).unwrap().segments;
         let mut bits: Vec<_> = digits.chars().map(|c| order.bits(segments(c), common)).collect();
-        let sound = &guess_expecting(&bits, digits, (&BitOrder::usual(Style::Seven), Common::Cathode)).unwrap()[0];
+        let sound = &guess_expecting(&bits, digits, &BitOrder::usual(Style::Seven), Common::Cathode).unwrap()[0];
         prop_assert!(sound.wrong.is_empty());
         prop_assert_eq!((&sound.order, sound.common), (&order, common));
 
         bits[wrong] ^= 1 << order.bit_of(segment).unwrap();
-        let spoilt = &guess_expecting(&bits, digits, (&BitOrder::usual(Style::Seven), Common::Cathode)).unwrap()[0];
+        let spoilt = &guess_expecting(&bits, digits, &BitOrder::usual(Style::Seven), Common::Cathode).unwrap()[0];
         prop_assert_eq!(spoilt.wrong.len(), 1);
     }
 

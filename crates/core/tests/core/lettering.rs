@@ -350,7 +350,7 @@ proptest! {
         let rig = Rig::read(include_str!("../../../cli/demo/gauge.toml")).rig.unwrap();
         let face = &rig.faces[0].face;
         let pace = Pace { step: Duration::from_millis(step_ms), gap: None, times };
-        let passing = PassingText::new(&words, face, 4, (to_the_right, points), pace).unwrap();
+        let passing = PassingText::new(&words, face, 4, to_the_right, points, pace).unwrap();
         let at = Duration::from_millis(at_ms);
         let mut frame = face.blank();
         passing.draw(at, &Inputs::default(), &mut Canvas::whole(face, &mut frame));

@@ -78,7 +78,7 @@ impl Writing<'_> {
         let groups = if style.seconds { 3 } else { 2 };
         let draw = |figures: &[u8], lit: bool, afternoon: bool| {
             let words = figures.chunks(2).map(|two| format!("{}{}", two[0], two[1])).collect::<Vec<_>>();
-            onto(&|canvas| clock.draw_groups(words.clone(), (lit, afternoon), canvas))
+            onto(&|canvas| clock.draw_groups(words.clone(), lit, afternoon, canvas))
         };
         let none = "its figures have no places of their own";
         let columns = Columns::of(self.mount);
@@ -101,7 +101,8 @@ impl Writing<'_> {
             let blank = onto(&|canvas| {
                 clock.draw_groups(
                     vec![" 8".to_owned(), "88".to_owned(), "88".to_owned()][..groups].to_vec(),
-                    (false, false),
+                    false,
+                    false,
                     canvas,
                 )
             });

@@ -126,7 +126,7 @@ fn follow(
     let zero = recording.zero();
     let until = capture.at.map(|at| zero.moment(at)).transpose()?;
     let mut follower = Follower::new(&subject.rig, mount, subject.map.clone(), capture.wanted());
-    let mut teller = Teller::new(capture, (expected, zero), session);
+    let mut teller = Teller::new(capture, expected, zero, session);
     let (mut happened, mut changes) = (Vec::new(), beginning.to_vec());
     let mut more = true;
     while more {

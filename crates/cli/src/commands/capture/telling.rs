@@ -59,7 +59,8 @@ pub struct Teller<'t, 's> {
 impl<'t, 's> Teller<'t, 's> {
     pub fn new(
         capture: &'t Capture,
-        (expected, zero): (Option<Vec<Vec<bool>>>, Zero),
+        expected: Option<Vec<Vec<bool>>>,
+        zero: Zero,
         session: &'t mut Session<'s>,
     ) -> Self {
         Self { capture, expected, zero, shown: None, session }

@@ -19,7 +19,7 @@ use crate::failure::Failure;
 use crate::files;
 use crate::input;
 use crate::pictures;
-use crate::sprites;
+use crate::sprites::{self, Target};
 use crate::view::easel::Pens;
 use crate::view::easel::film::Sight;
 
@@ -81,11 +81,11 @@ impl<'m> Pen<'m> {
         size: Option<(usize, usize)>,
         mount: Option<&'m Mount>,
     ) -> Result<Self, Failure> {
-        let of_face = mount.map(sprites::goal).transpose()?;
+        let of_face = mount.map(Target::of).transpose()?;
         let mut begun = String::new();
         let film = if is_new {
-            let of_face =
-                of_face.map(|(size, _)| (size.0.min(sprite::MOST_WIDTH), size.1.min(sprite::MOST_HEIGHT)));
+            let of_face = of_face
+                .map(|Target { size, .. }| (size.0.min(sprite::MOST_WIDTH), size.1.min(sprite::MOST_HEIGHT)));
             "a new sprite".clone_into(&mut begun);
             Film::dark(size.or(of_face).unwrap_or(USUAL_SIZE), USUAL)
         } else {

@@ -76,7 +76,7 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
         let help = "mend the rig, or write the program all the same: --unsound";
         return Err(Failure::answer_is_no("no program was written for a rig with errors", help));
     }
-    let files = files(&rig, (&program, &content), begins, target)?;
+    let files = files(&rig, &program, &content, begins, target)?;
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);
         if !session.force {
@@ -123,7 +123,8 @@ fn by() -> String {
 /// If the target does not support it.
 fn files(
     rig: &Rig,
-    (program, content): (&Program, &str),
+    program: &Program,
+    content: &str,
     begins: Timestamp,
     target: &dyn Target,
 ) -> Result<Vec<Written>, Failure> {

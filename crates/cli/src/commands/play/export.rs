@@ -32,8 +32,10 @@ const PIECE: Duration = Duration::from_millis(5);
 /// it is seen.
 pub fn sheet<'p>(
     player: &mut dyn Playing<'p>,
-    (time, moments): (Playtime, &[Duration]),
-    (whose, path): (Whose<'_>, &Path),
+    time: Playtime,
+    moments: &[Duration],
+    whose: Whose<'_>,
+    path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
     let mut stills: Vec<Still> = Vec::new();
@@ -77,7 +79,8 @@ pub fn dump(
     BothRigs { described: rig, built }: BothRigs<'_>,
     program: &Program,
     time: Playtime,
-    (face, path): (usize, &Path),
+    face: usize,
+    path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
     let mount = &rig.faces[face];

@@ -22,7 +22,8 @@ const LONGEST_GIF: Duration = Duration::from_secs(600);
 pub fn gif<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
-    (whose, path): (Whose<'_>, &Path),
+    whose: Whose<'_>,
+    path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
     let length = time.length;
@@ -56,7 +57,8 @@ fn film_of(pictures: &[&Picture<'_>], length: Duration) -> Film {
 pub fn svg<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
-    (whose, path): (Whose<'_>, &Path),
+    whose: Whose<'_>,
+    path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
     let mut moving = MovingSvg::default();

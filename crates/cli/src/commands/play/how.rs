@@ -187,7 +187,8 @@ fn parse_length(text: &str) -> Result<Duration, String> {
 pub fn play_fed(
     rig: &Rig,
     program: &Program,
-    (file, how): (&FaceOfRig, &How),
+    file: &FaceOfRig,
+    how: &How,
     feed: Option<&Feed>,
     session: &mut Session<'_>,
 ) -> Outcome {
@@ -242,7 +243,7 @@ pub fn play_fed(
         let new: &New<'_, '_> = &|| Ok(Box::new(new_player()?));
         write_films(new, whose(file, rig)?, time, how, session)?;
         if let Some(path) = &how.vcd {
-            export::dump(rigs, program, time, (file.place(rig)?, path), session)?;
+            export::dump(rigs, program, time, file.place(rig)?, path, session)?;
         }
         return Ok(());
     }
@@ -274,13 +275,13 @@ pub fn write_films<'p>(
     session: &mut Session<'_>,
 ) -> Outcome {
     if let Some(path) = &how.gif {
-        film::gif(new()?.as_mut(), time, (whose, path), session)?;
+        film::gif(new()?.as_mut(), time, whose, path, session)?;
     }
     if let Some(path) = &how.svg {
-        film::svg(new()?.as_mut(), time, (whose, path), session)?;
+        film::svg(new()?.as_mut(), time, whose, path, session)?;
     }
     if let Some(path) = &how.png_sheet {
-        export::sheet(new()?.as_mut(), (time, &how.stills), (whose, path), session)?;
+        export::sheet(new()?.as_mut(), time, &how.stills, whose, path, session)?;
     }
     Ok(())
 }

@@ -166,5 +166,5 @@ fn play_one<A: Args + ActOptions>(play: &PlayOne<A>, session: &mut Session<'_>) 
     let stage = Stage { rig: &rig, face, is_endless, zone: local_zone(), begins: None };
     let program = act.program(&stage, session)?;
     let feed = if is_endless { act.feed() } else { None };
-    play_fed(&rig, &program, (file, how), feed.as_ref(), session)
+    play_fed(&rig, &program, file, how, feed.as_ref(), session)
 }

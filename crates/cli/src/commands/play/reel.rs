@@ -81,8 +81,7 @@ impl Folder {
 
 impl Sources for Folder {
     fn sprite(&self, name: &str, reduction: &Reduction, is_asked: bool) -> Result<Sprite, String> {
-        sprites::load_reduced(&self.place(name), (None, reduction), is_asked)
-            .map_err(|failure| failure.words())
+        sprites::load_reduced(&self.place(name), None, reduction, is_asked).map_err(|failure| failure.words())
     }
 
     fn font(&self, name: &str) -> Result<Font, String> {
@@ -240,9 +239,9 @@ pub fn run(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
         false => None,
     };
     if asked.watches {
-        return watch_files(&files, (rig, program), (asked.how, feed.as_ref()), session);
+        return watch_files(&files, rig, program, asked.how, feed.as_ref(), session);
     }
-    play_fed(&rig, &program, (asked.rig, asked.how), feed.as_ref(), session)
+    play_fed(&rig, &program, asked.rig, asked.how, feed.as_ref(), session)
 }
 
 /// Values of a reel's variables from standard input.
@@ -277,8 +276,10 @@ fn run_log(path: &Path, asked: &Asked<'_>, session: &mut Session<'_>) -> Outcome
 /// Plays, and reads the files again when they change. After a mistake the last good version stays, with the error below it.
 fn watch_files(
     files: &Files<'_>,
-    (mut rig, mut program): (Rig, Program),
-    (how, feed): (&How, Option<&Feed>),
+    mut rig: Rig,
+    mut program: Program,
+    how: &How,
+    feed: Option<&Feed>,
     session: &mut Session<'_>,
 ) -> Outcome {
     if !how.is_watched(session) || how.inline {

@@ -79,7 +79,7 @@ fn showing<'a>(rig: &'a Rig, picture: Option<&str>) -> Result<Vec<(&'a Mount, Mi
     let (reading, changes) = (Reading::default(), Changes::default());
     let mut takes = Vec::new();
     for mount in rig.faces.iter().filter(|mount| mount.face.dots().is_some()) {
-        let (frame, _) = sprites::frame(named, &reading, &changes, (Align::default(), mount))?;
+        let (frame, _) = sprites::frame(named, &reading, &changes, Align::default(), mount)?;
         takes.extend(mount.drive.display().draws_showing(frame.levels()).map(|draws| (mount, draws)));
     }
     Ok(takes)

@@ -13,7 +13,7 @@ use crate::failure::{Failure, Outcome};
 use crate::lettering;
 use crate::pictures::Reading;
 use crate::session::Session;
-use crate::sprites;
+use crate::sprites::{self, Target};
 
 /// Writes a font or a sprite.
 pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
@@ -64,8 +64,9 @@ fn of_sprite(
 ) -> Result<Data, Failure> {
     let is_asked_for = table.by.is_some() || table.bit_0.is_some();
     let order = if is_asked_for { Order::Packed(packing(table, mount)) } else { Order::of(mount) };
-    let goal = mount.map_or(Ok(((MOST_WIDTH, MOST_HEIGHT), Inks::One)), sprites::goal)?;
-    let sprite = sprites::load(path, &Reading::default(), goal)?;
+    let most = Target { size: (MOST_WIDTH, MOST_HEIGHT), inks: Inks::One };
+    let target = mount.map_or(Ok(most), Target::of)?;
+    let sprite = sprites::load(path, &Reading::default(), target)?;
     if let Order::Memory(mount) = order {
         let help = |_| "leave out the rig to have all of its dots".to_owned();
         session.warn(sprites::cut(&sprite, &mount.face, help).as_slice());

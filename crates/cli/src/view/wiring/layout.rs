@@ -224,8 +224,8 @@ pub fn of(wiring: &Wiring, package: Option<&Package>, pitch: f32, least: f32, to
         let above = at_controller
             .map(|(connection, x)| BoxPin::named(*x, &connection.to, connection.also.as_ref()))
             .collect();
-        let of_controller = (wiring.outputs_of.clone(), controller_power(wiring));
-        let controller = boxed(of_controller, above, Vec::new(), pitch, box_top);
+        let title = wiring.outputs_of.clone();
+        let controller = boxed(title, controller_power(wiring), above, Vec::new(), pitch, box_top);
         (vec![controller], Vec::new(), box_top + BOX)
     } else {
         below(wiring, &row, &grid, box_top)
@@ -373,7 +373,8 @@ fn controller_power(wiring: &Wiring) -> Vec<PowerPin> {
 
 /// A box around these pins, with its title and its power pins.
 fn boxed(
-    (title, power): (String, Vec<PowerPin>),
+    title: String,
+    power: Vec<PowerPin>,
     above: Vec<BoxPin>,
     below: Vec<BoxPin>,
     pitch: f32,
@@ -451,13 +452,14 @@ fn below(wiring: &Wiring, row: &[Chip], grid: &Grid, top: f32) -> (Vec<ChipBox>,
             controller.iter().enumerate().map(|(line, x)| BoxPin::named(*x, name(line), None)).collect()
         };
         let (from, to) = converter.volts;
-        let of_converter = (converter.to_string(), vec![unnamed(false)]);
-        boxes.push(boxed(of_converter, side(to), side(from), grid.pitch, bus_foot));
+        let (title, power) = (converter.to_string(), vec![unnamed(false)]);
+        boxes.push(boxed(title, power, side(to), side(from), grid.pitch, bus_foot));
     }
     let pin = |(line, x): (&LineWire, &f32)| BoxPin::named(*x, &line.pin, line.also.as_ref());
     let above = wiring.lines.iter().zip(&controller).map(pin).collect();
     boxes.push(boxed(
-        (wiring.controller.clone(), controller_power(wiring)),
+        wiring.controller.clone(),
+        controller_power(wiring),
         above,
         Vec::new(),
         grid.pitch,

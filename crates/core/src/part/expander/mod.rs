@@ -156,7 +156,7 @@ impl Method for Expander {
         let Pins { data, clock: clock_pin } = &keys.pins;
         let lines = vec![table.shared_line(clock_pin, "clock"), table.shared_line(data, "data")];
         let addresses = addresses(facts, &keys.addresses, &lines, table)?;
-        let level = check_high(controller, (facts.name, facts.input_high), keys.bus_volts, table);
+        let level = check_high(controller, facts.name, facts.input_high, keys.bus_volts, table);
         check_supply(controller, facts.name, facts.supply, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 100_000);
         let clock_sound = table.check_range(&clock, 1, facts.max_clock.0);
@@ -314,7 +314,7 @@ impl Outputs for Plan {
             output_absolute: Some(sink),
             output_sink_absolute: None,
             output_source: Some(source).filter(|source| *source < sink),
-            groups: by_part(names, &self.places, self.facts.outputs.len(), total),
+            groups: by_part(names, &self.places, self.facts.outputs.len(), total.0, total.1),
         }
     }
 

@@ -138,7 +138,8 @@ impl Grids {
         self.parts * self.grids * self.lines
     }
 
-    fn numbered(name: &str, (prefix, first): (&str, usize), count: usize) -> Option<usize> {
+    fn numbered(name: &str, series: (&str, usize), count: usize) -> Option<usize> {
+        let (prefix, first) = series;
         let number: usize = name.strip_prefix(prefix)?.parse().ok()?;
         number.checked_sub(first).filter(|index| *index < count)
     }

@@ -363,7 +363,7 @@ impl Outputs for Plan {
             output_absolute: Some(OUTPUT_MOST),
             output_sink_absolute: None,
             output_source: None,
-            groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
+            groups: by_part(names, &self.places, WIDTH, PART_MOST, PART_MOST),
         }
     }
 

@@ -183,7 +183,7 @@ impl Method for Shifted {
         // A driven OE is not tied to anything.
         let output_enable = match keys.output_enable {
             None if has_enable => Tie::Low,
-            written => control(("output_enable", "OE"), Tie::Low, written, table),
+            written => control("output_enable", "OE", Tie::Low, written, table),
         };
         let registers = Plan {
             parts,
@@ -192,7 +192,7 @@ impl Method for Shifted {
             lsb_first,
             is_enable_driven: has_enable,
             output_enable,
-            clear: control(("clear", "SRCLR"), Tie::High, keys.clear, table),
+            clear: control("clear", "SRCLR", Tie::High, keys.clear, table),
             supply: controller.supply_volts,
         };
         let protocol = Protocol::Shift(shift::Shift { clock, lsb_first, has_enable });
@@ -223,7 +223,8 @@ fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
 
 /// How a control pin is tied; says what comes of it when that is not as it must be.
 fn control(
-    (key, pin): (&str, &'static str),
+    key: &str,
+    pin: &'static str,
     right: Tie,
     written: Option<Spanned<Tie>>,
     table: &DriveTable<'_>,
@@ -355,7 +356,7 @@ impl Outputs for Plan {
             output_absolute: Some(OUTPUT_MOST),
             output_sink_absolute: None,
             output_source: None,
-            groups: by_part(names, &self.places, WIDTH, (PART_MOST, PART_MOST)),
+            groups: by_part(names, &self.places, WIDTH, PART_MOST, PART_MOST),
         }
     }
 

@@ -134,8 +134,9 @@ impl ModulePlan {
         );
         let flip = table.or_assume("modules.flip", keys.and_then(|keys| keys.flip.clone()), Flip::None);
         let (across, down) = (grid.width / SIDE, grid.height / SIDE);
-        let rows = keys.map(|keys| ("modules", keys.first_row.as_ref(), keys.serpentine.as_ref()));
-        let (first_row, serpentine) = modules::rows(down, rows.unwrap_or(("modules", None, None)), table);
+        let first_row = keys.and_then(|keys| keys.first_row.as_ref());
+        let serpentine = keys.and_then(|keys| keys.serpentine.as_ref());
+        let (first_row, serpentine) = modules::rows(down, "modules", first_row, serpentine, table);
         let usual = Posture { lines_are: *lines_are.get_ref(), flip: *flip.get_ref(), turn };
         let mut postures = vec![usual; across * down];
         for except in keys.into_iter().flat_map(|keys| &keys.except) {

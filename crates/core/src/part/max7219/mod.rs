@@ -176,7 +176,7 @@ impl Display for Plan {
             Wired::Digits(_) => Vec::new(),
             Wired::Modules(ModulePlan { across, down, first, first_row, serpentine, postures }) => {
                 let turns = postures.iter().map(|posture| posture.turn);
-                modules::hung((*across, *down), (*first, *first_row), *serpentine, turns)
+                modules::hung((*across, *down), *first, *first_row, *serpentine, turns)
             }
         }
     }

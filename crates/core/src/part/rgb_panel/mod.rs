@@ -252,7 +252,7 @@ impl Display for Plan {
 
     fn hung(&self) -> Vec<Hung> {
         let Layout { across, down, first, first_row, serpentine, ref turns, .. } = self.layout;
-        modules::hung((across, down), (first, first_row), serpentine, turns.iter().copied())
+        modules::hung((across, down), first, first_row, serpentine, turns.iter().copied())
     }
 
     fn grey_steps(&self) -> u32 {

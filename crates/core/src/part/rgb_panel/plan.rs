@@ -184,8 +184,8 @@ fn layout(grid: Grid, keys: &Keys, table: &DriveTable<'_>) -> Option<Layout> {
         return None;
     }
     let first = table.or_assume("panels.first", hanging.first.clone(), End::Right);
-    let written = ("panels", hanging.first_row.as_ref(), hanging.serpentine.as_ref());
-    let (first_row, serpentine) = modules::rows(down, written, table);
+    let written = hanging.first_row.as_ref();
+    let (first_row, serpentine) = modules::rows(down, "panels", written, hanging.serpentine.as_ref(), table);
     let of_panel = |number: usize| {
         let row = number / across;
         if serpentine && row % 2 == 1 { turn.on_its_head() } else { turn }

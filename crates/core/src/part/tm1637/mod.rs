@@ -102,7 +102,7 @@ impl Method for Tm1637 {
     fn plan(&self, face: &Face, controller: &Controller, table: &DriveTable<'_>) -> Option<Planned> {
         let (keys, grid_keys): (Keys<Pins>, GridKeys) = table.read_both()?;
         let lines = vec![table.shared_line(&keys.pins.clock, "clock"), table.line(&keys.pins.data, "data")];
-        tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
+        tm163x::plan(&FACTS, face, controller, &keys, &grid_keys, lines, table)
     }
 
     fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {

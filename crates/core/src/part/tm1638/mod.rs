@@ -113,7 +113,7 @@ impl Method for Tm1638 {
             table.shared_line(data, "data"),
             table.line(strobe, "strobe"),
         ];
-        tm163x::plan(&FACTS, face, controller, (&keys, &grid_keys), lines, table)
+        tm163x::plan(&FACTS, face, controller, &keys, &grid_keys, lines, table)
     }
 
     fn keys(&self, generator: &mut SchemaGenerator) -> Vec<Schema> {

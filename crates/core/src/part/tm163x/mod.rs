@@ -141,7 +141,8 @@ pub fn plan<P>(
     facts: &'static Facts,
     face: &Face,
     controller: &Controller,
-    (keys, grid_keys): (&Keys<P>, &GridKeys),
+    keys: &Keys<P>,
+    grid_keys: &GridKeys,
     lines: Vec<Line>,
     table: &DriveTable<'_>,
 ) -> Option<Planned> {

@@ -135,13 +135,14 @@ pub fn place_of<'n>(
     names: impl Iterator<Item = &'n str>,
     findings: &Findings,
 ) -> Option<usize> {
-    place_in(what, (name.get_ref(), name.span()), names, findings)
+    place_in(what, name.get_ref(), name.span(), names, findings)
 }
 
 /// The same of a name that stands somewhere in a text.
 pub fn place_in<'n>(
     what: &'static str,
-    (name, span): (&str, Range<usize>),
+    name: &str,
+    span: Range<usize>,
     names: impl Iterator<Item = &'n str>,
     findings: &Findings,
 ) -> Option<usize> {

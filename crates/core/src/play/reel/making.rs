@@ -141,7 +141,7 @@ impl Making<'_> {
     /// Checks that a variable of this name exists, and reports it if it is missing.
     pub fn knows(&self, name: &str, span: Range<usize>) -> Option<()> {
         let names = self.variables.keys().map(String::as_str);
-        place_in("variable", (name, span), names, self.findings).map(|_| ())
+        place_in("variable", name, span, names, self.findings).map(|_| ())
     }
 
     /// Where a value comes from.
@@ -175,9 +175,9 @@ pub fn find_button(
         None => (usual.or(only), name.get_ref().as_str()),
     };
     let faces = rig.faces.iter().map(|mount| mount.face.name.as_str());
-    let place = place_in("face", (face.unwrap_or_default(), name.span()), faces, findings)?;
+    let place = place_in("face", face.unwrap_or_default(), name.span(), faces, findings)?;
     let buttons = rig.faces[place].drive.display().button_names();
-    let button = place_in("button", (button, name.span()), buttons.iter().map(String::as_str), findings)?;
+    let button = place_in("button", button, name.span(), buttons.iter().map(String::as_str), findings)?;
     Some((place, button))
 }
 

@@ -351,7 +351,7 @@ impl Reading<'_> {
             let Some((kind, value, span)) = self.kind(act, span) else { continue };
             let common: Option<CommonKeys> = reader::read_loosely(value, span.clone(), self.findings);
             let Some(common) = common else { continue };
-            let made = self.act(&common, kind, (value, span.clone()), (face, &mut *program));
+            let made = self.act(&common, kind, value, span.clone(), face, &mut *program);
             let Some((Times { at, length, period }, act)) = made else { continue };
             let begins = match (at, next) {
                 (None, Some(next)) => next,
@@ -397,7 +397,7 @@ impl Reading<'_> {
                 format!("one act, such as text = {{ say = \"TEAL\" }}; there are {}", names.join(", "));
             return self.findings.stop(span, Problem::WrongValue { found, allowed });
         };
-        let place = place_in("act", (name.get_ref(), name.span()), names.into_iter(), self.findings)?;
+        let place = place_in("act", name.get_ref(), name.span(), names.into_iter(), self.findings)?;
         let kind = &KINDS[place];
         Some((kind, value.get_ref(), value.span()))
     }
@@ -407,8 +407,10 @@ impl Reading<'_> {
         &self,
         common: &CommonKeys,
         kind: &Kind,
-        (value, span): (&Toml, Range<usize>),
-        (face, program): (usize, &mut Program),
+        value: &Toml,
+        span: Range<usize>,
+        face: usize,
+        program: &mut Program,
     ) -> Option<(Times, Box<dyn Act>)> {
         let mount = &self.rig.faces[face];
         let whole = self.only.map_or(&mount.face, |(_, part)| part);

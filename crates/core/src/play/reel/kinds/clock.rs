@@ -126,8 +126,7 @@ impl Keys for ClockKeys {
             Some(set) => set.setters(making)?,
             None => Vec::new(),
         };
-        let timed = (from, rate);
-        match Clock::new((shows, zone), style, timed, (making.face, Region::whole(making.face))) {
+        match Clock::new(shows, zone, style, from, rate, making.face, Region::whole(making.face)) {
             Ok(clock) => Some(Box::new(clock.set_by(setters))),
             Err(error) => making.cannot(error, None),
         }

@@ -40,7 +40,7 @@ impl Keys for CountKeys {
         let look = LookKeys::on_dots(self.look.as_ref(), "board", Align::Right, making)?;
         let pace = Pace { every, hold, again: false };
         let format = checked_form(form, look.as_ref(), making)?;
-        match Count::new(range, pace, format, (look, making.face)) {
+        match Count::new(range, pace, format, look, making.face) {
             Ok(count) => Some(Box::new(count)),
             Err(error) => making.cannot(error, Some("count between shorter numbers, or give it more room")),
         }

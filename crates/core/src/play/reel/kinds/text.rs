@@ -66,7 +66,7 @@ impl Keys for TextKeys {
         let on_dots = face.dots().is_some();
         let make = move |names: &[String], values: &[Value]| {
             let texts = saying.texts.iter().map(|text| filled(text, names, values, on_dots)).collect();
-            Saying { texts, ..saying.clone() }.act(look.as_ref(), (&face, has_greys))
+            Saying { texts, ..saying.clone() }.act(look.as_ref(), &face, has_greys)
         };
         match make(&names, &first) {
             Err(error) => making.cannot(&error, fix(&error)),

@@ -1,8 +1,8 @@
 //! Programs for controllers, and the reasons why a target does not support one.
 
 use spare_tile_core::plan::Rig;
-use spare_tile_core::play::reel::Program;
 use spare_tile_firmware::project::error::ProjectError;
+use spare_tile_firmware::project::making::Content;
 use spare_tile_firmware::project::targets::Target;
 use spare_tile_firmware::project::{self, Texts, WriteError, Written};
 
@@ -14,11 +14,11 @@ use crate::failure::Failure;
 /// If the target does not support it.
 pub fn write(
     rig: &Rig,
-    program: &Program,
+    content: &Content<'_>,
     target: &dyn Target,
     texts: &Texts<'_>,
 ) -> Result<Vec<Written>, Failure> {
-    project::write(rig, program, target, texts).map_err(|error| {
+    project::write(rig, content, target, texts).map_err(|error| {
         let help = "other targets: c99 runs on anything; see the list in docs/guide/firmware-targets.md";
         match error {
             WriteError::Project(error @ ProjectError::Target { .. }) => {

@@ -12,8 +12,8 @@ use super::keys::Keys;
 use super::laying::Laying;
 use super::lines::bus_model;
 use super::model::{
-    FaceModel, JumpModel, KeysModel, LampModel, Line, Model, PassageModel, ResendModel, ScanModel, StepModel,
-    ValueModel,
+    FaceModel, JumpModel, KeysModel, LampModel, Line, Model, OwnModel, PassageModel, ResendModel, ScanModel,
+    StepModel, ValueModel,
 };
 use super::names::Names;
 use super::of_panel::SHORTEST;
@@ -38,11 +38,11 @@ impl Model {
     /// When a face's drive or content cannot be written as a program.
     pub fn of(
         rig: &Rig,
-        (program, content): (&Program, &str),
+        content: &Content<'_>,
         begins: Option<Timestamp>,
         names: &mut Names,
     ) -> Result<Self, ProjectError> {
-        let mut making = Making::of(rig, program, begins, names)?;
+        let mut making = Making::of(rig, content, begins, names)?;
         let faces = making.playing.clone().into_iter().map(|face| making.face(face));
         let mut faces = faces.collect::<Result<Vec<_>, _>>()?;
         if faces.is_empty() {
@@ -53,7 +53,7 @@ impl Model {
         let facts = rig.controller.facts.as_ref();
         Ok(Self {
             title: rig.name.clone().unwrap_or_else(|| "display".to_owned()),
-            content: content.to_owned(),
+            content: content.words.to_owned(),
             controller: rig.controller.part.clone().unwrap_or_else(|| "the controller".to_owned()),
             clock: facts.and_then(|facts| facts.clock_hz),
             flash: facts.and_then(|facts| facts.flash_bytes),
@@ -61,6 +61,7 @@ impl Model {
             long_times: faces.iter().any(FaceModel::has_long_times),
             faces,
             holds: making.holds(),
+            is_own: content.is_own,
             lines: making.lines,
             values: making.values,
         })
@@ -70,10 +71,22 @@ impl Model {
 /// Colours are numbered by a byte.
 const MOST_COLOURS: usize = 255;
 
+/// What a project shows.
+#[derive(Clone, Copy)]
+pub struct Content<'a> {
+    /// What plays.
+    pub program: &'a Program,
+    /// The same in words.
+    pub words: &'a str,
+    /// True if a person's own program says what is shown: then what plays says no more than on which faces.
+    pub is_own: bool,
+}
+
 /// A project being made.
 struct Making<'a> {
     rig: &'a Rig,
     program: &'a Program,
+    is_own: bool,
     begins: Option<Timestamp>,
     inputs: Inputs,
     lives: Lives,
@@ -90,10 +103,11 @@ struct Making<'a> {
 impl<'a> Making<'a> {
     fn of(
         rig: &'a Rig,
-        program: &'a Program,
+        content: &Content<'a>,
         begins: Option<Timestamp>,
         names: &'a mut Names,
     ) -> Result<Self, ProjectError> {
+        let Content { program, is_own, .. } = *content;
         let mut inputs = Inputs::default();
         program.begin(&mut inputs);
         let lives = values::lives(rig, program).map_err(ProjectError::Value)?;
@@ -120,7 +134,7 @@ impl<'a> Making<'a> {
         let values = lives.iter().map(value).collect::<Result<Vec<_>, ProjectError>>()?;
         let playing = playing.into_iter().collect();
         let lines = Vec::new();
-        Ok(Self { rig, program, begins, inputs, lives, values, hearings, playing, ids, names, lines })
+        Ok(Self { rig, program, is_own, begins, inputs, lives, values, hearings, playing, ids, names, lines })
     }
 
     fn face(&mut self, place: usize) -> Result<FaceModel, ProjectError> {
@@ -181,7 +195,8 @@ impl<'a> Making<'a> {
                 return Err(ProjectError::Drive { face: face.name.clone(), why: Unlearnt::Slow });
             }
         }
-        let brightness = sending.brightness.iter().filter(|_| dims);
+        let own = self.is_own.then(|| OwnModel::of(face, &sending, &id, self.names)).transpose()?;
+        let brightness = sending.brightness.iter().filter(|_| dims || self.is_own);
         let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
         Ok(FaceModel {
             name: face.name.clone(),
@@ -217,6 +232,7 @@ impl<'a> Making<'a> {
             is_heard,
             has_beyond,
             may_lag,
+            own,
             keys: None,
             jumps,
             lamps,

@@ -45,6 +45,7 @@ use minijinja::{Environment, Error, context};
 
 use super::template::environment;
 use error::ProjectError;
+use making::Content;
 use model::{Model, PassageModel};
 use names::Names;
 use spare_tile_core::content::Canvas;
@@ -69,8 +70,6 @@ pub struct Written {
 pub struct Texts<'a> {
     /// Who wrote it: the program and its version.
     pub program: &'a str,
-    /// What is shown, in words.
-    pub content: &'a str,
     /// What to connect to what, as text.
     pub wiring: &'a str,
     /// When clocks begin that are not said to begin at a time.
@@ -94,13 +93,18 @@ pub enum WriteError {
 /// If the target does not support it.
 pub fn write(
     rig: &Rig,
-    program: &Program,
+    content: &Content<'_>,
     target: &dyn Target,
     texts: &Texts<'_>,
 ) -> Result<Vec<Written>, WriteError> {
     let (language, reserved) = target.reserved();
+    if content.is_own && !target.takes_own() {
+        let why =
+            "it plays what is fixed when it is written: it has no calls for a program of your own".to_owned();
+        return Err(ProjectError::Target { target: target.name(), why }.into());
+    }
     let mut names = Names::of(language, reserved);
-    let model = Model::of(rig, (program, texts.content), texts.begins, &mut names)?;
+    let model = Model::of(rig, content, texts.begins, &mut names)?;
     target.check(&model)?;
     let environment = filled(target)?;
     let all = context(&model, target, texts);
@@ -112,7 +116,8 @@ pub fn write(
         })?;
         Ok(Written { path: file.path, text })
     };
-    let files = target.files(&model).into_iter().map(file).collect::<Result<Vec<_>, WriteError>>()?;
+    let mut files = target.files(&model).into_iter().map(file).collect::<Result<Vec<_>, WriteError>>()?;
+    files.extend(target.runtime(&model));
     target.check_written(&files)?;
     Ok(files)
 }
@@ -135,7 +140,7 @@ pub fn sender(
     if let Some(face) = model.faces.iter().find(|face| face.scan.is_some()) {
         return Err(ProjectError::Scanned { face: face.name.clone() }.into());
     }
-    let texts = Texts { program: "", content: "", wiring: "", begins: None };
+    let texts = Texts { program: "", wiring: "", begins: None };
     let all = context(&model, target, &texts);
     Ok(filled(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
 }
@@ -159,7 +164,8 @@ impl Act for Glimmer {
 
 /// A project in which nothing is shown, or on faces that have them greys.
 fn dark(rig: &Rig, faces: Range<usize>, names: &mut Names) -> Result<Model, ProjectError> {
-    Model::of(rig, (&dark_program(rig, faces), ""), None, names)
+    let content = Content { program: &dark_program(rig, faces), words: "", is_own: false };
+    Model::of(rig, &content, None, names)
 }
 
 fn dark_program(rig: &Rig, faces: Range<usize>) -> Program {
@@ -191,6 +197,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
             readings => model.has_readings(),
             figures => model.steps_at_figures(),
             key_bits => model.key_bits(),
+            own => model.is_own,
         },
         calls,
         has_set_clock => model.faces.iter().any(|face| face.passages.iter().any(is_set_clock)),
@@ -215,8 +222,9 @@ pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>)
     }
     // The memory that the sources take is only known once they are written.
     if obstacles.is_empty() {
-        let texts = Texts { program: "", content: "", wiring: "", begins: None };
-        let written = write(rig, &dark_program(rig, 0..rig.faces.len()), target, &texts);
+        let texts = Texts { program: "", wiring: "", begins: None };
+        let content = Content { program: &dark_program(rig, 0..rig.faces.len()), words: "", is_own: false };
+        let written = write(rig, &content, target, &texts);
         if let Err(WriteError::Project(error)) = written {
             obstacles.push(error);
         }

@@ -32,6 +32,8 @@ pub enum AppName {
     Still,
     /// Each light alone, all going out in turn, 0 to 9 on each digit, all on; again and again
     Test,
+    /// What your own program says: a driver for the display, and a program to begin with
+    Own,
 }
 
 /// The options of every app that are not options of its act.
@@ -67,6 +69,7 @@ enum AppAct {
     Text(Box<TextMotion>),
     Still(Box<TextMotion>),
     Test(TestOptions),
+    Own,
 }
 
 impl AppName {
@@ -77,6 +80,7 @@ impl AppName {
             Self::Text => "text",
             Self::Still => "still",
             Self::Test => "test",
+            Self::Own => "own",
         }
     }
 
@@ -88,6 +92,7 @@ impl AppName {
             Self::Clock => ClockOptions::augment_args(command),
             Self::Text | Self::Still => TextMotion::augment_args(command),
             Self::Test => TestOptions::augment_args(command),
+            Self::Own => command,
         }
     }
 
@@ -99,6 +104,7 @@ impl AppName {
             Self::Text => AppAct::Text(Box::new(TextMotion::from_arg_matches(matches)?)),
             Self::Still => AppAct::Still(Box::new(TextMotion::from_arg_matches(matches)?)),
             Self::Test => AppAct::Test(TestOptions::from_arg_matches(matches)?),
+            Self::Own => AppAct::Own,
         })
     }
 }
@@ -199,6 +205,11 @@ fn check_options(app: Option<AppName>, matches: &ArgMatches) -> Result<(), Error
 }
 
 impl App {
+    /// Returns true if a person's own program says what is shown.
+    pub fn is_own(&self) -> bool {
+        self.args.app == Some(AppName::Own)
+    }
+
     /// Returns the name of the act and its text, if a program is to play one.
     pub fn words(&self) -> Option<String> {
         let name = self.args.app?.name();
@@ -230,7 +241,7 @@ impl App {
         match &self.act {
             Some(AppAct::Count(count)) => count.add_glyphs(face),
             Some(AppAct::Text(text) | AppAct::Still(text)) => text.add_glyphs(face),
-            Some(AppAct::Clock(_) | AppAct::Test(_)) | None => Ok(()),
+            Some(AppAct::Clock(_) | AppAct::Test(_) | AppAct::Own) | None => Ok(()),
         }
     }
 
@@ -247,7 +258,7 @@ impl App {
                 (self.of_text(text, Motion::Pass, stage, session)?, text.is_endless())
             }
             Some(AppAct::Still(text)) => (self.of_text(text, Motion::Cut, stage, session)?, false),
-            None => return Ok(Program::default()),
+            Some(AppAct::Own) | None => return Ok(Program::default()),
         };
         let tracks = program.reel.tracks.into_iter().map(|Track { face, act }| {
             let length = act.length();

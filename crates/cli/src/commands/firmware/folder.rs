@@ -54,6 +54,18 @@ impl<'p> Folder<'p> {
         name.split('/').fold(self.path.to_owned(), |path, part| path.join(part))
     }
 
+    /// Returns the files of a person's own code that were changed since they were written: they stay as they are.
+    pub fn kept(&self, files: &[Written]) -> Vec<String> {
+        files.iter().filter(|file| self.is_kept(&file.path)).map(|file| file.path.clone()).collect()
+    }
+
+    fn is_kept(&self, name: &str) -> bool {
+        is_users(name)
+            && self.manifest.files.contains_key(name)
+            && self.place(name).symlink_metadata().is_ok()
+            && !self.is_ours(name)
+    }
+
     /// Refuses to replace files of other origin, and files that were changed.
     pub fn check(&self, files: &[Written]) -> Outcome {
         let is_foreign = |name: &&str| {
@@ -77,8 +89,9 @@ impl<'p> Folder<'p> {
             let message = format!("cannot make the folder {}: {error}", path.display());
             Failure::unusable(message, "name another one with --out")
         };
-        let hashes: BTreeMap<_, _> =
-            files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))).collect();
+        let before = self.manifest.files.iter().filter(|(name, _)| self.is_kept(name));
+        let mut hashes: BTreeMap<_, _> = before.map(|(name, hash)| (name.clone(), hash.clone())).collect();
+        hashes.extend(files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))));
         // If the disk is full or the program is stopped, the next run recognises the files of this one.
         fs::create_dir_all(self.path).map_err(|error| cannot(self.path, &error))?;
         self.manifest.by = by.to_owned();
@@ -110,6 +123,12 @@ impl<'p> Folder<'p> {
             writeln!(out)
         })
     }
+}
+
+/// Returns true if a file is for a person's own code.
+fn is_users(path: &str) -> bool {
+    let name = path.rsplit('/').next().unwrap_or(path);
+    matches!(name.split_once('.'), Some(("own" | "readings", _)))
 }
 
 fn hash(bytes: &[u8]) -> String {

@@ -5,6 +5,7 @@ mod expected;
 mod folder;
 mod size;
 
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use clap::Args;
@@ -13,6 +14,9 @@ use jiff::tz::TimeZone;
 use serde::Serialize;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
+use spare_tile_core::play::still::Blank;
+use spare_tile_core::play::{Reel, Track};
+use spare_tile_firmware::project::making::Content;
 use spare_tile_firmware::project::targets::{Target, target};
 use spare_tile_firmware::project::{Texts, Written};
 
@@ -71,14 +75,20 @@ struct Answer<'a> {
 pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     let Some(target) = target(&args.target) else { return Ok(()) };
     let begins = args.app.begins()?;
-    let (rig, program, content) = args.content(begins, session)?;
+    let (rig, program, words) = args.content(begins, session)?;
+    let content = Content { program: &program, words: &words, is_own: args.app.is_own() };
     if session.is_unsound {
         let help = "mend the rig, or write the program all the same: --unsound";
         return Err(Failure::answer_is_no("no program was written for a rig with errors", help));
     }
-    let files = files(&rig, &program, &content, begins, target)?;
+    let mut files = files(&rig, &content, begins, target)?;
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);
+        let kept = folder.kept(&files);
+        files.retain(|file| !kept.contains(&file.path));
+        for name in &kept {
+            session.say_aside(&format!("kept {}: it is yours", out.join(name).display()));
+        }
         if !session.force {
             folder.check(&files)?;
         }
@@ -104,12 +114,26 @@ impl Firmware {
             return Ok((rig, program, format!("the reel {name}")));
         }
         let mut rig = self.rig.load(session)?;
+        if self.app.is_own() {
+            let faces = if self.rig.face.is_some() {
+                self.rig.place(&rig).map(|face| face..face + 1)?
+            } else {
+                0..rig.faces.len()
+            };
+            return Ok((rig, dark_program(faces), "your own program".to_owned()));
+        }
         let face = self.rig.place(&rig)?;
         self.app.add_glyphs(&mut rig.faces[face].face)?;
         let stage = Stage { rig: &rig, face, is_endless: false, zone: TimeZone::UTC, begins: Some(begins) };
         let program = self.app.program(&stage, session)?;
         Ok((rig, program, self.app.words().unwrap_or_default()))
     }
+}
+
+/// A program that leaves faces dark.
+fn dark_program(faces: Range<usize>) -> Program {
+    let tracks = faces.map(|face| Track { face, act: Box::new(Blank) }).collect();
+    Program { reel: Reel { tracks }, ..Program::default() }
 }
 
 /// Who writes.
@@ -123,17 +147,20 @@ fn by() -> String {
 /// If the target does not support it.
 fn files(
     rig: &Rig,
-    program: &Program,
-    content: &str,
+    content: &Content<'_>,
     begins: Timestamp,
     target: &dyn Target,
 ) -> Result<Vec<Written>, Failure> {
-    let plays = |face: &usize| program.reel.tracks.iter().any(|track| track.face == *face);
+    let plays = |face: &usize| content.program.reel.tracks.iter().any(|track| track.face == *face);
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
-    let texts = Texts { program: &by(), content, wiring: &wiring, begins: Some(begins) };
-    let mut files = programs::write(rig, program, target, &texts)?;
-    files.push(Written { path: "expected.txt".to_owned(), text: expected::text(rig, program, begins)? });
+    let texts = Texts { program: &by(), wiring: &wiring, begins: Some(begins) };
+    let mut files = programs::write(rig, content, target, &texts)?;
+    // What a person's own program shows nobody knows.
+    if !content.is_own {
+        let text = expected::text(rig, content.program, begins)?;
+        files.push(Written { path: "expected.txt".to_owned(), text });
+    }
     Ok(files)
 }
 

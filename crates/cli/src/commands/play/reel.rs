@@ -18,6 +18,7 @@ use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
 use spare_tile_firmware::project::Texts;
+use spare_tile_firmware::project::making::Content;
 use spare_tile_firmware::project::targets::{Target, target};
 
 use super::how::{How, play_fed};
@@ -328,8 +329,9 @@ fn no_file(path: &Path) -> Failure {
 /// If it cannot, with the reason.
 fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let name = target.name();
-    let texts = Texts { program: "", content: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH) };
-    programs::write(rig, program, target, &texts).map_err(|failure| {
+    let texts = Texts { program: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH) };
+    let content = Content { program, words: "", is_own: false };
+    programs::write(rig, &content, target, &texts).map_err(|failure| {
         let why = failure.words();
         let help = "change that, or write it for another target: see docs/guide/firmware-targets.md";
         Failure::answer_is_no(format!("no program for {name} can play this: {why}"), help)

@@ -46,7 +46,7 @@ impl Case {
 }
 
 /// A part that is healed again and again.
-const HEALED: &str = r#"
+pub const HEALED: &str = r#"
 [controller]
 part = "esp32"
 [face.gauge]
@@ -60,7 +60,7 @@ resend = "250ms"
 "#;
 
 /// Four digits scanned through two registers, as small as any.
-const SHIFTED: &str = r#"
+pub const SHIFTED: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]
@@ -184,7 +184,7 @@ clock_hz = 40_000
 "#;
 
 /// Two digits behind latches that share their data lines.
-const LATCHED: &str = r#"
+pub const LATCHED: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]
@@ -200,7 +200,7 @@ resistor = { ohms = 680, in = "segments" }
 "#;
 
 /// A digit behind an expander.
-const EXPANDED: &str = r#"
+pub const EXPANDED: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]
@@ -216,7 +216,7 @@ resistor = { ohms = 680, in = "segments" }
 "#;
 
 /// Four digits behind a part on the same bus.
-const BUSSED: &str = r#"
+pub const BUSSED: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]

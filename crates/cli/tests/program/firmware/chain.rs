@@ -121,7 +121,7 @@ fn seen(at: &Value, of: &Value, case: &Case) -> Seen {
 }
 
 /// Leaves out what stands too short to be seen and what is as before, and what is after the end.
-fn settled(mut seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
+pub fn settled(mut seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
     let brightest = seen.iter().map(|seen| seen.share).fold(0.0, f64::max);
     if brightest > 0.0 {
         seen.iter_mut().for_each(|seen| seen.share /= brightest);

@@ -6,6 +6,7 @@ mod chain;
 mod files;
 mod inputs;
 mod lists;
+mod own;
 mod runners;
 
 use std::process::Command;

@@ -2,6 +2,7 @@
 
 mod keys;
 mod laid;
+mod own;
 mod passages;
 mod sent;
 
@@ -9,6 +10,7 @@ use serde::Serialize;
 
 pub use keys::{ActionModel, AskModel, ButtonModel, JumpModel, KeysModel, StateModel};
 pub use laid::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
+pub use own::{OwnLamp, OwnModel};
 pub use passages::PassageModel;
 pub use sent::{BusLine, BusModel, Piece, ResendModel, Run, ScanModel, StepModel};
 
@@ -39,6 +41,8 @@ pub struct Model {
     pub values: Vec<ValueModel>,
     /// Whether a key holds what plays.
     pub holds: bool,
+    /// True if a person's own program says what is shown.
+    pub is_own: bool,
 }
 
 /// A value that keys change or that the person's own code gives.
@@ -149,6 +153,8 @@ pub struct FaceModel {
     pub has_beyond: bool,
     /// True if a slow controller may fall behind.
     pub may_lag: bool,
+    /// The tables from which a person's own program draws, if it does.
+    pub own: Option<OwnModel>,
 }
 
 impl Model {

@@ -60,6 +60,17 @@ pub trait Target: Sync {
     /// The files.
     fn files(&self, model: &Model) -> Vec<File>;
 
+    /// The files that are copied as they are.
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        let _ = model;
+        Vec::new()
+    }
+
+    /// Whether a person's own program can say what is shown.
+    fn takes_own(&self) -> bool {
+        false
+    }
+
     /// The template of what sends a list of transfers, where it has one.
     fn list(&self) -> Option<&'static str> {
         None

@@ -8,8 +8,8 @@ use serde::Serialize;
 use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model};
 use super::{
-    File, Load, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_loads, check_no_panel,
-    check_one_scan, check_ports, piece_cycles,
+    File, Load, Size, Sizing, TOO_SMALL, Target, Templates, Written, c, check_controller, check_loads,
+    check_no_panel, check_one_scan, check_ports, piece_cycles,
 };
 use crate::project::names::of_file;
 
@@ -195,6 +195,14 @@ impl Target for Avr {
         }
         check_loads(model, self)?;
         check_ports(model, self.name())
+    }
+
+    fn takes_own(&self) -> bool {
+        true
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        c::runtime(model, "")
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

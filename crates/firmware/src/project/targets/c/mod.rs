@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 
-use super::{File, Templates};
+use super::{File, Templates, Written};
 use crate::project::model::{Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -18,6 +18,15 @@ pub const TEMPLATES: Templates = &[
     ("c/face.h.j2", include_str!("face.h.j2")),
     ("c/face.c.j2", include_str!("face.c.j2")),
     ("c/bus.c.j2", include_str!("bus.c.j2")),
+    ("c/image.c.j2", include_str!("image.c.j2")),
+    ("c/output.c.j2", include_str!("output.c.j2")),
+    ("c/heal.c.j2", include_str!("heal.c.j2")),
+    ("c/power_up.c.j2", include_str!("power_up.c.j2")),
+    ("c/own_face.h.j2", include_str!("own_face.h.j2")),
+    ("c/own_face.c.j2", include_str!("own_face.c.j2")),
+    ("c/own.h.j2", include_str!("own.h.j2")),
+    ("c/own.c.j2", include_str!("own.c.j2")),
+    ("c/digits_size.h.j2", include_str!("digits_size.h.j2")),
     ("c/fixed.c.j2", include_str!("fixed.c.j2")),
     ("c/piece.c.j2", include_str!("piece.c.j2")),
     ("c/columns.c.j2", include_str!("columns.c.j2")),
@@ -100,6 +109,21 @@ impl Manner {
     }
 }
 
+/// Source that is the same in every project in which a person's own program says what is shown.
+const RUNTIME: [(&str, &str); 3] = [
+    ("digits.h", include_str!("../../runtime/c/digits.h")),
+    ("digits.c", include_str!("../../runtime/c/digits.c")),
+    ("digits_wiring.h", include_str!("../../runtime/c/digits_wiring.h")),
+];
+
+/// The same, if the project has such a program, in a folder of the project.
+pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
+    let files: &[(&str, &str)] = if model.is_own { &RUNTIME } else { &[] };
+    let written =
+        |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
+    files.iter().map(written).collect()
+}
+
 /// The files of a project: those of the target by their names, and those in C.
 pub fn files(own: Templates, model: &Model) -> Vec<File> {
     own.iter().map(|(name, _)| File::new(name, name)).chain(sources(model)).collect()
@@ -111,14 +135,21 @@ pub fn sources(model: &Model) -> impl Iterator<Item = File> {
     let readings = [("readings.c", "c/readings.c.j2")];
     let actions = if model.has_actions() { &actions[..] } else { &[] };
     let readings = if model.has_readings() { &readings[..] } else { &[] };
-    let inputs = [actions, readings].concat();
+    let own = [("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2"), ("digits_size.h", "c/digits_size.h.j2")];
+    let own = if model.is_own { &own[..] } else { &[] };
+    let inputs = [actions, readings, own].concat();
     inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
 }
 
 /// The source and the header of each face.
 fn faces(model: &Model) -> impl Iterator<Item = File> {
-    model.faces.iter().enumerate().flat_map(|(face, of)| {
-        [("c", "c/face.c.j2"), ("h", "c/face.h.j2")].map(|(ending, template)| File {
+    let templates = if model.is_own {
+        [("c", "c/own_face.c.j2"), ("h", "c/own_face.h.j2")]
+    } else {
+        [("c", "c/face.c.j2"), ("h", "c/face.h.j2")]
+    };
+    model.faces.iter().enumerate().flat_map(move |(face, of)| {
+        templates.map(|(ending, template)| File {
             path: format!("{}.{ending}", of.id),
             template,
             face: Some(face),

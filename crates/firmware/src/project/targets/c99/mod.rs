@@ -3,7 +3,7 @@
 use minijinja::value::{Serde, Value};
 
 use super::super::model::Model;
-use super::{File, Target, Templates, c};
+use super::{File, Target, Templates, Written, c};
 
 /// The target `c99`.
 pub struct C99;
@@ -28,6 +28,14 @@ impl Target for C99 {
 
     fn reserved(&self) -> (&'static str, &'static str) {
         ("C", c::RESERVED)
+    }
+
+    fn takes_own(&self) -> bool {
+        true
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        c::runtime(model, "")
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

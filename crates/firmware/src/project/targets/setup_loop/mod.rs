@@ -5,7 +5,9 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{BusModel, FaceModel, Model};
-use super::{File, Load, Target, Templates, c, check_loads, check_no_panel, check_one_scan, piece_cycles};
+use super::{
+    File, Load, Target, Templates, Written, c, check_loads, check_no_panel, check_one_scan, piece_cycles,
+};
 use crate::project::names::of_file;
 
 /// The target `setup-loop`.
@@ -84,6 +86,14 @@ impl Target for SetupLoop {
             Load::of(face, cycles, u64::from(clock))
         };
         model.faces.iter().filter_map(of_face).collect()
+    }
+
+    fn takes_own(&self) -> bool {
+        true
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        c::runtime(model, &format!("{}/", id(model)))
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

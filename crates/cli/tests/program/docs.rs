@@ -111,7 +111,7 @@ impl Page {
         let mut is_console = false;
         while let Some(line) = lines.next() {
             let _ = writeln!(written, "{line}");
-            if let Some(name) = line.strip_prefix("```toml ") {
+            if let Some(name) = ["```toml ", "```c "].iter().find_map(|fence| line.strip_prefix(fence)) {
                 let before = written.rsplit("\n\n").filter(|text| !text.trim().is_empty()).nth(1);
                 let is_named = before.is_some_and(|text| text.contains(&format!("`{name}`")));
                 assert!(is_named, "{}: the text before {name} must say what to save it as", self.name());
@@ -226,7 +226,7 @@ fn the_tasks_of_the_readme_begin_in_an_empty_folder() {
     let rows = page.lines().skip_while(|line| !line.starts_with("| task")).skip(2);
     let firsts: Vec<_> =
         rows.take_while(|row| row.starts_with('|')).map(|row| row.split('`').nth(1).unwrap()).collect();
-    assert_eq!(firsts.len(), 6);
+    assert_eq!(firsts.len(), 7);
     for first in firsts {
         let folder = Folder::empty();
         let run = folder.run(first.strip_prefix("spare-tile ").unwrap());

@@ -107,7 +107,7 @@ impl Call {
             Self::Missing(words) => {
                 format!("digits_number(&gauge, digits_text(&gauge, {}, DIGITS_LEFT), 0);", quoted(words))
             }
-            // The lowest number is no literal in C.
+            // C has no literal of the lowest number.
             Self::Number(value, places) => format!("digits_number(&gauge, {} - 1, {places});", value + 1),
             Self::Padded(value, figures, base) => {
                 format!("digits_padded(&gauge, {value}u, {figures}, {base});")
@@ -133,7 +133,7 @@ impl Wanted<'_> {
         self.rig.faces[0].face.style()
     }
 
-    /// Starts anew, with the lamps that are no colons as they are.
+    /// Starts anew. Lamps stay as they are, colons go out.
     fn begin(&mut self) {
         let face = &self.rig.faces[0].face;
         self.cells.fill(Segments::NONE);
@@ -445,7 +445,7 @@ fn what_a_person_wrote_stays_and_the_rest_is_renewed() {
     assert_eq!(folder.read("out/own.c"), own);
     assert!(folder.read("out/desk.h").contains("extern const digits desk"));
     assert!(!folder.path("out/gauge.h").exists());
-    // What was not written here is refused.
+    // A file of other origin is refused.
     std::fs::create_dir(folder.path("other")).unwrap();
     folder.write("other/own.c", "int x;");
     let run = folder.run("firmware --app own --target c99 --rig landing.toml --face gauge --out other");
@@ -463,7 +463,7 @@ fn a_mistake_in_the_source_is_seen() {
             "uint8_t digit = display->count;\n    bool fits",
             "uint8_t digit = display->count - 1;\n    bool fits",
         ),
-        // What passes is a step ahead.
+        // The text is a step ahead.
         ("if (column >= step &&", "if (column > step &&"),
         // A blink that is dark first.
         ("state->is_dark = false;\n    state->is_blinking", "state->is_dark = true;\n    state->is_blinking"),

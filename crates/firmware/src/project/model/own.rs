@@ -1,4 +1,4 @@
-//! What a person's own program says to a display: tables from which hand-written source draws.
+//! The tables from which hand-written source draws for a person's own program.
 
 use serde::Serialize;
 

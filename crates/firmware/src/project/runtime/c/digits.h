@@ -45,7 +45,7 @@ void digits_lamp(const digits *display, uint8_t lamp, bool is_on);
 /* Lights every segment, lamp and colon. */
 void digits_test(const digits *display);
 
-/* Lets a text pass from right to left, a digit in every so many milliseconds; so often, or for ever if passes is 0.
+/* Lets a text pass from right to left, a digit in every_ms milliseconds; passes times, or forever if passes is 0.
    The text must stay where it is as long as it passes. Other content ends it. */
 void digits_scroll(const digits *display, const char *text, uint16_t every_ms, uint8_t passes);
 

@@ -28,7 +28,7 @@ struct digits_motion {
     uint16_t length;   /* the steps that it takes */
     uint16_t every_ms;
     uint16_t stepped;  /* when it took the last one */
-    uint8_t passes;    /* that are left; 0 is for ever */
+    uint8_t passes;    /* that are left; 0 is forever */
     uint16_t half_ms;  /* half of a blink */
     uint16_t blinked;  /* when the last half began */
 };

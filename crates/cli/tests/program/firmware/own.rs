@@ -121,6 +121,31 @@ impl Call {
     }
 }
 
+impl Call {
+    /// In Python.
+    fn in_python(&self) -> String {
+        let quoted = |words: &str| format!("\"{}\"", words.replace('\\', "\\\\").replace('"', "\\\""));
+        let truth = |is_true: bool| if is_true { "True" } else { "False" };
+        match self {
+            Self::Clear => "display.clear()".to_owned(),
+            Self::Segments(digit, bits) => format!("display.segments({digit}, {bits})"),
+            Self::Text(words, align) => {
+                format!("display.text({}, digits.{})", quoted(words), format!("{align:?}").to_uppercase())
+            }
+            Self::Missing(words) => format!("display.number(display.text({}))", quoted(words)),
+            Self::Number(value, places) => format!("display.number({value}, {places})"),
+            Self::Padded(value, figures, base) => format!("display.padded({value}, {figures}, {base})"),
+            Self::Time(hours, minutes, colon) => {
+                format!("display.time({hours}, {minutes}, {})", truth(*colon))
+            }
+            Self::Lamp(lamp, is_on) => format!("display.lamp({lamp}, {})", truth(*is_on)),
+            Self::Test => "display.test()".to_owned(),
+            Self::Scroll(words) => format!("display.scroll({}, {STEP_MS}, 1)", quoted(words)),
+            Self::Blink => format!("display.blink({STEP_MS})"),
+        }
+    }
+}
+
 /// The content of a face as the calls want it.
 struct Wanted<'r> {
     rig: &'r Rig,
@@ -133,7 +158,7 @@ impl Wanted<'_> {
         self.rig.faces[0].face.style()
     }
 
-    /// Starts anew. Lamps stay as they are, colons go out.
+    /// Starts again. Lamps stay as they are, colons go out.
     fn begin(&mut self) {
         let face = &self.rig.faces[0].face;
         self.cells.fill(Segments::NONE);
@@ -321,51 +346,69 @@ fn calls(rig: &Rig) -> impl Strategy<Value = Vec<Call>> + use<> {
     prop::collection::vec(call, 4..30)
 }
 
-/// The program, the pictures that it shows, and how long it takes; as many of the calls as there is time for.
-fn program(rig: &Rig, calls: &[Call], most_ms: u32) -> (String, Vec<Seen>, u32) {
+/// The calls with their moments, the pictures that they show, and how long that takes; as many of the calls as there is time for.
+fn plan(
+    rig: &Rig,
+    calls: &[Call],
+    most_ms: u32,
+    write: fn(&Call) -> String,
+) -> (Vec<(u32, String)>, Vec<Seen>, u32) {
     let face = &rig.faces[0].face;
     let mut wanted =
         Wanted { rig, cells: vec![Segments::NONE; face.digits()], lamps: vec![false; face.extras.len()] };
-    let (mut cases, mut due, mut seen, mut at, mut number) =
-        (String::new(), Vec::new(), Vec::new(), GAP_MS, 0);
-    let mut make = |code: &str, at: u32| {
-        writeln!(cases, "    case {number}:\n        {code}\n        break;").unwrap();
-        number += 1;
-        due.push(at.to_string());
-    };
+    let (mut made, mut seen, mut at) = (Vec::new(), Vec::new(), GAP_MS);
     for call in calls {
         let pictures = wanted.call(call);
         let lasts = pictures.last().map_or(0, |(after, _)| *after);
         if at + lasts + 2 * GAP_MS > most_ms {
             break;
         }
-        make(&call.in_c(), at);
+        made.push((at, write(call)));
         let of_call = pictures.into_iter().map(|(after, picture)| {
             let is_dark = !picture.contains("[\"") && !picture.trim_end().ends_with('"');
             Seen { at_ms: (at + after).into(), picture, greys: Vec::new(), share: 0.0, is_dark }
         });
         seen.extend(of_call);
-        at += lasts + if matches!(call, Call::Blink) { STEP_MS - 50 } else { GAP_MS };
         if matches!(call, Call::Blink) {
             // It ends in its dark half.
-            make("digits_blink(&gauge, 0);", at);
+            at += lasts + STEP_MS - 50;
+            made.push((at, write(call).replace(&STEP_MS.to_string(), "0")));
             seen.push(Seen { at_ms: at.into(), is_dark: false, ..seen[seen.len() - 2].clone() });
             at += GAP_MS;
+        } else {
+            at += lasts + GAP_MS;
         }
     }
-    let count = due.len().max(1);
-    let source = format!(
+    (made, seen, at)
+}
+
+/// A program in C that makes calls at these moments.
+fn c_source(made: &[(u32, String)]) -> String {
+    let due = made.iter().map(|(at, _)| format!("{at}, ")).collect::<String>();
+    let mut cases = String::new();
+    for (number, (_, code)) in made.iter().enumerate() {
+        writeln!(cases, "    case {number}:\n        {code}\n        break;").unwrap();
+    }
+    format!(
         "#include \"own.h\"\n#include <stdbool.h>\n#include <stdint.h>\n#include \"gauge.h\"\n#include \"hw.h\"\n\n\
-         static const uint16_t due[{count}] = {{ {} }};\nstatic uint16_t begun;\nstatic uint8_t next;\n\n\
+         static const uint16_t due[] = {{ {due}0 }};\nstatic uint16_t begun;\nstatic uint8_t next;\n\n\
          void own_begin(void)\n{{\n    begun = (uint16_t)hw_now_ms();\n}}\n\n\
          static void call(uint8_t number)\n{{\n    switch (number) {{\n{cases}    default:\n        break;\n    }}\n}}\n\n\
          void own_step(void)\n{{\n    \
          uint16_t passed = (uint16_t)((uint16_t)hw_now_ms() - begun);\n\n    \
          if (next < {} && passed >= due[next]) {{\n        call(next++);\n    }}\n}}\n",
-        if due.is_empty() { "0".to_owned() } else { due.join(", ") },
-        due.len(),
-    );
-    (source, seen, at)
+        made.len(),
+    )
+}
+
+/// The same in Python.
+fn python_source(made: &[(u32, String)]) -> String {
+    let calls = made.iter().map(|(at, code)| format!("    ({at}, lambda: {code}),\n")).collect::<String>();
+    format!(
+        "import time\nimport digits\nfrom gauge import display\n\nCALLS = [\n{calls}]\nbegun = 0\n\n\n\
+         def begin():\n    global begun\n    begun = time.ticks_ms()\n\n\n\
+         def step():\n    if CALLS and time.ticks_diff(time.ticks_ms(), begun) >= CALLS[0][0]:\n        CALLS.pop(0)[1]()\n"
+    )
 }
 
 /// Where a program shows anything else than the core draws, after a change of the source of its calls.
@@ -376,12 +419,17 @@ fn fault(runner: &Runner, case: &Case, calls: &[Call], change: &dyn Fn(String) -
     let rig = Rig::read(&source).rig.unwrap();
     let target = runner.target;
     folder.answer(&format!("firmware --app own --target {target} --unsound --rig this.toml --out out"));
-    let (own, seen, ms) = program(&rig, calls, runner.most_ms);
-    let path = if target == "setup-loop" { "out/display/own.c" } else { "out/own.c" };
-    assert!(folder.read(path).contains("own_step"));
-    folder.write(path, own);
-    let runtime = path.replace("own.c", "digits.c");
-    folder.write(&runtime, change(folder.read(&runtime)));
+    let is_python = target == "micropython";
+    let write = if is_python { Call::in_python } else { Call::in_c };
+    let (made, seen, ms) = plan(&rig, calls, runner.most_ms, write);
+    let (path, source, runtime) = match target {
+        "micropython" => ("out/own.py", python_source(&made), "out/digits.py"),
+        "setup-loop" => ("out/display/own.c", c_source(&made), "out/display/digits.c"),
+        _ => ("out/own.c", c_source(&made), "out/digits.c"),
+    };
+    assert!(folder.read(path).contains("step"));
+    folder.write(path, source);
+    folder.write(runtime, change(folder.read(runtime)));
     (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
     let end = f64::from(ms);
     let wanted = settled(seen, end, 1);
@@ -424,7 +472,7 @@ fn the_same_sequences_on_every_target() {
 
 /// Returns true if a target has the calls.
 fn has_calls(runner: &Runner) -> bool {
-    ["c99", "avr", "setup-loop"].contains(&runner.target)
+    ["c99", "avr", "setup-loop", "micropython"].contains(&runner.target)
 }
 
 #[test]
@@ -483,4 +531,23 @@ fn a_mistake_in_the_source_is_seen() {
         };
         assert!(fault(&RUNNERS[0], &CASES[0], &calls, &change).is_some(), "nobody saw it: {wrong}");
     }
+}
+
+/// The program in Python on the page shows what the one in C does.
+#[test]
+fn the_page_has_a_thermometer_in_python() {
+    let page = std::fs::read_to_string(crate::docs::project().join("docs/guide/own-program.md")).unwrap();
+    let (_, source) = page.split_once("```python\n").unwrap();
+    let (source, _) = source.split_once("```").unwrap();
+    assert!(source.lines().count() < 40 && source.contains("def step():"));
+    let Some(runner) = RUNNERS.iter().find(|runner| runner.target == "micropython" && runner.is_there())
+    else {
+        return;
+    };
+    let folder = Folder::landing();
+    folder.answer("firmware --app own --target micropython --rig gauge.toml --out out");
+    folder.write("out/own.py", source);
+    (runner.run)(&Running { folder: &folder, project: "out", ms: 2400, presses: &[] });
+    let told = folder.answer("capture trace.vcd --rig gauge.toml --final");
+    assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
 }

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Target, Templates, check_no_greys, check_no_panel};
+use super::{File, Target, Templates, Written, check_no_greys, check_no_panel};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -16,7 +16,7 @@ pub struct MicroPython;
 const RESERVED: &str = "false none true and as assert async await break class continue def del elif else except finally for from \
 global if import in is lambda nonlocal not or pass raise return try while with yield array builtins collections errno framebuf gc \
 hashlib io json machine math micropython network os platform random re select socket ssl struct sys time uctypes esp esp32 rp2 \
-main boot actions readings hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
+main boot actions readings own digits hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
 
 /// Differences between moments of the interpreter's count of milliseconds are true up to this (its documentation, `ticks_diff`): half
 /// of 2^30.
@@ -156,6 +156,13 @@ const OWN: Templates = &[
 /// What its files include.
 const PIECES: Templates = &[
     ("micropython/face.py.j2", include_str!("face.py.j2")),
+    ("micropython/lists.py.j2", include_str!("lists.py.j2")),
+    ("micropython/healing.py.j2", include_str!("healing.py.j2")),
+    ("micropython/output.py.j2", include_str!("output.py.j2")),
+    ("micropython/heal.py.j2", include_str!("heal.py.j2")),
+    ("micropython/power_up.py.j2", include_str!("power_up.py.j2")),
+    ("micropython/own_face.py.j2", include_str!("own_face.py.j2")),
+    ("micropython/own.py.j2", include_str!("own.py.j2")),
     ("micropython/lines.py.j2", include_str!("lines.py.j2")),
     ("micropython/list.py.j2", include_str!("list.py.j2")),
     ("micropython/bus.py.j2", include_str!("bus.py.j2")),
@@ -219,16 +226,31 @@ impl Target for MicroPython {
         check_no_greys(model, self.name(), "its timers come too late for their short pieces of a slot")
     }
 
+    fn takes_own(&self) -> bool {
+        true
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        let text = include_str!("../../runtime/python/digits.py");
+        let written = || Written { path: "digits.py".to_owned(), text: text.to_owned() };
+        model.is_own.then(written).into_iter().collect()
+    }
+
     fn files(&self, model: &Model) -> Vec<File> {
         let of_face = |(face, of): (usize, &FaceModel)| File {
             path: format!("{}.py", of.id),
-            template: "micropython/face.py.j2",
+            template: if model.is_own { "micropython/own_face.py.j2" } else { "micropython/face.py.j2" },
             face: Some(face),
         };
         let own = OWN.iter().map(|(name, _)| File::new(name, name));
         let actions = model.has_actions().then(|| File::new("actions.py", "micropython/actions.py.j2"));
         let readings = model.has_readings().then(|| File::new("readings.py", "micropython/readings.py.j2"));
-        own.chain(actions).chain(readings).chain(model.faces.iter().enumerate().map(of_face)).collect()
+        let program = model.is_own.then(|| File::new("own.py", "micropython/own.py.j2"));
+        own.chain(program)
+            .chain(actions)
+            .chain(readings)
+            .chain(model.faces.iter().enumerate().map(of_face))
+            .collect()
     }
 
     fn facts(&self, model: &Model) -> Value {

@@ -127,6 +127,16 @@ mod tests {
     }
 
     #[test]
+    fn a_level_that_is_told_twice_is_one_clock() {
+        let mut listener = Listener::default();
+        let edge = |line, level| Edge { at: Nanos(0), line, level };
+        let clocks = [true, true, false].map(|level| edge(CLOCK, level));
+        let edges = [&[edge(SELECT, false)], &clocks[..], &[edge(SELECT, true)]].concat();
+        let heard: Vec<_> = edges.iter().filter_map(|edge| listener.take(edge)).collect();
+        assert_eq!(heard, [Transfer { bytes: Vec::new(), left: 1 }]);
+    }
+
+    #[test]
     fn a_byte_is_framed_by_select_and_sampled_on_rising_clock() {
         let mut wires = Unanswered { levels: IDLE.to_vec(), edges: Vec::new() };
         let end = Spi { clock: Hertz(1_000_000) }.send(&[0xA0], Nanos(0), &mut wires);

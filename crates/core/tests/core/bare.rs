@@ -4,8 +4,8 @@
 use proptest::prelude::*;
 use spare_tile_core::bus::{Ops, Role};
 use spare_tile_core::frame::Level;
-use spare_tile_core::glyph::Style;
-use spare_tile_core::plan::Rig;
+use spare_tile_core::glyph::{BitOrder, Style};
+use spare_tile_core::plan::{Mount, Rig};
 
 use crate::common::{Powered, frame, frames, rig, saying};
 
@@ -306,4 +306,18 @@ fn without_blanking_a_slow_switch_ghosts() {
     let light = ghosts("0us");
     // Digit 1 is blank, but lingers while the 8 of digit 2 is there already: 20 us of its 2083.
     assert!((light[1] - 20.0 / 2083.0).abs() < 1e-3, "{light:?}");
+}
+
+/// The segments of a digit behind a latch are the bits of a byte, in the order of the latch's outputs.
+#[test]
+fn a_digit_behind_a_latch_is_a_byte() {
+    let source = "[face.berth]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"cathode\"\n[face.berth.drive]\n\
+                  method = \"latched\"\ndata = [1, 2, 3, 4, 5, 6, 7, 8]\nlatches = [{ latch_enable = 9, output_enable = \"low\" }, \
+                  { latch_enable = 10, output_enable = \"low\" }]\nsegments = \"dp g f e d c b a\"\nresistor = { ohms = 470 }\n";
+    let rig = rig(source);
+    let Mount { face, drive, .. } = &rig.faces[0];
+    for digit in 0..2 {
+        let code = drive.display().byte_code(face, digit).unwrap();
+        assert_eq!(code.order, BitOrder::parse("dp g f e d c b a", face.style()).unwrap(), "digit {digit}");
+    }
 }

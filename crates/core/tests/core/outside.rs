@@ -234,6 +234,7 @@ fn its_errors_and_its_name_are_as_those_of_every_part() {
 #[test]
 fn rigs_with_such_a_part_are_compared_by_its_plan() {
     let rig = |digits| read(digits, "").rig.unwrap();
+    assert!(rig(2).faces[0].drive.display().button_names().is_empty());
     assert_eq!(rig(2), rig(2));
     assert_ne!(rig(2), rig(3));
 }

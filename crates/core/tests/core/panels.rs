@@ -8,6 +8,7 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Reply, Transfer};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::link::Tap;
+use spare_tile_core::part;
 use spare_tile_core::plan::{DeviceId, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::{Pin, Severity};
@@ -357,4 +358,14 @@ fn address_lines_are_those_of_the_scan() {
             .unwrap()
             .starts_with("\"1/32\" is not a scan of a panel 32 rows high")
     );
+}
+
+/// Thirteen lines by the connector: six of colours, four of the address, clock, latch and enable.
+#[test]
+fn a_panel_needs_its_connector_and_has_a_slot_for_each_bit_of_a_row() {
+    let rig = wall((64, 32), 16, "depth = 3\n");
+    let mount = &rig.faces[0];
+    let needs = part::method("rgb-panel").and_then(|method| method.needs(&mount.face)).unwrap();
+    assert_eq!((needs.pins, mount.lines.len()), (13, 13));
+    assert_eq!(mount.drive.display().scan().unwrap().slots, 16 * 3);
 }

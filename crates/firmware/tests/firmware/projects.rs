@@ -13,6 +13,7 @@ use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::play::gauge::Scale;
 use spare_tile_core::play::{Inputs, reel};
 use spare_tile_core::units::Nanos;
+use spare_tile_firmware::project::making::Content;
 use spare_tile_firmware::project::model::Model;
 use spare_tile_firmware::project::names::Names;
 use spare_tile_firmware::project::passage::{Passage, Steadied, Valued};
@@ -210,7 +211,8 @@ fn heard(rig: &Rig, down: &[bool]) -> Vec<bool> {
     let mount = &rig.faces[0];
     let names = mount.drive.display().button_names();
     let program = crate::common::program(&all_keys(&mount.face.name, names), rig);
-    let model = Model::of(rig, (&program, ""), None, &mut Names::of("C", "")).unwrap();
+    let content = Content { program: &program, words: "", is_own: false };
+    let model = Model::of(rig, &content, None, &mut Names::of("C", "")).unwrap();
     let keys = model.faces[0].keys.as_ref().unwrap();
     let mut board = Board::new(rig);
     down.iter().enumerate().for_each(|(button, down)| board.press(0, button, *down));

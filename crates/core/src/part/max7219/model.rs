@@ -512,6 +512,16 @@ mod tests {
     }
 
     #[test]
+    fn a_display_test_that_is_on_is_odd() {
+        let mut chain = Chain::new(1);
+        chain.listen();
+        load(&mut chain, &[0x0F01]);
+        load(&mut chain, &[0x0F00]);
+        let odd = chain.heard().into_iter().filter(|note| note.odd).map(|note| note.meaning.plainly());
+        assert_eq!(odd.filter(|words| words.contains("test")).count(), 1);
+    }
+
+    #[test]
     fn code_b_where_the_decode_bit_is_set() {
         let mut chain = Chain::new(1);
         for word in [0x0C01, 0x0B07, 0x0901, 0x0184, 0x0284] {

@@ -1,6 +1,7 @@
 //! `firmware`: what a rig shows, as a source project for its controller.
 
 mod app;
+mod calls;
 mod expected;
 mod folder;
 mod size;
@@ -53,13 +54,18 @@ pub struct Firmware {
     /// The folder to write
     ///
     /// Example: spare-tile firmware --target c99 --app count --out gauge
-    #[arg(long, value_name = "FOLDER", required_unless_present = "size")]
+    #[arg(long, value_name = "FOLDER", required_unless_present_any = ["size", "list_calls"])]
     out: Option<PathBuf>,
     /// Report the flash and RAM that it takes; the compiler must be installed
     ///
     /// Example: spare-tile firmware --target avr --app count --size
     #[arg(long)]
     size: bool,
+    /// List the calls that --app own gives your program
+    ///
+    /// Example: spare-tile firmware --target avr --app own --list-calls
+    #[arg(long, requires = "app", conflicts_with_all = ["out", "size"])]
+    list_calls: bool,
     #[command(flatten)]
     rig: FaceOfRig,
 }
@@ -82,6 +88,13 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
         return Err(Failure::answer_is_no("no program was written for a rig with errors", help));
     }
     let mut files = files(&rig, &content, begins, target)?;
+    if args.list_calls {
+        if !content.is_own {
+            let message = "only a program of your own makes calls";
+            return Err(Failure::unusable(message, "ask for it: --app own --list-calls"));
+        }
+        return calls::tell(&files, session);
+    }
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);
         let kept = folder.kept(&files);

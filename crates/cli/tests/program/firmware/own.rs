@@ -551,3 +551,32 @@ fn the_page_has_a_thermometer_in_python() {
     let told = folder.answer("capture trace.vcd --rig gauge.toml --final");
     assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
 }
+
+/// What is listed is what the sources declare.
+#[test]
+fn the_calls_are_listed() {
+    let folder = Folder::landing();
+    let ask = |target: &str| {
+        folder
+            .answer(&format!("firmware --app own --target {target} --rig desk.toml --face desk --list-calls"))
+    };
+    let in_c = ask("c99");
+    for call in [
+        "bool digits_number(const digits *display, int32_t number, uint8_t places);",
+        "void digits_step(const digits *display);",
+        "void desk_start(void);",
+        "void desk_brightness(uint8_t step);",
+    ] {
+        assert!(in_c.contains(call), "{call}\n{in_c}");
+    }
+    assert!(in_c.contains("Returns how many characters are not shown") || in_c.contains("Returns how many"));
+    assert!(in_c.lines().all(|line| line.len() <= 80), "{in_c}");
+    let in_python = ask("micropython");
+    for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "set_brightness(step)"] {
+        assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
+    }
+    assert!(!in_python.contains("_draw"));
+    let refused =
+        folder.complaint("firmware --app count --target c99 --rig desk.toml --face desk --list-calls");
+    assert!(refused.contains("--app own"), "{refused}");
+}

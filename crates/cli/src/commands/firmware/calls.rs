@@ -1,0 +1,81 @@
+//! `firmware --list-calls`: the calls that a person's own program can make, read from the sources that are written for it.
+
+use serde::Serialize;
+use spare_tile_firmware::project::Written;
+
+use crate::failure::Outcome;
+use crate::session::Session;
+use crate::wrapping::{hung, together};
+
+/// A call.
+#[derive(Serialize)]
+struct Call {
+    /// How it is written.
+    call: String,
+    /// The file that declares it.
+    file: String,
+    /// What it does.
+    about: String,
+}
+
+/// Prints the calls of a project.
+pub fn tell(files: &[Written], session: &mut Session<'_>) -> Outcome {
+    let calls: Vec<Call> = files.iter().flat_map(calls).collect();
+    if session.json {
+        return session.write_json(&calls);
+    }
+    let mut file = "";
+    for call in &calls {
+        if file != call.file {
+            file = &call.file;
+            writeln!(session.out, "{file}")?;
+        }
+        let arguments = call.call.split(", ").map(together).collect::<Vec<_>>().join(", ");
+        let room = session.columns.saturating_sub(4).max(1);
+        writeln!(session.out, "  {}", hung(&arguments, room, 6))?;
+        for line in hung(&call.about, room, 0).lines() {
+            writeln!(session.out, "    {line}")?;
+        }
+    }
+    Ok(())
+}
+
+/// The calls that a file declares for a person's program.
+fn calls(file: &Written) -> Vec<Call> {
+    let name = file.path.rsplit('/').next().unwrap_or(&file.path);
+    let found = match name.rsplit_once('.') {
+        Some(("hw" | "own" | "digits_wiring" | "digits_size", _)) => Vec::new(),
+        Some((_, "h")) => of_header(&file.text),
+        Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
+        _ => Vec::new(),
+    };
+    let call = |(call, about): (String, String)| Call { call, file: name.to_owned(), about };
+    found.into_iter().map(call).collect()
+}
+
+/// Declarations of functions behind a comment.
+fn of_header(text: &str) -> Vec<(String, String)> {
+    let behind_comment = |piece: &str| {
+        let (about, rest) = piece.split_once("*/")?;
+        let call = rest.trim_start().split('\n').next()?.trim();
+        call.ends_with(");").then(|| (call.to_owned(), in_a_line(about)))
+    };
+    text.split("/*").filter_map(behind_comment).collect()
+}
+
+/// Functions with a text that explains them. In the module of a display, those behind the display: the others send its image.
+fn of_module(text: &str) -> Vec<(String, String)> {
+    let text = text.split_once("\ndisplay = ").map_or(text, |(_, behind)| behind);
+    let explained = |piece: &str| {
+        let (call, rest) = piece.split_once(":\n")?;
+        let (_, rest) = rest.split_once("\"\"\"").filter(|(before, _)| before.trim().is_empty())?;
+        let (about, _) = rest.split_once("\"\"\"")?;
+        let call = call.replace("(self, ", "(").replace("(self)", "()");
+        (!call.starts_with('_')).then(|| (call, in_a_line(about)))
+    };
+    text.split("def ").skip(1).filter_map(explained).collect()
+}
+
+fn in_a_line(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}

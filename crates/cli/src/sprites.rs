@@ -114,7 +114,7 @@ impl Changes {
     }
 }
 
-/// What a picture is brought down to: at most so many dots across and down, in these colours.
+/// The form to which a picture is reduced: at most this many dots across and down, in these colours.
 #[derive(Clone, Copy)]
 pub struct Target {
     pub size: (usize, usize),

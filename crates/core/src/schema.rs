@@ -13,7 +13,7 @@ mod none {
     #[derive(Debug, Clone, Copy)]
     pub struct Schema;
 
-    /// What would collect the schemas of a file.
+    /// A stand-in for the collector of the schemas of a file.
     #[derive(Debug)]
     pub struct SchemaGenerator;
 

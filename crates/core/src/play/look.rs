@@ -16,7 +16,7 @@ pub struct Look<'r> {
     pub is_as_meant: bool,
     /// Why the face cannot show what is sent to it: [`Mount::handicaps`].
     pub handicaps: Vec<String>,
-    /// What the part found odd, each once.
+    /// Remarks of the part about what it received, each once.
     pub odd: Vec<String>,
 }
 

@@ -178,7 +178,7 @@ struct Registers {
 impl Model for Registers {
     fn take(&mut self, edges: &[Edge]) {
         for transfer in edges.iter().filter_map(|edge| self.listener.take(edge)) {
-            // What goes on behind the last register is lost.
+            // Bytes shifted out of the last register are lost.
             let kept = transfer.bytes.len().saturating_sub(self.bytes.len());
             self.bytes.iter_mut().zip(&transfer.bytes[kept..]).for_each(|(own, byte)| *own = *byte);
             self.changes += 1;

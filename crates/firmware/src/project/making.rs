@@ -71,14 +71,14 @@ impl Model {
 /// Colours are numbered by a byte.
 const MOST_COLOURS: usize = 255;
 
-/// What a project shows.
+/// The content of a project.
 #[derive(Clone, Copy)]
 pub struct Content<'a> {
-    /// What plays.
+    /// The reel that plays.
     pub program: &'a Program,
     /// The same in words.
     pub words: &'a str,
-    /// True if a person's own program says what is shown: then what plays says no more than on which faces.
+    /// True if a person's own program decides what is shown; the reel then only names the faces.
     pub is_own: bool,
 }
 

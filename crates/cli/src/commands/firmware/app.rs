@@ -32,7 +32,7 @@ pub enum AppName {
     Still,
     /// Each light alone, all going out in turn, 0 to 9 on each digit, all on; again and again
     Test,
-    /// What your own program says: a driver for the display, and a program to begin with
+    /// Your own program decides: a driver for the display, and a program to begin with
     Own,
 }
 

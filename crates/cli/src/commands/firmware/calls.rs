@@ -14,7 +14,7 @@ struct Call {
     call: String,
     /// The file that declares it.
     file: String,
-    /// What it does.
+    /// The comment above its declaration.
     about: String,
 }
 

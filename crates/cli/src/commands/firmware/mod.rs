@@ -169,7 +169,7 @@ fn files(
     let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
     let texts = Texts { program: &by(), wiring: &wiring, begins: Some(begins) };
     let mut files = programs::write(rig, content, target, &texts)?;
-    // What a person's own program shows nobody knows.
+    // Nothing can be expected of a program that a person has yet to write.
     if !content.is_own {
         let text = expected::text(rig, content.program, begins)?;
         files.push(Written { path: "expected.txt".to_owned(), text });

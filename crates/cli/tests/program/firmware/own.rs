@@ -552,7 +552,7 @@ fn the_page_has_a_thermometer_in_python() {
     assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
 }
 
-/// What is listed is what the sources declare.
+/// The list has the calls that the sources declare.
 #[test]
 fn the_calls_are_listed() {
     let folder = Folder::landing();

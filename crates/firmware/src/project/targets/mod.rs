@@ -66,7 +66,7 @@ pub trait Target: Sync {
         Vec::new()
     }
 
-    /// Whether a person's own program can say what is shown.
+    /// Returns true if a person's own program can decide what is shown.
     fn takes_own(&self) -> bool {
         false
     }

@@ -7,7 +7,9 @@ use std::sync::OnceLock;
 use std::time::Duration;
 
 use divan::Bencher;
-use spare_tile::view::gif::Film;
+use spare_tile::exports::gif::Film;
+use spare_tile::exports::png::Png;
+use spare_tile::exports::{Moving, Still};
 use spare_tile::view::page::Page;
 use spare_tile::view::{picture, pixels};
 use spare_tile_core::board::Board;
@@ -39,7 +41,7 @@ fn drawing(words: &str) -> Page {
 #[divan::bench]
 fn drawing_to_png(bencher: Bencher<'_, '_>) {
     let page = drawing("tEAL 07.5");
-    bencher.bench_local(|| pixels::png(&page).unwrap());
+    bencher.bench_local(|| Png.write(&page).unwrap());
 }
 
 /// A frame of an animation in which one digit of a scan has changed.
@@ -77,10 +79,10 @@ fn a_minute_of_a_colour_panel_as_gif(bencher: Bencher<'_, '_>) {
                 (phase / 8) as f32 / 8.0
             };
             let light = (0..face.element_count()).map(light).collect();
-            film.show(picture::draw(&Picture { face, light })).unwrap();
-            film.wait(Duration::from_millis(20));
+            let at = Duration::from_millis(20 * number as u64);
+            film.show(picture::draw(&Picture { face, light }), at).unwrap();
         }
-        film.finish().unwrap()
+        film.finish(Duration::from_secs(60)).unwrap()
     });
 }
 

@@ -8,7 +8,7 @@ mod brightness;
 mod coding;
 mod commands;
 mod complete;
-mod exports;
+pub mod exports;
 mod failure;
 mod feed;
 mod files;

@@ -20,7 +20,7 @@ use spare_tile_firmware::project;
 
 use crate::brightness::Brightness;
 use crate::commands::rig::check::pins;
-use crate::exports;
+use crate::exports::dump;
 use crate::failure::{Failure, Outcome};
 use crate::options::Base;
 use crate::rigs::{BuiltFile, FaceOfRig};
@@ -458,5 +458,5 @@ fn bit_mark(sent: &Sent, clocking: Clocking, clock: usize) -> String {
 fn write_dump(path: &Path, traffic: &Traffic, mount: &Mount, session: &mut Session<'_>) -> Outcome {
     let edges: Vec<_> = traffic.sent.iter().flat_map(|sent| sent.edges.iter().copied()).collect();
     let end = edges.last().map_or(Nanos(0), |edge| edge.at + Nanos(1_000));
-    exports::write_dump(path, Scope::of(mount, traffic.levels.clone(), &edges), end, session)
+    dump::write(path, Scope::of(mount, traffic.levels.clone(), &edges), end, session)
 }

@@ -9,7 +9,7 @@ use clap_complete::env::Shells;
 
 use crate::commands::cli::Cli;
 use crate::complete::ASKS;
-use crate::exports::{self, Kind};
+use crate::exports::{self, manual::ManualPage};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
 
@@ -64,7 +64,7 @@ pub fn run_man(args: &Man, session: &mut Session<'_>) -> Outcome {
         Failure::unusable(message, "name a folder that can be written to")
     })?;
     for (name, page) in &pages {
-        exports::write_ours(&folder.join(name), Kind::Manual, session, |out| out.write_all(page))?;
+        exports::write_ours(&folder.join(name), &ManualPage, session, |out| out.write_all(page))?;
     }
     session.say_aside(&format!("wrote {} manual pages to {}", pages.len(), Path::new(folder).display()));
     Ok(())

@@ -8,7 +8,7 @@ use spare_tile_core::dots::raster::{Combine, Shot};
 use spare_tile_core::dots::reduce::Inks;
 use spare_tile_core::dots::sprite::{self, MOST_HEIGHT, MOST_WIDTH, Sprite};
 
-use crate::exports::{self, Kind};
+use crate::exports::{self, sprite::SpriteFile};
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::pictures::Reading;
@@ -113,7 +113,7 @@ pub fn run(dots: &Dots, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(path) = &dots.out {
         let text = files::sealed(&sprite::write(&sprite));
-        return exports::write_and_tell(path, Kind::Sprite, session, |out| out.write_all(text.as_bytes()));
+        return exports::write_and_tell(path, &SpriteFile, session, |out| out.write_all(text.as_bytes()));
     }
     if !session.json {
         write!(session.out, "{}", visible_lines(&sprite::write(&sprite)))?;

@@ -11,7 +11,7 @@ use crossterm::terminal;
 use icy_sixel::{DiffusionMethod, MethodForLargest, MethodForRep, PixelFormat, Quality};
 
 use super::page::Page;
-use super::pixels;
+use super::{pixels, png};
 use crate::failure::{Failure, Outcome};
 use crate::session::{Depth, Session};
 
@@ -93,7 +93,7 @@ impl Graphics {
         let (width, height) = (f32::from(self.cell.0) * columns as f32, f32::from(self.cell.1) * MOST_LINES);
         let scale = (width / page.width).min(height / page.height);
         match self.protocol {
-            Protocol::Kitty => Ok(kitty(&pixels::png_at(&page, scale)?)),
+            Protocol::Kitty => Ok(kitty(&png::at_scale(&page, scale)?)),
             Protocol::Sixel => sixel(page, scale),
         }
     }

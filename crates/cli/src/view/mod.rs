@@ -8,7 +8,7 @@
 //! Drawings for files are described on a [`page`]: [`mod@picture`] a face, [`chart`] a table of patterns, [`wiring`] what to
 //! connect to what, [`pinout`] the pins of a controller, [`timing`] the lines of a scan, [`slow`] a moment of it, [`specimen`] lines of a
 //! font, [`sheet`] pictures side by side, with labels in our own strokes ([`label`]).
-//! [`svg`] writes such a page, [`pixels`] paints it, [`gif`] moves it.
+//! [`pixels`] paints such a page, [`mod@png`] makes a file of that.
 
 pub mod blocks;
 pub mod cells;
@@ -16,7 +16,6 @@ pub mod chart;
 pub mod colour;
 pub mod columns;
 pub mod easel;
-pub mod gif;
 pub mod graphics;
 pub mod label;
 pub mod lines;
@@ -25,13 +24,13 @@ pub mod page;
 pub mod picture;
 pub mod pinout;
 pub mod pixels;
+pub mod png;
 pub mod prompt;
 pub mod rows;
 pub mod scene;
 pub mod sheet;
 pub mod slow;
 pub mod specimen;
-pub mod svg;
 pub mod terminal;
 pub mod theatre;
 pub mod timing;

@@ -1,4 +1,4 @@
-//! A drawing as pixels, and as PNG.
+//! A drawing as pixels.
 
 use std::collections::HashMap;
 use std::ops::Range;
@@ -9,53 +9,8 @@ use tiny_skia::{
 };
 
 use super::colour::Rgb;
-use super::page::{Item, MARK, Page};
+use super::page::{Item, Page};
 use super::scene::{Outline, Point};
-
-/// How many pixels a unit of the drawing takes, where the picture stays within [`MAX_SIDE`].
-const SCALE: f32 = 2.0;
-/// The longest side of a PNG in pixels.
-const MAX_SIDE: f32 = 2400.0;
-
-/// A PNG of a drawing.
-///
-/// # Errors
-/// When it is too large for memory, in words.
-pub fn png(page: &Page) -> Result<Vec<u8>, String> {
-    png_at(page, SCALE.min(MAX_SIDE / page.width.max(page.height)))
-}
-
-/// The same at another scale: so many pixels for each unit of the drawing.
-///
-/// # Errors
-/// When it is too large for memory, in words.
-pub fn png_at(page: &Page, scale: f32) -> Result<Vec<u8>, String> {
-    let mut canvas = Canvas::new(page, scale)?;
-    canvas.paint(page, canvas.whole());
-    let wrong = |error: png::EncodingError| format!("cannot form the PNG: {error}");
-    let pixels = &canvas.pixels;
-    // The ground is opaque, and so is everything on it.
-    let rgb: Vec<u8> = pixels.data().chunks_exact(4).flat_map(|pixel| &pixel[..3]).copied().collect();
-    let mut bytes = Vec::new();
-    let mut encoder = png::Encoder::new(&mut bytes, pixels.width(), pixels.height());
-    encoder.set_color(png::ColorType::Rgb);
-    if let Some(unit) = page.unit_mm {
-        let a_metre = (scale * 1000.0 / unit).round() as u32;
-        encoder.set_pixel_dims(Some(png::PixelDimensions {
-            xppu: a_metre,
-            yppu: a_metre,
-            unit: png::Unit::Meter,
-        }));
-    }
-    // Flat colours are worth the search for what repeats; the shades of a glow are not.
-    let glows = page.items.iter().any(|item| matches!(item, Item::Glow { .. }));
-    encoder.set_compression(if glows { png::Compression::Fastest } else { png::Compression::Balanced });
-    encoder.add_text_chunk("Software".to_owned(), MARK.to_owned()).map_err(wrong)?;
-    let mut writer = encoder.write_header().map_err(wrong)?;
-    writer.write_image_data(&rgb).map_err(wrong)?;
-    writer.finish().map_err(wrong)?;
-    Ok(bytes)
-}
 
 /// Pixels that show one drawing after another. Where a drawing is like the one before, just what differs is painted.
 pub struct Canvas {
@@ -100,6 +55,16 @@ impl Canvas {
         Ok(Self { discs, ..Self::new(page, scale)? })
     }
 
+    /// A canvas with a drawing on it.
+    ///
+    /// # Errors
+    /// When that is too large for memory, in words.
+    pub fn painted(page: &Page, scale: f32) -> Result<Self, String> {
+        let mut canvas = Self::new(page, scale)?;
+        canvas.paint(page, canvas.whole());
+        Ok(canvas)
+    }
+
     /// How many pixels it has side by side, and one below the other.
     pub fn size(&self) -> (u32, u32) {
         (self.pixels.width(), self.pixels.height())
@@ -131,7 +96,8 @@ impl Canvas {
         area
     }
 
-    fn whole(&self) -> Area {
+    /// The area of all pixels.
+    pub fn whole(&self) -> Area {
         Area { left: 0, top: 0, width: self.pixels.width(), height: self.pixels.height() }
     }
 

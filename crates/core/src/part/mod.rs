@@ -3,7 +3,7 @@
 //! A part's folder reads like its data sheet: its figures, the keys of its drive table, `driver.rs` the words to send as a
 //! programmer reads them, `model.rs` what the part does with the edges it gets, and the two maps between lights and nodes:
 //! the sending side's wiring, the receiving side's geometry. Driver and wiring share no code with model and geometry, so
-//! that each can catch the other's mistakes. What a family shares has a folder too: `tm163x`, [`expander`], and
+//! that each can catch the other's mistakes. What a family shares has a module too: `hc`, `tm163x`, [`expander`], and
 //! `grid` for parts with a display memory of grids and lines.
 //!
 //! ```text
@@ -19,6 +19,7 @@ mod chip;
 mod digits;
 pub mod expander;
 mod grid;
+mod hc;
 pub mod hc573;
 pub mod hc595;
 pub mod ht16k33;

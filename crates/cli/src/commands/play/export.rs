@@ -14,10 +14,9 @@ use spare_tile_core::play::reel::Program;
 
 use super::frames::{Playtime, Whose, at_moments, walk_faces};
 use super::outside;
-use crate::exports::{self, Kind};
+use crate::exports::{self, dump::ValueChanges, png::Png};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
-use crate::view::pixels;
 use crate::view::sheet::{self, Still};
 
 /// The most pictures of a sheet.
@@ -61,8 +60,7 @@ pub fn sheet<'p>(
         at_moments(player, moments, whose, add)?;
     }
     let page = sheet::draw(&stills, whose.title());
-    let png = pixels::png(&page).map_err(Failure::unusable_plainly)?;
-    exports::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))
+    exports::write_drawing(path, &Png, &page, session)
 }
 
 /// Checks that a dump of this length can be written.
@@ -89,7 +87,7 @@ pub fn dump(
     board.record();
     let mut player = outside::begin(rig, program, board)?;
     let last = time.last();
-    exports::write_and_tell(path, Kind::Dump, session, |out| {
+    exports::write_and_tell(path, &ValueChanges, session, |out| {
         let mut dump = Dump::begin(out, &[Scope::of(mount, levels, &[])])?;
         let mut at = Duration::ZERO;
         // Piece by piece: a second of a panel is millions of edges.

@@ -7,18 +7,16 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::play::Playing;
 
 use super::frames::{Playtime, Whose, walk_faces};
-use crate::exports;
+use crate::exports::{self, Moving, gif::Film, svg::MovingSvg};
 use crate::failure::{Failure, Outcome};
 use crate::session::Session;
-use crate::view::gif::Film;
 use crate::view::page::{Item, Page};
 use crate::view::picture;
-use crate::view::svg::MovingSvg;
 
 /// The longest GIF: more frames than this no viewer keeps in memory.
 const LONGEST_GIF: Duration = Duration::from_secs(600);
 
-/// Writes the pictures of a face as GIF, each for as long as it is to be seen.
+/// Writes the pictures of a face as GIF, each for as long as it is visible.
 pub fn gif<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
@@ -31,29 +29,14 @@ pub fn gif<'p>(
         let message = format!("a GIF of {} s is too long", length.as_secs());
         return Err(Failure::unusable(message, "say how long: --for 60s; ten minutes at most"));
     }
-    let mut film: Option<Film> = None;
-    walk_faces(player, time.that_begins_again(), whose, |pictures, time| {
-        if !pictures.is_empty() {
-            let film = film.get_or_insert_with(|| film_of(pictures, length));
-            film.show(without_glow(pictures)).map_err(too_much)?;
-        }
-        if let Some(film) = &mut film {
-            film.wait(time.end - time.start);
-        }
-        Ok(())
-    })?;
-    let gif = film.unwrap_or_default().finish().map_err(Failure::unusable_plainly)?;
-    exports::write_and_tell(path, exports::Kind::Gif, session, |out| out.write_all(&gif))
-}
-
-fn film_of(pictures: &[&Picture<'_>], length: Duration) -> Film {
-    match pictures {
+    let film = |pictures: &[&Picture<'_>]| match pictures {
         [picture] => picture.face.dots().map_or_else(Film::default, |grid| Film::of_dots(grid, length)),
         _ => Film::default(),
-    }
+    };
+    write(player, time, whose, film, path, session)
 }
 
-/// Writes the pictures of a face as SVG whose lights change at their moments, and which begins again at its end.
+/// Writes the pictures of a face as SVG whose lights change at their moments, and which repeats.
 pub fn svg<'p>(
     player: &mut dyn Playing<'p>,
     time: Playtime,
@@ -61,13 +44,27 @@ pub fn svg<'p>(
     path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let mut moving = MovingSvg::default();
+    write(player, time, whose, |_| MovingSvg::default(), path, session)
+}
+
+/// Writes the pictures of a face in a format that is begun with the first of them.
+fn write<'p, M: Moving>(
+    player: &mut dyn Playing<'p>,
+    time: Playtime,
+    whose: Whose<'_>,
+    begin: impl Fn(&[&Picture<'_>]) -> M,
+    path: &Path,
+    session: &mut Session<'_>,
+) -> Outcome {
+    let mut moving = None;
     walk_faces(player, time.that_begins_again(), whose, |pictures, time| match pictures {
         [] => Ok(()),
-        pictures => moving.show(without_glow(pictures), time.start).map_err(too_much),
+        pictures => moving
+            .get_or_insert_with(|| begin(pictures))
+            .show(without_glow(pictures), time.start)
+            .map_err(too_much),
     })?;
-    let svg = moving.finish(time.length);
-    exports::write_and_tell(path, exports::Kind::Svg, session, |out| out.write_all(svg.as_bytes()))
+    exports::write_moving(path, &mut moving.unwrap_or_else(|| begin(&[])), time.length, session)
 }
 
 /// More than a viewer can be asked to take.

@@ -20,7 +20,7 @@ use super::how::{How, New, whose, write_films};
 use super::inline;
 use super::outlet::Terms;
 use super::outside;
-use crate::exports::{self, Kind};
+use crate::exports::{self, ops::OpsLog};
 use crate::failure::{Failure, Outcome};
 use crate::files;
 use crate::input;
@@ -120,7 +120,7 @@ pub fn write_down(
     let powered =
         Player::of_program(rigs.described, program, Board::built_as(rigs.described, rigs.built).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
-    exports::write_and_tell(path, Kind::Ops, session, |out| {
+    exports::write_and_tell(path, &OpsLog, session, |out| {
         writeln!(out, "{}", replay::head(begins, time.length))?;
         let written = every_op(rigs, program, time, |id, op, reply| {
             let Some((mount, _)) = telling.of_device(id) else { return Ok(()) };

@@ -22,12 +22,11 @@ use spare_tile_core::units::{Nanos, parse_duration};
 
 use answer::{Answer, SlowAnswer};
 
-use crate::exports::{self, DrawingFiles, Kind};
+use crate::exports::{self, DrawingFiles, Moving, dump::ValueChanges, gif::Film};
 use crate::failure::{Failure, Outcome};
 use crate::rigs::{BuiltFile, FaceOfRig};
 use crate::session::Session;
 use crate::shown::Shown;
-use crate::view::gif::Film;
 use crate::view::live::{Live, Woken};
 use crate::view::{self, timing};
 
@@ -265,22 +264,22 @@ fn write_files(
     if let Some(path) = &scan.gif {
         let slowed = scan.slow.unwrap_or(200.0);
         check_length(turn, slowed)?;
-        let gif = film(mount, turn, slowed).map_err(Failure::unusable_plainly)?;
-        exports::write_and_tell(path, Kind::Gif, session, |out| out.write_all(&gif))?;
+        let (mut film, length) = film(mount, turn, slowed).map_err(Failure::unusable_plainly)?;
+        exports::write_moving(path, &mut film, length, session)?;
     }
     Ok(())
 }
 
-/// The slow motion as GIF.
-fn film(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> Result<Vec<u8>, String> {
+/// The slow motion as GIF, and its length.
+fn film(mount: &Mount, turn: &Turn<'_>, slowed: f64) -> Result<(Film, Duration), String> {
     let mut replay = turn.replay();
-    let mut film = Film::default();
+    let (mut film, mut at) = (Film::default(), Duration::ZERO);
     for piece in slow::timetable(turn.length, slowed, PIECE) {
         let (picture, levels) = replay.play(piece.passes);
-        film.show(view::slow::draw(&picture, &mount.lines, levels, piece.slowed))?;
-        film.wait(piece.shown);
+        film.show(view::slow::draw(&picture, &mount.lines, levels, piece.slowed), at)?;
+        at += piece.shown;
     }
-    film.finish()
+    Ok((film, at))
 }
 
 /// The longest show that is kept as a picture.
@@ -300,7 +299,7 @@ fn check_length(turn: &Turn<'_>, slowed: f64) -> Outcome {
 
 /// Writes so many turns as a dump.
 fn write_dump(path: &Path, mount: &Mount, turn: &Turn<'_>, turns: u32, session: &mut Session<'_>) -> Outcome {
-    exports::write_and_tell(path, Kind::Dump, session, |out| {
+    exports::write_and_tell(path, &ValueChanges, session, |out| {
         let mut dump = vcd::Dump::begin(out, &[Scope::of(mount, turn.levels.clone(), &[])])?;
         for index in 0..u64::from(turns) {
             let begin = Nanos(turn.length.0 * index);

@@ -11,11 +11,11 @@ use spare_tile_firmware::forms::{self, FORMS};
 use spare_tile_firmware::table::{Entry, Index, Table as Patterns, TableError};
 
 use crate::coding::{Coding, CodingArgs};
-use crate::exports::{self, Kind};
+use crate::exports::{self, png::Png, svg};
 use crate::failure::{Failure, Outcome};
 use crate::options::Base;
 use crate::session::Session;
-use crate::view::{chart, pixels, rows, svg};
+use crate::view::{chart, rows};
 
 /// Write the truth table of a character set
 ///
@@ -172,8 +172,7 @@ pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
         }
     }
     if let Some(path) = &table.png {
-        let png = pixels::png(&chart::draw(&patterns)).map_err(Failure::unusable_plainly)?;
-        exports::write_and_tell(path, Kind::Png, session, |out| out.write_all(&png))?;
+        exports::write_drawing(path, &Png, &chart::draw(&patterns), session)?;
     }
     Ok(())
 }

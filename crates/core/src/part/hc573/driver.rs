@@ -30,7 +30,7 @@ impl Writer {
         plan.bits.write_mask(&mut mask);
         let driven = |control: Control| match control {
             Control::Line(line) => line + 1,
-            Control::Tied(_) | Control::Open => 0,
+            Control::Tied(_) => 0,
         };
         let lines =
             plan.controls.iter().map(|pins| driven(pins.latch_enable).max(driven(pins.output_enable)));

@@ -23,13 +23,11 @@ use crate::rig::Spanned;
 use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
+use super::hc::{self, Tie, WIDTH};
 use super::pins::{self as controller_pins, crossings};
-use super::{
-    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, WireEnd,
-    check_logic, check_supply,
-};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
-use crate::bare::ratings::{Ratings, by_part};
+use crate::bare::ratings::Ratings;
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, plan};
 use crate::bus::pins::{self, PinBits};
@@ -40,7 +38,7 @@ use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, Line, Pin, Problem, TextOrList};
-use crate::units::{Milliamps, Nanos, Volts};
+use crate::units::{Nanos, Volts};
 
 /// The keys of a rig.
 pub const METHODS: &[&dyn Method] = &[&Latched];
@@ -48,19 +46,11 @@ pub const METHODS: &[&dyn Method] = &[&Latched];
 /// The method `latched`.
 pub struct Latched;
 
-/// The lowest and the highest supply (recommended operating conditions).
-const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
-/// Latches of one part.
-const WIDTH: usize = 8;
 const OUTPUTS: OutputNames = OutputNames {
     prefix: "latch",
     what: ("latch", "latches"),
     names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"],
 };
-/// An output at most, and all of a part together (data sheet, absolute maximum ratings).
-const OUTPUT_MOST: Milliamps = Milliamps(35.0);
-const PART_MOST: Milliamps = Milliamps(70.0);
-
 #[derive(serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
@@ -93,10 +83,8 @@ struct LatchKey {
 pub enum Control {
     /// A line, by its number.
     Line(usize),
-    /// The ground or the supply.
-    Tied(bool),
-    /// Nothing.
-    Open,
+    /// The ground, the supply, or nothing.
+    Tied(Tie),
 }
 
 /// The control pins of one part.
@@ -124,13 +112,12 @@ impl Method for Latched {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let places = OUTPUTS.places(&planned, keys.latches.len(), table)?;
 
-        let level = check_logic(controller, "74hc573", keys.bus_volts, table);
-        check_supply(controller, "74hc573", SUPPLY, table);
+        let level = hc::check(controller, "74hc573", keys.bus_volts, table);
         let mut lines = data_lines(&keys.data, table)?;
         let mut control = |pin: &Spanned<Pin>, role: String| match pin.get_ref().name() {
-            "LOW" | "GROUND" => Control::Tied(false),
-            "HIGH" | "SUPPLY" => Control::Tied(true),
-            "OPEN" => Control::Open,
+            "LOW" | "GROUND" => Control::Tied(Tie::Low),
+            "HIGH" | "SUPPLY" => Control::Tied(Tie::High),
+            "OPEN" => Control::Tied(Tie::Open),
             _ => {
                 lines.push(table.line(pin, &role));
                 Control::Line(lines.len() - 1)
@@ -202,32 +189,28 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<Line
 fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTrouble> {
     let trouble = |pin, control, effect| {
         let tied = match control {
-            Control::Tied(true) => "tied high",
-            Control::Tied(false) => "tied low",
-            Control::Open | Control::Line(_) => "left open",
+            Control::Tied(tie) => tie.words(),
+            Control::Line(_) => String::new(),
         };
-        CircuitTrouble::ControlPin {
-            part: format!("74hc573 latch {index}"),
-            pin,
-            tied: tied.to_owned(),
-            effect,
-        }
+        CircuitTrouble::ControlPin { part: format!("74hc573 latch {index}"), pin, tied, effect }
     };
     let Controls { latch_enable, output_enable } = controls;
     let of_outputs = match output_enable {
-        Control::Tied(true) => Some("its outputs are off and the display stays dark"),
-        Control::Open => Some("a floating pin may be low or high at any time, and with it the display dark"),
-        Control::Tied(false) | Control::Line(_) => None,
+        Control::Tied(Tie::High) => Some("its outputs are off and the display stays dark"),
+        Control::Tied(Tie::Open) => {
+            Some("a floating pin may be low or high at any time, and with it the display dark")
+        }
+        Control::Tied(Tie::Low) | Control::Line(_) => None,
     };
     let of_latch = match latch_enable {
-        Control::Tied(false) => Some("it never takes anything in: the picture is frozen"),
-        Control::Open => {
+        Control::Tied(Tie::Low) => Some("it never takes anything in: the picture is frozen"),
+        Control::Tied(Tie::Open) => {
             Some("a floating pin may let data in at any time, or never: here the picture is frozen")
         }
-        Control::Tied(true) if latches > 1 => {
+        Control::Tied(Tie::High) if latches > 1 => {
             Some("it follows everything on the shared port, the other latches' data too")
         }
-        Control::Tied(true) | Control::Line(_) => None,
+        Control::Tied(Tie::High) | Control::Line(_) => None,
     };
     let of_outputs = of_outputs.map(|effect| trouble("OE", output_enable, effect));
     let of_latch = of_latch.map(|effect| trouble("LE", latch_enable, effect));
@@ -261,10 +244,11 @@ impl Part for Plan {
         let high = |line: usize| self.bits.level(bytes, line) == Some(true);
         let data = (0..WIDTH).fold(0_u8, |data, bit| data | u8::from(high(bit)) << bit);
         let on = |control: Control, level| matches!(control, Control::Line(line) if high(line) == level);
-        let takes = |pins: &Controls| on(pins.latch_enable, true) || pins.latch_enable == Control::Tied(true);
+        let takes =
+            |pins: &Controls| on(pins.latch_enable, true) || pins.latch_enable == Control::Tied(Tie::High);
         let open: Vec<_> = self.controls.iter().enumerate().filter(|(_, pins)| takes(pins)).collect();
         let off = self.controls.iter().any(|pins| on(pins.output_enable, true));
-        let is_plain = |pins: &Controls| pins.latch_enable == Control::Tied(true);
+        let is_plain = |pins: &Controls| pins.latch_enable == Control::Tied(Tie::High);
         let latches = match &open[..] {
             [] => "the latches hold".to_owned(),
             open if open.iter().all(|(_, pins)| is_plain(pins)) => "straight through".to_owned(),
@@ -289,7 +273,7 @@ impl Part for Plan {
                 [(pins.latch_enable, ChipPin("LE", Some(11))), (pins.output_enable, ChipPin("OE", Some(1)))];
             let controls = controls.into_iter().filter_map(|(control, pin)| match control {
                 Control::Line(line) => Some((line, pin)),
-                Control::Tied(_) | Control::Open => None,
+                Control::Tied(_) => None,
             });
             Chip {
                 part: "74hc573",
@@ -305,21 +289,14 @@ impl Part for Plan {
         let mut wires = Vec::new();
         for (index, pins) in self.controls.iter().enumerate() {
             let chip = format!("74hc573 latch {index}");
-            wires.push(Wire::fed(&chip, "VCC (20)", "", DECOUPLING));
-            let mut wire = |pin: &str, to: WireEnd, note: &str| wires.push(Wire::of(&chip, pin, to, note));
-            wire("GND (10)", WireEnd::Ground, "");
+            wires.extend(hc::fed(&chip, "VCC (20)", "GND (10)"));
             for (name, control, forgotten) in [
                 ("LE (11)", pins.latch_enable, "if forgotten, the picture is frozen"),
                 ("OE (1)", pins.output_enable, "if forgotten, the display stays dark"),
             ] {
-                match control {
-                    Control::Line(_) => {}
-                    Control::Tied(true) => wire(name, WireEnd::Supply, forgotten),
-                    Control::Tied(false) => wire(name, WireEnd::Ground, forgotten),
-                    Control::Open => {
-                        wire(name, WireEnd::Other("nothing".into()), "a floating control pin: tie it");
-                    }
-                }
+                let Control::Tied(tie) = control else { continue };
+                let note = if tie == Tie::Open { "a floating control pin: tie it" } else { forgotten };
+                wires.push(Wire::of(&chip, name, tie.end(), note));
             }
         }
         wires
@@ -356,15 +333,7 @@ impl Outputs for Plan {
 
     fn ratings(&self) -> Ratings {
         let names = (0..self.controls.len()).map(|latch| format!("latch {latch}"));
-        Ratings {
-            part: "74hc573".into(),
-            high: Some(self.supply),
-            output: Some(OUTPUT_MOST),
-            output_absolute: Some(OUTPUT_MOST),
-            output_sink_absolute: None,
-            output_source: None,
-            groups: by_part(names, &self.places, WIDTH, PART_MOST, PART_MOST),
-        }
+        hc::ratings("74hc573", names, &self.places, self.supply)
     }
 
     fn bit_of(&self, output: usize) -> Option<(usize, usize)> {

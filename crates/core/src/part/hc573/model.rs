@@ -26,8 +26,7 @@ impl Pin {
     fn of(control: Control) -> Self {
         match control {
             Control::Line(line) => Self { line: Some(line), level: None },
-            Control::Tied(level) => Self { line: None, level: Some(level) },
-            Control::Open => Self { line: None, level: None },
+            Control::Tied(tie) => Self { line: None, level: tie.level() },
         }
     }
 

@@ -23,13 +23,11 @@ use crate::rig::Spanned;
 use crate::schema::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::IgnoredAny;
 
+use super::hc::{self, Tie, WIDTH};
 use super::pins::crossings;
-use super::{
-    Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire, WireEnd,
-    check_logic, check_supply,
-};
+use super::{Chip, ChipPin, DECOUPLING, Drive, Method, Needs, OutputPlan, Outputs, Part, Planned, Wire};
 use crate::bare::places::OutputNames;
-use crate::bare::ratings::{Ratings, by_part};
+use crate::bare::ratings::Ratings;
 use crate::bare::trouble::CircuitTrouble;
 use crate::bare::{CircuitKeys, plan};
 use crate::bus::{Protocol, Transfer, shift};
@@ -39,7 +37,7 @@ use crate::glyph::Common;
 use crate::meaning::Meaning;
 use crate::model::Model;
 use crate::rig::{Controller, DriveTable, End, Pin};
-use crate::units::{Hertz, Milliamps, Volts};
+use crate::units::{Hertz, Volts};
 use crate::words::words;
 
 /// The keys of a rig.
@@ -48,8 +46,6 @@ pub const METHODS: &[&dyn Method] = &[&Shifted];
 /// The method `shifted`.
 pub struct Shifted;
 
-/// Stages of one part.
-const WIDTH: usize = 8;
 const OUTPUTS: OutputNames = OutputNames {
     prefix: "part",
     what: ("part", "parts"),
@@ -57,14 +53,8 @@ const OUTPUTS: OutputNames = OutputNames {
 };
 /// The fastest clock that the part takes for sure at 4.5 V.
 const MAX_CLOCK: Hertz = Hertz(20_000_000);
-/// The lowest and the highest supply (recommended operating conditions).
-const SUPPLY: (Volts, Volts) = (Volts(2.0), Volts(6.0));
 /// The fastest clock at a supply of 2 V, which rises to the full one at 4.5 V (data sheet, timing requirements).
 const CLOCK_AT_2_VOLTS: Hertz = Hertz(5_000_000);
-/// An output at most, and all of a part together.
-const OUTPUT_MOST: Milliamps = Milliamps(35.0);
-const PART_MOST: Milliamps = Milliamps(70.0);
-
 /// The fastest clock at a supply, between the data sheet's figures on a straight line.
 fn max_clock(supply: Volts) -> Hertz {
     let share = ((supply.0 - 2.0) / 2.5).clamp(0.0, 1.0);
@@ -108,34 +98,12 @@ struct Pins {
 }
 
 words! {
-    /// The connection of a control pin that is not driven.
-    pub enum Tie {
-        /// Tied to ground.
-        Low = "low",
-        /// Tied to the supply.
-        High = "high",
-        /// Not connected.
-        Open = "open",
-    }
-}
-
-words! {
     /// Which bit of a byte goes first.
     enum Sent {
         /// The most significant bit first.
         Msb = "msb-first",
         /// The least significant bit first.
         Lsb = "lsb-first",
-    }
-}
-
-impl Tie {
-    const fn words(self) -> &'static str {
-        match self {
-            Self::Low => "tied low",
-            Self::High => "tied high",
-            Self::Open => "left open",
-        }
     }
 }
 
@@ -167,8 +135,7 @@ impl Method for Shifted {
         let planned = plan(face, &circuit, None, &numbered, table)?;
         let parts = OUTPUTS.parts(&planned);
         let places = OUTPUTS.places(&planned, parts, table)?;
-        let level = check_logic(controller, "74hc595", keys.bus_volts, table);
-        check_supply(controller, "74hc595", SUPPLY, table);
+        let level = hc::check(controller, "74hc595", keys.bus_volts, table);
         let clock = table.or_assume("clock_hz", keys.clock_hz, 1_000_000);
         if !table.check_range(&clock, 1, max_clock(controller.supply_volts).0) {
             return None;
@@ -218,7 +185,7 @@ fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
         ("OE", _) => "its outputs are off and the display stays dark",
         _ => "it is cleared all the time and never holds anything",
     };
-    CircuitTrouble::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words().to_owned(), effect }
+    CircuitTrouble::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words(), effect }
 }
 
 /// How a control pin is tied; says what comes of it when that is not as it must be.
@@ -304,21 +271,16 @@ impl Part for Plan {
     }
 
     fn wires(&self) -> Vec<Wire> {
-        let tied = |tie| match tie {
-            Tie::Low => WireEnd::Ground,
-            Tie::High => WireEnd::Supply,
-            Tie::Open => WireEnd::Other("nothing".into()),
-        };
         let mut wires = Vec::new();
         for part in 0..self.parts {
             let chip = format!("74hc595 part {part}");
-            wires.push(Wire::fed(&chip, "VCC (16)", "", DECOUPLING));
-            let mut wire = |pin: &str, to: WireEnd, note: &str| wires.push(Wire::of(&chip, pin, to, note));
-            wire("GND (8)", WireEnd::Ground, "");
+            wires.extend(hc::fed(&chip, "VCC (16)", "GND (8)"));
+            let mut wire =
+                |pin: &str, tie: Tie, note: &str| wires.push(Wire::of(&chip, pin, tie.end(), note));
             if !self.is_enable_driven {
-                wire("OE (13)", tied(self.output_enable), "if forgotten, the display stays dark");
+                wire("OE (13)", self.output_enable, "if forgotten, the display stays dark");
             }
-            wire("SRCLR (10)", tied(self.clear), "if forgotten, the register is cleared now and then");
+            wire("SRCLR (10)", self.clear, "if forgotten, the register is cleared now and then");
         }
         wires
     }
@@ -337,27 +299,14 @@ impl Outputs for Plan {
     }
 
     fn model(&self) -> Box<dyn Model> {
-        let tied = |tie| match tie {
-            Tie::Low => Some(false),
-            Tie::High => Some(true),
-            Tie::Open => None,
-        };
         // A driven enable is high until it is driven low.
-        let enable = if self.is_enable_driven { Some(true) } else { tied(self.output_enable) };
-        Box::new(model::Chain::new(self.parts, self.places.clone(), enable, tied(self.clear)))
+        let enable = if self.is_enable_driven { Some(true) } else { self.output_enable.level() };
+        Box::new(model::Chain::new(self.parts, self.places.clone(), enable, self.clear.level()))
     }
 
     fn ratings(&self) -> Ratings {
         let names = (0..self.parts).map(|part| format!("74hc595 part {part}"));
-        Ratings {
-            part: "74hc595".into(),
-            high: Some(self.supply),
-            output: Some(OUTPUT_MOST),
-            output_absolute: Some(OUTPUT_MOST),
-            output_sink_absolute: None,
-            output_source: None,
-            groups: by_part(names, &self.places, WIDTH, PART_MOST, PART_MOST),
-        }
+        hc::ratings("74hc595", names, &self.places, self.supply)
     }
 
     fn bit_of(&self, output: usize) -> Option<(usize, usize)> {

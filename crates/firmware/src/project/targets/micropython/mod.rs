@@ -274,7 +274,7 @@ impl Target for MicroPython {
             },
             buses,
             faces,
-            has_timer_numbers: !model.controller.starts_with("rp2"),
+            has_timer_numbers: !matches!(&*model.controller, "rp2040" | "rp2350"),
         }))
     }
 

@@ -33,7 +33,10 @@ const OWN: Templates = &[
     ("hw.h", include_str!("hw.h.j2")),
 ];
 
-/// What a call that sets a pin takes on an AVR board, and what it takes to enter and leave an interrupt, in cycles.
+/// The controllers on whose boards a call's time is known.
+const MEASURED: [&str; 4] = ["atmega2560", "atmega328p", "atmega32u4", "attiny85"];
+
+/// The cycles of a call that sets a pin on these boards, and those to enter and leave an interrupt.
 const CALL: u64 = 100;
 const INTERRUPT: u64 = 60;
 
@@ -75,8 +78,8 @@ impl Target for SetupLoop {
     }
 
     fn loads(&self, model: &Model) -> Vec<Load> {
-        // What other boards take for a call nobody knows.
-        let Some(clock) = model.clock.filter(|_| model.controller.starts_with("at")) else {
+        let is_known = MEASURED.contains(&&*model.controller);
+        let Some(clock) = model.clock.filter(|_| is_known) else {
             return Vec::new();
         };
         let of_face = |face: &FaceModel| {

@@ -1,11 +1,27 @@
-//! A drawing as SVG.
+//! SVG: a drawing as shapes, still or moving.
 
 use std::fmt::Write;
 use std::time::Duration;
 
-use super::colour::Rgb;
-use super::page::{Item, MARK, Page};
-use super::scene::{Outline, Point};
+use super::{Format, Moving, NOTHING, Still, has_mark};
+use crate::view::colour::Rgb;
+use crate::view::page::{Item, MARK, Page};
+use crate::view::scene::{Outline, Point};
+
+/// An SVG of one drawing.
+pub struct Svg;
+
+impl Format for Svg {
+    fn wrote(&self, bytes: &[u8]) -> bool {
+        bytes.starts_with(b"<svg") && has_mark(bytes, MARK)
+    }
+}
+
+impl Still for Svg {
+    fn write(&self, page: &Page) -> Result<Vec<u8>, String> {
+        Ok(write(page).into_bytes())
+    }
+}
 
 /// The whole drawing.
 pub fn write(page: &Page) -> String {
@@ -29,9 +45,14 @@ pub struct MovingSvg {
 /// As many changes as a browser can be asked to keep.
 const MOST_CHANGES: usize = 200_000;
 
-impl MovingSvg {
-    /// Shows a drawing of the same things from a moment on.
-    pub fn show(&mut self, page: Page, at: Duration) -> Result<(), String> {
+impl Format for MovingSvg {
+    fn wrote(&self, bytes: &[u8]) -> bool {
+        Svg.wrote(bytes)
+    }
+}
+
+impl Moving for MovingSvg {
+    fn show(&mut self, page: Page, at: Duration) -> Result<(), String> {
         self.colours.resize_with(page.items.len(), Vec::new);
         for (item, colours) in page.items.iter().zip(&mut self.colours) {
             let Item::Fill { colour, .. } = item else { continue };
@@ -52,9 +73,8 @@ impl MovingSvg {
         Err(format!("more than {MOST_CHANGES} lights change in this SVG"))
     }
 
-    /// The whole, which begins again after so long.
-    pub fn finish(&self, length: Duration) -> String {
-        let Some(page) = &self.first else { return String::new() };
+    fn finish(&mut self, end: Duration) -> Result<Vec<u8>, String> {
+        let page = self.first.as_ref().ok_or(NOTHING)?;
         let mut svg = head(page);
         for ((number, item), colours) in page.items.iter().enumerate().zip(&self.colours) {
             match (item, colours.as_slice()) {
@@ -64,7 +84,7 @@ impl MovingSvg {
                         svg,
                         "<{name} {shape} fill=\"{}\">{}</{name}>",
                         first.hex(),
-                        animated(colours, length)
+                        animated(colours, end)
                     );
                 }
                 (Item::Fill { outline, .. }, [(_, colour)]) => {
@@ -74,7 +94,7 @@ impl MovingSvg {
             }
         }
         svg.push_str("</svg>\n");
-        svg
+        Ok(svg.into_bytes())
     }
 }
 

@@ -1,4 +1,4 @@
-//! Moving pictures as GIF.
+//! GIF: moving drawings as pixels.
 //!
 //! Each picture is written when the next one comes: just the area that differs, with the colours that it has. So the memory
 //! does not grow with the film.
@@ -11,9 +11,10 @@ use gif::{AnyExtension, DisposalMethod, Encoder, EncodingError, Extension, Frame
 
 use spare_tile_core::face::Grid;
 
-use super::page::{MARK, Page};
-use super::pixels::{Area, Canvas};
-use super::scene;
+use super::{Format, Moving, NOTHING, has_mark};
+use crate::view::page::{MARK, Page};
+use crate::view::pixels::{Area, Canvas};
+use crate::view::scene;
 
 /// The longest side of a picture in pixels, where nothing else is said.
 const MAX_SIDE: f32 = 640.0;
@@ -57,33 +58,6 @@ impl Film {
         let pixels = if length <= SHORT { 100_000 } else { 40_000 };
         let pitch = (pixels / (grid.width * grid.height)).isqrt().clamp(3, 16);
         Self { scale: Some(pitch as f32 / scene::DOT_PITCH), ..Self::default() }
-    }
-
-    /// From now on this drawing is to be seen. One that has been seen for less than a GIF can tell gives way to it.
-    ///
-    /// # Errors
-    /// When the drawing before cannot be made or the GIF gets too long, in words.
-    pub fn show(&mut self, page: Page) -> Result<(), String> {
-        if self.passed() >= SHORTEST {
-            self.develop()?;
-        }
-        self.shown = Some(page);
-        Ok(())
-    }
-
-    /// Time passes.
-    pub fn wait(&mut self, time: Duration) {
-        self.now += time;
-    }
-
-    /// The GIF, which plays again and again.
-    ///
-    /// # Errors
-    /// When nothing was shown, or a drawing cannot be made, in words.
-    pub fn finish(mut self) -> Result<Vec<u8>, String> {
-        self.develop()?;
-        self.write_last()?;
-        self.writer.ok_or("there is nothing to be shown")?.finish()
     }
 
     /// How long the drawing has been seen. Each begins at the nearest hundredth, and none is rounded off on its own.
@@ -139,6 +113,31 @@ impl Film {
         };
         writer.write(frame);
         Ok(())
+    }
+}
+
+impl Format for Film {
+    fn wrote(&self, bytes: &[u8]) -> bool {
+        bytes.starts_with(b"GIF8") && has_mark(bytes, MARK)
+    }
+}
+
+impl Moving for Film {
+    /// A drawing that was visible for a shorter time than a GIF can express is replaced.
+    fn show(&mut self, page: Page, at: Duration) -> Result<(), String> {
+        self.now = at;
+        if self.passed() >= SHORTEST {
+            self.develop()?;
+        }
+        self.shown = Some(page);
+        Ok(())
+    }
+
+    fn finish(&mut self, end: Duration) -> Result<Vec<u8>, String> {
+        self.now = end;
+        self.develop()?;
+        self.write_last()?;
+        self.writer.take().ok_or(NOTHING)?.finish()
     }
 }
 
@@ -241,8 +240,8 @@ impl Indexed {
 mod tests {
     use proptest::prelude::*;
 
-    use super::super::colour::Rgb;
     use super::*;
+    use crate::view::colour::Rgb;
 
     /// A drawing that is this grey all over.
     fn grey(value: u8) -> Page {
@@ -255,7 +254,7 @@ mod tests {
         // There is room for two of these, less a pixel.
         let mut film = Film { pixels: MOST_PIXELS - 2 * 640 * 640 + 1, ..Film::default() };
         let refused =
-            (0..4).map(|value| film.show(grey(value)).map(|()| film.wait(Duration::from_secs(1))).is_err());
+            (0..4_u8).map(|value| film.show(grey(value), Duration::from_secs(u64::from(value))).is_err());
         // Each is developed when the next comes.
         assert_eq!(refused.collect::<Vec<_>>(), [false, false, true, false]);
     }
@@ -263,11 +262,10 @@ mod tests {
     #[test]
     fn the_last_of_what_is_too_short_stays() {
         let mut film = Film::default();
-        for value in [10, 20, 30] {
-            film.show(grey(value)).unwrap();
-            film.wait(Duration::from_millis(4));
+        for (value, at) in [(10, 0), (20, 4), (30, 8)] {
+            film.show(grey(value), Duration::from_millis(at)).unwrap();
         }
-        let bytes = film.finish().unwrap();
+        let bytes = film.finish(Duration::from_millis(12)).unwrap();
         let mut reader = gif::DecodeOptions::new();
         reader.set_color_output(gif::ColorOutput::RGBA);
         let mut reader = reader.read_info(&bytes[..]).unwrap();

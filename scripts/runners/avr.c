@@ -4,8 +4,11 @@
    Where the trace is -, it goes to standard output, and after each change the levels of all pins that are let go are asked for: a
    comment `level` with the pin, to which 0 or 1 is the answer on standard input.
 
+   With `every` at the end, an interrupt comes after each instruction of the main program that allows one, and the trace has a
+   further line, which is high during interrupts.
+
    cc -o avr avr.c -lsimavr -lelf
-   avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd */
+   avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd [every] */
 #include <inttypes.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -97,15 +100,31 @@ static void on_direction(avr_irq_t *irq, uint32_t value, void *port)
     show((int)(intptr_t)port);
 }
 
+/* Asks for the interrupts that are enabled, one after the other. */
+static void interrupt_next(void)
+{
+    static int nth;
+
+    for (int tries = 0; tries < avr->interrupts.vector_count && !avr_has_pending_interrupts(avr); tries++) {
+        avr_int_vector_t *vector = avr->interrupts.vector[nth];
+
+        nth = (nth + 1) % avr->interrupts.vector_count;
+        if (avr_regbit_get(avr, vector->enable)) {
+            avr_raise_interrupt(avr, vector);
+        }
+    }
+}
+
 int main(int count, char **arguments)
 {
     elf_firmware_t program;
     uint64_t end, began = 0, worst = 0, all = 0, calls = 0;
     uint8_t was_on = 0;
+    int is_every = count == 7 && strcmp(arguments[6], "every") == 0;
 
     is_asking = count == 6 && strcmp(arguments[5], "-") == 0;
-    if (count != 6 || (trace = is_asking ? stdout : fopen(arguments[5], "w")) == NULL) {
-        fprintf(stderr, "usage: avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd\n");
+    if ((count != 6 && !is_every) || (trace = is_asking ? stdout : fopen(arguments[5], "w")) == NULL) {
+        fprintf(stderr, "usage: avr PROGRAM.elf MCU HERTZ MILLISECONDS TRACE.vcd [every]\n");
         return 2;
     }
     memset(&program, 0, sizeof program);
@@ -137,11 +156,21 @@ int main(int count, char **arguments)
             fprintf(trace, "$var wire 1 %c%c P%c%d $end\n", 'A' + port, '0' + bit, 'A' + port, bit);
         }
     }
+    if (is_every) {
+        fprintf(trace, "$var wire 1 ! interrupt $end\n");
+    }
     fprintf(trace, "$enddefinitions $end\n#0\n");
 
     while (avr->cycle < end) {
         int state = avr_run(avr);
         uint8_t is_on = avr->interrupts.running_ptr != 0;
+
+        if (is_every && is_on != was_on) {
+            fprintf(trace, "#%" PRIu64 "\n%d!\n", now_ns(), is_on);
+        }
+        if (is_every && !is_on) {
+            interrupt_next();
+        }
 
         if (state == cpu_Crashed || state == cpu_Done) {
             fprintf(stderr, "the program ended at %" PRIu64 " ns\n", now_ns());

@@ -97,12 +97,12 @@ impl<'a> Laying<'a> {
     }
 
     fn count(&mut self, count: &Counting) -> Option<PassageModel> {
-        let to = count.from + count.step * (count.numbers - 1) as i64;
+        let steps = i64::try_from(count.numbers - 1).ok()?;
+        let to = count.step.checked_mul(steps)?.checked_add(count.from)?;
         let (set, least) = self.number(&count.figures)?;
         let field = &count.figures.field;
         // One step further must be counted too.
-        let span = [count.from, to].into_iter().flat_map(|end| [end, end + count.step]);
-        let most = span.map(i64::unsigned_abs).max().unwrap_or(0);
+        let most = [count.from, to, to.checked_add(count.step)?].map(i64::unsigned_abs).into_iter().max()?;
         Some(PassageModel::Count {
             from: count.from,
             to,
@@ -115,7 +115,11 @@ impl<'a> Laying<'a> {
             least,
             marks: self.putting.marks(&field.marks, &field.ink),
             negative: count.figures.minus.is_some(),
-            bits: if most < 1 << 15 { 16 } else { 32 },
+            bits: match most {
+                0..0x8000 => 16,
+                0x8000..0x8000_0000 => 32,
+                _ => 64,
+            },
         })
     }
 

@@ -227,8 +227,21 @@ method = "ht16k33"
 pins = { data = "GP4", clock = "GP5" }
 "#;
 
+/// More figures than 32 bits can count.
+pub const WIDE: &str = r#"
+[controller]
+part = "rp2040"
+[face.tally]
+kind = "seven-segment"
+digits = 12
+[face.tally.drive]
+method = "max7219"
+pins = { data = "GP7", clock = "GP6", select = "GP5" }
+bus_volts = 5.0
+"#;
+
 /// A key on each of two parts that answer in ways of their own.
-const KEYED: &str = r#"
+pub const KEYED: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]
@@ -543,6 +556,20 @@ text = { say = "BRENT", for = "500ms" }
         ms: 4000,
         presses: &[],
         reel: "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 12, to = 0, every = \"200ms\" }\n",
+    },
+    Case {
+        rig: WIDE,
+        faces: &["tally"],
+        ms: 4000,
+        presses: &[],
+        reel: r#"
+[[track]]
+loop = true
+[[track.act]]
+count = { from = 4294967293, to = 4294967298, every = "200ms" }
+[[track.act]]
+count = { from = -2147483647, to = -2147483650, every = "200ms" }
+"#,
     },
     Case {
         rig: SLOW,

@@ -1,5 +1,7 @@
 //! The files of a project: what they say, what they are called, and what is left alone.
 
+use std::process::Command;
+
 use super::cases::CASES;
 use super::runners::RUNNERS;
 use crate::folder::Folder;
@@ -159,6 +161,120 @@ fn what_is_many_is_counted_by_wide_numbers() {
     is_alike("--final", 10600);
 }
 
+/// Two lines that write down what a bus does: starts `S`, stops `P`, and the bits between them. Nothing pulls data low.
+const LISTENER: &str = r#"
+use std::cell::RefCell;
+use std::convert::Infallible;
+
+use embedded_hal::delay::DelayNs;
+use embedded_hal::digital::{ErrorType, InputPin, OutputPin};
+use embedded_hal::i2c::{I2c, Operation};
+
+#[derive(Default)]
+struct Bus {
+    levels: [bool; 2],
+    bit: Option<bool>,
+    heard: String,
+}
+
+thread_local! {
+    static BUS: RefCell<Bus> = RefCell::new(Bus { levels: [true; 2], ..Bus::default() });
+}
+
+struct Pin(usize);
+
+impl ErrorType for Pin {
+    type Error = Infallible;
+}
+
+impl Pin {
+    fn set(&self, level: bool) {
+        BUS.with_borrow_mut(|bus| {
+            if bus.levels[self.0] == level {
+                return;
+            }
+            bus.levels[self.0] = level;
+            match (self.0, level, bus.levels[0]) {
+                (0, true, _) => bus.bit = Some(bus.levels[1]),
+                (0, false, _) => {
+                    let bit = bus.bit.take().map(|bit| if bit { '1' } else { '0' });
+                    bus.heard.extend(bit);
+                }
+                (_, _, true) => {
+                    bus.bit = None;
+                    bus.heard.push(if level { 'P' } else { 'S' });
+                }
+                _ => {}
+            }
+        });
+    }
+}
+
+impl OutputPin for Pin {
+    fn set_low(&mut self) -> Result<(), Infallible> {
+        self.set(false);
+        Ok(())
+    }
+
+    fn set_high(&mut self) -> Result<(), Infallible> {
+        self.set(true);
+        Ok(())
+    }
+}
+
+impl InputPin for Pin {
+    fn is_high(&mut self) -> Result<bool, Infallible> {
+        Ok(BUS.with_borrow(|bus| bus.levels[self.0]))
+    }
+
+    fn is_low(&mut self) -> Result<bool, Infallible> {
+        self.is_high().map(|is_high| !is_high)
+    }
+}
+
+struct Now;
+
+impl DelayNs for Now {
+    fn delay_ns(&mut self, _: u32) {}
+}
+
+fn main() {
+    let mut bus = project::over_pins::PinI2c { lines: [Pin(0), Pin(1)], delay: Now, low_ns: 1, high_ns: 1 };
+    bus.transaction(0x70, &mut OPERATIONS).unwrap();
+    println!("{}", BUS.with_borrow(|bus| bus.heard.clone()));
+}
+"#;
+
+/// Writes that follow one another are one transfer on a bus of plain pins; what is read has a start of its own.
+#[test]
+fn a_bus_of_pins_keeps_the_contract_of_its_trait() {
+    let heard = |rig: &str, reel: &str, operations: &str| {
+        let folder = Folder::landing();
+        folder.write("this.toml", rig);
+        folder.write("this.reel.toml", reel);
+        folder.answer("firmware --target rust --unsound --rig this.toml --reel this.reel.toml --out out");
+        folder.write("out/listener.rs", LISTENER.replace("OPERATIONS", operations));
+        let project = ["--crate-type", "lib", "--crate-name", "project", "src/lib.rs"];
+        super::runners::rustc(folder.path("out"), &project);
+        let listener = ["--crate-type", "bin", "--extern=project=libproject.rlib", "listener.rs"];
+        super::runners::rustc(folder.path("out"), &listener);
+        let run = Command::new(folder.path("out/listener")).output().unwrap();
+        String::from_utf8(run.stdout).unwrap().trim().to_owned()
+    };
+    let counts = "[[track]]\n[[track.act]]\ncount = {}\n";
+    let touched = "[variables]\nberth = 7\n[buttons]\n\"gauge.up\" = { to = \"berth\", add = 1 }\n\
+                   [[track]]\nface = \"gauge\"\n[[track.act]]\nnumber = { value = \"{berth}\" }\n";
+    // Each byte is followed by its acknowledge.
+    let written = "S11100000 1 00000001 1 00000010 1 00000011 1".replace(' ', "");
+    let writes = "Operation::Write(&[1]), Operation::Write(&[2, 3])";
+    assert_eq!(heard(super::cases::BUSSED, counts, &format!("[{writes}]")), format!("{written}P"));
+    // The last byte that is read is not acknowledged.
+    let read = "S11100001 1 11111111 0 11111111 0 11111111 1".replace(' ', "");
+    let reads = "Operation::Read(&mut [0]), Operation::Read(&mut [0; 2])";
+    let all = heard(super::cases::KEYED, touched, &format!("[{writes}, {reads}]"));
+    assert_eq!(all, format!("{written}{read}P"));
+}
+
 #[test]
 fn what_a_controller_cannot_do_is_said() {
     let folder = Folder::landing();
@@ -184,6 +300,15 @@ fn what_a_controller_cannot_do_is_said() {
     insta::assert_snapshot!(refused("--target pic-asm --rig small.toml --reel long.reel.toml"), @"
     error: not supported by the target pic-asm: it takes 524 of the 512 words of its
            memory
+     │
+     ╰ help: other targets: c99 runs on anything; see the list in
+             docs/guide/firmware-targets.md
+    [status 2]
+    ");
+    folder.write("wide.toml", super::cases::WIDE.replace("rp2040", "mcs51").replace("GP", "P1."));
+    insta::assert_snapshot!(refused("--target mcs51 --rig wide.toml --app count --to 4294967296 --step 2147483648"), @"
+    error: not supported by the target mcs51: a count beyond 2147483647 needs a
+           division of 64 bits, which its compiler lacks: count less far
      │
      ╰ help: other targets: c99 runs on anything; see the list in
              docs/guide/firmware-targets.md

@@ -9,6 +9,7 @@ mod lists;
 mod own;
 mod runners;
 
+use std::ops::Range;
 use std::process::Command;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::thread;
@@ -205,6 +206,86 @@ fn a_mistake_in_a_program_is_seen() {
 fn a_scan_takes_what_is_said() {
     for target in ["avr", "setup-loop"] {
         scans_take_what_is_said(RUNNERS.iter().find(|runner| runner.target == target).unwrap());
+    }
+}
+
+/// A digit at pins of its own, and digits on a bus, on the ports of a scanned face.
+fn neighbours(controller: &str, [first, second]: [&str; 2]) -> String {
+    format!(
+        "[controller]\npart = \"{controller}\"\n\
+         [face.gauge]\nkind = \"seven-segment\"\ndigits = 2\ncommon = \"cathode\"\n[face.gauge.drive]\nmethod = \"scanned\"\n\
+         segments = {{ {} }}\ndigits = [\"{second}4\", \"{second}5\"]\ndigit_switch = \"npn\"\n\
+         resistor = {{ ohms = 680, in = \"segments\" }}\nrefresh_hz = 120\nblanking = \"30us\"\n\
+         [face.berth]\nkind = \"seven-segment\"\ndigits = 1\ncommon = \"cathode\"\n[face.berth.drive]\nmethod = \"static\"\n\
+         segments = {{ {} }}\nresistor = {{ ohms = 680, in = \"segments\" }}\n\
+         [face.tide]\nkind = \"seven-segment\"\ndigits = 4\n[face.tide.drive]\nmethod = \"tm1637\"\n\
+         pins = {{ data = \"{second}6\", clock = \"{second}7\" }}\n",
+        segments(&[(first, 0..4), (second, 0..4)]),
+        segments(&[(first, 4..8), ("PC", 0..4)]),
+    )
+}
+
+/// The pins of ports: `PB0`.
+fn pins(ports: &[(&str, Range<u8>)]) -> Vec<String> {
+    ports.iter().flat_map(|(port, bits)| bits.clone().map(move |bit| format!("{port}{bit}"))).collect()
+}
+
+/// Segments on pins of ports, in TOML.
+fn segments(ports: &[(&str, Range<u8>)]) -> String {
+    let names = ["a", "b", "c", "d", "e", "f", "g", "dp"];
+    let wired = names.iter().zip(pins(ports)).map(|(name, pin)| format!("{name} = \"{pin}\""));
+    wired.collect::<Vec<_>>().join(", ")
+}
+
+/// Returns how often pins changed in the main program and how often in interrupts.
+fn changes_of(trace: &str, pins: &[String]) -> (usize, usize) {
+    let (mut in_main, mut in_interrupts, mut is_interrupt) = (0, 0, false);
+    let ids: Vec<&str> = trace
+        .lines()
+        .filter_map(|line| line.strip_prefix("$var wire 1 ")?.strip_suffix(" $end")?.split_once(' '))
+        .filter(|(_, name)| pins.iter().any(|pin| pin == name))
+        .map(|(id, _)| id)
+        .collect();
+    let (_, changes) = trace.split_once("$enddefinitions $end\n#0\n").unwrap();
+    // Before the first interrupt the pins are set up.
+    for change in changes.lines().skip_while(|line| *line != "1!") {
+        match change.split_at(1) {
+            (level, "!") => is_interrupt = level == "1",
+            (_, id) if ids.contains(&id) && is_interrupt => in_interrupts += 1,
+            (_, id) if ids.contains(&id) => in_main += 1,
+            _ => {}
+        }
+    }
+    (in_main, in_interrupts)
+}
+
+/// Faces that share ports change their own pins only, wherever an interrupt comes.
+#[test]
+#[ignore = "needs a simulator: scripts/chains runs it"]
+fn neighbours_on_a_port_leave_each_other_alone() {
+    let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
+    if !runner.is_there() {
+        return;
+    }
+    // Of the second controller's ports H and L no single pin can be set by one instruction.
+    for (controller, ports) in [("atmega328p", ["PD", "PB"]), ("atmega2560", ["PH", "PL"])] {
+        let folder = Folder::landing();
+        folder.write("this.toml", &neighbours(controller, ports));
+        folder.write(
+            "this.reel.toml",
+            "[[track]]\nface = \"gauge\"\nloop = true\n[[track.act]]\ncount = { to = 99, every = \"20ms\" }\n\
+             [[track]]\nface = \"berth\"\nloop = true\n[[track.act]]\ncount = { to = 9, every = \"10ms\" }\n\
+             [[track]]\nface = \"tide\"\nloop = true\n[[track.act]]\ncount = { to = 999, every = \"10ms\" }\n",
+        );
+        folder.answer("firmware --target avr --unsound --rig this.toml --reel this.reel.toml --out out");
+        let trace = runners::interrupted_everywhere(&folder, controller);
+        let [first, second] = ports;
+        let scanned = changes_of(&trace, &pins(&[(first, 0..4), (second, 0..6)]));
+        let alone = changes_of(&trace, &pins(&[(first, 4..8), ("PC", 0..4)]));
+        assert!(scanned.0 == 0 && scanned.1 > 1000, "{controller}, the scanned face: {scanned:?}");
+        assert!(alone.0 > 20 && alone.1 == 0, "{controller}, the digit beside it: {alone:?}");
+        let bus = changes_of(&trace, &pins(&[(second, 6..8)]));
+        assert!(bus.0 > 100 && bus.1 == 0, "{controller}, the bus beside it: {bus:?}");
     }
 }
 

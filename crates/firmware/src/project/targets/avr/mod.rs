@@ -1,12 +1,12 @@
 //! `avr`: C for the 8-bit controllers of that name, with their ports and timers.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use minijinja::value::{Serde, Value};
 use serde::Serialize;
 
 use super::super::error::ProjectError;
-use super::super::model::{BusModel, FaceModel, Model};
+use super::super::model::{BusModel, FaceModel, Line, Model};
 use super::{
     File, Load, Size, Sizing, TOO_SMALL, Target, Templates, Written, c, check_controller, check_loads,
     check_no_panel, check_one_scan, check_ports, piece_cycles,
@@ -74,6 +74,8 @@ struct Facts {
     /// Ports with lines that are always driven.
     outputs: Vec<Port>,
     writes_lines: bool,
+    /// Lines on ports that the scan writes too, if no instruction sets one of their bits.
+    guarded: Vec<usize>,
     #[serde(flatten)]
     manner: c::Manner,
 }
@@ -148,6 +150,19 @@ impl Scan {
 /// A register of a port: of `PB`, `PORTB` or `DDRB`.
 fn register(port: &str, kind: &str) -> String {
     port.replacen('P', kind, 1)
+}
+
+/// Ports beyond the reach of the instructions that set and clear a bit (data sheet, "Register Summary").
+const HIGH_PORTS: [&str; 4] = ["PH", "PJ", "PK", "PL"];
+
+/// The ports that both the scan and the main program write.
+fn shared_ports(model: &Model) -> BTreeSet<&str> {
+    let of = |is_scanned: bool| {
+        let faces = model.faces.iter().filter(move |face| face.scan.is_some() == is_scanned);
+        let lines = faces.flat_map(|face| &face.bus.lines);
+        lines.filter_map(|line| model.lines[line.number].port.as_deref()).collect::<BTreeSet<_>>()
+    };
+    of(true).intersection(&of(false)).copied().collect()
 }
 
 fn mcu(model: &Model) -> Option<&'static Mcu> {
@@ -250,6 +265,14 @@ impl Target for Avr {
                 of_port.high |= u32::from(line.is_high) << bit;
             }
         }
+        let shared = shared_ports(model);
+        let is_guarded = |line: &&Line| {
+            let port = line.port.as_deref().unwrap_or_default();
+            let of_scan =
+                scanned.is_some_and(|face| face.bus.lines.iter().any(|of| of.number == line.number));
+            shared.contains(port) && HIGH_PORTS.contains(&port) && !of_scan
+        };
+        let guarded = model.lines.iter().filter(is_guarded).map(|line| line.number).collect();
         let is_single =
             |face: &FaceModel| face.bus.kind != "pins" || face.bus.ports.iter().any(Option::is_none);
         Value::from(Serde(&Facts {
@@ -267,12 +290,14 @@ impl Target for Avr {
                     .map(|_| interrupt(mcu.scan_vectors[usize::from(has_blanking)])),
                 slot_begins: Some("avr/slot_begins.c.j2"),
                 pieces: Some("avr/pieces.c.j2"),
+                shared: shared.iter().map(|port| register(port, "PORT")).collect(),
                 ..c::Manner::default()
             }
             .with_ports(model, |port| register(port, "PORT")),
             scan,
             outputs: outputs.into_values().collect(),
             writes_lines: model.faces.iter().any(is_single),
+            guarded,
         }))
     }
 

@@ -1,6 +1,6 @@
 //! What the targets in C have in common: a source for each face.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
@@ -76,6 +76,8 @@ pub struct Manner {
     pub registers: BTreeMap<String, String>,
     /// Whether there are such writes.
     pub writes_ports: bool,
+    /// The registers that the scan writes in an interrupt, and the main program too: an interrupt must not divide its writes.
+    pub shared: BTreeSet<String>,
 }
 
 impl Default for Manner {
@@ -92,6 +94,7 @@ impl Default for Manner {
             blanking_ends: None,
             registers: BTreeMap::new(),
             writes_ports: false,
+            shared: BTreeSet::new(),
         }
     }
 }

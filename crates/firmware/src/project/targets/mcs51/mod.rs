@@ -121,8 +121,12 @@ impl Target for Mcs51 {
                 "its timer does not count as long as a slot of the scan, or as a millisecond".to_owned(),
             );
         }
-        if model.faces.iter().flat_map(|face| &face.passages).any(is_wide_mean) {
-            return cannot("the mean of a value of more than 16 bits asks for a division of 64 bits, which its compiler has not: show the median".to_owned());
+        let mut passages = model.faces.iter().flat_map(|face| &face.passages);
+        if passages.clone().any(is_wide_mean) {
+            return cannot("the mean of a value of more than 16 bits needs a division of 64 bits, which its compiler lacks: show the median".to_owned());
+        }
+        if passages.any(|passage| matches!(passage, PassageModel::Count { bits: 64, .. })) {
+            return cannot("a count beyond 2147483647 needs a division of 64 bits, which its compiler lacks: count less far".to_owned());
         }
         for face in &model.faces {
             let Some(scan) = face.scan.as_ref().filter(|scan| scan.depth > 1) else { continue };

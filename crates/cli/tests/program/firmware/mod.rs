@@ -209,6 +209,55 @@ fn a_scan_takes_what_is_said() {
     }
 }
 
+/// The levels of data at the clock edges after which a tm1637 acknowledges: `z` is let go.
+fn before_acknowledges(trace: &str, [data, clock]: [&str; 2]) -> Vec<char> {
+    let id = |pin: &str| {
+        let named = |line: &&str| line.split(' ').nth(4) == Some(pin);
+        trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
+    };
+    let [data, clock] = [data, clock].map(id);
+    let (mut data_level, mut clock_level, mut rises, mut found) = ('z', 'z', 0, Vec::new());
+    let (_, changes) = trace.split_once("$enddefinitions $end").unwrap();
+    for change in changes.lines().filter(|line| !line.is_empty() && !line.starts_with('#')) {
+        let (level, id) = (change.chars().next().unwrap(), &change[1..]);
+        if id == data {
+            // A start, or a stop.
+            if clock_level != '0' {
+                rises = 0;
+            }
+            data_level = level;
+        } else if id == clock {
+            match (clock_level, level) {
+                ('0', _) => rises += 1,
+                (_, '0') if rises % 9 == 8 => found.push(data_level),
+                _ => {}
+            }
+            clock_level = level;
+        }
+    }
+    found
+}
+
+/// Data is let go or low before the part pulls it low: a pin that drove it high would fight the part.
+#[test]
+fn no_pin_fights_an_acknowledge() {
+    let case = CASES.iter().find(|case| case.faces == ["berth"] && case.rig.contains("tm1637")).unwrap();
+    // A high pin of an 8051 is let go: it only has a weak pull-up.
+    let drives = |runner: &&Runner| runner.target != "mcs51" && runner.is_there() && runner.takes(case);
+    for runner in RUNNERS.iter().filter(drives) {
+        let folder = write(runner, case);
+        (runner.run)(&Running { folder: &folder, project: "out", ms: 600, presses: &[] });
+        let rig: toml::Table = runner.rig(case).parse().unwrap();
+        let pins = &rig["face"]["berth"]["drive"]["pins"];
+        let pin = |line: &str| pins[line].as_str().unwrap().to_owned();
+        let trace = folder.read("trace.vcd");
+        let (data, clock) = (pin("data"), pin("clock"));
+        let levels = before_acknowledges(&trace, [&data, &clock]);
+        assert!(levels.len() > 20 && levels.contains(&'z'), "{}: {levels:?}", runner.target);
+        assert!(!levels.contains(&'1'), "{}: {levels:?}", runner.target);
+    }
+}
+
 /// A digit at pins of its own, and digits on a bus, on the ports of a scanned face.
 fn neighbours(controller: &str, [first, second]: [&str; 2]) -> String {
     format!(

@@ -32,6 +32,10 @@ fn add_filters(environment: &mut Environment<'_>) {
     environment.add_filter("hex", |byte: u32| hex(byte));
     environment
         .add_filter("bytes", |bytes: Vec<u32>| bytes.into_iter().map(hex).collect::<Vec<_>>().join(", "));
+    environment.add_filter("two_bytes", |words: Vec<u32>| {
+        let bytes = words.into_iter().flat_map(|word| [word & 0xFF, word >> 8]);
+        bytes.map(hex).collect::<Vec<_>>().join(", ")
+    });
     environment.add_filter("byte_string", |bytes: Vec<u32>| {
         let bytes: String = bytes.into_iter().map(|byte| format!("\\x{byte:02X}")).collect();
         format!("b\"{bytes}\"")

@@ -1,6 +1,7 @@
 //! Inputs while acts play: values, buttons, and the clock on the wall.
 
 use std::collections::BTreeMap;
+use std::fmt;
 use std::sync::Arc;
 use std::time::Duration;
 
@@ -35,6 +36,16 @@ pub enum Value {
     Number(Decimal),
     /// Words.
     Words(String),
+}
+
+impl fmt::Display for Value {
+    /// A number in digits, words in quotes.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Number(number) => write!(f, "{number}"),
+            Self::Words(words) => write!(f, "{words:?}"),
+        }
+    }
 }
 
 impl Value {

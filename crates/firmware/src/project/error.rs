@@ -54,8 +54,6 @@ pub enum CannotWrite {
     Heard,
     #[error("{0}")]
     Jump(&'static str),
-    #[error("it has dots, and there are no calls for dots yet: write a reel, --reel")]
-    OwnDots,
     #[error("it has {found} lamps and colons, and a program counts at most {most}")]
     OwnLamps { found: usize, most: usize },
     #[error("it takes more than {most} bytes of memory")]

@@ -12,8 +12,8 @@ use super::keys::Keys;
 use super::laying::Laying;
 use super::lines::bus_model;
 use super::model::{
-    FaceModel, JumpModel, KeysModel, LampModel, Line, Model, OwnModel, PassageModel, ResendModel, ScanModel,
-    StepModel, ValueModel,
+    FaceModel, FontModel, JumpModel, KeysModel, LampModel, Line, Model, OwnModel, PassageModel, ResendModel,
+    ScanModel, StepModel, ValueModel,
 };
 use super::names::Names;
 use super::of_panel::SHORTEST;
@@ -59,8 +59,14 @@ impl Model {
             flash: facts.and_then(|facts| facts.flash_bytes),
             ram: facts.and_then(|facts| facts.ram_bytes),
             long_times: faces.iter().any(FaceModel::has_long_times),
+            fonts: FontModel::all(faces.iter().filter_map(FaceModel::own_height).max().unwrap_or(0)),
             faces,
             holds: making.holds(),
+            fixed: values::fixed(rig, content.program)
+                .map_err(ProjectError::Value)?
+                .into_iter()
+                .map(|(name, value)| (name.to_owned(), value.to_string()))
+                .collect(),
             is_own: content.is_own,
             lines: making.lines,
             values: making.values,
@@ -190,7 +196,11 @@ impl<'a> Making<'a> {
         let mut jumps = self.jumps(&acts, mount, &passages).map_err(content)?;
         let mut scan = sending.scan.as_ref().map(|scan| scan_model(scan, &told));
         if let Some(scan) = scan.as_mut().filter(|scan| !scan.dims.is_empty()) {
-            scan.keep_dims(&mut passages, &mut jumps);
+            if self.is_own {
+                scan.keep_dims_from(SHORTEST.0);
+            } else {
+                scan.keep_dims(&mut passages, &mut jumps);
+            }
             if scan.least_unit() < SHORTEST.0 {
                 return Err(ProjectError::Drive { face: face.name.clone(), why: Unlearnt::Slow });
             }

@@ -54,7 +54,7 @@ use spare_tile_core::plan::Rig;
 use spare_tile_core::play::reel::Program;
 use spare_tile_core::play::still::Blank;
 use spare_tile_core::play::{Act, Inputs, Reel, Track};
-use targets::{Load, READMES, Target};
+use targets::{Load, Of, READMES, Target};
 
 /// A file of a project, as it is to be written.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -109,9 +109,14 @@ pub fn write(
     let environment = filled(target)?;
     let all = context(&model, target, texts);
     let file = |file: targets::File| {
-        let face = file.face.and_then(|face| model.faces.get(face));
+        let (face, font) = match file.of {
+            Of::Project => (None, None),
+            Of::Face(face) => (model.faces.get(face), None),
+            Of::Font(font) => (None, model.fonts.get(font)),
+        };
         let text = environment.get_template(file.template)?.render(context! {
             face => face.map(|face| Value::from(Serde(face))),
+            font => font.map(|font| Value::from(Serde(font))),
             ..all.clone()
         })?;
         Ok(Written { path: file.path, text })

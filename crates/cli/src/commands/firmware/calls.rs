@@ -44,7 +44,7 @@ pub fn tell(files: &[Written], session: &mut Session<'_>) -> Outcome {
 fn calls(file: &Written) -> Vec<Call> {
     let name = file.path.rsplit('/').next().unwrap_or(&file.path);
     let found = match name.rsplit_once('.') {
-        Some(("hw" | "own" | "digits_wiring" | "digits_size", _)) => Vec::new(),
+        Some(("hw" | "own" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
         Some((_, "h")) => of_header(&file.text),
         Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
         _ => Vec::new(),

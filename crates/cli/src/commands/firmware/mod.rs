@@ -19,7 +19,7 @@ use spare_tile_core::play::still::Blank;
 use spare_tile_core::play::{Reel, Track};
 use spare_tile_firmware::project::making::Content;
 use spare_tile_firmware::project::targets::{Target, target};
-use spare_tile_firmware::project::{Texts, Written};
+use spare_tile_firmware::project::{Texts, Written, values};
 
 use super::play::reel;
 use super::rig::wires;
@@ -94,6 +94,13 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
             return Err(Failure::unusable(message, "ask for it: --app own --list-calls"));
         }
         return calls::tell(&files, session);
+    }
+    // Values that no program can keep were reported above.
+    for (name, value) in values::fixed(&rig, &program).unwrap_or_default() {
+        let words = format!(
+            "note: {name} is always {value} in this program: no button changes it. With --app own your code sets texts"
+        );
+        session.say_aside(&words);
     }
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);

@@ -10,7 +10,7 @@ use serde::Serialize;
 
 pub use keys::{ActionModel, AskModel, ButtonModel, JumpModel, KeysModel, StateModel};
 pub use laid::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
-pub use own::{OwnLamp, OwnModel};
+pub use own::{FontModel, OwnDigits, OwnDots, OwnLamp, OwnModel};
 pub use passages::PassageModel;
 pub use sent::{BusLine, BusModel, Piece, ResendModel, Run, ScanModel, StepModel};
 
@@ -39,10 +39,14 @@ pub struct Model {
     pub long_times: bool,
     /// Values that are shown and are not known beforehand.
     pub values: Vec<ValueModel>,
+    /// Variables that are shown and stay what they are at first, with that value.
+    pub fixed: Vec<(String, String)>,
     /// Whether a key holds what plays.
     pub holds: bool,
     /// True if a person's own program says what is shown.
     pub is_own: bool,
+    /// The fonts with which it can write on dots.
+    pub fonts: Vec<FontModel>,
 }
 
 /// A value that keys change or that the person's own code gives.
@@ -158,6 +162,16 @@ pub struct FaceModel {
 }
 
 impl Model {
+    /// Returns true if a person's own program writes on digits.
+    pub fn has_own_digits(&self) -> bool {
+        self.faces.iter().any(|face| matches!(face.own, Some(OwnModel::Digits(_))))
+    }
+
+    /// Returns true if it writes on dots.
+    pub fn has_own_dots(&self) -> bool {
+        self.faces.iter().any(|face| matches!(face.own, Some(OwnModel::Dots(_))))
+    }
+
     /// Whether keys do something, or values are shown that are not known beforehand.
     pub(super) fn has_actions(&self) -> bool {
         !self.values.is_empty() || self.has_keys()
@@ -196,6 +210,14 @@ impl Model {
 }
 
 impl FaceModel {
+    /// The rows of a face of dots on which a person's own program writes.
+    pub(super) fn own_height(&self) -> Option<usize> {
+        match &self.own {
+            Some(OwnModel::Dots(dots)) => Some(dots.height),
+            _ => None,
+        }
+    }
+
     /// The longest time for which one thing is shown, in milliseconds.
     pub(super) fn longest(&self) -> u32 {
         self.passages.iter().map(PassageModel::longest).max().unwrap_or(0)

@@ -185,6 +185,15 @@ impl ScanModel {
         steps.for_each(|step| *step = place_of(*step, &used));
     }
 
+    /// Keeps the brightness steps in which the first piece is lit for at least this long: those from the lowest such step up.
+    pub(in crate::project) fn keep_dims_from(&mut self, shortest_ns: u64) {
+        let lost = self.dims.iter().take_while(|(_, unit)| *unit < shortest_ns).count();
+        // Without the step that it has at first, the check that follows refuses the scan.
+        let lost = lost.min(self.dimmed.into());
+        self.dims.drain(..lost);
+        self.dimmed -= lost as u8;
+    }
+
     /// For how long a piece is dark at least.
     pub(in crate::project) fn least_blanking(&self) -> u64 {
         self.dims.iter().map(|(blanking, _)| *blanking).min().unwrap_or(self.blanking_ns)

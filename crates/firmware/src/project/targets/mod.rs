@@ -154,6 +154,17 @@ pub struct Size {
     pub ram: u64,
 }
 
+/// What a file of a project is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Of {
+    /// All of it.
+    Project,
+    /// A face, by its place in the model.
+    Face(usize),
+    /// A font, by its place there.
+    Font(usize),
+}
+
 /// A file of a project.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct File {
@@ -161,14 +172,14 @@ pub struct File {
     pub path: String,
     /// Its template.
     pub template: &'static str,
-    /// The face that it is of, by its place in the model; none of all.
-    pub face: Option<usize>,
+    /// What it is about.
+    pub of: Of,
 }
 
 impl File {
     /// A file of the whole project.
     fn new(path: &str, template: &'static str) -> Self {
-        Self { path: path.to_owned(), template, face: None }
+        Self { path: path.to_owned(), template, of: Of::Project }
     }
 }
 
@@ -284,5 +295,6 @@ fn check_one_scan(model: &Model, target: &'static str) -> Result<(), ProjectErro
 /// Templates of every target's README.
 pub const READMES: Templates = &[
     ("readme/wiring.md.j2", include_str!("readme/wiring.md.j2")),
+    ("readme/fixed.md.j2", include_str!("readme/fixed.md.j2")),
     ("readme/clock.md.j2", include_str!("readme/clock.md.j2")),
 ];

@@ -4,13 +4,13 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
-use super::{File, Templates, Written};
+use super::{File, Of, Templates, Written};
 use crate::project::model::{Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -24,6 +24,13 @@ pub const TEMPLATES: Templates = &[
     ("c/power_up.c.j2", include_str!("power_up.c.j2")),
     ("c/own_face.h.j2", include_str!("own_face.h.j2")),
     ("c/own_face.c.j2", include_str!("own_face.c.j2")),
+    ("c/own_digits.c.j2", include_str!("own_digits.c.j2")),
+    ("c/own_dots.c.j2", include_str!("own_dots.c.j2")),
+    ("c/own_calls_digits.c.j2", include_str!("own_calls_digits.c.j2")),
+    ("c/own_calls_dots.c.j2", include_str!("own_calls_dots.c.j2")),
+    ("c/fonts.h.j2", include_str!("fonts.h.j2")),
+    ("c/fonts.c.j2", include_str!("fonts.c.j2")),
+    ("c/scan.h.j2", include_str!("scan.h.j2")),
     ("c/own.h.j2", include_str!("own.h.j2")),
     ("c/own.c.j2", include_str!("own.c.j2")),
     ("c/digits_size.h.j2", include_str!("digits_size.h.j2")),
@@ -112,19 +119,27 @@ impl Manner {
     }
 }
 
-/// Source that is the same in every project in which a person's own program says what is shown.
-const RUNTIME: [(&str, &str); 3] = [
+/// Source that is the same in every project in which a person's own program writes on digits.
+const DIGITS: [(&str, &str); 3] = [
     ("digits.h", include_str!("../../runtime/c/digits.h")),
     ("digits.c", include_str!("../../runtime/c/digits.c")),
     ("digits_wiring.h", include_str!("../../runtime/c/digits_wiring.h")),
 ];
 
-/// The same, if the project has such a program, in a folder of the project.
+/// The same for dots.
+const DOTS: [(&str, &str); 3] = [
+    ("dots.h", include_str!("../../runtime/c/dots.h")),
+    ("dots.c", include_str!("../../runtime/c/dots.c")),
+    ("dots_wiring.h", include_str!("../../runtime/c/dots_wiring.h")),
+];
+
+/// That source, as a project needs it, in a folder of the project.
 pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
-    let files: &[(&str, &str)] = if model.is_own { &RUNTIME } else { &[] };
+    let digits = if model.has_own_digits() { &DIGITS[..] } else { &[] };
+    let dots = if model.has_own_dots() { &DOTS[..] } else { &[] };
     let written =
         |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
-    files.iter().map(written).collect()
+    digits.iter().chain(dots).map(written).collect()
 }
 
 /// The files of a project: those of the target by their names, and those in C.
@@ -138,9 +153,13 @@ pub fn sources(model: &Model) -> impl Iterator<Item = File> {
     let readings = [("readings.c", "c/readings.c.j2")];
     let actions = if model.has_actions() { &actions[..] } else { &[] };
     let readings = if model.has_readings() { &readings[..] } else { &[] };
-    let own = [("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2"), ("digits_size.h", "c/digits_size.h.j2")];
+    let own = [("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2")];
     let own = if model.is_own { &own[..] } else { &[] };
-    let inputs = [actions, readings, own].concat();
+    let digits = [("digits_size.h", "c/digits_size.h.j2")];
+    let digits = if model.has_own_digits() { &digits[..] } else { &[] };
+    let dots = [("fonts.h", "c/fonts.h.j2"), ("fonts.c", "c/fonts.c.j2")];
+    let dots = if model.has_own_dots() { &dots[..] } else { &[] };
+    let inputs = [actions, readings, own, digits, dots].concat();
     inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
 }
 
@@ -155,7 +174,7 @@ fn faces(model: &Model) -> impl Iterator<Item = File> {
         templates.map(|(ending, template)| File {
             path: format!("{}.{ending}", of.id),
             template,
-            face: Some(face),
+            of: Of::Face(face),
         })
     })
 }

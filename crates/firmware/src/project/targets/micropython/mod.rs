@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Target, Templates, Written, check_no_greys, check_no_panel};
+use super::{File, Of, Target, Templates, Written, check_no_greys, check_no_panel};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -16,7 +16,7 @@ pub struct MicroPython;
 const RESERVED: &str = "false none true and as assert async await break class continue def del elif else except finally for from \
 global if import in is lambda nonlocal not or pass raise return try while with yield array builtins collections errno framebuf gc \
 hashlib io json machine math micropython network os platform random re select socket ssl struct sys time uctypes esp esp32 rp2 \
-main boot actions readings own digits hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
+main boot actions readings own digits dots fonts hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
 
 /// Differences between moments of the interpreter's count of milliseconds are true up to this (its documentation, `ticks_diff`): half
 /// of 2^30.
@@ -163,6 +163,11 @@ const PIECES: Templates = &[
     ("micropython/power_up.py.j2", include_str!("power_up.py.j2")),
     ("micropython/own_face.py.j2", include_str!("own_face.py.j2")),
     ("micropython/own.py.j2", include_str!("own.py.j2")),
+    ("micropython/own_digits.py.j2", include_str!("own_digits.py.j2")),
+    ("micropython/own_dots.py.j2", include_str!("own_dots.py.j2")),
+    ("micropython/own_calls_digits.py.j2", include_str!("own_calls_digits.py.j2")),
+    ("micropython/own_calls_dots.py.j2", include_str!("own_calls_dots.py.j2")),
+    ("micropython/font.py.j2", include_str!("font.py.j2")),
     ("micropython/lines.py.j2", include_str!("lines.py.j2")),
     ("micropython/list.py.j2", include_str!("list.py.j2")),
     ("micropython/bus.py.j2", include_str!("bus.py.j2")),
@@ -231,22 +236,32 @@ impl Target for MicroPython {
     }
 
     fn runtime(&self, model: &Model) -> Vec<Written> {
-        let text = include_str!("../../runtime/python/digits.py");
-        let written = || Written { path: "digits.py".to_owned(), text: text.to_owned() };
-        model.is_own.then(written).into_iter().collect()
+        let modules = [
+            (model.has_own_digits(), "digits.py", include_str!("../../runtime/python/digits.py")),
+            (model.has_own_dots(), "dots.py", include_str!("../../runtime/python/dots.py")),
+        ];
+        let written =
+            |(_, path, text): (bool, &str, &str)| Written { path: path.to_owned(), text: text.to_owned() };
+        modules.into_iter().filter(|(is_needed, ..)| *is_needed).map(written).collect()
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
         let of_face = |(face, of): (usize, &FaceModel)| File {
             path: format!("{}.py", of.id),
             template: if model.is_own { "micropython/own_face.py.j2" } else { "micropython/face.py.j2" },
-            face: Some(face),
+            of: Of::Face(face),
         };
         let own = OWN.iter().map(|(name, _)| File::new(name, name));
         let actions = model.has_actions().then(|| File::new("actions.py", "micropython/actions.py.j2"));
         let readings = model.has_readings().then(|| File::new("readings.py", "micropython/readings.py.j2"));
         let program = model.is_own.then(|| File::new("own.py", "micropython/own.py.j2"));
+        let fonts = model.fonts.iter().enumerate().map(|(place, font)| File {
+            path: format!("{}.py", font.id),
+            template: "micropython/font.py.j2",
+            of: Of::Font(place),
+        });
         own.chain(program)
+            .chain(fonts)
             .chain(actions)
             .chain(readings)
             .chain(model.faces.iter().enumerate().map(of_face))

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{ActionModel, BusModel, FaceModel, Line, Model, PassageModel};
-use super::{File, Target, Templates, check_one_scan};
+use super::{File, Of, Target, Templates, check_one_scan};
 use crate::project::names::of_file;
 
 /// The target `rust`.
@@ -195,7 +195,7 @@ impl Target for Rust {
         let of_face = |(face, of): (usize, &FaceModel)| File {
             path: format!("src/{}.rs", of.id),
             template: "rust/face.rs.j2",
-            face: Some(face),
+            of: Of::Face(face),
         };
         let actions = model.has_actions().then(|| File::new("src/actions.rs", "rust/actions.rs.j2"));
         own.chain(actions).chain(model.faces.iter().enumerate().map(of_face)).collect()

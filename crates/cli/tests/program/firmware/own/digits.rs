@@ -1,19 +1,13 @@
-//! A person's own program: any sequence of calls shows what the core draws.
-
-use std::fmt::Write as _;
+//! Sequences of calls for digits, and the pictures that they show.
 
 use proptest::prelude::*;
-use proptest::strategy::ValueTree;
-use proptest::test_runner::{Config, TestRunner};
 use spare_tile_core::content::number::{Decimal, NumberFormat, Room};
 use spare_tile_core::content::text::{self, Align, Shows};
 use spare_tile_core::glyph::{Segments, Style, characters};
 use spare_tile_core::plan::Rig;
 
-use super::cases::{self, Case};
-use super::chain::{Seen, difference, recorded, settled};
-use super::runners::{RUNNERS, Runner, Running};
-use crate::folder::Folder;
+use super::{Kind, STEP_MS, case, quoted};
+use crate::firmware::cases::{self, Case};
 
 /// Two wires, with a colon that is a point of the part.
 const COLON: &str = r#"
@@ -67,18 +61,25 @@ const CASES: [Case; 8] = [
     case(cases::BUSSED),
 ];
 
-const fn case(rig: &'static str) -> Case {
-    Case { rig, faces: &["gauge"], reel: "", ms: 8000, presses: &[] }
-}
-
-/// The time from a call to the next one, in milliseconds.
-const GAP_MS: u32 = 200;
-/// The time of a step of what moves, and of half a blink.
-const STEP_MS: u32 = 150;
+/// The calls of digits.
+pub const DIGITS: Kind<Call> = Kind {
+    name: "digits",
+    cases: &CASES,
+    calls,
+    in_c: Call::in_c,
+    in_python: Call::in_python,
+    shows: |rig| {
+        let face = &rig.faces[0].face;
+        let mut wanted =
+            Wanted { rig, cells: vec![Segments::NONE; face.digits()], lamps: vec![false; face.extras.len()] };
+        Box::new(move |call| wanted.call(call))
+    },
+    is_blink: |call| matches!(call, Call::Blink),
+};
 
 /// A call of the program.
 #[derive(Debug, Clone)]
-enum Call {
+pub enum Call {
     Clear,
     Segments(u8, u16),
     Text(String, Align),
@@ -96,7 +97,6 @@ enum Call {
 impl Call {
     /// In C.
     fn in_c(&self) -> String {
-        let quoted = |words: &str| format!("\"{}\"", words.replace('\\', "\\\\").replace('"', "\\\""));
         match self {
             Self::Clear => "digits_clear(&gauge);".to_owned(),
             Self::Segments(digit, bits) => format!("digits_segments(&gauge, {digit}, (digits_cell){bits});"),
@@ -124,7 +124,6 @@ impl Call {
 impl Call {
     /// In Python.
     fn in_python(&self) -> String {
-        let quoted = |words: &str| format!("\"{}\"", words.replace('\\', "\\\\").replace('"', "\\\""));
         let truth = |is_true: bool| if is_true { "True" } else { "False" };
         match self {
             Self::Clear => "display.clear()".to_owned(),
@@ -320,7 +319,7 @@ fn letters(style: Style) -> Vec<char> {
     characters(style).filter(|letter| letter.is_ascii_graphic() && !".:{}".contains(*letter)).collect()
 }
 
-fn calls(rig: &Rig) -> impl Strategy<Value = Vec<Call>> + use<> {
+fn calls(rig: &Rig) -> BoxedStrategy<Vec<Call>> {
     let letters = letters(rig.faces[0].face.style());
     let letter = prop_oneof![6 => prop::sample::select(letters), 2 => Just('.'), 1 => Just(' ')];
     let words =
@@ -343,240 +342,5 @@ fn calls(rig: &Rig) -> impl Strategy<Value = Vec<Call>> + use<> {
         1 => words.prop_map(Call::Scroll),
         1 => Just(Call::Blink),
     ];
-    prop::collection::vec(call, 4..30)
-}
-
-/// The calls with their moments, the pictures that they show, and how long that takes; as many of the calls as there is time for.
-fn plan(
-    rig: &Rig,
-    calls: &[Call],
-    most_ms: u32,
-    write: fn(&Call) -> String,
-) -> (Vec<(u32, String)>, Vec<Seen>, u32) {
-    let face = &rig.faces[0].face;
-    let mut wanted =
-        Wanted { rig, cells: vec![Segments::NONE; face.digits()], lamps: vec![false; face.extras.len()] };
-    let (mut made, mut seen, mut at) = (Vec::new(), Vec::new(), GAP_MS);
-    for call in calls {
-        let pictures = wanted.call(call);
-        let lasts = pictures.last().map_or(0, |(after, _)| *after);
-        if at + lasts + 2 * GAP_MS > most_ms {
-            break;
-        }
-        made.push((at, write(call)));
-        let of_call = pictures.into_iter().map(|(after, picture)| {
-            let is_dark = !picture.contains("[\"") && !picture.trim_end().ends_with('"');
-            Seen { at_ms: (at + after).into(), picture, greys: Vec::new(), share: 0.0, is_dark }
-        });
-        seen.extend(of_call);
-        if matches!(call, Call::Blink) {
-            // It ends in its dark half.
-            at += lasts + STEP_MS - 50;
-            made.push((at, write(call).replace(&STEP_MS.to_string(), "0")));
-            seen.push(Seen { at_ms: at.into(), is_dark: false, ..seen[seen.len() - 2].clone() });
-            at += GAP_MS;
-        } else {
-            at += lasts + GAP_MS;
-        }
-    }
-    (made, seen, at)
-}
-
-/// A program in C that makes calls at these moments.
-fn c_source(made: &[(u32, String)]) -> String {
-    let due = made.iter().map(|(at, _)| format!("{at}, ")).collect::<String>();
-    let mut cases = String::new();
-    for (number, (_, code)) in made.iter().enumerate() {
-        writeln!(cases, "    case {number}:\n        {code}\n        break;").unwrap();
-    }
-    format!(
-        "#include \"own.h\"\n#include <stdbool.h>\n#include <stdint.h>\n#include \"gauge.h\"\n#include \"hw.h\"\n\n\
-         static const uint16_t due[] = {{ {due}0 }};\nstatic uint16_t begun;\nstatic uint8_t next;\n\n\
-         void own_begin(void)\n{{\n    begun = (uint16_t)hw_now_ms();\n}}\n\n\
-         static void call(uint8_t number)\n{{\n    switch (number) {{\n{cases}    default:\n        break;\n    }}\n}}\n\n\
-         void own_step(void)\n{{\n    \
-         uint16_t passed = (uint16_t)((uint16_t)hw_now_ms() - begun);\n\n    \
-         if (next < {} && passed >= due[next]) {{\n        call(next++);\n    }}\n}}\n",
-        made.len(),
-    )
-}
-
-/// The same in Python.
-fn python_source(made: &[(u32, String)]) -> String {
-    let calls = made.iter().map(|(at, code)| format!("    ({at}, lambda: {code}),\n")).collect::<String>();
-    format!(
-        "import time\nimport digits\nfrom gauge import display\n\nCALLS = [\n{calls}]\nbegun = 0\n\n\n\
-         def begin():\n    global begun\n    begun = time.ticks_ms()\n\n\n\
-         def step():\n    if CALLS and time.ticks_diff(time.ticks_ms(), begun) >= CALLS[0][0]:\n        CALLS.pop(0)[1]()\n"
-    )
-}
-
-/// Where a program shows anything else than the core draws, after a change of the source of its calls.
-fn fault(runner: &Runner, case: &Case, calls: &[Call], change: &dyn Fn(String) -> String) -> Option<String> {
-    let folder = Folder::empty();
-    let source = runner.rig(case);
-    folder.write("this.toml", &source);
-    let rig = Rig::read(&source).rig.unwrap();
-    let target = runner.target;
-    folder.answer(&format!("firmware --app own --target {target} --unsound --rig this.toml --out out"));
-    let is_python = target == "micropython";
-    let write = if is_python { Call::in_python } else { Call::in_c };
-    let (made, seen, ms) = plan(&rig, calls, runner.most_ms, write);
-    let (path, source, runtime) = match target {
-        "micropython" => ("out/own.py", python_source(&made), "out/digits.py"),
-        "setup-loop" => ("out/display/own.c", c_source(&made), "out/display/digits.c"),
-        _ => ("out/own.c", c_source(&made), "out/digits.c"),
-    };
-    assert!(folder.read(path).contains("step"));
-    folder.write(path, source);
-    folder.write(runtime, change(folder.read(runtime)));
-    (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
-    let end = f64::from(ms);
-    let wanted = settled(seen, end, 1);
-    if wanted.iter().all(|seen| seen.is_dark) {
-        return None;
-    }
-    match recorded(&folder, case, "gauge", end) {
-        Ok(recorded) => difference(&wanted, &recorded, runner.late_ms, 1),
-        Err(odd) => Some(odd),
-    }
-}
-
-proptest! {
-    #![proptest_config(Config { cases: 4, ..Config::default() })]
-
-    #[test]
-    fn any_sequence_of_calls_in_portable_c((case, calls) in (0..CASES.len()).prop_flat_map(|case| {
-        (Just(case), calls(&Rig::read(CASES[case].rig).rig.unwrap()))
-    })) {
-        let fault = fault(&RUNNERS[0], &CASES[case], &calls, &|source| source);
-        prop_assert!(fault.is_none(), "{}", fault.unwrap_or_default());
-    }
-}
-
-#[test]
-fn the_same_sequences_on_every_target() {
-    const OF_EACH: usize = 3;
-    let mut runner_of_calls = TestRunner::deterministic();
-    for runner in RUNNERS.iter().filter(|runner| runner.is_there() && has_calls(runner)) {
-        for case in CASES.iter().filter(|case| runner.takes(case)) {
-            let rig = Rig::read(&runner.rig(case)).rig.unwrap();
-            for _ in 0..OF_EACH {
-                let calls = calls(&rig).new_tree(&mut runner_of_calls).unwrap().current();
-                let fault = fault(runner, case, &calls, &|source| source);
-                assert_eq!(fault, None, "{}: {}\n{calls:#?}", runner.target, case.rig);
-            }
-        }
-    }
-}
-
-/// Returns true if a target has the calls.
-fn has_calls(runner: &Runner) -> bool {
-    ["c99", "avr", "setup-loop", "micropython"].contains(&runner.target)
-}
-
-#[test]
-fn what_a_person_wrote_stays_and_the_rest_is_renewed() {
-    let folder = Folder::landing();
-    let write = "firmware --app own --target c99 --rig landing.toml --face gauge --out out";
-    folder.answer(write);
-    let own = folder.read("out/own.c").replace("SHOWS_MS 3000", "SHOWS_MS 500");
-    folder.write("out/own.c", &own);
-    for _ in 0..2 {
-        let run = folder.run(&format!("{write} --force"));
-        assert!(run.err.contains("kept out/own.c: it is yours"), "{}", run.err);
-        assert_eq!(folder.read("out/own.c"), own);
-    }
-    // Another rig: its files are new, and the program is still there.
-    let run = folder.run("firmware --app own --target c99 --rig landing.toml --face desk --out out");
-    assert_eq!(run.status, 0, "{}", run.err);
-    assert_eq!(folder.read("out/own.c"), own);
-    assert!(folder.read("out/desk.h").contains("extern const digits desk"));
-    assert!(!folder.path("out/gauge.h").exists());
-    // A file of other origin is refused.
-    std::fs::create_dir(folder.path("other")).unwrap();
-    folder.write("other/own.c", "int x;");
-    let run = folder.run("firmware --app own --target c99 --rig landing.toml --face gauge --out other");
-    assert_ne!(run.status, 0);
-    assert_eq!(folder.read("other/own.c"), "int x;");
-}
-
-#[test]
-fn a_mistake_in_the_source_is_seen() {
-    const MISTAKES: [(&str, &str); 4] = [
-        // The point joins the digit behind it.
-        ("if (first != ':' && *text == '.'", "if (first != ':' && *text == ','"),
-        // A number stands a digit too far left.
-        (
-            "uint8_t digit = display->count;\n    bool fits",
-            "uint8_t digit = display->count - 1;\n    bool fits",
-        ),
-        // The text is a step ahead.
-        ("if (column >= step &&", "if (column > step &&"),
-        // A blink that is dark first.
-        ("state->is_dark = false;\n    state->is_blinking", "state->is_dark = true;\n    state->is_blinking"),
-    ];
-    let calls = [
-        Call::Text("3.14".to_owned(), Align::Left),
-        Call::Number(-215, 1),
-        Call::Scroll("TEAL".to_owned()),
-        Call::Text("48".to_owned(), Align::Right),
-        Call::Blink,
-    ];
-    assert_eq!(fault(&RUNNERS[0], &CASES[0], &calls, &|source| source), None);
-    for (right, wrong) in MISTAKES {
-        let change = |source: String| {
-            assert!(source.contains(right), "{right}");
-            source.replace(right, wrong)
-        };
-        assert!(fault(&RUNNERS[0], &CASES[0], &calls, &change).is_some(), "nobody saw it: {wrong}");
-    }
-}
-
-/// The program in Python on the page shows what the one in C does.
-#[test]
-fn the_page_has_a_thermometer_in_python() {
-    let page = std::fs::read_to_string(crate::docs::project().join("docs/guide/own-program.md")).unwrap();
-    let (_, source) = page.split_once("```python\n").unwrap();
-    let (source, _) = source.split_once("```").unwrap();
-    assert!(source.lines().count() < 40 && source.contains("def step():"));
-    let Some(runner) = RUNNERS.iter().find(|runner| runner.target == "micropython" && runner.is_there())
-    else {
-        return;
-    };
-    let folder = Folder::landing();
-    folder.answer("firmware --app own --target micropython --rig gauge.toml --out out");
-    folder.write("out/own.py", source);
-    (runner.run)(&Running { folder: &folder, project: "out", ms: 2400, presses: &[] });
-    let told = folder.answer("capture trace.vcd --rig gauge.toml --final");
-    assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
-}
-
-/// The list has the calls that the sources declare.
-#[test]
-fn the_calls_are_listed() {
-    let folder = Folder::landing();
-    let ask = |target: &str| {
-        folder
-            .answer(&format!("firmware --app own --target {target} --rig desk.toml --face desk --list-calls"))
-    };
-    let in_c = ask("c99");
-    for call in [
-        "bool digits_number(const digits *display, int32_t number, uint8_t places);",
-        "void digits_step(const digits *display);",
-        "void desk_start(void);",
-        "void desk_brightness(uint8_t step);",
-    ] {
-        assert!(in_c.contains(call), "{call}\n{in_c}");
-    }
-    assert!(in_c.contains("Returns how many characters are not shown") || in_c.contains("Returns how many"));
-    assert!(in_c.lines().all(|line| line.len() <= 80), "{in_c}");
-    let in_python = ask("micropython");
-    for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "set_brightness(step)"] {
-        assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
-    }
-    assert!(!in_python.contains("_draw"));
-    let refused =
-        folder.complaint("firmware --app count --target c99 --rig desk.toml --face desk --list-calls");
-    assert!(refused.contains("--app own"), "{refused}");
+    prop::collection::vec(call, 4..30).boxed()
 }

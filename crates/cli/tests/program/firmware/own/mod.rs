@@ -1,0 +1,362 @@
+//! A person's own program: any sequence of calls shows what the core draws.
+
+mod digits;
+mod dots;
+
+use std::fmt::{Debug, Write as _};
+
+use proptest::prelude::*;
+use proptest::strategy::ValueTree;
+use proptest::test_runner::{Config, TestRunner};
+use spare_tile_core::content::text::Align;
+use spare_tile_core::plan::Rig;
+
+use super::cases::Case;
+use super::chain::{Seen, difference, recorded, settled};
+use super::runners::{RUNNERS, Runner, Running};
+use crate::folder::Folder;
+use digits::{Call, DIGITS};
+use dots::DOTS;
+
+/// Pictures, each with the time since a call; the last one stays.
+type Shown = Vec<(u32, String)>;
+
+/// The calls of a kind of display, and what they show.
+struct Kind<C: 'static> {
+    /// The name of its header and of its module.
+    name: &'static str,
+    /// The rigs of the programs.
+    cases: &'static [Case],
+    /// Sequences of calls.
+    calls: fn(&Rig) -> BoxedStrategy<Vec<C>>,
+    in_c: fn(&C) -> String,
+    in_python: fn(&C) -> String,
+    /// The pictures that each call shows, after those before it.
+    shows: for<'r> fn(&'r Rig) -> Box<dyn FnMut(&C) -> Shown + 'r>,
+    is_blink: fn(&C) -> bool,
+}
+
+const fn case(rig: &'static str) -> Case {
+    Case { rig, faces: &["gauge"], reel: "", ms: 8000, presses: &[] }
+}
+
+/// Words in quotes, as C and Python read them.
+fn quoted(words: &str) -> String {
+    format!("\"{}\"", words.replace('\\', "\\\\").replace('"', "\\\""))
+}
+
+/// The time from a call to the next one, in milliseconds.
+const GAP_MS: u32 = 200;
+/// The time of a step of what moves, and of half a blink.
+const STEP_MS: u32 = 150;
+
+/// The calls with their moments, the pictures that they show, and how long that takes; as many of the calls as there is time for.
+fn plan<C>(
+    kind: &Kind<C>,
+    rig: &Rig,
+    calls: &[C],
+    most_ms: u32,
+    write: fn(&C) -> String,
+) -> (Vec<(u32, String)>, Vec<Seen>, u32) {
+    let mut shows = (kind.shows)(rig);
+    let (mut made, mut seen, mut at) = (Vec::new(), Vec::new(), GAP_MS);
+    for call in calls {
+        let pictures = shows(call);
+        let lasts = pictures.last().map_or(0, |(after, _)| *after);
+        if at + lasts + 2 * GAP_MS > most_ms {
+            break;
+        }
+        made.push((at, write(call)));
+        let of_call = pictures.into_iter().map(|(after, picture)| {
+            // Segments and lamps are named; dots are a letter each.
+            let is_dark =
+                !picture.chars().skip(1).any(|letter| letter == '#' || letter.is_ascii_alphabetic());
+            Seen { at_ms: (at + after).into(), picture, greys: Vec::new(), share: 0.0, is_dark }
+        });
+        seen.extend(of_call);
+        if (kind.is_blink)(call) {
+            // It ends in its dark half.
+            at += lasts + STEP_MS - 50;
+            made.push((at, write(call).replace(&STEP_MS.to_string(), "0")));
+            seen.push(Seen { at_ms: at.into(), is_dark: false, ..seen[seen.len() - 2].clone() });
+            at += GAP_MS;
+        } else {
+            at += lasts + GAP_MS;
+        }
+    }
+    (made, seen, at)
+}
+
+/// A program in C that makes calls at these moments.
+fn c_source(kind: &str, made: &[(u32, String)]) -> String {
+    let due = made.iter().map(|(at, _)| format!("{at}, ")).collect::<String>();
+    let fonts = if kind == "dots" { "#include \"fonts.h\"\n" } else { "" };
+    let mut cases = String::new();
+    for (number, (_, code)) in made.iter().enumerate() {
+        writeln!(cases, "    case {number}:\n        {code}\n        break;").unwrap();
+    }
+    format!(
+        "#include \"own.h\"\n#include <stdbool.h>\n#include <stdint.h>\n#include \"gauge.h\"\n{fonts}#include \"hw.h\"\n\n\
+         static const uint16_t due[] = {{ {due}0 }};\nstatic uint16_t begun;\nstatic uint8_t next;\n\n\
+         void own_begin(void)\n{{\n    begun = (uint16_t)hw_now_ms();\n}}\n\n\
+         static void call(uint8_t number)\n{{\n    switch (number) {{\n{cases}    default:\n        break;\n    }}\n}}\n\n\
+         void own_step(void)\n{{\n    \
+         uint16_t passed = (uint16_t)((uint16_t)hw_now_ms() - begun);\n\n    \
+         if (next < {} && passed >= due[next]) {{\n        call(next++);\n    }}\n}}\n",
+        made.len(),
+    )
+}
+
+/// The same in Python.
+fn python_source(kind: &str, made: &[(u32, String)]) -> String {
+    let fonts = if kind == "dots" { "from font_small import font\n" } else { "" };
+    let calls = made.iter().map(|(at, code)| format!("    ({at}, lambda: {code}),\n")).collect::<String>();
+    format!(
+        "import time\nimport {kind}\nfrom gauge import display\n{fonts}\nCALLS = [\n{calls}]\nbegun = 0\n\n\n\
+         def begin():\n    global begun\n    begun = time.ticks_ms()\n\n\n\
+         def step():\n    if CALLS and time.ticks_diff(time.ticks_ms(), begun) >= CALLS[0][0]:\n        CALLS.pop(0)[1]()\n"
+    )
+}
+
+/// Where a program shows anything else than the core draws, after a change of the source of its calls.
+fn fault<C>(
+    kind: &Kind<C>,
+    runner: &Runner,
+    case: &Case,
+    calls: &[C],
+    change: &dyn Fn(String) -> String,
+) -> Option<String> {
+    let folder = Folder::empty();
+    let source = runner.rig(case);
+    folder.write("this.toml", &source);
+    let rig = Rig::read(&source).rig.unwrap();
+    let target = runner.target;
+    folder.answer(&format!("firmware --app own --target {target} --unsound --rig this.toml --out out"));
+    let is_python = target == "micropython";
+    let write = if is_python { kind.in_python } else { kind.in_c };
+    let (made, seen, ms) = plan(kind, &rig, calls, runner.most_ms, write);
+    // The first call may take longer than there is time.
+    if made.is_empty() {
+        return None;
+    }
+    let (place, ending) = match target {
+        "micropython" => ("out", "py"),
+        "setup-loop" => ("out/display", "c"),
+        _ => ("out", "c"),
+    };
+    let path = format!("{place}/own.{ending}");
+    assert!(folder.read(&path).contains("step"));
+    let source = if is_python { python_source(kind.name, &made) } else { c_source(kind.name, &made) };
+    folder.write(&path, source);
+    let runtime = format!("{place}/{}.{ending}", kind.name);
+    folder.write(&runtime, change(folder.read(&runtime)));
+    (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
+    let end = f64::from(ms);
+    let wanted = settled(seen, end, 1);
+    if wanted.iter().all(|seen| seen.is_dark) {
+        return None;
+    }
+    match recorded(&folder, case, "gauge", end) {
+        Ok(recorded) => difference(&wanted, &recorded, runner.late_ms, 1),
+        Err(odd) => Some(odd),
+    }
+}
+
+/// A case of a kind, and calls for its face.
+fn sequences<C: Clone + Debug>(kind: &'static Kind<C>) -> impl Strategy<Value = (usize, Vec<C>)> {
+    (0..kind.cases.len())
+        .prop_flat_map(|case| (Just(case), (kind.calls)(&Rig::read(kind.cases[case].rig).rig.unwrap())))
+}
+
+proptest! {
+    #![proptest_config(Config { cases: 4, ..Config::default() })]
+
+    #[test]
+    fn any_sequence_of_calls_for_digits_in_portable_c((case, calls) in sequences(&DIGITS)) {
+        let fault = fault(&DIGITS, &RUNNERS[0], &DIGITS.cases[case], &calls, &|source| source);
+        prop_assert!(fault.is_none(), "{}", fault.unwrap_or_default());
+    }
+
+    #[test]
+    fn any_sequence_of_calls_for_dots_in_portable_c((case, calls) in sequences(&DOTS)) {
+        let fault = fault(&DOTS, &RUNNERS[0], &DOTS.cases[case], &calls, &|source| source);
+        prop_assert!(fault.is_none(), "{}", fault.unwrap_or_default());
+    }
+}
+
+#[test]
+fn the_same_sequences_for_digits_on_every_target() {
+    on_every_target(&DIGITS);
+}
+
+#[test]
+fn the_same_sequences_for_dots_on_every_target() {
+    on_every_target(&DOTS);
+}
+
+fn on_every_target<C: Debug>(kind: &Kind<C>) {
+    const OF_EACH: usize = 3;
+    let mut runner_of_calls = TestRunner::deterministic();
+    for runner in RUNNERS.iter().filter(|runner| runner.is_there() && has_calls(runner)) {
+        for case in kind.cases.iter().filter(|case| runner.takes(case)) {
+            let rig = Rig::read(&runner.rig(case)).rig.unwrap();
+            for _ in 0..OF_EACH {
+                let calls = (kind.calls)(&rig).new_tree(&mut runner_of_calls).unwrap().current();
+                let fault = fault(kind, runner, case, &calls, &|source| source);
+                assert_eq!(fault, None, "{}: {}\n{calls:#?}", runner.target, case.rig);
+            }
+        }
+    }
+}
+
+/// Returns true if a target has the calls.
+fn has_calls(runner: &Runner) -> bool {
+    ["c99", "avr", "setup-loop", "micropython"].contains(&runner.target)
+}
+
+#[test]
+fn what_a_person_wrote_stays_and_the_rest_is_renewed() {
+    let folder = Folder::landing();
+    let write = "firmware --app own --target c99 --rig landing.toml --face gauge --out out";
+    folder.answer(write);
+    let own = folder.read("out/own.c").replace("SHOWS_MS 3000", "SHOWS_MS 500");
+    folder.write("out/own.c", &own);
+    for _ in 0..2 {
+        let run = folder.run(&format!("{write} --force"));
+        assert!(run.err.contains("kept out/own.c: it is yours"), "{}", run.err);
+        assert_eq!(folder.read("out/own.c"), own);
+    }
+    // Another rig: its files are new, and the program is still there.
+    let run = folder.run("firmware --app own --target c99 --rig landing.toml --face desk --out out");
+    assert_eq!(run.status, 0, "{}", run.err);
+    assert_eq!(folder.read("out/own.c"), own);
+    assert!(folder.read("out/desk.h").contains("extern const digits desk"));
+    assert!(!folder.path("out/gauge.h").exists());
+    // A file of other origin is refused.
+    std::fs::create_dir(folder.path("other")).unwrap();
+    folder.write("other/own.c", "int x;");
+    let run = folder.run("firmware --app own --target c99 --rig landing.toml --face gauge --out other");
+    assert_ne!(run.status, 0);
+    assert_eq!(folder.read("other/own.c"), "int x;");
+}
+
+#[test]
+fn a_mistake_in_the_source_for_digits_is_seen() {
+    const MISTAKES: [(&str, &str); 4] = [
+        // The point joins the digit behind it.
+        ("if (first != ':' && *text == '.'", "if (first != ':' && *text == ','"),
+        // A number stands a digit too far left.
+        (
+            "uint8_t digit = display->count;\n    bool fits",
+            "uint8_t digit = display->count - 1;\n    bool fits",
+        ),
+        // The text is a step ahead.
+        ("if (column >= step &&", "if (column > step &&"),
+        // A blink that is dark first.
+        ("state->is_dark = false;\n    state->is_blinking", "state->is_dark = true;\n    state->is_blinking"),
+    ];
+    let calls = [
+        Call::Text("3.14".to_owned(), Align::Left),
+        Call::Number(-215, 1),
+        Call::Scroll("TEAL".to_owned()),
+        Call::Text("48".to_owned(), Align::Right),
+        Call::Blink,
+    ];
+    mistakes_are_seen(&DIGITS, &calls, &MISTAKES);
+}
+
+#[test]
+fn a_mistake_in_the_source_for_dots_is_seen() {
+    use dots::Call;
+
+    const MISTAKES: [(&str, &str); 5] = [
+        // The rows of a character are upside down.
+        (
+            "if ((bits & 1) != 0) {\n                dots_dot",
+            "if ((bits & 0x40) != 0) {\n                dots_dot",
+        ),
+        // The last column is beyond the display.
+        ("(uint16_t)x >= display->width", "(uint16_t)x >= display->width - 1"),
+        // A sprite of more than eight columns has bytes that follow one another in a column.
+        ("(int16_t)(x + 8 * byte)", "x"),
+        // A number begins where it should end.
+        ("(int16_t)(right - (int16_t)dots_width(font, first))", "right"),
+        // What was lit stays lit in the dark half.
+        (
+            "copy(display, display->kept, display->image);\n        fill",
+            "copy(display, display->kept, display->image);\n        (void)sizeof fill",
+        ),
+    ];
+    let calls = [
+        Call::Text("T7".to_owned(), 0, 0, 1),
+        Call::Clear,
+        Call::Area(24, 0, 8, 8, 1),
+        Call::Clear,
+        Call::Sprite(2, 2, 1),
+        Call::Clear,
+        Call::Number(-21, 1, 30, 1, 1),
+        Call::Blink,
+    ];
+    mistakes_are_seen(&DOTS, &calls, &MISTAKES);
+}
+
+/// Each change of the runtime in C, a right and a wrong piece of source, shows other pictures.
+fn mistakes_are_seen<C>(kind: &Kind<C>, calls: &[C], mistakes: &[(&str, &str)]) {
+    assert_eq!(fault(kind, &RUNNERS[0], &kind.cases[0], calls, &|source| source), None);
+    for (right, wrong) in mistakes {
+        let change = |source: String| {
+            assert!(source.contains(right), "{right}");
+            source.replace(right, wrong)
+        };
+        let seen = fault(kind, &RUNNERS[0], &kind.cases[0], calls, &change);
+        assert!(seen.is_some(), "nobody saw it: {wrong}");
+    }
+}
+
+/// The program in Python on the page shows what the one in C does.
+#[test]
+fn the_page_has_a_thermometer_in_python() {
+    let page = std::fs::read_to_string(crate::docs::project().join("docs/guide/own-program.md")).unwrap();
+    let (_, source) = page.split_once("```python\n").unwrap();
+    let (source, _) = source.split_once("```").unwrap();
+    assert!(source.lines().count() < 40 && source.contains("def step():"));
+    let Some(runner) = RUNNERS.iter().find(|runner| runner.target == "micropython" && runner.is_there())
+    else {
+        return;
+    };
+    let folder = Folder::landing();
+    folder.answer("firmware --app own --target micropython --rig gauge.toml --out out");
+    folder.write("out/own.py", source);
+    (runner.run)(&Running { folder: &folder, project: "out", ms: 2400, presses: &[] });
+    let told = folder.answer("capture trace.vcd --rig gauge.toml --final");
+    assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
+}
+
+/// The list has the calls that the sources declare.
+#[test]
+fn the_calls_are_listed() {
+    let folder = Folder::landing();
+    let ask = |target: &str| {
+        folder
+            .answer(&format!("firmware --app own --target {target} --rig desk.toml --face desk --list-calls"))
+    };
+    let in_c = ask("c99");
+    for call in [
+        "bool digits_number(const digits *display, int32_t number, uint8_t places);",
+        "void digits_step(const digits *display);",
+        "void desk_start(void);",
+        "void desk_brightness(uint8_t step);",
+    ] {
+        assert!(in_c.contains(call), "{call}\n{in_c}");
+    }
+    assert!(in_c.contains("Returns how many characters are not shown") || in_c.contains("Returns how many"));
+    assert!(in_c.lines().all(|line| line.len() <= 80), "{in_c}");
+    let in_python = ask("micropython");
+    for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "set_brightness(step)"] {
+        assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
+    }
+    assert!(!in_python.contains("_draw"));
+    let refused =
+        folder.complaint("firmware --app count --target c99 --rig desk.toml --face desk --list-calls");
+    assert!(refused.contains("--app own"), "{refused}");
+}

@@ -308,6 +308,42 @@ fn changes_of(trace: &str, pins: &[String]) -> (usize, usize) {
     (in_main, in_interrupts)
 }
 
+/// A millisecond is one, whatever the crystal.
+#[test]
+#[ignore = "needs a simulator: scripts/chains runs it"]
+fn time_is_true_at_every_clock() {
+    const EVERY_MS: f64 = 250.0;
+    let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
+    if !runner.is_there() {
+        return;
+    }
+    let on_a_bus = "method = \"max7219\"\npins = { data = \"PB3\", clock = \"PB5\", select = \"PB2\" }\n";
+    let scanned = "method = \"scanned\"\nsegments = \"PD: dp g f e d c b a\"\ndigits = [\"PB0\", \"PB1\"]\n\
+                   digit_switch = \"npn\"\nresistor = { ohms = 680, in = \"segments\" }\nblanking = \"30us\"\n";
+    for hertz in [1_000_000, 8_000_000, 11_059_200, 12_000_000, 16_000_000, 20_000_000] {
+        for (drive, common) in [(on_a_bus, ""), (scanned, "common = \"cathode\"\n")] {
+            let folder = Folder::landing();
+            let rig = format!(
+                "[controller]\npart = \"atmega328p\"\nclock_hz = {hertz}\n\
+                 [face.gauge]\nkind = \"seven-segment\"\ndigits = 2\n{common}[face.gauge.drive]\n{drive}"
+            );
+            folder.write("this.toml", &rig);
+            folder.answer(
+                "firmware --target avr --unsound --rig this.toml --app count --every 250ms --out out",
+            );
+            let running = Running { folder: &folder, project: "out", ms: 8_000, presses: &[] };
+            runners::on_avr_at(&running, hertz);
+            let case = Case { rig: "", faces: &["gauge"], reel: "", ms: 8_000, presses: &[] };
+            let seen = recorded(&folder, &case, "gauge", 8_000.0).unwrap();
+            assert!(seen.len() > 28, "{hertz}: {seen:#?}");
+            // The last step is seven seconds after the first: a thousandth is 7 ms.
+            let ran = seen.last().unwrap().at_ms - seen[1].at_ms;
+            let wanted = EVERY_MS * (seen.len() - 2) as f64;
+            assert!((ran - wanted).abs() < 4.0, "{hertz} {drive}: {ran} ms in place of {wanted}");
+        }
+    }
+}
+
 /// Faces that share ports change their own pins only, wherever an interrupt comes.
 #[test]
 #[ignore = "needs a simulator: scripts/chains runs it"]

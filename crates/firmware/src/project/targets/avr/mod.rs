@@ -71,6 +71,8 @@ struct Facts {
     mask_register: &'static str,
     programmer: &'static str,
     scan: Option<Scan>,
+    /// What counts milliseconds where nothing is scanned.
+    tick: Option<Tick>,
     /// Ports with lines that are always driven.
     outputs: Vec<Port>,
     writes_lines: bool,
@@ -98,9 +100,66 @@ struct Scan {
     blanking_counts: u32,
     /// The counts of each piece of a slot with its blanking; none where a slot is one piece.
     pieces: Vec<u32>,
-    ms_counts: u32,
+    /// Parts of a count, so that a millisecond has a whole number of them.
+    scale: u32,
+    ms_parts: u32,
     is_wide: bool,
     ask_ms: u32,
+}
+
+/// The parts of a timer's count of which a millisecond has a whole number.
+struct Parts {
+    /// Parts of a count.
+    scale: u32,
+    /// Parts of a millisecond.
+    ms: u32,
+}
+
+impl Parts {
+    /// Those of a clock behind a prescaler; `None` if a millisecond has too few or too many of them.
+    fn of(clock: u32, prescaler: u32) -> Option<Self> {
+        const MOST: u32 = 128;
+        let (clock, counts) = (u64::from(clock), u64::from(prescaler) * 1000);
+        let scale = (1..=MOST).find(|scale| (clock * u64::from(*scale)).is_multiple_of(counts))?;
+        let ms = u32::try_from(clock * u64::from(scale) / counts).ok()?;
+        (ms < 1 << 15).then_some(Self { scale, ms })
+    }
+}
+
+/// How timer 0 counts milliseconds.
+#[derive(Serialize)]
+struct Tick {
+    prescaler: u32,
+    clock_bits: String,
+    /// The counts between two interrupts: a millisecond, or a little less.
+    counts: u32,
+    /// Those in parts of a count; nothing where they are a millisecond.
+    parts: Option<u32>,
+    ms_parts: u32,
+}
+
+impl Tick {
+    /// Exact, if a prescaler allows that; `None` if there is none at all.
+    fn of(clock: u32) -> Option<Self> {
+        let all = PRESCALERS.iter().filter_map(|(prescaler, bits)| {
+            let Parts { scale, ms } = Parts::of(clock, *prescaler)?;
+            let counts = clock / prescaler / 1000;
+            // With fewer counts than this it would be an interrupt every few cycles, or far from a millisecond.
+            (16..=256).contains(&counts).then(|| Self {
+                prescaler: *prescaler,
+                clock_bits: choice(0, bits),
+                counts,
+                parts: (counts * scale != ms).then_some(counts * scale),
+                ms_parts: ms,
+            })
+        });
+        all.min_by_key(|tick| tick.parts.is_some())
+    }
+}
+
+/// The bits of a timer's prescaler.
+fn choice(timer: u32, bits: &[u32]) -> String {
+    bits.iter().map(|bit| format!("_BV(CS{timer}{bit})")).collect::<Vec<_>>().join(" | ")
 }
 
 /// Prescalers of timers 0 and 1, each with the bits that choose it.
@@ -123,23 +182,20 @@ impl Scan {
             let pieces = scan.pieces(counts, blanking)?;
             let counts = if pieces.is_empty() { counts } else { pieces.iter().sum() };
             let longest = u64::from(pieces.iter().copied().max().unwrap_or(counts));
-            let per_ms = clock / prescaler / 1000;
+            let Parts { scale, ms } = Parts::of(clock, *prescaler)?;
             // What is left of a millisecond is added to a slot, in 16 bits.
-            if !(2..=most).contains(&longest)
-                || counts + per_ms >= 1 << 16
-                || per_ms == 0
-                || !clock.is_multiple_of(prescaler * 1000)
-            {
+            if !(2..=most).contains(&longest) || counts * scale + ms >= 1 << 16 {
                 return None;
             }
-            let bits = bits.iter().map(|bit| format!("_BV(CS{timer}{bit})")).collect::<Vec<_>>().join(" | ");
+            let bits = choice(timer, bits);
             Some(Self {
                 prescaler: *prescaler,
                 clock_bits: if is_wide { format!(" | {bits}") } else { bits },
                 slot_counts: counts,
                 blanking_counts: blanking,
                 pieces,
-                ms_counts: per_ms,
+                scale,
+                ms_parts: ms,
                 is_wide,
                 ask_ms: (200 * scan.slot_ns / 1_000_000) as u32,
             })
@@ -207,6 +263,12 @@ impl Target for Avr {
             && Scan::of(face, model.clock.unwrap_or(USUAL_HZ), mcu.is_wide).is_none()
         {
             return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
+        }
+        let clock = model.clock.unwrap_or(USUAL_HZ);
+        if Tick::of(clock).is_none() {
+            return cannot(format!(
+                "no timer of it counts milliseconds at {clock} Hz: clock_hz can be any of 1, 2, 4, 8, 11.0592, 12, 14.7456, 16, 18.432 and 20 MHz"
+            ));
         }
         check_loads(model, self)?;
         check_ports(model, self.name())
@@ -295,6 +357,7 @@ impl Target for Avr {
             }
             .with_ports(model, |port| register(port, "PORT")),
             scan,
+            tick: Tick::of(clock),
             outputs: outputs.into_values().collect(),
             writes_lines: model.faces.iter().any(is_single),
             guarded,

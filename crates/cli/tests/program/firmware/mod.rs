@@ -332,7 +332,7 @@ fn time_is_true_at_every_clock() {
                 "firmware --target avr --unsound --rig this.toml --app count --every 250ms --out out",
             );
             let running = Running { folder: &folder, project: "out", ms: 8_000, presses: &[] };
-            runners::on_avr_at(&running, hertz);
+            runners::on_avr_at(&running, "atmega328p", hertz);
             let case = Case { rig: "", faces: &["gauge"], reel: "", ms: 8_000, presses: &[] };
             let seen = recorded(&folder, &case, "gauge", 8_000.0).unwrap();
             assert!(seen.len() > 28, "{hertz}: {seen:#?}");
@@ -340,6 +340,49 @@ fn time_is_true_at_every_clock() {
             let ran = seen.last().unwrap().at_ms - seen[1].at_ms;
             let wanted = EVERY_MS * (seen.len() - 2) as f64;
             assert!((ran - wanted).abs() < 4.0, "{hertz} {drive}: {ran} ms in place of {wanted}");
+        }
+    }
+}
+
+/// The controllers of one family differ in the names of their ports, timers and interrupts.
+#[test]
+#[ignore = "needs a simulator: scripts/chains runs it"]
+fn every_avr_shows_what_play_shows() {
+    let runner = RUNNERS.iter().find(|runner| runner.target == "avr").unwrap();
+    if !runner.is_there() {
+        return;
+    }
+    for (mcu, hertz, bus, segments, digits) in [
+        ("atmega168", 16_000_000, ["PB3", "PB5", "PB2"], "PD", ["PB0", "PB1"]),
+        ("atmega32u4", 16_000_000, ["PB2", "PB1", "PB0"], "PB", ["PD0", "PD1"]),
+        ("attiny84", 8_000_000, ["PA5", "PA4", "PA7"], "PA", ["PB0", "PB1"]),
+    ] {
+        let on_a_bus = format!(
+            "method = \"max7219\"\npins = {{ data = \"{}\", clock = \"{}\", select = \"{}\" }}\n",
+            bus[0], bus[1], bus[2]
+        );
+        let scanned = format!(
+            "method = \"scanned\"\nsegments = \"{segments}: dp g f e d c b a\"\ndigits = [\"{}\", \"{}\"]\n\
+             digit_switch = \"npn\"\nresistor = {{ ohms = 1200, in = \"segments\" }}\nblanking = \"30us\"\n",
+            digits[0], digits[1]
+        );
+        for (drive, common) in [(on_a_bus, ""), (scanned, "common = \"cathode\"\n")] {
+            let rig = format!(
+                "[controller]\npart = \"{mcu}\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 2\n{common}\
+                 [face.gauge.drive]\n{drive}"
+            );
+            let folder = Folder::landing();
+            folder.write("this.toml", &rig);
+            let reel = "[[track]]\nloop = true\n[[track.act]]\ncount = { to = 12, every = \"200ms\" }\n";
+            folder.write("this.reel.toml", reel);
+            folder.answer("firmware --target avr --unsound --rig this.toml --reel this.reel.toml --out out");
+            let running = Running { folder: &folder, project: "out", ms: 4_000, presses: &[] };
+            runners::on_avr_at(&running, mcu, hertz);
+            let case = Case { rig: "", faces: &["gauge"], reel: "", ms: 4_000, presses: &[] };
+            let played = played(&folder, &case, "gauge", 4_000.0);
+            let recorded = recorded(&folder, &case, "gauge", 4_000.0).unwrap();
+            assert!(played.len() > 15);
+            assert_eq!(difference(&played, &recorded, runner.late_ms, 1), None, "{mcu} {drive}");
         }
     }
 }

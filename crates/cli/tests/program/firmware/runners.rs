@@ -406,12 +406,12 @@ fn on_avr(run: &Running<'_>) {
     simulate_avr(run, &only(&folder.path(project), "elf"), "atmega328p");
 }
 
-/// Runs a program for an atmega328p with this clock.
-pub fn on_avr_at(run: &Running<'_>, hertz: u32) {
+/// Runs a program for an AVR with this clock.
+pub fn on_avr_at(run: &Running<'_>, mcu: &str, hertz: u32) {
     let Running { folder, project, ms, .. } = *run;
     make(folder, project, &[]);
     let mut command = Command::new(runner("avr"));
-    command.arg(only(&folder.path(project), "elf")).args(["atmega328p", &hertz.to_string(), &ms.to_string()]);
+    command.arg(only(&folder.path(project), "elf")).args([mcu, &hertz.to_string(), &ms.to_string()]);
     must(command.arg(folder.path("trace.vcd")));
 }
 

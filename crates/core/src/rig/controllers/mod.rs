@@ -14,7 +14,7 @@ macro_rules! controllers {
 }
 
 controllers! {
-    "atmega328p" "atmega2560" "atmega32u4" "attiny85" "mcs51" "pic16f54"
+    "atmega328p" "atmega168" "atmega2560" "atmega32u4" "attiny84" "attiny85" "mcs51" "pic16f54"
     "rp2040" "rp2350" "esp32" "esp32s3" "esp32c3" "esp8266" "nrf51822" "nrf52833" "samd21" "stm32f103" "stm32f205"
     "linux"
 }

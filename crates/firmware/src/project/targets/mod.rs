@@ -297,4 +297,5 @@ pub const READMES: Templates = &[
     ("readme/wiring.md.j2", include_str!("readme/wiring.md.j2")),
     ("readme/fixed.md.j2", include_str!("readme/fixed.md.j2")),
     ("readme/clock.md.j2", include_str!("readme/clock.md.j2")),
+    ("readme/licence.md.j2", include_str!("readme/licence.md.j2")),
 ];

@@ -26,34 +26,57 @@ struct Mcu {
     scan_vectors: [&'static str; 2],
     /// Whether the scan has a timer of 16 bits.
     is_wide: bool,
-    /// How its usual board is flashed.
-    programmer: &'static str,
+    /// The fastest clock (data sheet, "Speed Grades").
+    most_hz: u32,
+    /// How its usual board, or a programmer at its pins, is spoken to: the protocol, and bits a second.
+    programmer: (&'static str, u32),
 }
 
-const MCUS: [Mcu; 3] = [
+impl Mcu {
+    /// A large part: timer 0 tells the time, timer 1 scans.
+    const fn large(name: &'static str, most_hz: u32, programmer: (&'static str, u32)) -> Self {
+        Self {
+            name,
+            tick_vector: "TIMER0_COMPA_vect",
+            mask_register: "TIMSK0",
+            scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
+            is_wide: true,
+            most_hz,
+            programmer,
+        }
+    }
+
+    /// The low fuse for a clock, and where that clock comes from (data sheets, "System Clock and Clock Options").
+    fn low_fuse(&self, clock: u32) -> (u8, &'static str) {
+        match clock {
+            1_000_000 => (0x62, "the oscillator inside, divided by 8, as the part leaves the factory"),
+            8_000_000 => (0xE2, "the oscillator inside"),
+            16_000_000 if self.name == "attiny85" => (0xF1, "the PLL inside"),
+            ..3_000_000 => (0xFB, "a crystal"),
+            ..8_000_000 => (0xFD, "a crystal"),
+            ..=16_000_000 => (0xFF, "a crystal"),
+            _ if self.is_wide && self.name != "attiny84" => (0xF7, "a crystal at full swing"),
+            _ => (0xFF, "a crystal"),
+        }
+    }
+}
+
+const MCUS: [Mcu; 6] = [
+    Mcu::large("atmega328p", 20_000_000, ("stk500v1", 115_200)),
+    Mcu::large("atmega168", 20_000_000, ("stk500v1", 19_200)),
+    Mcu::large("atmega2560", 16_000_000, ("stk500v2", 115_200)),
+    Mcu::large("atmega32u4", 16_000_000, ("avr109", 57_600)),
     Mcu {
-        name: "atmega328p",
-        tick_vector: "TIMER0_COMPA_vect",
-        mask_register: "TIMSK0",
-        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
-        is_wide: true,
-        programmer: "stk500v1",
+        tick_vector: "TIM0_COMPA_vect",
+        scan_vectors: ["TIM1_COMPA_vect", "TIM1_COMPB_vect"],
+        ..Mcu::large("attiny84", 20_000_000, ("stk500v1", 19_200))
     },
     Mcu {
-        name: "atmega2560",
-        tick_vector: "TIMER0_COMPA_vect",
-        mask_register: "TIMSK0",
-        scan_vectors: ["TIMER1_COMPA_vect", "TIMER1_COMPB_vect"],
-        is_wide: true,
-        programmer: "stk500v2",
-    },
-    Mcu {
-        name: "attiny85",
         tick_vector: "TIM0_COMPA_vect",
         mask_register: "TIMSK",
         scan_vectors: ["TIM0_COMPA_vect", "TIM0_COMPB_vect"],
         is_wide: false,
-        programmer: "stk500v1",
+        ..Mcu::large("attiny85", 20_000_000, ("stk500v1", 19_200))
     },
 ];
 
@@ -70,6 +93,10 @@ struct Facts {
     tick_vector: &'static str,
     mask_register: &'static str,
     programmer: &'static str,
+    baud: u32,
+    low_fuse: u8,
+    /// Where its clock comes from.
+    clock_source: &'static str,
     scan: Option<Scan>,
     /// What counts milliseconds where nothing is scanned.
     tick: Option<Tick>,
@@ -246,7 +273,7 @@ impl Target for Avr {
     }
 
     fn about(&self) -> &'static str {
-        "C for atmega328p, atmega2560 and attiny85, with their ports and timers"
+        "C for atmega328p and 168, 2560, 32u4, attiny84 and 85, with their ports and timers"
     }
 
     fn reserved(&self) -> (&'static str, &'static str) {
@@ -265,6 +292,12 @@ impl Target for Avr {
             return cannot(format!("no timer of it counts as long as a slot of face {}", face.name));
         }
         let clock = model.clock.unwrap_or(USUAL_HZ);
+        if let Some(mcu) = mcu(model).filter(|mcu| mcu.most_hz < clock) {
+            return cannot(format!(
+                "the clock of an {} is at most {} Hz, and clock_hz is {clock}",
+                mcu.name, mcu.most_hz
+            ));
+        }
         if Tick::of(clock).is_none() {
             return cannot(format!(
                 "no timer of it counts milliseconds at {clock} Hz: clock_hz can be any of 1, 2, 4, 8, 11.0592, 12, 14.7456, 16, 18.432 and 20 MHz"
@@ -327,6 +360,7 @@ impl Target for Avr {
                 of_port.high |= u32::from(line.is_high) << bit;
             }
         }
+        let (low_fuse, clock_source) = mcu.low_fuse(clock);
         let shared = shared_ports(model);
         let is_guarded = |line: &&Line| {
             let port = line.port.as_deref().unwrap_or_default();
@@ -343,7 +377,10 @@ impl Target for Avr {
             clock,
             tick_vector: mcu.tick_vector,
             mask_register: mcu.mask_register,
-            programmer: mcu.programmer,
+            programmer: mcu.programmer.0,
+            baud: mcu.programmer.1,
+            low_fuse,
+            clock_source,
             manner: c::Manner {
                 has_timer: true,
                 blank_interrupt: scan.as_ref().map(|_| interrupt(mcu.scan_vectors[0])),

@@ -113,10 +113,11 @@ fn what_cannot_be_begun_is_said() {
     insta::assert_snapshot!(told("bare-digit -c rp2041"), @"
     error: there is no controller 'rp2041'
      │
-     ╰ help: did you mean rp2040? the controllers: atmega328p, atmega2560,
-             atmega32u4, attiny85, mcs51, pic16f54, rp2040, rp2350, esp32, esp32s3,
-             esp32c3, esp8266, nrf51822, nrf52833, samd21, stm32f103, stm32f205,
-             linux; or leave --controller out and spell yours out in the rig
+     ╰ help: did you mean rp2040? the controllers: atmega328p, atmega168,
+             atmega2560, atmega32u4, attiny84, attiny85, mcs51, pic16f54, rp2040,
+             rp2350, esp32, esp32s3, esp32c3, esp8266, nrf51822, nrf52833, samd21,
+             stm32f103, stm32f205, linux; or leave --controller out and spell yours
+             out in the rig
     ");
     insta::assert_snapshot!(told("clock-module --digits 9"), @"
     error: clock-module has 6 digits at most

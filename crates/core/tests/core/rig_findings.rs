@@ -72,7 +72,7 @@ fn unknown_names() {
     "#);
     insta::assert_snapshot!(errors(&format!("[controller]\npart = \"rp2404\"\n{DESK}")), @r#"
     error at `"rp2404"`: unknown controller 'rp2404'
-        did you mean 'rp2040'? allowed: atmega328p, atmega2560, atmega32u4, attiny85, mcs51, pic16f54, rp2040, rp2350, esp32, esp32s3, esp32c3, esp8266, nrf51822, nrf52833, samd21, stm32f103, stm32f205, linux
+        did you mean 'rp2040'? allowed: atmega328p, atmega168, atmega2560, atmega32u4, attiny84, attiny85, mcs51, pic16f54, rp2040, rp2350, esp32, esp32s3, esp32c3, esp8266, nrf51822, nrf52833, samd21, stm32f103, stm32f205, linux
     "#);
 }
 

@@ -281,7 +281,8 @@ fn what_a_controller_cannot_do_is_said() {
     let refused = |line: &str| folder.complaint(&format!("firmware {line} --out out"));
     insta::assert_snapshot!(refused("--target avr --rig gauge.toml --app count"), @"
     error: not supported by the target avr: the rig's controller is rp2040, and it
-           is written for atmega328p, atmega2560, attiny85
+           is written for atmega328p, atmega168, atmega2560, atmega32u4, attiny84,
+           attiny85
      │
      ╰ help: other targets: c99 runs on anything; see the list in
              docs/guide/firmware-targets.md

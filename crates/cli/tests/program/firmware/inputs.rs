@@ -107,7 +107,7 @@ fn what_no_program_does_is_refused() {
     );
     insta::assert_snapshot!(folder.complaint("firmware --target mcs51 --rig wide.toml --reel this.reel.toml --out out"), @"
     error: not supported by the target mcs51: the mean of a value of more than 16
-           bits asks for a division of 64 bits, which its compiler has not: show the
+           bits needs a division of 64 bits, which its compiler lacks: show the
            median
      │
      ╰ help: other targets: c99 runs on anything; see the list in

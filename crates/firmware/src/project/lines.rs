@@ -8,17 +8,22 @@ use spare_tile_core::bus::panel::LATCH;
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::Pin;
 
-/// What a pin is called on the usual board: its number there, or `A0`; where no pin has a number, as in the data sheet.
+/// The name of a pin on the usual board: its number there, also on an edge connector, or `A0`; the data sheet's if no pin has a number.
+/// `None` if other pins have numbers, or if the name is none that a program can write.
 fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
     let known = rig.controller.pins().iter().find(|known| known.pin == *pin);
     let also = known.map(|known| &known.also[..]).unwrap_or_default();
-    let is_number = |name: &&String| name.chars().all(|c| c.is_ascii_digit());
-    let is_analog =
-        |name: &&String| name.strip_prefix('A').is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()));
-    let number = also.iter().find(is_analog).or_else(|| also.iter().find(is_number));
+    let is_of_digits = |name: &str| !name.is_empty() && name.chars().all(|c| c.is_ascii_digit());
+    let number = |name: &String| {
+        let number = name.strip_prefix("EDGE").unwrap_or(name);
+        is_of_digits(number).then(|| number.to_owned())
+    };
+    let is_analog = |name: &&String| name.strip_prefix('A').is_some_and(is_of_digits);
     let has_numbers =
-        rig.controller.pins().iter().any(|known| known.also.iter().any(|name| is_number(&name)));
-    number.cloned().or_else(|| (!has_numbers).then(|| pin.to_string()))
+        rig.controller.pins().iter().any(|known| known.also.iter().any(|name| number(name).is_some()));
+    let is_word = |name: &String| name.chars().all(|c| c.is_ascii_alphanumeric());
+    let numbered = also.iter().find(is_analog).cloned().or_else(|| also.iter().find_map(number));
+    numbered.or_else(|| Some(pin.to_string()).filter(|name| !has_numbers && is_word(name)))
 }
 
 /// The lines of a face and its bus; it is let go where the program asks for keys on it.

@@ -275,6 +275,30 @@ fn a_bus_of_pins_keeps_the_contract_of_its_trait() {
     assert_eq!(all, format!("{written}{read}P"));
 }
 
+/// Pins of boards with an edge connector have its numbers, which are not those of the ports.
+#[test]
+fn a_sketch_names_pins_as_the_board_does() {
+    let folder = Folder::empty();
+    let rig = |select: &str| {
+        format!(
+            "[controller]\npart = \"nrf52833\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\n[face.gauge.drive]\n\
+             method = \"max7219\"\npins = {{ data = \"EDGE15\", clock = \"P0.17\", select = \"{select}\" }}\nbus_volts = 5.0\n"
+        )
+    };
+    let write = "firmware --target setup-loop --unsound --rig this.toml --app count --out out";
+    folder.write("this.toml", rig("P0.12"));
+    folder.answer(write);
+    let sketch = folder.read("out/display/display.ino");
+    for pin in
+        ["    13, // GAUGE_CLOCK: P0.17", "    15, // GAUGE_DATA: P0.13", "    12, // GAUGE_SELECT: P0.12"]
+    {
+        assert!(sketch.contains(pin), "{sketch}");
+    }
+    folder.write("this.toml", rig("P0.05"));
+    let refused = folder.run(write);
+    assert!(refused.status == 2 && refused.err.contains("no number for pin P0.05"), "{}", refused.err);
+}
+
 #[test]
 fn what_a_controller_cannot_do_is_said() {
     let folder = Folder::landing();

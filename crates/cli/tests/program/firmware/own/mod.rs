@@ -313,23 +313,36 @@ fn mistakes_are_seen<C>(kind: &Kind<C>, calls: &[C], mistakes: &[(&str, &str)]) 
     }
 }
 
-/// The program in Python on the page shows what the one in C does.
+/// The programs in Python on the page show what those in C do.
 #[test]
-fn the_page_has_a_thermometer_in_python() {
+fn the_page_has_the_programs_in_python_too() {
+    // A rig and its face, how long the program runs, and a part of its last picture.
+    const PROGRAMS: [(&str, &str, u32, &[&str]); 4] = [
+        ("gauge.toml", "gauge", 2400, &["\"  0.8\"", "\"  0.9\""]),
+        ("quillmoor.toml", "clock", 3200, &["\"03:01\""]),
+        ("quillmoor.toml", "clock", 3900, &["\"00:00\"", "nothing"]),
+        ("board.toml", "board", 1600, &["· · ● · · · ●"]),
+    ];
     let page = std::fs::read_to_string(crate::docs::project().join("docs/guide/own-program.md")).unwrap();
-    let (_, source) = page.split_once("```python\n").unwrap();
-    let (source, _) = source.split_once("```").unwrap();
-    assert!(source.lines().count() < 40 && source.contains("def step():"));
+    let sources: Vec<&str> =
+        page.split("```python\n").skip(1).map(|rest| rest.split_once("```").unwrap().0).collect();
+    assert_eq!(sources.len(), PROGRAMS.len());
+    assert!(sources.iter().all(|source| source.lines().count() < 40 && source.contains("def step():")));
     let Some(runner) = RUNNERS.iter().find(|runner| runner.target == "micropython" && runner.is_there())
     else {
         return;
     };
-    let folder = Folder::landing();
-    folder.answer("firmware --app own --target micropython --rig gauge.toml --out out");
-    folder.write("out/own.py", source);
-    (runner.run)(&Running { folder: &folder, project: "out", ms: 2400, presses: &[] });
-    let told = folder.answer("capture trace.vcd --rig gauge.toml --final");
-    assert!(told.contains("\"  0.8\"") || told.contains("\"  0.9\""), "{told}");
+    for (source, (rig, face, ms, last)) in sources.iter().zip(PROGRAMS) {
+        let folder = Folder::empty();
+        folder.answer("demo --out landing");
+        let rig = format!("landing/{rig}");
+        folder
+            .answer(&format!("firmware --app own --target micropython --rig {rig} --face {face} --out out"));
+        folder.write("out/own.py", source);
+        (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
+        let told = folder.answer(&format!("capture trace.vcd --rig {rig} --face {face} --final"));
+        assert!(last.iter().any(|last| told.contains(last)), "{rig}: {told}");
+    }
 }
 
 /// The list has the calls that the sources declare.

@@ -184,7 +184,7 @@ fn dark_program(rig: &Rig, faces: Range<usize>) -> Program {
 /// What the templates are given.
 fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
-    let reads = model.has_keys();
+    let reads = model.has_keys() || model.hears_acknowledges();
     let releases = releases || reads;
     let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
     let scans = model.faces.iter().any(|face| face.scan.is_some());

@@ -209,7 +209,7 @@ fn a_scan_takes_what_is_said() {
     }
 }
 
-/// The levels of data at the clock edges after which a tm1637 acknowledges: `z` is let go.
+/// The levels of data at the clock edges after which a tm1637 acknowledges: `z` is an input with pull-up.
 fn before_acknowledges(trace: &str, [data, clock]: [&str; 2]) -> Vec<char> {
     let id = |pin: &str| {
         let named = |line: &&str| line.split(' ').nth(4) == Some(pin);
@@ -238,11 +238,11 @@ fn before_acknowledges(trace: &str, [data, clock]: [&str; 2]) -> Vec<char> {
     found
 }
 
-/// Data is let go or low before the part pulls it low: a pin that drove it high would fight the part.
+/// Data is released or low before the part pulls it low: a pin that drove it high would fight the part.
 #[test]
 fn no_pin_fights_an_acknowledge() {
     let case = CASES.iter().find(|case| case.faces == ["berth"] && case.rig.contains("tm1637")).unwrap();
-    // A high pin of an 8051 is let go: it only has a weak pull-up.
+    // A high pin of an 8051 fights nothing: it only has a weak pull-up.
     let drives = |runner: &&Runner| runner.target != "mcs51" && runner.is_there() && runner.takes(case);
     for runner in RUNNERS.iter().filter(drives) {
         let folder = write(runner, case);
@@ -398,7 +398,7 @@ fn neighbours_on_a_port_leave_each_other_alone() {
     // Of the second controller's ports H and L no single pin can be set by one instruction.
     for (controller, ports) in [("atmega328p", ["PD", "PB"]), ("atmega2560", ["PH", "PL"])] {
         let folder = Folder::landing();
-        folder.write("this.toml", &neighbours(controller, ports));
+        folder.write("this.toml", neighbours(controller, ports));
         folder.write(
             "this.reel.toml",
             "[[track]]\nface = \"gauge\"\nloop = true\n[[track.act]]\ncount = { to = 99, every = \"20ms\" }\n\

@@ -167,6 +167,11 @@ impl Model {
         self.faces.iter().any(|face| matches!(face.own, Some(OwnModel::Digits(_))))
     }
 
+    /// Returns true if it can ask whether a part acknowledges.
+    pub fn hears_acknowledges(&self) -> bool {
+        self.is_own && self.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind))
+    }
+
     /// Returns true if it writes on dots.
     pub fn has_own_dots(&self) -> bool {
         self.faces.iter().any(|face| matches!(face.own, Some(OwnModel::Dots(_))))

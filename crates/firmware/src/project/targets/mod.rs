@@ -154,7 +154,7 @@ pub struct Size {
     pub ram: u64,
 }
 
-/// What a file of a project is about.
+/// The subject of a file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Of {
     /// All of it.
@@ -172,7 +172,7 @@ pub struct File {
     pub path: String,
     /// Its template.
     pub template: &'static str,
-    /// What it is about.
+    /// Its subject.
     pub of: Of,
 }
 

@@ -10,7 +10,7 @@ use super::{Kind, STEP_MS, case, quoted};
 use crate::firmware::cases::{self, Case};
 
 /// Two wires, with a colon that is a point of the part.
-const COLON: &str = r#"
+pub const COLON: &str = r#"
 [controller]
 part = "rp2040"
 [face.gauge]

@@ -318,7 +318,8 @@ impl Wanted {
             Call::Blink => {
                 let mut dark = self.clone();
                 dark.fill(0);
-                let of_half = |half: u32| if half % 2 == 0 { self.picture() } else { dark.picture() };
+                let of_half =
+                    |half: u32| if half.is_multiple_of(2) { self.picture() } else { dark.picture() };
                 return (0..4).map(|half| (half * STEP_MS, of_half(half))).collect();
             }
         }

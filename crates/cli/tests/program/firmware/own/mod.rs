@@ -11,7 +11,7 @@ use proptest::test_runner::{Config, TestRunner};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::plan::Rig;
 
-use super::cases::Case;
+use super::cases::{self, Case};
 use super::chain::{Seen, difference, recorded, settled};
 use super::runners::{RUNNERS, Runner, Running};
 use crate::folder::Folder;
@@ -20,6 +20,9 @@ use dots::DOTS;
 
 /// Pictures, each with the time since a call; the last one stays.
 type Shown = Vec<(u32, String)>;
+
+/// Makes a call. Returns the pictures that it shows, after those before it.
+type Shows<'r, C> = Box<dyn FnMut(&C) -> Shown + 'r>;
 
 /// The calls of a kind of display, and what they show.
 struct Kind<C: 'static> {
@@ -31,8 +34,8 @@ struct Kind<C: 'static> {
     calls: fn(&Rig) -> BoxedStrategy<Vec<C>>,
     in_c: fn(&C) -> String,
     in_python: fn(&C) -> String,
-    /// The pictures that each call shows, after those before it.
-    shows: for<'r> fn(&'r Rig) -> Box<dyn FnMut(&C) -> Shown + 'r>,
+    /// A display before its first call.
+    shows: for<'r> fn(&'r Rig) -> Shows<'r, C>,
     is_blink: fn(&C) -> bool,
 }
 
@@ -281,7 +284,7 @@ fn a_mistake_in_the_source_for_dots_is_seen() {
         ("(int16_t)(x + 8 * byte)", "x"),
         // A number begins where it should end.
         ("(int16_t)(right - (int16_t)dots_width(font, first))", "right"),
-        // What was lit stays lit in the dark half.
+        // Lit dots stay lit in the dark half.
         (
             "copy(display, display->kept, display->image);\n        fill",
             "copy(display, display->kept, display->image);\n        (void)sizeof fill",
@@ -343,6 +346,62 @@ fn the_page_has_the_programs_in_python_too() {
         let told = folder.answer(&format!("capture trace.vcd --rig {rig} --face {face} --final"));
         assert!(last.iter().any(|last| told.contains(last)), "{rig}: {told}");
     }
+}
+
+/// A program can ask whether its display is there.
+#[test]
+fn an_absent_display_is_told_from_one_that_answers() {
+    const ASKS: &str = "#include \"own.h\"\n#include <stdint.h>\n#include \"gauge.h\"\n#include \"hw.h\"\n\n\
+        static uint8_t asked;\n\nvoid own_begin(void)\n{\n    digits_number(&gauge, 48, 0);\n}\n\n\
+        void own_step(void)\n{\n    if (asked == 0 && (uint16_t)hw_now_ms() >= 200) {\n        asked = 1;\n        \
+        digits_number(&gauge, gauge_answers() ? 1 : 2, 0);\n    }\n}\n";
+    for rig in [cases::BUSSED, cases::EXPANDED, digits::COLON] {
+        let folder = Folder::empty();
+        folder.write("this.toml", rig);
+        folder.answer("firmware --app own --target c99 --unsound --rig this.toml --out out");
+        folder.write("out/own.c", ASKS);
+        // The board as the rig says: its part acknowledges.
+        (RUNNERS[0].run)(&Running { folder: &folder, project: "out", ms: 500, presses: &[] });
+        let told = folder.answer("capture trace.vcd --rig this.toml --final");
+        assert!(told.contains("1\""), "{rig}: {told}");
+        // No part pulls the lines low.
+        let silent =
+            "yes 1 | tr -d '\\n' | ./host 500 > ../absent.vcd; grep -v level ../absent.vcd > ../heard.vcd";
+        let run =
+            std::process::Command::new("sh").args(["-c", silent]).current_dir(folder.path("out")).status();
+        assert!(run.unwrap().success());
+        let told = folder.answer("capture heard.vcd --rig this.toml --final");
+        assert!(told.contains("2\""), "{rig}: {told}");
+    }
+}
+
+/// A part that holds data low is clocked until it lets go, before anything is sent.
+#[test]
+fn a_stuck_bus_is_freed() {
+    let folder = Folder::empty();
+    folder.write("this.toml", cases::BUSSED);
+    folder.answer("firmware --app own --target c99 --unsound --rig this.toml --out out");
+    super::make(&folder, "out", &["host"]);
+    let clocks_with = |answers: &str| {
+        let run = format!("({answers}; yes 1 | tr -d '\\n') | ./host 5 > ../trace.vcd");
+        let run =
+            std::process::Command::new("sh").args(["-c", &run]).current_dir(folder.path("out")).status();
+        assert!(run.unwrap().success());
+        let trace = folder.read("trace.vcd");
+        let id = |pin: &str| {
+            let named = |line: &&str| line.split(' ').nth(4) == Some(pin);
+            trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
+        };
+        let (data, clock) = (id("GP4"), id("GP5"));
+        let (_, changes) = trace.split_once("$enddefinitions $end").unwrap();
+        let before_data = changes.lines().take_while(|change| *change != format!("0{data}"));
+        before_data.filter(|change| *change == format!("0{clock}")).count()
+    };
+    // Even an idle bus gets a stop, for which the clock falls once.
+    assert_eq!(
+        [clocks_with("printf 1"), clocks_with("printf 0001"), clocks_with("printf 0000000000")],
+        [1, 3, 9]
+    );
 }
 
 /// The list has the calls that the sources declare.

@@ -52,9 +52,9 @@ impl Mcu {
             1_000_000 => (0x62, "the oscillator inside, divided by 8, as the part leaves the factory"),
             8_000_000 => (0xE2, "the oscillator inside"),
             16_000_000 if self.name == "attiny85" => (0xF1, "the PLL inside"),
-            ..3_000_000 => (0xFB, "a crystal"),
-            ..8_000_000 => (0xFD, "a crystal"),
-            ..=16_000_000 => (0xFF, "a crystal"),
+            ..=3_000_000 => (0xFB, "a crystal"),
+            3_000_001..8_000_000 => (0xFD, "a crystal"),
+            8_000_001..=16_000_000 => (0xFF, "a crystal"),
             _ if self.is_wide && self.name != "attiny84" => (0xF7, "a crystal at full swing"),
             _ => (0xFF, "a crystal"),
         }
@@ -98,7 +98,7 @@ struct Facts {
     /// Where its clock comes from.
     clock_source: &'static str,
     scan: Option<Scan>,
-    /// What counts milliseconds where nothing is scanned.
+    /// The count of milliseconds, if no face is scanned.
     tick: Option<Tick>,
     /// Ports with lines that are always driven.
     outputs: Vec<Port>,

@@ -54,42 +54,58 @@ impl<'p> Folder<'p> {
         name.split('/').fold(self.path.to_owned(), |path, part| path.join(part))
     }
 
-    /// Returns the files of a person's own code that were changed since they were written: they stay as they are.
-    pub fn kept(&self, files: &[Written]) -> Vec<String> {
-        files.iter().filter(|file| self.is_kept(&file.path)).map(|file| file.path.clone()).collect()
-    }
-
-    fn is_kept(&self, name: &str) -> bool {
-        is_users(name)
-            && self.manifest.files.contains_key(name)
+    /// Returns true if a file was written here and has changed since.
+    fn is_changed(&self, name: &str) -> bool {
+        self.manifest.files.contains_key(name)
             && self.place(name).symlink_metadata().is_ok()
             && !self.is_ours(name)
     }
 
-    /// Refuses to replace files of other origin, and files that were changed.
+    /// Returns the files that were changed by hand and stay as they are: those for a person's own code always, others unless all are
+    /// to be renewed.
+    pub fn kept(&self, files: &[Written], renews: bool) -> Vec<String> {
+        let is_kept = |name: &&str| self.is_changed(name) && (!renews || is_users(name));
+        files.iter().map(|file| file.path.as_str()).filter(is_kept).map(str::to_owned).collect()
+    }
+
+    /// Refuses to replace files of other origin.
     pub fn check(&self, files: &[Written]) -> Outcome {
         let is_foreign = |name: &&str| {
-            let place = self.place(name);
-            place.symlink_metadata().is_ok() && !self.is_ours(name)
+            self.place(name).symlink_metadata().is_ok() && !self.is_ours(name) && !self.is_changed(name)
         };
         let mut names = files.iter().map(|file| file.path.as_str());
         let Some(name) = names.find(is_foreign) else { return Ok(()) };
-        let how = if self.manifest.files.contains_key(name) {
-            "was changed since it was written"
-        } else {
-            "was not written here"
-        };
-        let message = format!("{} {how}: nothing was written", self.place(name).display());
-        Err(Failure::unusable(message, "write into another folder, or write over it with --force"))
+        let message = format!("{} was not written here: nothing was written", self.place(name).display());
+        Err(Failure::unusable(message, "write into another folder, or renew it with --force"))
     }
 
-    /// Writes all files, takes away those of the project that was here before, and notes what was written.
-    pub fn write(&mut self, files: &[Written], by: &str) -> Outcome {
+    /// Copies each file that is about to be replaced and was not written here, or was changed. Returns the copies.
+    pub fn back_up(&self, files: &[Written]) -> Result<Vec<PathBuf>, Failure> {
+        let mut copies = Vec::new();
+        for file in files {
+            let place = self.place(&file.path);
+            if !place.is_file() || self.is_ours(&file.path) {
+                continue;
+            }
+            let copy = backup_of(&place);
+            fs::copy(&place, &copy).map_err(|error| {
+                let message = format!("cannot copy {} to {}: {error}", place.display(), copy.display());
+                Failure::unusable(message, "nothing was replaced; write into another folder")
+            })?;
+            copies.push(copy);
+        }
+        Ok(copies)
+    }
+
+    /// Writes all files, takes away those of the project that was here before, and notes what was written. Files that are `kept`
+    /// count as changed the next time too.
+    pub fn write(&mut self, files: &[Written], kept: &[String], by: &str) -> Outcome {
         let cannot = |path: &Path, error: &io::Error| {
             let message = format!("cannot make the folder {}: {error}", path.display());
             Failure::unusable(message, "name another one with --out")
         };
-        let before = self.manifest.files.iter().filter(|(name, _)| self.is_kept(name));
+        let stays = |name: &String| kept.contains(name) || is_users(name) && self.is_changed(name);
+        let before = self.manifest.files.iter().filter(|(name, _)| stays(name));
         let mut hashes: BTreeMap<_, _> = before.map(|(name, hash)| (name.clone(), hash.clone())).collect();
         hashes.extend(files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))));
         // If the disk is full or the program is stopped, the next run recognises the files of this one.
@@ -125,8 +141,18 @@ impl<'p> Folder<'p> {
     }
 }
 
+/// A free name beside a file: `gauge.c.bak`, `gauge.c.bak2`.
+fn backup_of(place: &Path) -> PathBuf {
+    let named = |number: u32| {
+        let mut name = place.as_os_str().to_owned();
+        name.push(if number == 1 { ".bak".to_owned() } else { format!(".bak{number}") });
+        PathBuf::from(name)
+    };
+    (1..).map(named).find(|name| name.symlink_metadata().is_err()).unwrap_or_else(|| named(0))
+}
+
 /// Returns true if a file is for a person's own code.
-fn is_users(path: &str) -> bool {
+pub fn is_users(path: &str) -> bool {
     let name = path.rsplit('/').next().unwrap_or(path);
     matches!(name.split_once('.'), Some(("own" | "readings", _)))
 }

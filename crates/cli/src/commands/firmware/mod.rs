@@ -30,7 +30,7 @@ use crate::programs;
 use crate::rigs::FaceOfRig;
 use crate::session::Session;
 use app::App;
-use folder::{Folder, MANIFEST};
+use folder::{Folder, MANIFEST, is_users};
 
 /// Write what a rig shows as a source project for its controller
 ///
@@ -104,15 +104,19 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
     }
     if let Some(out) = &args.out {
         let mut folder = Folder::open(out);
-        let kept = folder.kept(&files);
+        let kept = folder.kept(&files, session.force);
         files.retain(|file| !kept.contains(&file.path));
-        for name in &kept {
-            session.say_aside(&format!("kept {}: it is yours", out.join(name).display()));
-        }
         if !session.force {
             folder.check(&files)?;
         }
-        folder.write(&files, &by())?;
+        for name in &kept {
+            let why = if is_users(name) { "it is yours" } else { "you changed it; --force renews it" };
+            session.say_aside(&format!("kept {}: {why}", out.join(name).display()));
+        }
+        for copy in folder.back_up(&files)? {
+            session.say_aside(&format!("copied what was there to {}", copy.display()));
+        }
+        folder.write(&files, &kept, &by())?;
         if !args.size || !session.json {
             tell(out, target, &files, session)?;
         }

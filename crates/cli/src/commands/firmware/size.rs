@@ -32,7 +32,7 @@ pub fn tell(rig: &Rig, files: &[Written], target: &dyn Target, session: &mut Ses
         return Err(Failure::unusable(message, "write it with --out, and compile it"));
     };
     let folder = tempfile::tempdir().map_err(|error| cannot(&error))?;
-    Folder::open(folder.path()).write(files, &by())?;
+    Folder::open(folder.path()).write(files, &[], &by())?;
     let run = Command::new("make").args(["-s", "size"]).current_dir(folder.path()).output();
     let run = run.map_err(|_| missing("make"))?;
     let said = String::from_utf8_lossy(&run.stdout);

@@ -59,22 +59,26 @@ fn what_somebody_else_wrote_is_left_alone() {
     // Nothing was changed: it is written again.
     folder.answer(line);
     folder.write("out/berth.c", before.clone() + "/* mine */\n");
-    insta::assert_snapshot!(folder.complaint(line), @"
-    error: out/berth.c was changed since it was written: nothing was written
-     │
-     ╰ help: write into another folder, or write over it with --force
-    [status 2]
-    ");
+    let run = folder.run(line);
+    assert_eq!(run.status, 0, "{}", run.err);
+    assert!(run.err.contains("kept out/berth.c: you changed it; --force renews it"), "{}", run.err);
     assert!(folder.read("out/berth.c").ends_with("/* mine */\n"));
-    folder.answer(&format!("{line} --force"));
-    assert_eq!(folder.read("out/berth.c"), before);
+    // It counts as changed the next time too, and what is renewed is copied before.
+    for copy in ["out/berth.c.bak", "out/berth.c.bak2"] {
+        folder.answer(line);
+        let run = folder.run(&format!("{line} --force"));
+        assert!(run.err.contains(&format!("copied what was there to {copy}")), "{}", run.err);
+        assert_eq!(folder.read("out/berth.c"), before);
+        assert!(folder.read(copy).ends_with("/* mine */\n"));
+        folder.write("out/berth.c", before.clone() + "/* mine */\n");
+    }
     // A folder that holds a file of the same name.
     std::fs::create_dir(folder.path("other")).unwrap();
     folder.write("other/main.c", "int main(void) { return 0; }\n");
     insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig berth.toml --app count --out other"), @"
     error: other/main.c was not written here: nothing was written
      │
-     ╰ help: write into another folder, or write over it with --force
+     ╰ help: write into another folder, or renew it with --force
     [status 2]
     ");
     assert_eq!(folder.read("other/main.c"), "int main(void) { return 0; }\n");

@@ -387,6 +387,53 @@ fn every_avr_shows_what_play_shows() {
     }
 }
 
+/// A 12-bit core has no interrupts: the slots of its scan are of one length as long as no count takes longer.
+#[test]
+#[ignore = "needs a simulator: scripts/chains runs it"]
+fn the_slots_of_a_polled_scan_are_even() {
+    let runner = RUNNERS.iter().find(|runner| runner.target == "pic-asm").unwrap();
+    if !runner.is_there() {
+        return;
+    }
+    let folder = Folder::landing();
+    let rig = |refresh: u32| {
+        format!(
+            "[controller]\npart = \"pic16f54\"\n[face.gauge]\nkind = \"seven-segment\"\ndigits = 4\ncommon = \"cathode\"\n\
+             [face.gauge.drive]\nmethod = \"scanned\"\nsegments = \"RB: dp g f e d c b a\"\n\
+             digits = [\"RA0\", \"RA1\", \"RA2\", \"RA3\"]\ndigit_switch = \"npn\"\n\
+             resistor = {{ ohms = 1200, in = \"segments\" }}\nrefresh_hz = {refresh}\nblanking = \"30us\"\n"
+        )
+    };
+    // Two numbers of which the second takes longest.
+    let reel = "[[track]]\nloop = true\n[[track.act]]\ncount = { from = 8999, to = 9999, step = 1000, every = \"50ms\" }\n";
+    folder.write("this.reel.toml", reel);
+    let write = "firmware --target pic-asm --unsound --rig this.toml --reel this.reel.toml --out out";
+    folder.write("this.toml", rig(500));
+    let refused = folder.run(write);
+    assert!(refused.status == 2 && refused.err.contains("lower refresh_hz"), "{}", refused.err);
+    folder.write("this.toml", rig(450));
+    folder.answer(write);
+    (runner.run)(&Running { folder: &folder, project: "out", ms: 600, presses: &[] });
+    let trace = folder.read("trace.vcd");
+    let id = |pin: &str| {
+        let named = |line: &&str| line.starts_with("$var") && line.split(' ').nth(4) == Some(pin);
+        trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
+    };
+    let digits: Vec<String> = ["RA0", "RA1", "RA2", "RA3"].map(|pin| format!("1{}", id(pin))).into();
+    let (mut now, mut lit) = (0_u64, Vec::new());
+    for line in trace.lines() {
+        if let Some(at) = line.strip_prefix('#') {
+            now = at.parse().unwrap();
+        } else if digits.iter().any(|digit| digit == line) {
+            lit.push(now);
+        }
+    }
+    assert!(lit.len() > 800, "{}", lit.len());
+    let slots = lit[8..].windows(2).map(|pair| pair[1] - pair[0]);
+    let (shortest, longest) = (slots.clone().min().unwrap(), slots.max().unwrap());
+    assert!(longest - shortest < 40_000, "from {shortest} to {longest} ns");
+}
+
 /// Faces that share ports change their own pins only, wherever an interrupt comes.
 #[test]
 #[ignore = "needs a simulator: scripts/chains runs it"]

@@ -261,6 +261,19 @@ fn count(face: &FaceModel, passage: &PassageModel) -> Option<Count> {
     Some(Count { powers, shown: shown.collect() })
 }
 
+/// The cycles of the turn in which a count takes longest, counted in the source: a figure takes so many for each time that its power of
+/// ten is taken away, nine at most, and a byte of a character so many.
+fn longest_turn(face: &FaceModel) -> u64 {
+    const OF_FIGURE: u64 = 9 * 14 + 9;
+    const OF_BYTE: u64 = 14;
+    const OF_SLOT: u64 = 92;
+    let of_count = |count: Count| {
+        let bytes: usize = count.shown.iter().map(|seat| seat.bytes.len()).sum();
+        OF_FIGURE * count.powers.len() as u64 + OF_BYTE * bytes as u64 + OF_SLOT
+    };
+    face.passages.iter().filter_map(|passage| count(face, passage)).map(of_count).max().unwrap_or(0)
+}
+
 /// The figures of a clock, and for how long it is shown.
 fn clock_of(face: &FaceModel, passage: &PassageModel) -> Option<Clock> {
     let PassageModel::Clock { seats, tick, lasts, .. } = passage else { return None };
@@ -473,6 +486,13 @@ impl Target for PicAsm {
         let Some(turn) = Turn::of(turn_ns(face), cycle_ns(clock(model))) else {
             return cannot(format!("its timer does not count as long as a slot of face {name}"));
         };
+        let takes_us = longest_turn(face) * cycle_ns(clock(model)) / 1000;
+        if face.scan.is_some() && takes_us as f64 > turn.us {
+            return cannot(format!(
+                "a slot of face {name} has {} us, and counting takes up to {takes_us} us in one: lower refresh_hz",
+                turn.us
+            ));
+        }
         let ticks = face.passages.iter().filter_map(|passage| match passage {
             PassageModel::Clock { tick, .. } => Some(*tick),
             _ => None,

@@ -58,4 +58,6 @@ pub enum CannotWrite {
     OwnLamps { found: usize, most: usize },
     #[error("it takes more than {most} bytes of memory")]
     OwnImage { most: usize },
+    #[error("a dot of it has no wire, or is lit by another level than the others")]
+    OwnWiring,
 }

@@ -164,8 +164,11 @@ impl OwnDots {
         let too_large = || CannotWrite::OwnImage { most: MOST_DOT_BYTES };
         let (Grid { width, height, .. }, lights) = (grid, grid.channels.count());
         let all: Vec<Place> = (0..width * height * lights)
-            .map(|element| sending.place(Element(element)).ok_or_else(too_large))
+            .map(|element| sending.place(Element(element)).ok_or(CannotWrite::OwnWiring))
             .collect::<Result<_, _>>()?;
+        if all.iter().any(|place| place.in_all || place.lit != all[0].lit) {
+            return Err(CannotWrite::OwnWiring);
+        }
         let bit =
             |place: &Place| u16::try_from(8 * place.byte + usize::from(place.bit)).map_err(|_| too_large());
         let bits: Vec<u16> = all.iter().map(bit).collect::<Result<_, _>>()?;
@@ -182,16 +185,7 @@ impl OwnDots {
             .all(|place| (0..lights).all(|light| at(place.0, place.1, light) == sum(place, light)));
         let places =
             if are_sums { Vec::new() } else { bits.chunks(width * lights).map(<[u16]>::to_vec).collect() };
-        Ok(Self {
-            width,
-            height,
-            lights,
-            is_low: all.iter().any(|place| !place.lit),
-            places,
-            across,
-            down,
-            of_light,
-        })
+        Ok(Self { width, height, lights, is_low: !all[0].lit, places, across, down, of_light })
     }
 }
 

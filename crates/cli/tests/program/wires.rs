@@ -361,3 +361,29 @@ fn fixed_pull_ups_of_a_board() {
     let clock = rig("tm1637", 4, "clock = 3, data = 6");
     assert!(clock.contains("GPIO3 has a fixed pull-up of 1.8 kilohm to 3.3 V"), "{clock}");
 }
+
+/// A chip that is used without a board needs more than its lines.
+#[test]
+fn a_bare_controller_has_wires_of_its_own() {
+    let folder = Folder::empty();
+    folder.write(
+        "tide.toml",
+        "[controller]\npart = \"mcs51\"\nclock_hz = 11_059_200\n[face.tide]\nkind = \"seven-segment\"\ndigits = 4\n\
+         [face.tide.drive]\nmethod = \"tm1637\"\npins = { data = \"P1.0\", clock = \"P1.1\" }\n",
+    );
+    let told = folder.answer("rig wires --rig tide.toml");
+    let (_, own) = told.split_once("the mcs51 itself").unwrap();
+    for wire in ["EA (31)", "RST (9)", "crystal of 11.0592 MHz"] {
+        assert!(own.contains(wire), "{own}");
+    }
+    let json: serde_json::Value =
+        serde_json::from_str(&folder.answer("rig wires --rig tide.toml --json")).unwrap();
+    assert_eq!(json["controller"][2]["pins"], "EA (31)");
+    let parts = folder.answer("rig parts --rig tide.toml");
+    assert!(parts.lines().any(|line| line.starts_with("1  crystal     11.0592 MHz")), "{parts}");
+    folder.answer("firmware --target mcs51 --rig tide.toml --app count --out out");
+    assert!(folder.read("out/README.md").contains("the mcs51 itself"));
+    // A board has all that.
+    folder.write("board.toml", folder.read("tide.toml").replace("mcs51", "rp2040").replace("P1.", "GP"));
+    assert!(!folder.answer("rig wires --unsound --rig board.toml").contains("itself"));
+}

@@ -9,6 +9,7 @@ use crate::bare::circuit::SwitchKind;
 use crate::face::{Channels, ExtraKind, Face, Grid, Layout};
 use crate::part::{Component, Header, Part};
 use crate::rig::Pin;
+use crate::rig::controllers::{CircuitComponent, ComponentKind};
 use crate::units::{Milliamps, Ohms, Volts, counted};
 use crate::words::Word;
 
@@ -26,6 +27,8 @@ pub enum Kind {
     Resistor,
     Capacitor,
     Diode,
+    Crystal,
+    Header,
     Converter,
 }
 
@@ -44,6 +47,8 @@ impl Kind {
             Self::Resistor => "resistor",
             Self::Capacitor => "capacitor",
             Self::Diode => "diode",
+            Self::Crystal => "crystal",
+            Self::Header => "pin header",
             Self::Converter => "level converter",
         }
     }
@@ -134,6 +139,16 @@ impl List {
     fn controller(&mut self, rig: &Rig) {
         let what = rig.controller.part.as_deref().unwrap_or("of your choice");
         self.add(Kind::Controller, 1, what, "", &[]);
+        let components = rig.controller.facts.iter().flat_map(|facts| facts.own_circuit().1);
+        for CircuitComponent { count, kind, what, note } in components {
+            let kind = match kind {
+                ComponentKind::Resistor => Kind::Resistor,
+                ComponentKind::Capacitor => Kind::Capacitor,
+                ComponentKind::Crystal => Kind::Crystal,
+                ComponentKind::Header => Kind::Header,
+            };
+            self.add(kind, count, what, &note, &[]);
+        }
         let totals = budget::totals(rig);
         let taken = totals.iter().find(|load| load.carrier == Carrier::Supply).map(|load| load.current);
         let note = taken.map_or_else(String::new, |taken| {

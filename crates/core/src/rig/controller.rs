@@ -266,6 +266,8 @@ impl Facts {
             pulled_up: None,
             groups: Vec::new(),
             clock_hz: keys.clock_hz,
+            circuit: Vec::new(),
+            components: Vec::new(),
             flash_bytes: keys.flash_bytes,
             ram_bytes: keys.ram_bytes,
             limits: keys.limits,

@@ -6,6 +6,7 @@ use spare_tile_core::part::Component;
 use spare_tile_core::plan::parts::{self, Item, Kind};
 use spare_tile_core::plan::wires::{self, Through};
 use spare_tile_core::plan::{Rig, pull_ups};
+use spare_tile_core::rig::controllers::ComponentKind;
 
 fn count(items: &[Item], kind: Kind) -> impl Iterator<Item = (usize, &str, &str)> {
     let of_kind = items.iter().filter(move |item| item.kind == kind);
@@ -26,14 +27,19 @@ fn what_is_wired_is_on_the_list() {
                 let on_the_way: Vec<_> = wiring.display.iter().flat_map(|wire| &wire.through).collect();
                 let beside: Vec<_> = mount.chips().into_iter().flat_map(|chip| chip.beside).collect();
                 let sum = |kind| count(&items, kind).map(|(count, ..)| count).sum::<usize>();
+                // The controller's own, of a chip without a board.
+                let components = rig.controller.facts.as_ref().unwrap().own_circuit().1;
+                let own =
+                    |kind| components.iter().filter(|of| of.kind == kind).map(|of| of.count).sum::<usize>();
                 let switches = on_the_way.iter().filter(|way| matches!(way, Through::Switch(..))).count();
                 let resistors = on_the_way.len() - switches
                     + beside.iter().filter(|part| matches!(part, Component::Resistor(_))).count()
-                    + 2 * usize::from(pull_ups::of(&rig, mount).is_some());
+                    + 2 * usize::from(pull_ups::of(&rig, mount).is_some())
+                    + own(ComponentKind::Resistor);
                 assert_eq!(sum(Kind::Switch), switches, "{}", kind.name);
                 assert_eq!(sum(Kind::Resistor), resistors, "{}", kind.name);
                 let capacitors = beside.iter().filter(|part| matches!(part, Component::Capacitor(_))).count();
-                assert_eq!(sum(Kind::Capacitor), capacitors, "{}", kind.name);
+                assert_eq!(sum(Kind::Capacitor), capacitors + own(ComponentKind::Capacitor), "{}", kind.name);
                 // The boxes of a panel's wiring are the panels themselves, and those of modules the modules.
                 let is_display = kind.way == Way::RgbPanel || mount.is_module;
                 let bought = if is_display { sum(Kind::Display) } else { sum(Kind::Chip) };

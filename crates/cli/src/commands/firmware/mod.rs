@@ -177,7 +177,7 @@ fn files(
 ) -> Result<Vec<Written>, Failure> {
     let plays = |face: &usize| content.program.reel.tracks.iter().any(|track| track.face == *face);
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
-    let wiring = faces.map(|mount| wires::text(rig, mount)).collect::<Result<Vec<_>, _>>()?.join("\n");
+    let wiring = wires::text(rig, faces)?;
     let texts = Texts { program: &by(), wiring: &wiring, begins: Some(begins) };
     let mut files = programs::write(rig, content, target, &texts)?;
     // Nothing can be expected of a program that a person has yet to write.

@@ -4,6 +4,7 @@ use clap::Args;
 use serde::Serialize;
 use spare_tile_core::plan::wires::{self, At, LineWire, Wiring};
 use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::rig::controllers::CircuitWire;
 
 use crate::exports::DrawingFiles;
 use crate::failure::{Failure, Outcome};
@@ -39,6 +40,15 @@ struct Answer<'a> {
     ties: Vec<TieAnswer<'a>>,
     /// Cautions about pins that have another purpose.
     cautions: &'a [String],
+    /// The wires of a controller that is usually used without a board.
+    controller: Vec<ControllerAnswer>,
+}
+
+#[derive(Serialize)]
+struct ControllerAnswer {
+    pins: String,
+    to: String,
+    note: String,
 }
 
 #[derive(Serialize)]
@@ -95,19 +105,12 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
     let wirings: Vec<_> =
         args.rig.pick_all(&rig)?.into_iter().map(|mount| (mount, wires::list(&rig, mount))).collect();
     match &wirings[..] {
-        [(mount, wiring)] if session.json => session.write_json(&answer(mount, wiring))?,
+        [(mount, wiring)] if session.json => session.write_json(&answer(&rig, mount, wiring))?,
         several if session.json => {
-            let answers: Vec<_> = several.iter().map(|(mount, wiring)| answer(mount, wiring)).collect();
+            let answers: Vec<_> = several.iter().map(|(mount, wiring)| answer(&rig, mount, wiring)).collect();
             session.write_json(&answers)?;
         }
-        wirings => {
-            for (place, (mount, wiring)) in wirings.iter().enumerate() {
-                if place > 0 {
-                    writeln!(session.out)?;
-                }
-                print(mount, wiring, session)?;
-            }
-        }
+        wirings => print_all(&rig, wirings.iter().map(|(mount, _)| *mount), session)?,
     }
     let draw = || {
         let pages = wirings.iter().map(|(mount, wiring)| view::wiring::draw(mount, wiring)).collect();
@@ -119,11 +122,27 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
 /// Between the drawings of two faces.
 const BETWEEN: f32 = 24.0;
 
-/// Returns the wiring list for a text file.
-pub fn text(rig: &Rig, mount: &Mount) -> Result<String, Failure> {
+/// The wires of faces, and those of the controller itself, as text.
+///
+/// # Errors
+/// If memory cannot be written, which it always can.
+pub fn text<'r>(rig: &Rig, mounts: impl Iterator<Item = &'r Mount>) -> Result<String, Failure> {
     let mut text = Vec::new();
-    print(mount, &wires::list(rig, mount), &mut Session::of_text(&mut text))?;
+    let mut session = Session::of_text(&mut text);
+    print_all(rig, mounts, &mut session)?;
+    drop(session);
     Ok(String::from_utf8_lossy(&text).into_owned())
+}
+
+/// Prints the wires of faces, and those of the controller itself.
+fn print_all<'r>(rig: &Rig, mounts: impl Iterator<Item = &'r Mount>, session: &mut Session<'_>) -> Outcome {
+    for (place, mount) in mounts.enumerate() {
+        if place > 0 {
+            writeln!(session.out)?;
+        }
+        print(mount, &wires::list(rig, mount), session)?;
+    }
+    print_controller(rig, session)
 }
 
 fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
@@ -171,6 +190,19 @@ fn print(mount: &Mount, wiring: &Wiring, session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
+/// The wires of a controller that is usually used without a board.
+fn print_controller(rig: &Rig, session: &mut Session<'_>) -> Outcome {
+    let Some(facts) = rig.controller.facts.as_ref().filter(|facts| !facts.circuit.is_empty()) else {
+        return Ok(());
+    };
+    let name = rig.controller.part.as_deref().unwrap_or("controller");
+    let mut table = Columns::new(&[&format!("the {name} itself"), "to", ""]);
+    for CircuitWire { pins, to, note } in facts.own_circuit().0 {
+        table.row([pins, to, note]);
+    }
+    Ok(write!(session.out, "\n{}", table.text(0, session))?)
+}
+
 /// A pin with its number or its other name: `PB1 (D9)`.
 fn with_other(pin: &str, other: Option<&str>) -> String {
     other.map_or_else(|| pin.to_owned(), |other| format!("{pin} ({other})"))
@@ -194,7 +226,8 @@ fn arrives(line: &LineWire, chips: &[String]) -> String {
     words.join(", ")
 }
 
-fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
+fn answer<'a>(rig: &Rig, mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
+    let own = rig.controller.facts.iter().flat_map(|facts| facts.own_circuit().0);
     Answer {
         face: &mount.face.name,
         package: mount.package.as_ref().map(|package| package.name.as_str()),
@@ -232,5 +265,6 @@ fn answer<'a>(mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
             .map(|tie| TieAnswer { from: tie.to_string(), to: tie.to.to_string(), note: &tie.note })
             .collect(),
         cautions: &wiring.cautions,
+        controller: own.map(|CircuitWire { pins, to, note }| ControllerAnswer { pins, to, note }).collect(),
     }
 }

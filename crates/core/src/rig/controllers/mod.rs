@@ -3,7 +3,7 @@
 use serde::Deserialize;
 
 use super::pin::{Pin, Reserved};
-use crate::units::Milliamps;
+use crate::units::{Hertz, Milliamps};
 
 /// Names the controllers, each by its file.
 macro_rules! controllers {
@@ -60,6 +60,62 @@ pub struct Facts {
     /// The pins that had better be left alone.
     #[serde(default)]
     pub(super) reserved: ReservedKeys,
+    /// The wires of a chip that is usually used without a board.
+    #[serde(default)]
+    pub circuit: Vec<CircuitWire>,
+    /// The components for them.
+    #[serde(default)]
+    pub components: Vec<CircuitComponent>,
+}
+
+/// A wire of a chip that is used without a board.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct CircuitWire {
+    /// Its pins, with their numbers.
+    pub pins: String,
+    /// The other end, and the components on the way; `{clock}` is the clock rate.
+    pub to: String,
+    /// Its purpose.
+    #[serde(default)]
+    pub note: String,
+}
+
+/// A component that such a chip needs.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct CircuitComponent {
+    /// How many.
+    pub count: usize,
+    /// Its kind.
+    pub kind: ComponentKind,
+    /// Its value; `{clock}` is the clock rate.
+    pub what: String,
+    /// Its purpose.
+    pub note: String,
+}
+
+/// The kind of such a component.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+#[allow(missing_docs, reason = "the names say it")]
+pub enum ComponentKind {
+    Resistor,
+    Capacitor,
+    Crystal,
+    Header,
+}
+
+impl Facts {
+    /// The circuit of a chip that is usually used without a board: its wires and components, with its clock rate.
+    #[must_use]
+    pub fn own_circuit(&self) -> (Vec<CircuitWire>, Vec<CircuitComponent>) {
+        let clock = self.clock_hz.map_or_else(String::new, |hertz| Hertz(hertz).to_string());
+        let filled = |text: &str| text.replace("{clock}", &clock);
+        let wire = |wire: &CircuitWire| CircuitWire { to: filled(&wire.to), ..wire.clone() };
+        let component = |of: &CircuitComponent| CircuitComponent { what: filled(&of.what), ..of.clone() };
+        (self.circuit.iter().map(wire).collect(), self.components.iter().map(component).collect())
+    }
 }
 
 /// Pins with an absolute maximum together, in milliamperes.
@@ -427,5 +483,32 @@ mod tests {
         assert_eq!(range("P0.08-P0.10"), ["P0.08", "P0.09", "P0.10"]);
         assert_eq!(range("RESET"), ["RESET"]);
         assert_eq!(range("0-2"), ["0", "1", "2"]);
+    }
+
+    /// The wires of a bare chip and the list of its components name the same values.
+    #[test]
+    fn circuits_have_their_components() {
+        let mut known = 0;
+        for (name, file) in FILES {
+            let facts: Facts = toml::from_str(file).unwrap();
+            let (wires, components) = facts.own_circuit();
+            known += usize::from(!wires.is_empty());
+            assert_eq!(wires.is_empty(), components.is_empty(), "{name}");
+            let words: Vec<String> = wires.iter().map(|wire| format!("{} {}", wire.to, wire.note)).collect();
+            for CircuitComponent { kind, what, .. } in &components {
+                let what = if *kind == ComponentKind::Header { "header" } else { what };
+                assert!(words.iter().any(|words| words.contains(what)), "{name}: no wire has {what}");
+            }
+            let values = ["kilohm", "uF", "nF", "pF", "MHz"].map(|unit| format!(" {unit}"));
+            for (words, unit) in words.iter().flat_map(|words| values.iter().map(move |unit| (words, unit))) {
+                for before in words.split(&**unit).filter(|_| words.contains(&**unit)) {
+                    let Some(number) = before.split_whitespace().last() else { continue };
+                    let value = format!("{number}{unit}");
+                    let is_listed = components.iter().any(|component| component.what == value);
+                    assert!(is_listed || !words.contains(&value), "{name}: {value} is not listed");
+                }
+            }
+        }
+        assert_eq!(known, 4);
     }
 }

@@ -222,8 +222,8 @@ impl Runner {
         if !case.presses.is_empty() && (!reads || is_second) {
             return false;
         }
-        // Its compiler lacks divisions of 64 bits.
-        if self.target == "mcs51" && case.reel.contains("4294967293") {
+        // One compiler lacks divisions of 64 bits, and a 12-bit core counts 16.
+        if ["mcs51", "pic-asm"].contains(&self.target) && case.reel.contains("4294967293") {
             return false;
         }
         // Its pins give no current to rows of dots.

@@ -336,6 +336,7 @@ fn a_terminal_without_rows_or_columns_is_no_reason_to_panic() {
         {
             let mut window = Window::open(&folder, (24, 80), line);
             window.see_that("something", |screen| !screen.contents().trim().is_empty());
+            window.taken();
             window.resize(size);
             thread::sleep(Duration::from_millis(150));
             window.signal(Signal::SIGTERM);

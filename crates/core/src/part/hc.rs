@@ -29,11 +29,11 @@ words! {
 
 impl Tie {
     /// The connection in words.
-    pub fn words(self) -> String {
+    pub const fn words(self) -> &'static str {
         match self {
-            Self::Low => "tied low".to_owned(),
-            Self::High => "tied high".to_owned(),
-            Self::Open => "left open".to_owned(),
+            Self::Low => "tied low",
+            Self::High => "tied high",
+            Self::Open => "left open",
         }
     }
 

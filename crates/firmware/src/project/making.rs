@@ -62,9 +62,7 @@ impl Model {
             fonts: FontModel::all(faces.iter().filter_map(FaceModel::own_height).max().unwrap_or(0)),
             faces,
             holds: making.holds(),
-            fixed: values::fixed(rig, content.program)
-                .map_err(ProjectError::Value)?
-                .into_iter()
+            fixed: values::fixed(content.program, &making.lives)
                 .map(|(name, value)| (name.to_owned(), value.to_string()))
                 .collect(),
             is_own: content.is_own,
@@ -207,7 +205,9 @@ impl<'a> Making<'a> {
         }
         let own = self.is_own.then(|| OwnModel::of(face, &sending, &id, self.names)).transpose()?;
         let brightness = sending.brightness.iter().filter(|_| dims || self.is_own);
-        let brightness = brightness.map(|steps| steps.iter().map(told).collect()).collect();
+        let brightness: Vec<Vec<StepModel>> =
+            brightness.map(|steps| steps.iter().map(told).collect()).collect();
+        let dims = scan.as_ref().map_or(0, |scan| scan.dims.len());
         Ok(FaceModel {
             name: face.name.clone(),
             caps: id.to_uppercase(),
@@ -226,6 +226,7 @@ impl<'a> Making<'a> {
             strips,
             has_end: passages.iter().any(PassageModel::rests),
             passages,
+            brightness_steps: if dims > 0 { dims } else { brightness.len() },
             brightness,
             resend: mount.drive.display().resend_every().map(|every| {
                 let fixed =

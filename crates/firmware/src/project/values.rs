@@ -114,14 +114,10 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
 
 /// The variables that are shown and stay what they are at first, with their values: no button changes them, and the program
 /// has no other source of values for what shows them.
-///
-/// # Errors
-/// If a variable is not a number that a program can keep.
-pub fn fixed<'p>(rig: &Rig, program: &'p Program) -> Result<Vec<(&'p str, &'p Value)>, CannotWrite> {
-    let lives = lives(rig, program)?;
+pub fn fixed<'p>(program: &'p Program, lives: &Lives) -> impl Iterator<Item = (&'p str, &'p Value)> {
     let shown: BTreeSet<&str> = program.reel.tracks.iter().flat_map(|track| track.act.variables()).collect();
-    let is_fixed = |(name, _): &(&str, &Value)| shown.contains(name) && !lives.contains_key(*name);
-    Ok(program.variables.iter().map(|(name, value)| (name.as_str(), value)).filter(is_fixed).collect())
+    let all = program.variables.iter().map(|(name, value)| (name.as_str(), value));
+    all.filter(move |(name, _)| shown.contains(name) && !lives.contains_key(*name))
 }
 
 /// The variable that a key changes.

@@ -65,7 +65,7 @@ fn of_header(text: &str) -> Vec<(String, String)> {
 
 /// Functions with a text that explains them. In the module of a display, those behind the display: the others send its image.
 fn of_module(text: &str) -> Vec<(String, String)> {
-    let text = text.split_once("\ndisplay = ").map_or(text, |(_, behind)| behind);
+    let text = text.split_once("\nface = ").map_or(text, |(_, behind)| behind);
     let explained = |piece: &str| {
         let (call, rest) = piece.split_once(":\n")?;
         let (_, rest) = rest.split_once("\"\"\"").filter(|(before, _)| before.trim().is_empty())?;

@@ -27,6 +27,18 @@ struct Manifest {
     unfinished: BTreeMap<String, String>,
 }
 
+/// A file of a folder, compared with what was written.
+#[derive(PartialEq, Eq)]
+enum State {
+    Absent,
+    /// As it was written.
+    Ours,
+    /// Written here, and changed since.
+    Changed,
+    /// Not written here.
+    Foreign,
+}
+
 /// The folder that a project is written into.
 pub struct Folder<'p> {
     path: &'p Path,
@@ -54,27 +66,30 @@ impl<'p> Folder<'p> {
         name.split('/').fold(self.path.to_owned(), |path, part| path.join(part))
     }
 
-    /// Returns true if a file was written here and has changed since.
-    fn is_changed(&self, name: &str) -> bool {
-        self.manifest.files.contains_key(name)
-            && self.place(name).symlink_metadata().is_ok()
-            && !self.is_ours(name)
+    /// Compares a file with what was written.
+    fn state(&self, name: &str) -> State {
+        if self.place(name).symlink_metadata().is_err() {
+            State::Absent
+        } else if self.is_ours(name) {
+            State::Ours
+        } else if self.manifest.files.contains_key(name) {
+            State::Changed
+        } else {
+            State::Foreign
+        }
     }
 
     /// Returns the files that were changed by hand and stay as they are: those for a person's own code always, others unless all are
     /// to be renewed.
     pub fn kept(&self, files: &[Written], renews: bool) -> Vec<String> {
-        let is_kept = |name: &&str| self.is_changed(name) && (!renews || is_users(name));
+        let is_kept = |name: &&str| (!renews || is_users(name)) && self.state(name) == State::Changed;
         files.iter().map(|file| file.path.as_str()).filter(is_kept).map(str::to_owned).collect()
     }
 
     /// Refuses to replace files of other origin.
     pub fn check(&self, files: &[Written]) -> Outcome {
-        let is_foreign = |name: &&str| {
-            self.place(name).symlink_metadata().is_ok() && !self.is_ours(name) && !self.is_changed(name)
-        };
         let mut names = files.iter().map(|file| file.path.as_str());
-        let Some(name) = names.find(is_foreign) else { return Ok(()) };
+        let Some(name) = names.find(|name| self.state(name) == State::Foreign) else { return Ok(()) };
         let message = format!("{} was not written here: nothing was written", self.place(name).display());
         Err(Failure::unusable(message, "write into another folder, or renew it with --force"))
     }
@@ -104,7 +119,8 @@ impl<'p> Folder<'p> {
             let message = format!("cannot make the folder {}: {error}", path.display());
             Failure::unusable(message, "name another one with --out")
         };
-        let stays = |name: &String| kept.contains(name) || is_users(name) && self.is_changed(name);
+        let stays =
+            |name: &String| kept.contains(name) || is_users(name) && self.state(name) == State::Changed;
         let before = self.manifest.files.iter().filter(|(name, _)| stays(name));
         let mut hashes: BTreeMap<_, _> = before.map(|(name, hash)| (name.clone(), hash.clone())).collect();
         hashes.extend(files.iter().map(|file| (file.path.clone(), hash(file.text.as_bytes()))));
@@ -143,12 +159,17 @@ impl<'p> Folder<'p> {
 
 /// A free name beside a file: `gauge.c.bak`, `gauge.c.bak2`.
 fn backup_of(place: &Path) -> PathBuf {
-    let named = |number: u32| {
+    let named = |ending: &str| {
         let mut name = place.as_os_str().to_owned();
-        name.push(if number == 1 { ".bak".to_owned() } else { format!(".bak{number}") });
+        name.push(ending);
         PathBuf::from(name)
     };
-    (1..).map(named).find(|name| name.symlink_metadata().is_err()).unwrap_or_else(|| named(0))
+    let (mut copy, mut number) = (named(".bak"), 1);
+    while copy.symlink_metadata().is_ok() {
+        number += 1;
+        copy = named(&format!(".bak{number}"));
+    }
+    copy
 }
 
 /// Returns true if a file is for a person's own code.

@@ -96,7 +96,8 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
         return calls::tell(&files, session);
     }
     // Values that no program can keep were reported above.
-    for (name, value) in values::fixed(&rig, &program).unwrap_or_default() {
+    let lives = values::lives(&rig, &program).unwrap_or_default();
+    for (name, value) in values::fixed(&program, &lives) {
         let words = format!(
             "note: {name} is always {value} in this program: no button changes it. With --app own your code sets texts"
         );

@@ -137,6 +137,14 @@ pub fn settled(mut seen: Vec<Seen>, end_ms: f64, steps: u32) -> Vec<Seen> {
     settled
 }
 
+/// The mark by which a dump names the changes of a pin.
+pub fn wire_id(trace: &str, pin: &str) -> String {
+    let wires = trace
+        .lines()
+        .filter_map(|line| line.strip_prefix("$var wire 1 ")?.strip_suffix(" $end")?.split_once(' '));
+    wires.filter(|(_, name)| *name == pin).map(|(id, _)| id.to_owned()).next().unwrap()
+}
+
 /// The pictures that `play` shows of a face.
 pub fn played(folder: &Folder, case: &Case, face: &str, end_ms: f64) -> Vec<Seen> {
     let presses = case.presses.iter().map(|(key, at)| format!("{key}@{at}ms")).collect::<Vec<_>>();

@@ -16,7 +16,7 @@ use std::thread;
 
 use crate::folder::Folder;
 use cases::{CASES, Case};
-use chain::{difference, played, recorded};
+use chain::{difference, played, recorded, wire_id};
 use runners::{RUNNERS, Runner, Running, make};
 
 /// When a clock begins that shows the time as it is: a full hour comes soon.
@@ -211,11 +211,7 @@ fn a_scan_takes_what_is_said() {
 
 /// The levels of data at the clock edges after which a tm1637 acknowledges: `z` is an input with pull-up.
 fn before_acknowledges(trace: &str, [data, clock]: [&str; 2]) -> Vec<char> {
-    let id = |pin: &str| {
-        let named = |line: &&str| line.split(' ').nth(4) == Some(pin);
-        trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
-    };
-    let [data, clock] = [data, clock].map(id);
+    let [data, clock] = [data, clock].map(|pin| wire_id(trace, pin));
     let (mut data_level, mut clock_level, mut rises, mut found) = ('z', 'z', 0, Vec::new());
     let (_, changes) = trace.split_once("$enddefinitions $end").unwrap();
     for change in changes.lines().filter(|line| !line.is_empty() && !line.starts_with('#')) {
@@ -289,19 +285,14 @@ fn segments(ports: &[(&str, Range<u8>)]) -> String {
 /// Returns how often pins changed in the main program and how often in interrupts.
 fn changes_of(trace: &str, pins: &[String]) -> (usize, usize) {
     let (mut in_main, mut in_interrupts, mut is_interrupt) = (0, 0, false);
-    let ids: Vec<&str> = trace
-        .lines()
-        .filter_map(|line| line.strip_prefix("$var wire 1 ")?.strip_suffix(" $end")?.split_once(' '))
-        .filter(|(_, name)| pins.iter().any(|pin| pin == name))
-        .map(|(id, _)| id)
-        .collect();
+    let ids: Vec<String> = pins.iter().map(|pin| wire_id(trace, pin)).collect();
     let (_, changes) = trace.split_once("$enddefinitions $end\n#0\n").unwrap();
     // Before the first interrupt the pins are set up.
     for change in changes.lines().skip_while(|line| *line != "1!") {
         match change.split_at(1) {
             (level, "!") => is_interrupt = level == "1",
-            (_, id) if ids.contains(&id) && is_interrupt => in_interrupts += 1,
-            (_, id) if ids.contains(&id) => in_main += 1,
+            (_, id) if ids.iter().any(|own| own == id) && is_interrupt => in_interrupts += 1,
+            (_, id) if ids.iter().any(|own| own == id) => in_main += 1,
             _ => {}
         }
     }
@@ -415,11 +406,8 @@ fn the_slots_of_a_polled_scan_are_even() {
     folder.answer(write);
     (runner.run)(&Running { folder: &folder, project: "out", ms: 600, presses: &[] });
     let trace = folder.read("trace.vcd");
-    let id = |pin: &str| {
-        let named = |line: &&str| line.starts_with("$var") && line.split(' ').nth(4) == Some(pin);
-        trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
-    };
-    let digits: Vec<String> = ["RA0", "RA1", "RA2", "RA3"].map(|pin| format!("1{}", id(pin))).into();
+    let digits: Vec<String> =
+        ["RA0", "RA1", "RA2", "RA3"].map(|pin| format!("1{}", wire_id(&trace, pin))).into();
     let (mut now, mut lit) = (0_u64, Vec::new());
     for line in trace.lines() {
         if let Some(at) = line.strip_prefix('#') {

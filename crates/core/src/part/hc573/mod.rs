@@ -51,6 +51,7 @@ const OUTPUTS: OutputNames = OutputNames {
     what: ("latch", "latches"),
     names: &["Q0", "Q1", "Q2", "Q3", "Q4", "Q5", "Q6", "Q7"],
 };
+
 #[derive(serde::Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 struct Keys {
@@ -85,6 +86,16 @@ pub enum Control {
     Line(usize),
     /// The ground, the supply, or nothing.
     Tied(Tie),
+}
+
+impl Control {
+    /// The connection, if the pin is not driven.
+    const fn tie(self) -> Option<Tie> {
+        match self {
+            Self::Line(_) => None,
+            Self::Tied(tie) => Some(tie),
+        }
+    }
 }
 
 /// The control pins of one part.
@@ -187,12 +198,11 @@ fn data_lines(key: &Spanned<DataKey>, table: &DriveTable<'_>) -> Option<Vec<Line
 
 /// Returns the effects of the control pins of one of several parts: the pin that is tied wrongly or forgotten, and its effect.
 fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTrouble> {
-    let trouble = |pin, control, effect| {
-        let tied = match control {
-            Control::Tied(tie) => tie.words(),
-            Control::Line(_) => String::new(),
-        };
-        CircuitTrouble::ControlPin { part: format!("74hc573 latch {index}"), pin, tied, effect }
+    let trouble = |pin, (effect, tie): (&'static str, Tie)| CircuitTrouble::ControlPin {
+        part: format!("74hc573 latch {index}"),
+        pin,
+        tied: tie.words().to_owned(),
+        effect,
     };
     let Controls { latch_enable, output_enable } = controls;
     let of_outputs = match output_enable {
@@ -212,8 +222,8 @@ fn mistied(index: usize, controls: Controls, latches: usize) -> Vec<CircuitTroub
         }
         Control::Tied(Tie::High) | Control::Line(_) => None,
     };
-    let of_outputs = of_outputs.map(|effect| trouble("OE", output_enable, effect));
-    let of_latch = of_latch.map(|effect| trouble("LE", latch_enable, effect));
+    let of_outputs = of_outputs.zip(output_enable.tie()).map(|found| trouble("OE", found));
+    let of_latch = of_latch.zip(latch_enable.tie()).map(|found| trouble("LE", found));
     of_outputs.into_iter().chain(of_latch).collect()
 }
 

@@ -185,7 +185,7 @@ fn mistied(pin: &'static str, tie: Tie) -> CircuitTrouble {
         ("OE", _) => "its outputs are off and the display stays dark",
         _ => "it is cleared all the time and never holds anything",
     };
-    CircuitTrouble::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words(), effect }
+    CircuitTrouble::ControlPin { part: "every 74hc595".into(), pin, tied: tie.words().to_owned(), effect }
 }
 
 /// How a control pin is tied; says what comes of it when that is not as it must be.

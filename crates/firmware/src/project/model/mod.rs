@@ -141,6 +141,8 @@ pub struct FaceModel {
     pub has_end: bool,
     /// The transfers for each step of brightness; none where nothing changes it.
     pub brightness: Vec<Vec<StepModel>>,
+    /// How many such steps a person's own program can set, by these transfers or by the scan.
+    pub brightness_steps: usize,
     /// What is sent again and again, where the rig asks for it.
     pub resend: Option<ResendModel>,
     /// Its keys, where they do something.

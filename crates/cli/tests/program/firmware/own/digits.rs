@@ -126,21 +126,21 @@ impl Call {
     fn in_python(&self) -> String {
         let truth = |is_true: bool| if is_true { "True" } else { "False" };
         match self {
-            Self::Clear => "display.clear()".to_owned(),
-            Self::Segments(digit, bits) => format!("display.segments({digit}, {bits})"),
+            Self::Clear => "face.clear()".to_owned(),
+            Self::Segments(digit, bits) => format!("face.segments({digit}, {bits})"),
             Self::Text(words, align) => {
-                format!("display.text({}, digits.{})", quoted(words), format!("{align:?}").to_uppercase())
+                format!("face.text({}, digits.{})", quoted(words), format!("{align:?}").to_uppercase())
             }
-            Self::Missing(words) => format!("display.number(display.text({}))", quoted(words)),
-            Self::Number(value, places) => format!("display.number({value}, {places})"),
-            Self::Padded(value, figures, base) => format!("display.padded({value}, {figures}, {base})"),
+            Self::Missing(words) => format!("face.number(face.text({}))", quoted(words)),
+            Self::Number(value, places) => format!("face.number({value}, {places})"),
+            Self::Padded(value, figures, base) => format!("face.padded({value}, {figures}, {base})"),
             Self::Time(hours, minutes, colon) => {
-                format!("display.time({hours}, {minutes}, {})", truth(*colon))
+                format!("face.time({hours}, {minutes}, {})", truth(*colon))
             }
-            Self::Lamp(lamp, is_on) => format!("display.lamp({lamp}, {})", truth(*is_on)),
-            Self::Test => "display.test()".to_owned(),
-            Self::Scroll(words) => format!("display.scroll({}, {STEP_MS}, 1)", quoted(words)),
-            Self::Blink => format!("display.blink({STEP_MS})"),
+            Self::Lamp(lamp, is_on) => format!("face.lamp({lamp}, {})", truth(*is_on)),
+            Self::Test => "face.test()".to_owned(),
+            Self::Scroll(words) => format!("face.scroll({}, {STEP_MS}, 1)", quoted(words)),
+            Self::Blink => format!("face.blink({STEP_MS})"),
         }
     }
 }

@@ -179,33 +179,33 @@ impl Call {
     fn in_python(&self) -> String {
         let truth = |is_true: bool| if is_true { "True" } else { "False" };
         match self {
-            Self::Clear => "display.clear()".to_owned(),
-            Self::Dot(x, y, colour) => format!("display.dot({x}, {y}, {colour})"),
-            Self::Row(x, y, bits, colour) => format!("display.row({x}, {y}, {bits}, {colour})"),
+            Self::Clear => "face.clear()".to_owned(),
+            Self::Dot(x, y, colour) => format!("face.dot({x}, {y}, {colour})"),
+            Self::Row(x, y, bits, colour) => format!("face.row({x}, {y}, {bits}, {colour})"),
             Self::Area(x, y, width, height, colour) => {
-                format!("display.area({x}, {y}, {width}, {height}, {colour})")
+                format!("face.area({x}, {y}, {width}, {height}, {colour})")
             }
             Self::Sprite(x, y, colour) => {
                 let bytes = SPRITE.map(|row| format!("{}, {}", row >> 8, row & 0xFF)).join(", ");
-                format!("display.sprite(bytes(({bytes})), 11, 3, {x}, {y}, {colour})")
+                format!("face.sprite(bytes(({bytes})), 11, 3, {x}, {y}, {colour})")
             }
             Self::Text(words, x, y, colour) => {
-                format!("display.text(font, {}, {x}, {y}, {colour})", quoted(words))
+                format!("face.text(font, {}, {x}, {y}, {colour})", quoted(words))
             }
             Self::Missing(words) => {
-                format!("display.dot(display.text(font, {}, 0, 0, 1), 7, 1)", quoted(words))
+                format!("face.dot(face.text(font, {}, 0, 0, 1), 7, 1)", quoted(words))
             }
             Self::Number(value, places, right, y, colour) => {
-                format!("display.number(font, {value}, {places}, {right}, {y}, {colour})")
+                format!("face.number(font, {value}, {places}, {right}, {y}, {colour})")
             }
             Self::Time(hours, minutes, colon, x, y, colour) => {
-                format!("display.time(font, {hours}, {minutes}, {}, {x}, {y}, {colour})", truth(*colon))
+                format!("face.time(font, {hours}, {minutes}, {}, {x}, {y}, {colour})", truth(*colon))
             }
-            Self::Test => "display.test()".to_owned(),
+            Self::Test => "face.test()".to_owned(),
             Self::Scroll(words, y, colour) => {
-                format!("display.scroll(font, {}, {COLUMN_MS}, 1, {y}, {colour})", quoted(words))
+                format!("face.scroll(font, {}, {COLUMN_MS}, 1, {y}, {colour})", quoted(words))
             }
-            Self::Blink => format!("display.blink({STEP_MS})"),
+            Self::Blink => format!("face.blink({STEP_MS})"),
         }
     }
 }

@@ -12,7 +12,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::plan::Rig;
 
 use super::cases::{self, Case};
-use super::chain::{Seen, difference, recorded, settled};
+use super::chain::{Seen, difference, recorded, settled, wire_id};
 use super::runners::{RUNNERS, Runner, Running};
 use crate::folder::Folder;
 use digits::{Call, DIGITS};
@@ -115,7 +115,7 @@ fn python_source(kind: &str, made: &[(u32, String)]) -> String {
     let fonts = if kind == "dots" { "from font_small import font\n" } else { "" };
     let calls = made.iter().map(|(at, code)| format!("    ({at}, lambda: {code}),\n")).collect::<String>();
     format!(
-        "import time\nimport {kind}\nfrom gauge import display\n{fonts}\nCALLS = [\n{calls}]\nbegun = 0\n\n\n\
+        "import time\nimport {kind}\nfrom gauge import face\n{fonts}\nCALLS = [\n{calls}]\nbegun = 0\n\n\n\
          def begin():\n    global begun\n    begun = time.ticks_ms()\n\n\n\
          def step():\n    if CALLS and time.ticks_diff(time.ticks_ms(), begun) >= CALLS[0][0]:\n        CALLS.pop(0)[1]()\n"
     )
@@ -249,10 +249,7 @@ fn a_mistake_in_the_source_for_digits_is_seen() {
         // The point joins the digit behind it.
         ("if (first != ':' && *text == '.'", "if (first != ':' && *text == ','"),
         // A number stands a digit too far left.
-        (
-            "uint8_t digit = display->count;\n    bool fits",
-            "uint8_t digit = display->count - 1;\n    bool fits",
-        ),
+        ("uint8_t digit = face->count;\n    bool fits", "uint8_t digit = face->count - 1;\n    bool fits"),
         // The text is a step ahead.
         ("if (column >= step &&", "if (column > step &&"),
         // A blink that is dark first.
@@ -279,15 +276,15 @@ fn a_mistake_in_the_source_for_dots_is_seen() {
             "if ((bits & 0x40) != 0) {\n                dots_dot",
         ),
         // The last column is beyond the display.
-        ("(uint16_t)x >= display->width", "(uint16_t)x >= display->width - 1"),
+        ("(uint16_t)x >= face->width", "(uint16_t)x >= face->width - 1"),
         // A sprite of more than eight columns has bytes that follow one another in a column.
         ("(int16_t)(x + 8 * byte)", "x"),
         // A number begins where it should end.
         ("(int16_t)(right - (int16_t)dots_width(font, first))", "right"),
         // Lit dots stay lit in the dark half.
         (
-            "copy(display, display->kept, display->image);\n        fill",
-            "copy(display, display->kept, display->image);\n        (void)sizeof fill",
+            "copy(face, face->kept, face->image);\n        fill",
+            "copy(face, face->kept, face->image);\n        (void)sizeof fill",
         ),
     ];
     let calls = [
@@ -388,11 +385,7 @@ fn a_stuck_bus_is_freed() {
             std::process::Command::new("sh").args(["-c", &run]).current_dir(folder.path("out")).status();
         assert!(run.unwrap().success());
         let trace = folder.read("trace.vcd");
-        let id = |pin: &str| {
-            let named = |line: &&str| line.split(' ').nth(4) == Some(pin);
-            trace.lines().find(named).and_then(|line| line.split(' ').nth(3)).unwrap().to_owned()
-        };
-        let (data, clock) = (id("GP4"), id("GP5"));
+        let [data, clock] = ["GP4", "GP5"].map(|pin| wire_id(&trace, pin));
         let (_, changes) = trace.split_once("$enddefinitions $end").unwrap();
         let before_data = changes.lines().take_while(|change| *change != format!("0{data}"));
         before_data.filter(|change| *change == format!("0{clock}")).count()
@@ -414,17 +407,17 @@ fn the_calls_are_listed() {
     };
     let in_c = ask("c99");
     for call in [
-        "bool digits_number(const digits *display, int32_t number, uint8_t places);",
-        "void digits_step(const digits *display);",
+        "bool digits_number(const digits *face, int32_t number, uint8_t places);",
+        "void digits_step(const digits *face);",
         "void desk_start(void);",
-        "void desk_brightness(uint8_t step);",
+        "void desk_at_brightness(uint8_t step);",
     ] {
         assert!(in_c.contains(call), "{call}\n{in_c}");
     }
     assert!(in_c.contains("Returns how many characters are not shown") || in_c.contains("Returns how many"));
     assert!(in_c.lines().all(|line| line.len() <= 80), "{in_c}");
     let in_python = ask("micropython");
-    for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "set_brightness(step)"] {
+    for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "at_brightness(step)"] {
         assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
     }
     assert!(!in_python.contains("_draw"));

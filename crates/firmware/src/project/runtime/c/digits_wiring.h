@@ -3,6 +3,7 @@
 #define DIGITS_WIRING_H
 
 #include "digits.h"
+#include "motion.h"
 
 /* The place of a light in the image: eight times the byte, and the bit, and what goes for it besides. */
 #define NO_PLACE 0xFFFF      /* it has no wire */
@@ -24,11 +25,7 @@ struct digits_state {
 /* What moves: only a program that lets something move has it. */
 struct digits_motion {
     const char *text;  /* that passes */
-    uint16_t at;       /* the steps that it has taken */
-    uint16_t length;   /* the steps that it takes */
-    uint16_t every_ms;
-    uint16_t stepped;  /* when it took the last one */
-    uint8_t passes;    /* that are left; 0 is forever */
+    struct passing passing;
     uint16_t half_ms;  /* half of a blink */
     uint16_t blinked;  /* when the last half began */
 };

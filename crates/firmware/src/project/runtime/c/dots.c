@@ -4,9 +4,9 @@
 #include "hw.h"
 
 /* Set by the first text that passes and the first blink, and never again: a program without them is built without them. */
-static void (*scroll)(const dots *display);
-static void (*blink)(const dots *display);
-static volatile uint8_t *(*canvas)(const dots *display);
+static void (*scroll)(const dots *face);
+static void (*blink)(const dots *face);
+static volatile uint8_t *(*canvas)(const dots *face);
 
 /* The time of this step, in milliseconds. */
 static uint16_t now;
@@ -14,92 +14,92 @@ static uint16_t now;
 /* ---- dots ---- */
 
 /* The place in the image of a light of a dot on the display. */
-static uint16_t place_of(const dots *display, uint16_t x, uint16_t y, uint8_t light)
+static uint16_t place_of(const dots *face, uint16_t x, uint16_t y, uint8_t light)
 {
     uint16_t sum;
 
-    if (display->places != 0) {
-        return FLASH_WORD(&display->places[(uint16_t)(y * display->width + x) * display->lights + light]);
+    if (face->places != 0) {
+        return FLASH_WORD(&face->places[(uint16_t)(y * face->width + x) * face->lights + light]);
     }
-    sum = (uint16_t)(FLASH_WORD(&display->across[x]) + FLASH_WORD(&display->down[y]));
-    return display->lights == 1 ? sum : (uint16_t)(sum + FLASH_WORD(&display->of_light[light]));
+    sum = (uint16_t)(FLASH_WORD(&face->across[x]) + FLASH_WORD(&face->down[y]));
+    return face->lights == 1 ? sum : (uint16_t)(sum + FLASH_WORD(&face->of_light[light]));
 }
 
 /* The lights of a colour. If a display has none of them, all of its own stand for it. */
-static uint8_t lights_of(const dots *display, uint8_t colour)
+static uint8_t lights_of(const dots *face, uint8_t colour)
 {
-    uint8_t all = (uint8_t)((1u << display->lights) - 1);
+    uint8_t all = (uint8_t)((1u << face->lights) - 1);
 
     return colour != DOTS_DARK && (colour & all) == 0 ? all : colour & all;
 }
 
-void dots_dot(const dots *display, int16_t x, int16_t y, uint8_t colour)
+void dots_dot(const dots *face, int16_t x, int16_t y, uint8_t colour)
 {
-    volatile uint8_t *image = canvas != 0 ? canvas(display) : display->image;
+    volatile uint8_t *image = canvas != 0 ? canvas(face) : face->image;
     uint8_t lit;
 
-    if (x < 0 || y < 0 || (uint16_t)x >= display->width || (uint16_t)y >= display->height) {
+    if (x < 0 || y < 0 || (uint16_t)x >= face->width || (uint16_t)y >= face->height) {
         return;
     }
-    lit = lights_of(display, colour);
-    for (uint8_t light = 0; light < display->lights; light++) {
-        uint16_t place = place_of(display, (uint16_t)x, (uint16_t)y, light);
+    lit = lights_of(face, colour);
+    for (uint8_t light = 0; light < face->lights; light++) {
+        uint16_t place = place_of(face, (uint16_t)x, (uint16_t)y, light);
         uint8_t bit = (uint8_t)(1u << (place & 7));
 
-        if (((lit & 1) != 0) != display->is_low) {
+        if (((lit & 1) != 0) != face->is_low) {
             image[place >> 3] |= bit;
         } else {
             image[place >> 3] &= (uint8_t)~bit;
         }
         lit >>= 1;
     }
-    display->state->is_changed = true;
+    face->state->is_changed = true;
 }
 
-void dots_row(const dots *display, int16_t x, int16_t y, uint8_t bits, uint8_t colour)
+void dots_row(const dots *face, int16_t x, int16_t y, uint8_t bits, uint8_t colour)
 {
     for (; bits != 0; bits = (uint8_t)(bits << 1)) {
         if ((bits & 0x80) != 0) {
-            dots_dot(display, x, y, colour);
+            dots_dot(face, x, y, colour);
         }
         x++;
     }
 }
 
-void dots_area(const dots *display, int16_t x, int16_t y, uint16_t width, uint16_t height, uint8_t colour)
+void dots_area(const dots *face, int16_t x, int16_t y, uint16_t width, uint16_t height, uint8_t colour)
 {
     for (uint16_t row = 0; row < height; row++) {
         for (uint16_t column = 0; column < width; column++) {
-            dots_dot(display, (int16_t)(x + (int16_t)column), (int16_t)(y + (int16_t)row), colour);
+            dots_dot(face, (int16_t)(x + (int16_t)column), (int16_t)(y + (int16_t)row), colour);
         }
     }
 }
 
-static void fill(const dots *display, uint8_t colour)
+static void fill(const dots *face, uint8_t colour)
 {
-    dots_area(display, 0, 0, display->width, display->height, colour);
+    dots_area(face, 0, 0, face->width, face->height, colour);
 }
 
-void dots_clear(const dots *display)
+void dots_clear(const dots *face)
 {
-    display->state->is_scrolling = false;
-    display->state->is_blinking = false;
-    display->state->is_dark = false;
-    fill(display, DOTS_DARK);
+    face->state->is_scrolling = false;
+    face->state->is_blinking = false;
+    face->state->is_dark = false;
+    fill(face, DOTS_DARK);
 }
 
-void dots_test(const dots *display)
+void dots_test(const dots *face)
 {
-    fill(display, DOTS_WHITE);
+    fill(face, DOTS_WHITE);
 }
 
-void dots_sprite(const dots *display, const uint8_t *rows, uint8_t width, uint8_t height, int16_t x, int16_t y, uint8_t colour)
+void dots_sprite(const dots *face, const uint8_t *rows, uint8_t width, uint8_t height, int16_t x, int16_t y, uint8_t colour)
 {
     uint8_t bytes = (uint8_t)((width + 7) / 8);
 
     for (uint8_t row = 0; row < height; row++) {
         for (uint8_t byte = 0; byte < bytes; byte++) {
-            dots_row(display, (int16_t)(x + 8 * byte), (int16_t)(y + row), FLASH_BYTE(rows++), colour);
+            dots_row(face, (int16_t)(x + 8 * byte), (int16_t)(y + row), FLASH_BYTE(rows++), colour);
         }
     }
 }
@@ -140,7 +140,7 @@ static struct span known_span(const dots_font *font, char character, uint8_t *mi
 }
 
 /* Lights columns of a font. Returns the column behind them. */
-static int16_t put_columns(const dots *display, const dots_font *font, struct span span, int16_t x, int16_t y, uint8_t colour)
+static int16_t put_columns(const dots *face, const dots_font *font, struct span span, int16_t x, int16_t y, uint8_t colour)
 {
     uint8_t bytes = font->height > 8 ? 2 : 1;
     const uint8_t *column = &font->columns[bytes * span.begin];
@@ -153,7 +153,7 @@ static int16_t put_columns(const dots *display, const dots_font *font, struct sp
         }
         for (int16_t row = y; bits != 0; row++) {
             if ((bits & 1) != 0) {
-                dots_dot(display, x, row, colour);
+                dots_dot(face, x, row, colour);
             }
             bits >>= 1;
         }
@@ -162,12 +162,12 @@ static int16_t put_columns(const dots *display, const dots_font *font, struct sp
     return x;
 }
 
-uint8_t dots_text(const dots *display, const dots_font *font, const char *text, int16_t x, int16_t y, uint8_t colour)
+uint8_t dots_text(const dots *face, const dots_font *font, const char *text, int16_t x, int16_t y, uint8_t colour)
 {
     uint8_t missing = 0;
 
     while (*text != 0) {
-        x = put_columns(display, font, known_span(font, *text++, &missing), x, y, colour);
+        x = put_columns(face, font, known_span(font, *text++, &missing), x, y, colour);
     }
     return missing;
 }
@@ -189,7 +189,7 @@ uint16_t dots_width(const dots_font *font, const char *text)
 
 #define MOST_PLACES 9
 
-bool dots_number(const dots *display, const dots_font *font, int32_t number, uint8_t places, int16_t right, int16_t y, uint8_t colour)
+bool dots_number(const dots *face, const dots_font *font, int32_t number, uint8_t places, int16_t right, int16_t y, uint8_t colour)
 {
     char text[MOST_PLACES + 5]; /* ten figures, sign, point and end */
     char *first = &text[sizeof text - 1];
@@ -215,11 +215,11 @@ bool dots_number(const dots *display, const dots_font *font, int32_t number, uin
         first = &text[sizeof text - 2];
         *first = '-';
     }
-    dots_text(display, font, first, (int16_t)(right - (int16_t)dots_width(font, first)), y, colour);
+    dots_text(face, font, first, (int16_t)(right - (int16_t)dots_width(font, first)), y, colour);
     return fits;
 }
 
-void dots_time(const dots *display, const dots_font *font, uint8_t hours, uint8_t minutes, bool colon, int16_t x, int16_t y, uint8_t colour)
+void dots_time(const dots *face, const dots_font *font, uint8_t hours, uint8_t minutes, bool colon, int16_t x, int16_t y, uint8_t colour)
 {
     const uint8_t values[2] = { hours, minutes };
 
@@ -227,11 +227,11 @@ void dots_time(const dots *display, const dots_font *font, uint8_t hours, uint8_
         uint8_t value = values[nth] % 100;
         char figures[3] = { (char)('0' + value / 10), (char)('0' + value % 10), 0 };
 
-        dots_text(display, font, figures, x, y, colour);
+        dots_text(face, font, figures, x, y, colour);
         x = (int16_t)(x + (int16_t)dots_width(font, figures) + font->room);
         if (nth == 0) {
             if (colon) {
-                dots_text(display, font, ":", x, y, colour);
+                dots_text(face, font, ":", x, y, colour);
             }
             x = (int16_t)(x + (int16_t)dots_width(font, ":") + font->room);
         }
@@ -241,122 +241,108 @@ void dots_time(const dots *display, const dots_font *font, uint8_t hours, uint8_
 /* ---- what moves ---- */
 
 /* Draws the text that passes: it comes in from the right, and leaves at the left. */
-static void put_passing(const dots *display)
+static void put_passing(const dots *face)
 {
-    struct dots_motion *motion = display->motion;
-    int16_t x = (int16_t)(display->width - motion->at);
+    struct dots_motion *motion = face->motion;
+    int16_t x = (int16_t)(face->width - motion->passing.at);
 
-    dots_area(display, 0, motion->y, display->width, motion->font->height, DOTS_DARK);
-    dots_text(display, motion->font, motion->text, x, motion->y, motion->colour);
+    dots_area(face, 0, motion->y, face->width, motion->font->height, DOTS_DARK);
+    dots_text(face, motion->font, motion->text, x, motion->y, motion->colour);
 }
 
-static void scroll_on(const dots *display)
+static void scroll_on(const dots *face)
 {
-    struct dots_motion *motion = display->motion;
+    struct passing *passing = &face->motion->passing;
 
-    if ((uint16_t)(now - motion->stepped) < motion->every_ms) {
-        return;
+    if (is_over(&passing->stepped, passing->every_ms, now)) {
+        face->state->is_scrolling = step_passing(passing);
+        put_passing(face);
     }
-    motion->stepped = (uint16_t)(motion->stepped + motion->every_ms);
-    motion->at++;
-    if (motion->at == motion->length) {
-        motion->at = 0;
-        display->state->is_scrolling = motion->passes != 1;
-        if (motion->passes != 0) {
-            motion->passes--;
-        }
-    }
-    put_passing(display);
 }
 
-void dots_scroll(const dots *display, const dots_font *font, const char *text, uint16_t every_ms, uint8_t passes, int16_t y, uint8_t colour)
+void dots_scroll(const dots *face, const dots_font *font, const char *text, uint16_t every_ms, uint8_t passes, int16_t y, uint8_t colour)
 {
-    struct dots_motion *motion = display->motion;
+    struct dots_motion *motion = face->motion;
 
     motion->font = font;
     motion->text = text;
-    motion->at = 0;
-    motion->length = (uint16_t)(display->width + dots_width(font, text));
-    motion->every_ms = every_ms == 0 ? 1 : every_ms;
-    motion->stepped = (uint16_t)hw_now_ms();
-    motion->passes = passes;
+    begin_passing(&motion->passing, (uint16_t)(face->width + dots_width(font, text)), every_ms, passes, (uint16_t)hw_now_ms());
     motion->y = y;
     motion->colour = colour;
-    display->state->is_scrolling = true;
+    face->state->is_scrolling = true;
     scroll = scroll_on;
-    put_passing(display);
+    put_passing(face);
 }
 
-bool dots_is_scrolling(const dots *display)
+bool dots_is_scrolling(const dots *face)
 {
-    return display->state->is_scrolling;
+    return face->state->is_scrolling;
 }
 
 /* In the dark half of a blink the image is dark, and what is drawn is kept. */
-static volatile uint8_t *canvas_of(const dots *display)
+static volatile uint8_t *canvas_of(const dots *face)
 {
-    return display->state->is_dark ? display->kept : display->image;
+    return face->state->is_dark ? face->kept : face->image;
 }
 
-static void copy(const dots *display, volatile uint8_t *to, const volatile uint8_t *from)
+static void copy(const dots *face, volatile uint8_t *to, const volatile uint8_t *from)
 {
-    for (uint16_t byte = 0; byte < display->image_bytes; byte++) {
+    for (uint16_t byte = 0; byte < face->image_bytes; byte++) {
         to[byte] = from[byte];
     }
-    display->state->is_changed = true;
+    face->state->is_changed = true;
 }
 
-static void set_dark(const dots *display, bool is_dark)
+static void set_dark(const dots *face, bool is_dark)
 {
-    struct dots_state *state = display->state;
+    struct dots_state *state = face->state;
 
     if (is_dark && !state->is_dark) {
-        copy(display, display->kept, display->image);
-        fill(display, DOTS_DARK);
+        copy(face, face->kept, face->image);
+        fill(face, DOTS_DARK);
     } else if (!is_dark && state->is_dark) {
-        copy(display, display->image, display->kept);
+        copy(face, face->image, face->kept);
     }
     state->is_dark = is_dark;
 }
 
-static void blink_on(const dots *display)
+static void blink_on(const dots *face)
 {
-    struct dots_motion *motion = display->motion;
+    struct dots_motion *motion = face->motion;
 
-    if ((uint16_t)(now - motion->blinked) >= motion->half_ms) {
-        motion->blinked = (uint16_t)(motion->blinked + motion->half_ms);
-        set_dark(display, !display->state->is_dark);
+    if (is_over(&motion->blinked, motion->half_ms, now)) {
+        set_dark(face, !face->state->is_dark);
     }
 }
 
-void dots_blink(const dots *display, uint16_t half_ms)
+void dots_blink(const dots *face, uint16_t half_ms)
 {
-    display->motion->half_ms = half_ms;
-    display->motion->blinked = (uint16_t)hw_now_ms();
-    set_dark(display, false);
-    display->state->is_blinking = half_ms != 0;
+    face->motion->half_ms = half_ms;
+    face->motion->blinked = (uint16_t)hw_now_ms();
+    set_dark(face, false);
+    face->state->is_blinking = half_ms != 0;
     blink = blink_on;
     canvas = canvas_of;
 }
 
-void dots_step(const dots *display)
+void dots_step(const dots *face)
 {
-    struct dots_state *state = display->state;
+    struct dots_state *state = face->state;
 
     now = (uint16_t)hw_now_ms(); /* it counts only if it is asked for often enough */
     if (scroll != 0 && state->is_scrolling) {
-        scroll(display);
+        scroll(face);
     }
     if (blink != 0 && state->is_blinking) {
-        blink(display);
+        blink(face);
     }
     if (state->is_changed) {
         state->is_changed = false;
-        if (display->send != 0) {
-            display->send();
+        if (face->send != 0) {
+            face->send();
         }
     }
-    if (display->tend != 0) {
-        display->tend();
+    if (face->tend != 0) {
+        face->tend();
     }
 }

@@ -3,6 +3,7 @@
 #define DOTS_WIRING_H
 
 #include "dots.h"
+#include "motion.h"
 
 /* The characters of a font, from the blank to the tilde. */
 #define FONT_CHARACTERS 95
@@ -26,13 +27,9 @@ struct dots_state {
 struct dots_motion {
     const dots_font *font;
     const char *text;  /* that passes */
-    uint16_t at;       /* the columns that it has moved */
-    uint16_t length;   /* the columns that it moves */
-    uint16_t every_ms;
-    uint16_t stepped;  /* when it moved last */
+    struct passing passing;
     int16_t y;
     uint8_t colour;
-    uint8_t passes;    /* that are left; 0 is forever */
     uint16_t half_ms;  /* half of a blink */
     uint16_t blinked;  /* when the last half began */
 };

@@ -10,7 +10,7 @@ use crate::project::model::{Model, Piece};
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts motion \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -133,13 +133,27 @@ const DOTS: [(&str, &str); 3] = [
     ("dots_wiring.h", include_str!("../../runtime/c/dots_wiring.h")),
 ];
 
+/// The part that both of them need.
+const MOTION: [(&str, &str); 1] = [("motion.h", include_str!("../../runtime/c/motion.h"))];
+
+/// Files, if they are needed.
+const fn when(
+    is_needed: bool,
+    files: &'static [(&'static str, &'static str)],
+) -> &'static [(&'static str, &'static str)] {
+    if is_needed { files } else { &[] }
+}
+
 /// That source, as a project needs it, in a folder of the project.
 pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
-    let digits = if model.has_own_digits() { &DIGITS[..] } else { &[] };
-    let dots = if model.has_own_dots() { &DOTS[..] } else { &[] };
+    let files = [
+        when(model.has_own_digits(), &DIGITS),
+        when(model.has_own_dots(), &DOTS),
+        when(model.is_own, &MOTION),
+    ];
     let written =
         |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
-    digits.iter().chain(dots).map(written).collect()
+    files.concat().iter().map(written).collect()
 }
 
 /// The files of a project: those of the target by their names, and those in C.
@@ -149,17 +163,14 @@ pub fn files(own: Templates, model: &Model) -> Vec<File> {
 
 /// What keys do and the values that are shown, where there are any, and the source and the header of each face.
 pub fn sources(model: &Model) -> impl Iterator<Item = File> {
-    let actions = [("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")];
-    let readings = [("readings.c", "c/readings.c.j2")];
-    let actions = if model.has_actions() { &actions[..] } else { &[] };
-    let readings = if model.has_readings() { &readings[..] } else { &[] };
-    let own = [("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2")];
-    let own = if model.is_own { &own[..] } else { &[] };
-    let digits = [("digits_size.h", "c/digits_size.h.j2")];
-    let digits = if model.has_own_digits() { &digits[..] } else { &[] };
-    let dots = [("fonts.h", "c/fonts.h.j2"), ("fonts.c", "c/fonts.c.j2")];
-    let dots = if model.has_own_dots() { &dots[..] } else { &[] };
-    let inputs = [actions, readings, own, digits, dots].concat();
+    let inputs = [
+        when(model.has_actions(), &[("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")]),
+        when(model.has_readings(), &[("readings.c", "c/readings.c.j2")]),
+        when(model.is_own, &[("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2")]),
+        when(model.has_own_digits(), &[("digits_size.h", "c/digits_size.h.j2")]),
+        when(model.has_own_dots(), &[("fonts.h", "c/fonts.h.j2"), ("fonts.c", "c/fonts.c.j2")]),
+    ]
+    .concat();
     inputs.into_iter().map(|(path, template)| File::new(path, template)).chain(faces(model))
 }
 

@@ -16,7 +16,7 @@ pub struct MicroPython;
 const RESERVED: &str = "false none true and as assert async await break class continue def del elif else except finally for from \
 global if import in is lambda nonlocal not or pass raise return try while with yield array builtins collections errno framebuf gc \
 hashlib io json machine math micropython network os platform random re select socket ssl struct sys time uctypes esp esp32 rp2 \
-main boot actions readings own digits dots fonts hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
+main boot actions readings own digits dots fonts face hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
 
 /// Differences between moments of the interpreter's count of milliseconds are true up to this (its documentation, `ticks_diff`): half
 /// of 2^30.

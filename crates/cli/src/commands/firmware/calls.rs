@@ -46,6 +46,7 @@ fn calls(file: &Written) -> Vec<Call> {
     let found = match name.rsplit_once('.') {
         Some(("hw" | "own" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
         Some((_, "h")) => of_header(&file.text),
+        Some(("digits" | "dots", "rs")) => of_crate(&file.text),
         Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
         _ => Vec::new(),
     };
@@ -61,6 +62,21 @@ fn of_header(text: &str) -> Vec<(String, String)> {
         call.ends_with(");").then(|| (call.to_owned(), in_a_line(about)))
     };
     text.split("/*").filter_map(behind_comment).collect()
+}
+
+/// Public functions behind lines that explain them.
+fn of_crate(text: &str) -> Vec<(String, String)> {
+    let explained = |(at, _): (usize, &str)| {
+        let (call, _) = text[at..].trim_start_matches("pub ").split_once(" {\n")?;
+        let before = text[..at].lines().rev().map(str::trim);
+        // Attributes stand between.
+        let before = before.skip_while(|line| !line.starts_with("///") && !line.ends_with(['{', '}']));
+        let mut about: Vec<&str> = before.map_while(|line| line.strip_prefix("///")).collect();
+        about.reverse();
+        let call = in_a_line(call).replace("( ", "(").replace(", )", ")");
+        Some((call, in_a_line(&about.join(" ")).replace(['[', ']', '`'], "")))
+    };
+    text.match_indices("pub fn ").filter_map(explained).collect()
 }
 
 /// Functions with a text that explains them. In the module of a display, those behind the display: the others send its image.

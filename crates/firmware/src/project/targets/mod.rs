@@ -108,6 +108,12 @@ pub trait Target: Sync {
     }
 }
 
+/// Files that are copied if they are needed: whether they are, the path and the text.
+fn copied<const COUNT: usize>(files: [(bool, &str, &str); COUNT]) -> Vec<Written> {
+    let needed = files.into_iter().filter(|(is_needed, ..)| *is_needed);
+    needed.map(|(_, path, text)| Written { path: path.to_owned(), text: text.to_owned() }).collect()
+}
+
 /// What a scan takes of a controller.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Load {

@@ -68,6 +68,7 @@ pub const DIGITS: Kind<Call> = Kind {
     calls,
     in_c: Call::in_c,
     in_python: Call::in_python,
+    in_rust: Call::in_rust,
     shows: |rig| {
         let face = &rig.faces[0].face;
         let mut wanted =
@@ -138,6 +139,30 @@ impl Call {
                 format!("face.time({hours}, {minutes}, {})", truth(*colon))
             }
             Self::Lamp(lamp, is_on) => format!("face.lamp({lamp}, {})", truth(*is_on)),
+            Self::Test => "face.test()".to_owned(),
+            Self::Scroll(words) => format!("face.scroll({}, {STEP_MS}, 1)", quoted(words)),
+            Self::Blink => format!("face.blink({STEP_MS})"),
+        }
+    }
+}
+
+impl Call {
+    /// In Rust.
+    fn in_rust(&self) -> String {
+        match self {
+            Self::Clear => "face.clear()".to_owned(),
+            Self::Segments(digit, bits) => format!("face.segments({digit}, {bits})"),
+            Self::Text(words, align) => format!("face.text({}, Align::{align:?})", quoted(words)),
+            Self::Missing(words) => {
+                format!(
+                    "let missing = face.text({}, Align::Left); face.number(missing as i32, 0)",
+                    quoted(words)
+                )
+            }
+            Self::Number(value, places) => format!("face.number({value}, {places})"),
+            Self::Padded(value, figures, base) => format!("face.padded({value}, {figures}, {base})"),
+            Self::Time(hours, minutes, colon) => format!("face.time({hours}, {minutes}, {colon})"),
+            Self::Lamp(lamp, is_on) => format!("face.lamp({lamp}, {is_on})"),
             Self::Test => "face.test()".to_owned(),
             Self::Scroll(words) => format!("face.scroll({}, {STEP_MS}, 1)", quoted(words)),
             Self::Blink => format!("face.blink({STEP_MS})"),

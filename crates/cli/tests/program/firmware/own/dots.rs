@@ -100,6 +100,7 @@ pub const DOTS: Kind<Call> = Kind {
     calls,
     in_c: Call::in_c,
     in_python: Call::in_python,
+    in_rust: Call::in_rust,
     shows: |rig| {
         let grid = rig.faces[0].face.dots().unwrap();
         let font = own::called("small").unwrap();
@@ -204,6 +205,62 @@ impl Call {
             Self::Test => "face.test()".to_owned(),
             Self::Scroll(words, y, colour) => {
                 format!("face.scroll(font, {}, {COLUMN_MS}, 1, {y}, {colour})", quoted(words))
+            }
+            Self::Blink => format!("face.blink({STEP_MS})"),
+        }
+    }
+}
+
+/// The name of a colour in Rust.
+fn colour_in_rust(colour: u8) -> &'static str {
+    const NAMES: [&str; 8] = [
+        "Colour::Dark",
+        "Colour::Red",
+        "Colour::Green",
+        "Colour::Yellow",
+        "Colour::Blue",
+        "Colour::Magenta",
+        "Colour::Cyan",
+        "Colour::White",
+    ];
+    NAMES[usize::from(colour)]
+}
+
+impl Call {
+    /// In Rust.
+    fn in_rust(&self) -> String {
+        let name = |colour: &u8| colour_in_rust(*colour);
+        match self {
+            Self::Clear => "face.clear()".to_owned(),
+            Self::Dot(x, y, colour) => format!("face.dot({x}, {y}, {})", name(colour)),
+            Self::Row(x, y, bits, colour) => format!("face.row({x}, {y}, {bits}, {})", name(colour)),
+            Self::Area(x, y, width, height, colour) => {
+                format!("face.area({x}, {y}, {width}, {height}, {})", name(colour))
+            }
+            Self::Sprite(x, y, colour) => {
+                let bytes = SPRITE.map(|row| format!("{}, {}", row >> 8, row & 0xFF)).join(", ");
+                format!("face.sprite(&[{bytes}], 11, {x}, {y}, {})", name(colour))
+            }
+            Self::Text(words, x, y, colour) => {
+                format!("face.text(&fonts::SMALL, {}, {x}, {y}, {})", quoted(words), name(colour))
+            }
+            Self::Missing(words) => format!(
+                "let missing = face.text(&fonts::SMALL, {}, 0, 0, Colour::Red); face.dot(missing as i32, 7, Colour::Red)",
+                quoted(words)
+            ),
+            Self::Number(value, places, right, y, colour) => {
+                format!("face.number(&fonts::SMALL, {value}, {places}, {right}, {y}, {})", name(colour))
+            }
+            Self::Time(hours, minutes, colon, x, y, colour) => {
+                format!("face.time(&fonts::SMALL, {hours}, {minutes}, {colon}, {x}, {y}, {})", name(colour))
+            }
+            Self::Test => "face.test()".to_owned(),
+            Self::Scroll(words, y, colour) => {
+                format!(
+                    "face.scroll(&fonts::SMALL, {}, {COLUMN_MS}, 1, {y}, {})",
+                    quoted(words),
+                    name(colour)
+                )
             }
             Self::Blink => format!("face.blink({STEP_MS})"),
         }

@@ -34,6 +34,7 @@ struct Kind<C: 'static> {
     calls: fn(&Rig) -> BoxedStrategy<Vec<C>>,
     in_c: fn(&C) -> String,
     in_python: fn(&C) -> String,
+    in_rust: fn(&C) -> String,
     /// A display before its first call.
     shows: for<'r> fn(&'r Rig) -> Shows<'r, C>,
     is_blink: fn(&C) -> bool,
@@ -121,6 +122,54 @@ fn python_source(kind: &str, made: &[(u32, String)]) -> String {
     )
 }
 
+/// The same in Rust.
+fn rust_source(kind: &str, made: &[(u32, String)]) -> String {
+    let uses = if kind == "dots" {
+        "use crate::dots::Colour;\nuse crate::fonts;\n"
+    } else {
+        "use crate::digits::Align;\n"
+    };
+    let due = made.iter().map(|(at, _)| format!("{at}, ")).collect::<String>();
+    let mut calls = String::new();
+    for (number, (_, code)) in made.iter().enumerate() {
+        writeln!(calls, "        {number} => {{ {code}; }}").unwrap();
+    }
+    format!(
+        "#![allow(unused_imports)]\n{uses}use crate::gauge::Face;\n\nconst DUE: [u32; {}] = [{due}];\n\n\
+         pub struct Own {{\n    begun: u32,\n    next: usize,\n}}\n\n\
+         fn call(number: usize, face: &mut Face) {{\n    match number {{\n{calls}        _ => {{}}\n    }}\n}}\n\n\
+         impl Own {{\n    pub fn begin(now: u32, _face: &mut Face) -> Self {{\n        Self {{ begun: now, next: 0 }}\n    }}\n\n    \
+         pub fn step(&mut self, now: u32, face: &mut Face) {{\n        \
+         if DUE.get(self.next).is_some_and(|due| now.wrapping_sub(self.begun) >= *due) {{\n            \
+         call(self.next, face);\n            self.next += 1;\n        }}\n    }}\n}}\n",
+        made.len()
+    )
+}
+
+/// A language of the calls.
+struct Language<C> {
+    /// Where the sources are in a project.
+    place: &'static str,
+    ending: &'static str,
+    /// A call.
+    write: fn(&C) -> String,
+    /// A program that makes calls at these moments.
+    source: fn(&str, &[(u32, String)]) -> String,
+}
+
+/// The language of a target.
+fn language<C>(kind: &Kind<C>, target: &str) -> Language<C> {
+    let in_c = |place| Language { place, ending: "c", write: kind.in_c, source: c_source };
+    match target {
+        "micropython" => {
+            Language { place: "out", ending: "py", write: kind.in_python, source: python_source }
+        }
+        "rust" => Language { place: "out/src", ending: "rs", write: kind.in_rust, source: rust_source },
+        "setup-loop" => in_c("out/display"),
+        _ => in_c("out"),
+    }
+}
+
 /// Where a program shows anything else than the core draws, after a change of the source of its calls.
 fn fault<C>(
     kind: &Kind<C>,
@@ -130,27 +179,20 @@ fn fault<C>(
     change: &dyn Fn(String) -> String,
 ) -> Option<String> {
     let folder = Folder::empty();
-    let source = runner.rig(case);
-    folder.write("this.toml", &source);
-    let rig = Rig::read(&source).rig.unwrap();
+    let rig = runner.rig(case);
+    folder.write("this.toml", &rig);
+    let rig = Rig::read(&rig).rig.unwrap();
     let target = runner.target;
     folder.answer(&format!("firmware --app own --target {target} --unsound --rig this.toml --out out"));
-    let is_python = target == "micropython";
-    let write = if is_python { kind.in_python } else { kind.in_c };
+    let Language { place, ending, write, source } = language(kind, target);
     let (made, seen, ms) = plan(kind, &rig, calls, runner.most_ms, write);
     // The first call may take longer than there is time.
     if made.is_empty() {
         return None;
     }
-    let (place, ending) = match target {
-        "micropython" => ("out", "py"),
-        "setup-loop" => ("out/display", "c"),
-        _ => ("out", "c"),
-    };
     let path = format!("{place}/own.{ending}");
     assert!(folder.read(&path).contains("step"));
-    let source = if is_python { python_source(kind.name, &made) } else { c_source(kind.name, &made) };
-    folder.write(&path, source);
+    folder.write(&path, source(kind.name, &made));
     let runtime = format!("{place}/{}.{ending}", kind.name);
     folder.write(&runtime, change(folder.read(&runtime)));
     (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
@@ -214,7 +256,7 @@ fn on_every_target<C: Debug>(kind: &Kind<C>) {
 
 /// Returns true if a target has the calls.
 fn has_calls(runner: &Runner) -> bool {
-    ["c99", "avr", "setup-loop", "micropython"].contains(&runner.target)
+    ["c99", "avr", "setup-loop", "micropython", "rust"].contains(&runner.target)
 }
 
 #[test]
@@ -262,7 +304,19 @@ fn a_mistake_in_the_source_for_digits_is_seen() {
         Call::Text("48".to_owned(), Align::Right),
         Call::Blink,
     ];
-    mistakes_are_seen(&DIGITS, &calls, &MISTAKES);
+    mistakes_are_seen(&DIGITS, &RUNNERS[0], &calls, &MISTAKES);
+    const IN_RUST: [(&str, &str); 4] = [
+        ("self.rest.as_str().starts_with('.')", "self.rest.as_str().starts_with(',')"),
+        ("cells.iter_mut().rev()", "cells.iter_mut().rev().skip(1)"),
+        ("(digit + strip.passing.at)", "(digit + strip.passing.at + 1)"),
+        ("if Blink::is_dark(&self.blink) {", "if self.blink.is_some() {"),
+    ];
+    mistakes_are_seen(&DIGITS, in_rust(), &calls, &IN_RUST);
+}
+
+/// The runner of crates on this computer.
+fn in_rust() -> &'static Runner {
+    RUNNERS.iter().find(|runner| runner.target == "rust").unwrap()
 }
 
 #[test]
@@ -297,25 +351,32 @@ fn a_mistake_in_the_source_for_dots_is_seen() {
         Call::Number(-21, 1, 30, 1, 1),
         Call::Blink,
     ];
-    mistakes_are_seen(&DOTS, &calls, &MISTAKES);
+    mistakes_are_seen(&DOTS, &RUNNERS[0], &calls, &MISTAKES);
+    const IN_RUST: [(&str, &str); 4] = [
+        ("bits >> row & 1", "bits >> (15 - row) & 1"),
+        ("filter(|x| *x < wiring.width)", "filter(|x| *x < wiring.width - 1)"),
+        ("self.row(x + 8 * byte, ", "self.row(x + byte, "),
+        ("right - width(text)", "right"),
+    ];
+    mistakes_are_seen(&DOTS, in_rust(), &calls, &IN_RUST);
 }
 
-/// Each change of the runtime in C, a right and a wrong piece of source, shows other pictures.
-fn mistakes_are_seen<C>(kind: &Kind<C>, calls: &[C], mistakes: &[(&str, &str)]) {
-    assert_eq!(fault(kind, &RUNNERS[0], &kind.cases[0], calls, &|source| source), None);
+/// Each change of the runtime, a right and a wrong piece of source, shows other pictures.
+fn mistakes_are_seen<C>(kind: &Kind<C>, runner: &Runner, calls: &[C], mistakes: &[(&str, &str)]) {
+    assert_eq!(fault(kind, runner, &kind.cases[0], calls, &|source| source), None);
     for (right, wrong) in mistakes {
         let change = |source: String| {
             assert!(source.contains(right), "{right}");
             source.replace(right, wrong)
         };
-        let seen = fault(kind, &RUNNERS[0], &kind.cases[0], calls, &change);
+        let seen = fault(kind, runner, &kind.cases[0], calls, &change);
         assert!(seen.is_some(), "nobody saw it: {wrong}");
     }
 }
 
-/// The programs in Python on the page show what those in C do.
+/// The programs in Python and in Rust on the page show what those in C do.
 #[test]
-fn the_page_has_the_programs_in_python_too() {
+fn the_page_has_the_programs_in_python_and_rust_too() {
     // A rig and its face, how long the program runs, and a part of its last picture.
     const PROGRAMS: [(&str, &str, u32, &[&str]); 4] = [
         ("gauge.toml", "gauge", 2400, &["\"  0.8\"", "\"  0.9\""]),
@@ -324,24 +385,28 @@ fn the_page_has_the_programs_in_python_too() {
         ("board.toml", "board", 1600, &["· · ● · · · ●"]),
     ];
     let page = std::fs::read_to_string(crate::docs::project().join("docs/guide/own-program.md")).unwrap();
-    let sources: Vec<&str> =
-        page.split("```python\n").skip(1).map(|rest| rest.split_once("```").unwrap().0).collect();
-    assert_eq!(sources.len(), PROGRAMS.len());
-    assert!(sources.iter().all(|source| source.lines().count() < 40 && source.contains("def step():")));
-    let Some(runner) = RUNNERS.iter().find(|runner| runner.target == "micropython" && runner.is_there())
-    else {
-        return;
-    };
-    for (source, (rig, face, ms, last)) in sources.iter().zip(PROGRAMS) {
-        let folder = Folder::empty();
-        folder.answer("demo --out landing");
-        let rig = format!("landing/{rig}");
-        folder
-            .answer(&format!("firmware --app own --target micropython --rig {rig} --face {face} --out out"));
-        folder.write("out/own.py", source);
-        (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
-        let told = folder.answer(&format!("capture trace.vcd --rig {rig} --face {face} --final"));
-        assert!(last.iter().any(|last| told.contains(last)), "{rig}: {told}");
+    for (fence, target, path) in
+        [("```python\n", "micropython", "out/own.py"), ("```rust\n", "rust", "out/src/own.rs")]
+    {
+        let sources: Vec<&str> =
+            page.split(fence).skip(1).map(|rest| rest.split_once("```").unwrap().0).collect();
+        assert_eq!(sources.len(), PROGRAMS.len());
+        assert!(sources.iter().all(|source| source.lines().count() < 40 && source.contains("step(")));
+        let Some(runner) = RUNNERS.iter().find(|runner| runner.target == target && runner.is_there()) else {
+            continue;
+        };
+        for (source, (rig, face, ms, last)) in sources.iter().zip(PROGRAMS) {
+            let folder = Folder::empty();
+            folder.answer("demo --out landing");
+            folder.write("this.toml", folder.read(&format!("landing/{rig}")));
+            folder.answer(&format!(
+                "firmware --app own --target {target} --rig this.toml --face {face} --out out"
+            ));
+            folder.write(path, source);
+            (runner.run)(&Running { folder: &folder, project: "out", ms, presses: &[] });
+            let told = folder.answer(&format!("capture trace.vcd --rig this.toml --face {face} --final"));
+            assert!(last.iter().any(|last| told.contains(last)), "{rig}: {told}");
+        }
     }
 }
 
@@ -421,6 +486,13 @@ fn the_calls_are_listed() {
         assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
     }
     assert!(!in_python.contains("_draw"));
+    let in_rust = ask("rust");
+    for call in
+        ["fn number(&mut self, number: i32, places: u8) -> bool", "fn at_brightness(&mut self, step: u8)"]
+    {
+        assert!(in_rust.lines().any(|line| line.trim() == call), "{call}\n{in_rust}");
+    }
+    assert!(!in_rust.contains("fn step"));
     let refused =
         folder.complaint("firmware --app count --target c99 --rig desk.toml --face desk --list-calls");
     assert!(refused.contains("--app own"), "{refused}");

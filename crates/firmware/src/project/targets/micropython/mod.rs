@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Of, Target, Templates, Written, check_no_greys, check_no_panel};
+use super::{File, Of, Target, Templates, Written, check_no_greys, check_no_panel, copied};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -236,13 +236,10 @@ impl Target for MicroPython {
     }
 
     fn runtime(&self, model: &Model) -> Vec<Written> {
-        let modules = [
+        copied([
             (model.has_own_digits(), "digits.py", include_str!("../../runtime/python/digits.py")),
             (model.has_own_dots(), "dots.py", include_str!("../../runtime/python/dots.py")),
-        ];
-        let written =
-            |(_, path, text): (bool, &str, &str)| Written { path: path.to_owned(), text: text.to_owned() };
-        modules.into_iter().filter(|(is_needed, ..)| *is_needed).map(written).collect()
+        ])
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{ActionModel, BusModel, FaceModel, Line, Model, PassageModel};
-use super::{File, Of, Target, Templates, check_one_scan};
+use super::{File, Of, Target, Templates, Written, check_one_scan, copied};
 use crate::project::names::of_file;
 
 /// The target `rust`.
@@ -17,7 +17,7 @@ pub struct Rust;
 const RESERVED: &str = "abstract as async await become box break const continue crate do dyn else enum extern false final fn for gen if \
 impl in let loop macro match mod move mut override priv pub ref return self static struct super trait true try type typeof union \
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
-now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test";
+now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test digits dots fonts motion own face show number";
 
 /// So late an alarm of an rp2040 may come, as near as can be said.
 const ALARM_NS: u64 = 5000;
@@ -46,6 +46,9 @@ struct Facts {
     /// What keys ask of the displays: the face's name in the source, and what.
     asks: BTreeSet<(String, String)>,
     faces: BTreeMap<String, OfFace>,
+    /// Whether a person's own program writes on digits, and on dots.
+    has_own_digits: bool,
+    has_own_dots: bool,
 }
 
 #[derive(Serialize)]
@@ -112,6 +115,21 @@ const OWN: Templates = &[
 const PIECES: Templates = &[
     ("rust/face.rs.j2", include_str!("face.rs.j2")),
     ("rust/bounds.rs.j2", include_str!("bounds.rs.j2")),
+    ("rust/uses.rs.j2", include_str!("uses.rs.j2")),
+    ("rust/image.rs.j2", include_str!("image.rs.j2")),
+    ("rust/lists.rs.j2", include_str!("lists.rs.j2")),
+    ("rust/given.rs.j2", include_str!("given.rs.j2")),
+    ("rust/power_up.rs.j2", include_str!("power_up.rs.j2")),
+    ("rust/scan.rs.j2", include_str!("scan.rs.j2")),
+    ("rust/send_image.rs.j2", include_str!("send_image.rs.j2")),
+    ("rust/send_list.rs.j2", include_str!("send_list.rs.j2")),
+    ("rust/own_face.rs.j2", include_str!("own_face.rs.j2")),
+    ("rust/own_digits.rs.j2", include_str!("own_digits.rs.j2")),
+    ("rust/own_dots.rs.j2", include_str!("own_dots.rs.j2")),
+    ("rust/own.rs.j2", include_str!("own.rs.j2")),
+    ("rust/own_calls_digits.rs.j2", include_str!("own_calls_digits.rs.j2")),
+    ("rust/own_calls_dots.rs.j2", include_str!("own_calls_dots.rs.j2")),
+    ("rust/fonts.rs.j2", include_str!("fonts.rs.j2")),
     ("rust/list.rs.j2", include_str!("list.rs.j2")),
     ("rust/bus.rs.j2", include_str!("bus.rs.j2")),
     ("rust/step.rs.j2", include_str!("step.rs.j2")),
@@ -184,6 +202,18 @@ impl Target for Rust {
         check_one_scan(model, self.name())
     }
 
+    fn takes_own(&self) -> bool {
+        true
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        copied([
+            (model.is_own, "src/motion.rs", include_str!("../../runtime/rust/motion.rs")),
+            (model.has_own_digits(), "src/digits.rs", include_str!("../../runtime/rust/digits.rs")),
+            (model.has_own_dots(), "src/dots.rs", include_str!("../../runtime/rust/dots.rs")),
+        ])
+    }
+
     fn files(&self, model: &Model) -> Vec<File> {
         let has_pin_buses = model.faces.iter().any(|face| kind(&face.bus) != "lines");
         let belongs = |name: &str| match name {
@@ -194,11 +224,17 @@ impl Target for Rust {
         let own = OWN.iter().filter(|(name, _)| belongs(name)).map(|(name, _)| File::new(name, name));
         let of_face = |(face, of): (usize, &FaceModel)| File {
             path: format!("src/{}.rs", of.id),
-            template: "rust/face.rs.j2",
+            template: if model.is_own { "rust/own_face.rs.j2" } else { "rust/face.rs.j2" },
             of: Of::Face(face),
         };
         let actions = model.has_actions().then(|| File::new("src/actions.rs", "rust/actions.rs.j2"));
-        own.chain(actions).chain(model.faces.iter().enumerate().map(of_face)).collect()
+        let program = model.is_own.then(|| File::new("src/own.rs", "rust/own.rs.j2"));
+        let fonts = model.has_own_dots().then(|| File::new("src/fonts.rs", "rust/fonts.rs.j2"));
+        own.chain(actions)
+            .chain(program)
+            .chain(fonts)
+            .chain(model.faces.iter().enumerate().map(of_face))
+            .collect()
     }
 
     fn facts(&self, model: &Model) -> Value {
@@ -240,6 +276,8 @@ impl Target for Rust {
             reads_i2c: model.faces.iter().any(|face| face.keys.is_some() && kind(&face.bus) == "i2c"),
             asks: asked.clone(),
             faces: model.faces.iter().map(of_face).collect(),
+            has_own_digits: model.has_own_digits(),
+            has_own_dots: model.has_own_dots(),
         }))
     }
 

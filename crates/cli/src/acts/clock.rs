@@ -5,6 +5,7 @@ use std::time::Duration;
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use spare_tile_core::content::lettering::Look;
 use spare_tile_core::content::text::Align;
 use spare_tile_core::content::text::TextError;
@@ -68,12 +69,8 @@ pub struct ClockOptions {
     /// Example: spare-tile play clock --blink 2s
     #[arg(long, value_name = "TIME", value_parser = every)]
     blink: Option<Duration>,
-    /// The time zone: a name, of which `spare-tile help zones` has a list, or an offset such as +02:00 [default: the zone of
-    /// this computer; UTC in firmware]
-    ///
-    /// Example: spare-tile play clock --zone Europe/Lisbon
-    #[arg(long, value_name = "ZONE", allow_hyphen_values = true, add = ArgValueCompleter::new(complete::zones))]
-    zone: Option<String>,
+    #[command(flatten)]
+    zone: ZoneArg,
     /// The time at which it begins [default: now]
     ///
     /// Example: spare-tile play clock --time 07:57:50 --for 30s
@@ -86,6 +83,28 @@ pub struct ClockOptions {
     rate: Option<Speed>,
     #[command(flatten)]
     look: LookArgs,
+}
+
+/// A time zone.
+#[derive(Args)]
+pub struct ZoneArg {
+    /// The time zone: a name (`spare-tile help zones` lists them) or an offset such as +02:00 [default: that of this computer; UTC
+    /// in generated clocks]
+    ///
+    /// Example: spare-tile play clock --zone Europe/Lisbon
+    #[arg(long, value_name = "ZONE", allow_hyphen_values = true, add = ArgValueCompleter::new(complete::zones))]
+    zone: Option<String>,
+}
+
+impl ZoneArg {
+    /// Returns the zone, if one is given.
+    ///
+    /// # Errors
+    /// If there is no such zone.
+    pub fn zone(&self) -> Result<Option<TimeZone>, Failure> {
+        let zone = self.zone.as_deref().map(parse_zone).transpose();
+        zone.map_err(|error| Failure::unusable(error.to_string(), "spare-tile help play clock has examples"))
+    }
 }
 
 /// Reads how fast a clock runs.
@@ -104,10 +123,7 @@ impl ActOptions for ClockOptions {
         let face = &stage.mount().face;
         let help = "spare-tile help play clock has examples";
         let unusable = |error: &dyn ToString| Failure::unusable(error.to_string(), help);
-        let zone = match &self.zone {
-            Some(zone) => parse_zone(zone).map_err(|error| unusable(&error))?,
-            None => stage.zone.clone(),
-        };
+        let zone = self.zone.zone()?.unwrap_or_else(|| stage.zone.clone());
         let now = Timestamp::now();
         let moment = |text: &String, now| parse_moment(text, &zone, now).map_err(|error| unusable(&error));
         let from = self.time.as_ref().map(|time| moment(time, now)).transpose()?.or(stage.begins);

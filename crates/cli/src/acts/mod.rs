@@ -18,7 +18,7 @@ use crate::failure::{Failure, Outcome};
 use crate::feed::Feed;
 use crate::session::Session;
 
-pub use clock::ClockOptions;
+pub use clock::{ClockOptions, ZoneArg};
 pub use count::CountOptions;
 pub use number::NumberOptions;
 pub use sprite::SpriteOptions;

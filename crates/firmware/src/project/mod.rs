@@ -40,13 +40,14 @@ use std::ops::Range;
 use std::time::Duration;
 
 use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use minijinja::value::{Serde, Value};
 use minijinja::{Environment, Error, context};
 
 use super::template::environment;
 use error::ProjectError;
 use making::Content;
-use model::{Model, PassageModel};
+use model::{Model, PassageModel, ZoneModel};
 use names::Names;
 use spare_tile_core::content::Canvas;
 use spare_tile_core::frame::Level;
@@ -74,6 +75,8 @@ pub struct Texts<'a> {
     pub wiring: &'a str,
     /// When clocks begin that are not said to begin at a time.
     pub begins: Option<Timestamp>,
+    /// The zone of the time in a person's own program.
+    pub zone: &'a TimeZone,
 }
 
 /// Why a project was not written.
@@ -145,7 +148,7 @@ pub fn sender(
     if let Some(face) = model.faces.iter().find(|face| face.scan.is_some()) {
         return Err(ProjectError::Scanned { face: face.name.clone() }.into());
     }
-    let texts = Texts { program: "", wiring: "", begins: None };
+    let texts = Texts { program: "", wiring: "", begins: None, zone: &TimeZone::UTC };
     let all = context(&model, target, &texts);
     Ok(filled(target)?.get_template(template)?.render(context! { list, reads, ..all })?)
 }
@@ -190,6 +193,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let scans = model.faces.iter().any(|face| face.scan.is_some());
     let more: usize = [releases, waits, scans, reads].map(usize::from).iter().sum();
     let calls = ["two", "three", "four", "five", "six"][more];
+    let begins = texts.begins.unwrap_or_default();
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
     let is_set_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { is_set: true, .. });
     context! {
@@ -205,6 +209,8 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
             own => model.is_own,
         },
         calls,
+        begins => begins.as_second(),
+        zone => model.is_own.then(|| Value::from(Serde(ZoneModel::of(texts.zone, begins)))),
         has_set_clock => model.faces.iter().any(|face| face.passages.iter().any(is_set_clock)),
         has_clock => model.faces.iter().any(|face| face.passages.iter().any(is_clock)),
         ..Value::from(Serde(model))
@@ -227,7 +233,7 @@ pub fn outlook(rig: &Rig, target: &dyn Target) -> (Vec<ProjectError>, Vec<Load>)
     }
     // The memory that the sources take is only known once they are written.
     if obstacles.is_empty() {
-        let texts = Texts { program: "", wiring: "", begins: None };
+        let texts = Texts { program: "", wiring: "", begins: None, zone: &TimeZone::UTC };
         let content = Content { program: &dark_program(rig, 0..rig.faces.len()), words: "", is_own: false };
         let written = write(rig, &content, target, &texts);
         if let Err(WriteError::Project(error)) = written {

@@ -14,10 +14,19 @@ use spare_tile_core::play::say::Motion;
 use spare_tile_core::play::sequence::{Part, Sequence};
 use spare_tile_core::play::{Reel, Track};
 
-use crate::acts::{ActOptions, ClockOptions, CountOptions, Stage, TestOptions, TextMotion, program_of_texts};
+use crate::acts::{
+    ActOptions, ClockOptions, CountOptions, Stage, TestOptions, TextMotion, ZoneArg, program_of_texts,
+};
 use crate::failure::{Failure, Outcome};
 use crate::moments::moment;
 use crate::session::Session;
+
+/// The options of a program of the user's own.
+#[derive(Args)]
+struct OwnOptions {
+    #[command(flatten)]
+    zone: ZoneArg,
+}
 
 /// An act by its name.
 #[derive(ValueEnum, Clone, Copy, PartialEq, Eq)]
@@ -69,7 +78,7 @@ enum AppAct {
     Text(Box<TextMotion>),
     Still(Box<TextMotion>),
     Test(TestOptions),
-    Own,
+    Own(OwnOptions),
 }
 
 impl AppName {
@@ -92,7 +101,7 @@ impl AppName {
             Self::Clock => ClockOptions::augment_args(command),
             Self::Text | Self::Still => TextMotion::augment_args(command),
             Self::Test => TestOptions::augment_args(command),
-            Self::Own => command,
+            Self::Own => OwnOptions::augment_args(command),
         }
     }
 
@@ -104,7 +113,7 @@ impl AppName {
             Self::Text => AppAct::Text(Box::new(TextMotion::from_arg_matches(matches)?)),
             Self::Still => AppAct::Still(Box::new(TextMotion::from_arg_matches(matches)?)),
             Self::Test => AppAct::Test(TestOptions::from_arg_matches(matches)?),
-            Self::Own => AppAct::Own,
+            Self::Own => AppAct::Own(OwnOptions::from_arg_matches(matches)?),
         })
     }
 }
@@ -236,12 +245,24 @@ impl App {
         Ok(Timestamp::from_second(begins.as_second()).unwrap_or(begins))
     }
 
+    /// Returns the zone of the time in a program of the user's own.
+    ///
+    /// # Errors
+    /// If there is no such zone.
+    pub fn zone(&self) -> Result<TimeZone, Failure> {
+        let own = match &self.act {
+            Some(AppAct::Own(own)) => own.zone.zone()?,
+            _ => None,
+        };
+        Ok(own.unwrap_or_else(TimeZone::system))
+    }
+
     /// Adds characters of the user's own to the face.
     pub fn add_glyphs(&self, face: &mut Face) -> Outcome {
         match &self.act {
             Some(AppAct::Count(count)) => count.add_glyphs(face),
             Some(AppAct::Text(text) | AppAct::Still(text)) => text.add_glyphs(face),
-            Some(AppAct::Clock(_) | AppAct::Test(_) | AppAct::Own) | None => Ok(()),
+            Some(AppAct::Clock(_) | AppAct::Test(_) | AppAct::Own(_)) | None => Ok(()),
         }
     }
 
@@ -258,7 +279,7 @@ impl App {
                 (self.of_text(text, Motion::Pass, stage, session)?, text.is_endless())
             }
             Some(AppAct::Still(text)) => (self.of_text(text, Motion::Cut, stage, session)?, false),
-            Some(AppAct::Own) | None => return Ok(Program::default()),
+            Some(AppAct::Own(_)) | None => return Ok(Program::default()),
         };
         let tracks = program.reel.tracks.into_iter().map(|Track { face, act }| {
             let length = act.length();

@@ -44,9 +44,9 @@ pub fn tell(files: &[Written], session: &mut Session<'_>) -> Outcome {
 fn calls(file: &Written) -> Vec<Call> {
     let name = file.path.rsplit('/').next().unwrap_or(&file.path);
     let found = match name.rsplit_once('.') {
-        Some(("hw" | "own" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
+        Some(("hw" | "own" | "zone" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
         Some((_, "h")) => of_header(&file.text),
-        Some(("digits" | "dots", "rs")) => of_crate(&file.text),
+        Some(("digits" | "dots" | "wall", "rs")) => of_crate(&file.text),
         Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
         _ => Vec::new(),
     };

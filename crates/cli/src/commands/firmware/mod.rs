@@ -34,9 +34,9 @@ use folder::{Folder, MANIFEST, is_users};
 
 /// Write what a rig shows as a source project for its controller
 ///
-/// A folder with sources, a build file, a README with what to connect and how to build and flash it, and what is to be seen when. The
-/// content is a reel, or one act on one face. A scan runs from a timer, everything else from a count of milliseconds: no delay stops
-/// the scan. Files of other origin, and files that were changed, are left alone.
+/// A folder with sources, a build file, a README with what to connect and how to build and flash it, and what is to be seen when. A
+/// scan runs from a timer, everything else from a count of milliseconds: no delay stops the scan. Files of other origin, and files
+/// that were changed, are left alone.
 #[derive(Args)]
 pub struct Firmware {
     /// The target: c99, avr, setup-loop, mcs51, micropython, rust, pic-asm
@@ -87,7 +87,7 @@ pub fn run(args: &Firmware, session: &mut Session<'_>) -> Outcome {
         let help = "mend the rig, or write the program all the same: --unsound";
         return Err(Failure::answer_is_no("no program was written for a rig with errors", help));
     }
-    let mut files = files(&rig, &content, begins, target)?;
+    let mut files = files(&rig, &content, begins, &args.app.zone()?, target)?;
     if args.list_calls {
         if !content.is_own {
             let message = "only a program of your own makes calls";
@@ -174,12 +174,13 @@ fn files(
     rig: &Rig,
     content: &Content<'_>,
     begins: Timestamp,
+    zone: &TimeZone,
     target: &dyn Target,
 ) -> Result<Vec<Written>, Failure> {
     let plays = |face: &usize| content.program.reel.tracks.iter().any(|track| track.face == *face);
     let faces = (0..rig.faces.len()).filter(plays).map(|face| &rig.faces[face]);
     let wiring = wires::text(rig, faces)?;
-    let texts = Texts { program: &by(), wiring: &wiring, begins: Some(begins) };
+    let texts = Texts { program: &by(), wiring: &wiring, begins: Some(begins), zone };
     let mut files = programs::write(rig, content, target, &texts)?;
     // Nothing can be expected of a program that a person has yet to write.
     if !content.is_own {

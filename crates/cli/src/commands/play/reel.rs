@@ -8,6 +8,7 @@ use std::sync::Arc;
 use std::time::{Duration, SystemTime};
 
 use jiff::Timestamp;
+use jiff::tz::TimeZone;
 use serde::Serialize;
 use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
@@ -329,7 +330,7 @@ fn no_file(path: &Path) -> Failure {
 /// If it cannot, with the reason.
 fn check_for(target: &dyn Target, rig: &Rig, program: &Program, session: &mut Session<'_>) -> Outcome {
     let name = target.name();
-    let texts = Texts { program: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH) };
+    let texts = Texts { program: "", wiring: "", begins: Some(Timestamp::UNIX_EPOCH), zone: &TimeZone::UTC };
     let content = Content { program, words: "", is_own: false };
     programs::write(rig, &content, target, &texts).map_err(|failure| {
         let why = failure.words();

@@ -498,7 +498,7 @@ fn an_app_has_the_options_of_its_act() {
         assert_eq!(pictures, played, "{app}");
     }
     insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig gauge.toml --app count --zone UTC --out no"), @"
-    error: --zone is an option of --app clock
+    error: --zone is an option of --app clock, own
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("firmware --target c99 --rig gauge.toml --app clock --time soon --out no"), @"

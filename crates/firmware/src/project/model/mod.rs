@@ -5,6 +5,7 @@ mod laid;
 mod own;
 mod passages;
 mod sent;
+mod zone;
 
 use serde::Serialize;
 
@@ -13,6 +14,7 @@ pub use laid::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetMod
 pub use own::{FontModel, OwnDigits, OwnDots, OwnLamp, OwnModel};
 pub use passages::PassageModel;
 pub use sent::{BusLine, BusModel, Piece, ResendModel, Run, ScanModel, StepModel};
+pub use zone::{ZoneChange, ZoneModel};
 
 use sent::place_of;
 

@@ -2,6 +2,7 @@
 
 mod digits;
 mod dots;
+mod wall;
 
 use std::fmt::{Debug, Write as _};
 
@@ -392,9 +393,11 @@ fn the_page_has_the_programs_in_python_and_rust_too() {
             page.split(fence).skip(1).map(|rest| rest.split_once("```").unwrap().0).collect();
         assert_eq!(sources.len(), PROGRAMS.len());
         assert!(sources.iter().all(|source| source.lines().count() < 40 && source.contains("step(")));
-        let Some(runner) = RUNNERS.iter().find(|runner| runner.target == target && runner.is_there()) else {
-            continue;
+        let runner = match target {
+            "rust" => Some(in_rust()),
+            _ => RUNNERS.iter().find(|runner| runner.target == target && runner.is_there()),
         };
+        let Some(runner) = runner else { continue };
         for (source, (rig, face, ms, last)) in sources.iter().zip(PROGRAMS) {
             let folder = Folder::empty();
             folder.answer("demo --out landing");

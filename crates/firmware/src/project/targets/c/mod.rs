@@ -10,7 +10,7 @@ use crate::project::model::{Model, Piece};
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts motion \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts motion wall zone \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -32,6 +32,7 @@ pub const TEMPLATES: Templates = &[
     ("c/fonts.c.j2", include_str!("fonts.c.j2")),
     ("c/scan.h.j2", include_str!("scan.h.j2")),
     ("c/own.h.j2", include_str!("own.h.j2")),
+    ("c/zone.h.j2", include_str!("zone.h.j2")),
     ("c/own.c.j2", include_str!("own.c.j2")),
     ("c/digits_size.h.j2", include_str!("digits_size.h.j2")),
     ("c/fixed.c.j2", include_str!("fixed.c.j2")),
@@ -133,8 +134,12 @@ const DOTS: [(&str, &str); 3] = [
     ("dots_wiring.h", include_str!("../../runtime/c/dots_wiring.h")),
 ];
 
-/// The part that both of them need.
-const MOTION: [(&str, &str); 1] = [("motion.h", include_str!("../../runtime/c/motion.h"))];
+/// The rest of such a project: what moves, and the time.
+const OWN: [(&str, &str); 3] = [
+    ("motion.h", include_str!("../../runtime/c/motion.h")),
+    ("wall.h", include_str!("../../runtime/c/wall.h")),
+    ("wall.c", include_str!("../../runtime/c/wall.c")),
+];
 
 /// Files, if they are needed.
 const fn when(
@@ -146,11 +151,8 @@ const fn when(
 
 /// That source, as a project needs it, in a folder of the project.
 pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
-    let files = [
-        when(model.has_own_digits(), &DIGITS),
-        when(model.has_own_dots(), &DOTS),
-        when(model.is_own, &MOTION),
-    ];
+    let files =
+        [when(model.has_own_digits(), &DIGITS), when(model.has_own_dots(), &DOTS), when(model.is_own, &OWN)];
     let written =
         |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
     files.concat().iter().map(written).collect()
@@ -166,7 +168,7 @@ pub fn sources(model: &Model) -> impl Iterator<Item = File> {
     let inputs = [
         when(model.has_actions(), &[("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")]),
         when(model.has_readings(), &[("readings.c", "c/readings.c.j2")]),
-        when(model.is_own, &[("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2")]),
+        when(model.is_own, &[("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2"), ("zone.h", "c/zone.h.j2")]),
         when(model.has_own_digits(), &[("digits_size.h", "c/digits_size.h.j2")]),
         when(model.has_own_dots(), &[("fonts.h", "c/fonts.h.j2"), ("fonts.c", "c/fonts.c.j2")]),
     ]

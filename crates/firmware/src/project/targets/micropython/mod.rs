@@ -16,7 +16,7 @@ pub struct MicroPython;
 const RESERVED: &str = "false none true and as assert async await break class continue def del elif else except finally for from \
 global if import in is lambda nonlocal not or pass raise return try while with yield array builtins collections errno framebuf gc \
 hashlib io json machine math micropython network os platform random re select socket ssl struct sys time uctypes esp esp32 rp2 \
-main boot actions readings own digits dots fonts face hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
+main boot actions readings own digits dots fonts wall zone face hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
 
 /// Differences between moments of the interpreter's count of milliseconds are true up to this (its documentation, `ticks_diff`): half
 /// of 2^30.
@@ -163,6 +163,7 @@ const PIECES: Templates = &[
     ("micropython/power_up.py.j2", include_str!("power_up.py.j2")),
     ("micropython/own_face.py.j2", include_str!("own_face.py.j2")),
     ("micropython/own.py.j2", include_str!("own.py.j2")),
+    ("micropython/zone.py.j2", include_str!("zone.py.j2")),
     ("micropython/own_digits.py.j2", include_str!("own_digits.py.j2")),
     ("micropython/own_dots.py.j2", include_str!("own_dots.py.j2")),
     ("micropython/own_calls_digits.py.j2", include_str!("own_calls_digits.py.j2")),
@@ -237,6 +238,7 @@ impl Target for MicroPython {
 
     fn runtime(&self, model: &Model) -> Vec<Written> {
         copied([
+            (model.is_own, "wall.py", include_str!("../../runtime/python/wall.py")),
             (model.has_own_digits(), "digits.py", include_str!("../../runtime/python/digits.py")),
             (model.has_own_dots(), "dots.py", include_str!("../../runtime/python/dots.py")),
         ])
@@ -251,7 +253,9 @@ impl Target for MicroPython {
         let own = OWN.iter().map(|(name, _)| File::new(name, name));
         let actions = model.has_actions().then(|| File::new("actions.py", "micropython/actions.py.j2"));
         let readings = model.has_readings().then(|| File::new("readings.py", "micropython/readings.py.j2"));
-        let program = model.is_own.then(|| File::new("own.py", "micropython/own.py.j2"));
+        let program = [("own.py", "micropython/own.py.j2"), ("zone.py", "micropython/zone.py.j2")];
+        let program =
+            program.into_iter().filter(|_| model.is_own).map(|(path, template)| File::new(path, template));
         let fonts = model.fonts.iter().enumerate().map(|(place, font)| File {
             path: format!("{}.py", font.id),
             template: "micropython/font.py.j2",

@@ -17,7 +17,7 @@ pub struct Rust;
 const RESERVED: &str = "abstract as async await become box break const continue crate do dyn else enum extern false final fn for gen if \
 impl in let loop macro match mod move mut override priv pub ref return self static struct super trait true try type typeof union \
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
-now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test digits dots fonts motion own face show number";
+now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test digits dots fonts motion wall zone own face show number";
 
 /// So late an alarm of an rp2040 may come, as near as can be said.
 const ALARM_NS: u64 = 5000;
@@ -127,6 +127,7 @@ const PIECES: Templates = &[
     ("rust/own_digits.rs.j2", include_str!("own_digits.rs.j2")),
     ("rust/own_dots.rs.j2", include_str!("own_dots.rs.j2")),
     ("rust/own.rs.j2", include_str!("own.rs.j2")),
+    ("rust/zone.rs.j2", include_str!("zone.rs.j2")),
     ("rust/own_calls_digits.rs.j2", include_str!("own_calls_digits.rs.j2")),
     ("rust/own_calls_dots.rs.j2", include_str!("own_calls_dots.rs.j2")),
     ("rust/fonts.rs.j2", include_str!("fonts.rs.j2")),
@@ -209,6 +210,7 @@ impl Target for Rust {
     fn runtime(&self, model: &Model) -> Vec<Written> {
         copied([
             (model.is_own, "src/motion.rs", include_str!("../../runtime/rust/motion.rs")),
+            (model.is_own, "src/wall.rs", include_str!("../../runtime/rust/wall.rs")),
             (model.has_own_digits(), "src/digits.rs", include_str!("../../runtime/rust/digits.rs")),
             (model.has_own_dots(), "src/dots.rs", include_str!("../../runtime/rust/dots.rs")),
         ])
@@ -228,7 +230,9 @@ impl Target for Rust {
             of: Of::Face(face),
         };
         let actions = model.has_actions().then(|| File::new("src/actions.rs", "rust/actions.rs.j2"));
-        let program = model.is_own.then(|| File::new("src/own.rs", "rust/own.rs.j2"));
+        let program = [("src/own.rs", "rust/own.rs.j2"), ("src/zone.rs", "rust/zone.rs.j2")];
+        let program =
+            program.into_iter().filter(|_| model.is_own).map(|(path, template)| File::new(path, template));
         let fonts = model.has_own_dots().then(|| File::new("src/fonts.rs", "rust/fonts.rs.j2"));
         own.chain(actions)
             .chain(program)

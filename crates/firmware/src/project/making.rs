@@ -225,6 +225,7 @@ impl<'a> Making<'a> {
             colours: putting.colours,
             strips,
             has_end: passages.iter().any(PassageModel::rests),
+            shows: PassageModel::names(&passages),
             passages,
             brightness_steps: if dims > 0 { dims } else { brightness.len() },
             brightness,

@@ -139,6 +139,8 @@ pub struct FaceModel {
     pub strips: Vec<Vec<Vec<u8>>>,
     /// What it shows, one after another.
     pub passages: Vec<PassageModel>,
+    /// The name of each of them in the source.
+    pub shows: Vec<String>,
     /// Whether it ends with a picture that stays for good.
     pub has_end: bool,
     /// The transfers for each step of brightness; none where nothing changes it.

@@ -179,6 +179,30 @@ impl PassageModel {
         }
     }
 
+    /// The names of what is shown one after another on a face: by its kind, and numbered if there are several of a kind.
+    pub(in crate::project) fn names(passages: &[Self]) -> Vec<String> {
+        let number = |(place, passage): (usize, &Self)| {
+            let is_same = |other: &&Self| other.name() == passage.name();
+            match passages.iter().filter(is_same).count() {
+                1 => passage.name().to_owned(),
+                _ => format!("{}_{}", passage.name(), passages[..=place].iter().filter(is_same).count()),
+            }
+        };
+        passages.iter().enumerate().map(number).collect()
+    }
+
+    const fn name(&self) -> &'static str {
+        match self {
+            Self::Film { .. } => "show_stills",
+            Self::Moving { .. } => "move_strip",
+            Self::Count { .. } => "count_on",
+            Self::Clock { .. } => "tell_time",
+            Self::Value { .. } => "show_value",
+            Self::Chosen { .. } => "show_picture",
+            Self::Stopwatch { .. } => "run_stopwatch",
+        }
+    }
+
     /// Whether it is drawn again as a value changes.
     pub(in crate::project) fn follows(&self, values: &[ValueModel]) -> bool {
         self.value().is_some_and(|value| !values[value].is_given)

@@ -538,5 +538,7 @@ fn on_mcs51(run: &Running<'_>) {
     writes_latches_only(&folder.path(project));
     let program = only(&folder.path(project), "ihx");
     let mut command = Command::new(script("mcs51"));
-    must(command.arg(program).args(["12000000", &ms.to_string()]).arg(folder.path("trace.vcd")));
+    // Only a scan takes the timer that plain parts lack.
+    let part = if folder.read(&format!("{project}/hw.h")).contains("<8051.h>") { "C51" } else { "C52" };
+    must(command.arg(program).args(["12000000", &ms.to_string()]).arg(folder.path("trace.vcd")).arg(part));
 }

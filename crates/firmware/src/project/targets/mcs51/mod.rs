@@ -19,8 +19,8 @@ pub struct Mcs51;
 const USUAL_HZ: u32 = 12_000_000;
 /// A machine cycle takes so many of the clock.
 const CYCLE: u32 = 12;
-/// Where nothing is scanned, the timer turns so often a second.
-const TURNS: f64 = 1000.0;
+/// The counts of four turns of timer 0, which counts the time where nothing is scanned. Its turns have at most 256.
+const FOUR_TURNS: u32 = 1000;
 
 /// What the templates have to know of the controller.
 #[derive(Serialize)]
@@ -54,8 +54,10 @@ impl Counts {
     fn of(model: &Model) -> Option<Self> {
         let cycles = f64::from(model.clock.unwrap_or(USUAL_HZ)) / f64::from(CYCLE);
         let scan = model.faces.iter().find_map(|face| face.scan.as_ref());
-        let slots = scan.map_or(TURNS, |scan| scan.refresh * scan.slots as f64);
-        let slot = (cycles / slots).round() as u32;
+        let slot = scan.map_or(FOUR_TURNS, |scan| {
+            let slots = scan.refresh * scan.slots as f64;
+            (cycles / slots).round() as u32
+        });
         let blanking = scan.map_or(0, |scan| (scan.blanking_ns as f64 * cycles / 1e9).ceil() as u32);
         let pieces = scan.map_or(Some(Vec::new()), |scan| scan.pieces(slot, blanking))?;
         let slot = if pieces.is_empty() { slot } else { pieces.iter().sum() };

@@ -85,7 +85,7 @@ fn the_chart_is_drawn_as_svg_and_png() {
 #[test]
 fn source_in_every_form() {
     let folder = Folder::empty();
-    for form in ["c", "avr-c", "mcs51-c", "rust", "micropython", "pic-asm"] {
+    for form in ["c", "avr-c", "mcs51-c", "mcs51-asm", "rust", "micropython", "pic-asm"] {
         let source = folder.answer(&format!("table --set \"01\\\" --name signs --as {form}"));
         insta::assert_snapshot!(format!("source-{form}"), source);
     }
@@ -292,8 +292,8 @@ fn dots_in_a_table_want_a_form_and_a_font_with_the_characters() {
     insta::assert_snapshot!(folder.complaint("table --font board"), @"
     error: fonts and sprites are written as source
      │
-     ╰ help: write --as c, avr-c, mcs51-c, rust, micropython or pic-asm; to look at
-             a font: spare-tile fonts FONT
+     ╰ help: write --as c, avr-c, mcs51-c, mcs51-asm, rust, micropython or pic-asm;
+             to look at a font: spare-tile fonts FONT
     [status 2]
     ");
     insta::assert_snapshot!(folder.complaint("table --font clock --only-used TEAL --as c"), @"

@@ -86,6 +86,13 @@ pub const FORMS: &[Form] = &[
     // An index is a byte.
     Form { name: "avr-c", words: C_WORDS, most: Some(256), dialect: AVR, ..PLAIN },
     Form { name: "mcs51-c", words: C_WORDS, most: Some(256), dialect: MCS51, ..PLAIN },
+    Form {
+        name: "mcs51-asm",
+        words: MCS51_WORDS,
+        most: Some(256),
+        templates: ["mcs51_asm/table.asm.j2", "mcs51_asm/data.asm.j2"],
+        ..PLAIN
+    },
     Form { name: "rust", templates: ["rust/table.rs.j2", "rust/data.rs.j2"], ..PLAIN },
     Form { name: "micropython", templates: ["micropython/table.py.j2", "micropython/data.py.j2"], ..PLAIN },
     Form {
@@ -124,11 +131,24 @@ idata ifdef ifndef include list local macro messg noexpand nolist org page pages
 subtitle title udata undefine variable while \
 indf tmr0 pcl status fsr porta portb portc osccal c dc z not_pd not_to pa0 pa1 pa2 ps0 ps1 ps2 psa t0se t0cs";
 
+/// Instructions of the 8051, its assembler's directives and the names of its registers and their bits.
+const MCS51_WORDS: &str = "\
+acall add addc ajmp anl call cjne clr cpl da dec div djnz inc jb jbc jc jmp jnb jnc jnz jz lcall ljmp mov movc movx mul nop \
+orl pop push ret reti rl rlc rr rrc setb sjmp subb swap xch xchd xrl \
+bit bseg code cseg data db dbit ds dseg dw else end endif equ extrn high idata if iseg low mod name org public rseg \
+segment set using xdata xseg and or not xor shl shr eq ne gt ge lt le \
+a ab ac acc b c cy dph dpl dptr ea es et0 et1 et2 ex0 ex1 f0 ie ie0 ie1 int0 int1 ip it0 it1 ov p p0 p1 p2 p3 pc pcon ps psw \
+pt0 pt1 pt2 px0 px1 r0 r1 r2 r3 r4 r5 r6 r7 rb8 rd ren ri rs0 rs1 rxd sbuf scon sm0 sm1 sm2 sp t0 t1 tb8 tcon tf0 tf1 th0 th1 ti \
+tl0 tl1 tmod tr0 tr1 txd wr";
+
 const TEMPLATES: Templates = &[
     ("c/includes.j2", include_str!("c/includes.j2")),
     ("c/table.h.j2", include_str!("c/table.h.j2")),
     ("c/data.h.j2", include_str!("c/data.h.j2")),
     ("c/list.j2", include_str!("c/list.j2")),
+    ("mcs51_asm/bytes.j2", include_str!("mcs51_asm/bytes.j2")),
+    ("mcs51_asm/table.asm.j2", include_str!("mcs51_asm/table.asm.j2")),
+    ("mcs51_asm/data.asm.j2", include_str!("mcs51_asm/data.asm.j2")),
     ("rust/table.rs.j2", include_str!("rust/table.rs.j2")),
     ("rust/data.rs.j2", include_str!("rust/data.rs.j2")),
     ("rust/list.j2", include_str!("rust/list.j2")),
@@ -323,6 +343,7 @@ mod tests {
             ("c", "NULL"),
             ("avr-c", "PROGMEM"),
             ("mcs51-c", "main"),
+            ("mcs51-asm", "DPTR"),
             ("pic-asm", "PCL"),
             ("pic-asm", "movlw"),
         ] {

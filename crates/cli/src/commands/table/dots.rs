@@ -18,7 +18,7 @@ use crate::sprites::{self, Target};
 /// Writes a font or a sprite.
 pub fn run(table: &Table, session: &mut Session<'_>) -> Outcome {
     let Wanted::Source(form) = table.form else {
-        let help = "write --as c, avr-c, mcs51-c, rust, micropython or pic-asm; to look at a font: spare-tile fonts FONT";
+        let help = "write --as c, avr-c, mcs51-c, mcs51-asm, rust, micropython or pic-asm; to look at a font: spare-tile fonts FONT";
         return Err(Failure::unusable("fonts and sprites are written as source", help));
     };
     let rig = table.coding.rig(session)?;

@@ -20,7 +20,7 @@ use crate::view::{chart, rows};
 /// Write the truth table of a character set
 ///
 /// For people as text, Markdown, CSV, JSON or an SVG chart; for a controller as source that compiles as it is:
-/// c (any C99 compiler), avr-c (table in flash), mcs51-c (table in code memory), rust (no_std), micropython, and
+/// c (any C99 compiler), avr-c (table in flash), mcs51-c and mcs51-asm (table in code memory), rust (no_std), micropython, and
 /// pic-asm (12-bit core, RETLW). With --font or --sprite the dots of a font or of a sprite, as source.
 #[derive(Args)]
 pub struct Table {
@@ -35,7 +35,7 @@ pub struct Table {
     /// Example: spare-tile table --only-used "BERTH 12"
     #[arg(long, value_name = "TEXT", conflicts_with = "set")]
     only_used: Option<String>,
-    /// The form: text, markdown, csv, json, svg, c, avr-c, mcs51-c, rust, micropython, pic-asm
+    /// The form: text, markdown, csv, json, svg, c, avr-c, mcs51-c, mcs51-asm, rust, micropython, pic-asm
     ///
     /// Example: spare-tile table --as c
     #[arg(long = "as", value_name = "FORM", default_value = "text", value_parser = form)]

@@ -120,3 +120,39 @@ fn a_list_that_cannot_be_sent_is_given_without() {
     assert!(run.out.ends_with("    255\n};\n"), "{}", run.out);
     insta::assert_snapshot!(run.err, @"nothing that sends the list: face gauge is scanned, and a list is sent once");
 }
+
+/// What the tables for the assembler of the 8051 give at an index within them and past their end, run on its simulator.
+#[test]
+#[ignore = "needs the assembler and a simulator: scripts/chains runs it"]
+fn a_table_for_the_assembler_of_the_8051_is_read() {
+    let runner = runners::RUNNERS.iter().find(|runner| runner.target == "mcs51").unwrap();
+    if !runner.is_there() {
+        return;
+    }
+    let folder = Folder::empty();
+    for (index, past) in [("checked", "ff"), ("masked", "80")] {
+        let table = folder
+            .answer(&format!("table --as mcs51-asm --set ascii --common anode --index {index} --name signs"));
+        // This assembler has a point before its directives.
+        let table = table.replace(" DB ", " .db ");
+        // At 8 and past the end; a masked index of 255 is 127, which is filled up with a blank.
+        let read = |index: u8, to: u8| format!("  MOV A, #{index}\n  LCALL signs\n  MOV {to}, A\n");
+        let program = format!(
+            "  .org 0\n{}{}  NOP\ndone: SJMP done\n  .org 100H\n{table}  .end\n",
+            read(b'8' - b' ', 0x30),
+            read(if index == "masked" { b'8' - b' ' + 128 } else { 255 }, 0x31)
+        );
+        folder.write("main.asm", program);
+        let run = |command: &mut Command| {
+            let output = command.current_dir(folder.path("")).output().unwrap();
+            String::from_utf8_lossy(&output.stdout).into_owned()
+        };
+        let told = run(Command::new("as31").args(["-Fhex", "-Omain.hex", "main.asm"]));
+        assert!(!told.contains("rror"), "{told}");
+        folder.write("asked", "break 0x0e\nrun\ndump iram 0x30 0x31\nquit\n");
+        let asked = std::fs::File::open(folder.path("asked")).unwrap();
+        let told = run(Command::new("s51").args(["-t", "C51", "-q", "main.hex"]).stdin(asked));
+        let seen: Vec<_> = told.lines().filter(|line| line.starts_with("0x30")).collect();
+        assert!(seen[0].contains(&format!("80 {past}")), "{index}: {told}");
+    }
+}

@@ -298,7 +298,12 @@ fn drive(kind: &Kind, size: Size, site: &Site) -> Vec<Key> {
         (Way::Tm1637 | Way::Ht16k33, _) => vec![Key::new("pins", table(pins, &["data", "clock"]))],
         (Way::RgbPanel, _) => {
             let roles = roles(kind, size);
-            vec![Key::new("pins", table(pins, &roles.iter().map(String::as_str).collect::<Vec<_>>()))]
+            let pins = Key::new("pins", table(pins, &roles.iter().map(String::as_str).collect::<Vec<_>>()));
+            let clock = Key::new("clock_hz", Value::Whole(1_500_000))
+                .but("what a program can do that sets pins; a unit of its own does more");
+            // A longer chain is not fast enough with that.
+            let is_one_panel = matches!(size, Size::Dots(width, height) if width * height <= 64 * 32);
+            [Some(pins), is_one_panel.then_some(clock)].into_iter().flatten().collect()
         }
     });
     keys

@@ -121,7 +121,7 @@ fn a_list_that_cannot_be_sent_is_given_without() {
     insta::assert_snapshot!(run.err, @"nothing that sends the list: face gauge is scanned, and a list is sent once");
 }
 
-/// What the tables for the assembler of the 8051 give at an index within them and past their end, run on its simulator.
+/// The tables for the assembler of the 8051, run on its simulator, give the pattern of an index and the blank past their end.
 #[test]
 #[ignore = "needs the assembler and a simulator: scripts/chains runs it"]
 fn a_table_for_the_assembler_of_the_8051_is_read() {

@@ -1,4 +1,5 @@
-//! `firmware --list-calls`: the calls that a person's own program can make, read from the sources that are written for it.
+//! `firmware --list-calls`: the calls that a person's own program can make, and the displays, fonts and colours that it can name, read
+//! from the sources that are written for it.
 
 use serde::Serialize;
 use spare_tile_firmware::project::Written;
@@ -46,7 +47,7 @@ fn calls(file: &Written) -> Vec<Call> {
     let found = match name.rsplit_once('.') {
         Some(("hw" | "own" | "zone" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
         Some((_, "h")) => of_header(&file.text),
-        Some(("digits" | "dots" | "wall", "rs")) => of_crate(&file.text),
+        Some(("digits" | "dots" | "fonts" | "wall", "rs")) => of_crate(&file.text),
         Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
         _ => Vec::new(),
     };
@@ -54,12 +55,15 @@ fn calls(file: &Written) -> Vec<Call> {
     found.into_iter().map(call).collect()
 }
 
-/// Declarations of functions behind a comment.
+/// Declarations of functions, of what is there and of its words, behind a comment.
 fn of_header(text: &str) -> Vec<(String, String)> {
     let behind_comment = |piece: &str| {
         let (about, rest) = piece.split_once("*/")?;
         let call = rest.trim_start().split('\n').next()?.trim();
-        call.ends_with(");").then(|| (call.to_owned(), in_a_line(about)))
+        let is_declared = call.ends_with(");")
+            || call.ends_with(';') && (call.starts_with("extern ") || call.starts_with("enum "))
+            || call.starts_with("typedef enum ");
+        is_declared.then(|| (call.to_owned(), in_a_line(about)))
     };
     text.split("/*").filter_map(behind_comment).collect()
 }
@@ -67,20 +71,39 @@ fn of_header(text: &str) -> Vec<(String, String)> {
 /// Public functions behind lines that explain them.
 fn of_crate(text: &str) -> Vec<(String, String)> {
     let explained = |(at, _): (usize, &str)| {
-        let (call, _) = text[at..].trim_start_matches("pub ").split_once(" {\n")?;
+        let declared = text[at..].trim_start_matches("pub ");
+        let end = match declared.split_once(' ')?.0 {
+            "enum" => declared.find("\n}")? + 2,
+            "static" => declared.find(" =")?,
+            _ => declared.find(" {\n")?,
+        };
+        let words = declared[..end].lines().filter(|line| !line.trim_start().starts_with("///"));
+        let call = words.collect::<Vec<_>>().join(" ");
         let before = text[..at].lines().rev().map(str::trim);
         // Attributes stand between.
         let before = before.skip_while(|line| !line.starts_with("///") && !line.ends_with(['{', '}']));
         let mut about: Vec<&str> = before.map_while(|line| line.strip_prefix("///")).collect();
         about.reverse();
-        let call = in_a_line(call).replace("( ", "(").replace(", )", ")");
+        let call = in_a_line(&call).replace("( ", "(").replace(", )", ")").replace(", }", " }");
         Some((call, in_a_line(&about.join(" ")).replace(['[', ']', '`'], "")))
     };
-    text.match_indices("pub fn ").filter_map(explained).collect()
+    let public = ["pub fn ", "pub enum ", "pub static "].map(|public| text.match_indices(public));
+    let mut public: Vec<_> = public.into_iter().flatten().collect();
+    public.sort_unstable();
+    public.into_iter().filter_map(explained).collect()
 }
 
 /// Functions with a text that explains them. In the module of a display, those behind the display: the others send its image.
 fn of_module(text: &str) -> Vec<(String, String)> {
+    // Words behind a comment, and a font behind the text of its module.
+    let words = text.split("\n# ").filter_map(|piece| {
+        let (about, rest) = piece.split_once('\n')?;
+        let line = rest.lines().next()?;
+        line.contains(" = range(").then(|| (line.to_owned(), about.to_owned()))
+    });
+    let about_all = text.trim_start_matches("\"\"\"").split("\"\"\"").next().unwrap_or_default();
+    let font = text.contains("\nfont = ").then(|| ("font".to_owned(), in_a_line(about_all)));
+    let others: Vec<_> = words.chain(font).collect();
     let text = text.split_once("\nface = ").map_or(text, |(_, behind)| behind);
     let explained = |piece: &str| {
         let (call, rest) = piece.split_once(":\n")?;
@@ -89,7 +112,7 @@ fn of_module(text: &str) -> Vec<(String, String)> {
         let call = call.replace("(self, ", "(").replace("(self)", "()");
         (!call.starts_with('_')).then(|| (call, in_a_line(about)))
     };
-    text.split("def ").skip(1).filter_map(explained).collect()
+    others.into_iter().chain(text.split("def ").skip(1).filter_map(explained)).collect()
 }
 
 fn in_a_line(text: &str) -> String {

@@ -484,6 +484,7 @@ fn the_calls_are_listed() {
     }
     assert!(in_c.contains("Returns how many characters are not shown") || in_c.contains("Returns how many"));
     assert!(in_c.lines().all(|line| line.len() <= 80), "{in_c}");
+    assert!(in_c.contains("extern const digits desk;"), "{in_c}");
     let in_python = ask("micropython");
     for call in ["number(number, places=0)", "lamp(lamp, is_on)", "start()", "at_brightness(step)"] {
         assert!(in_python.lines().any(|line| line.trim() == call), "{call}\n{in_python}");
@@ -496,6 +497,19 @@ fn the_calls_are_listed() {
         assert!(in_rust.lines().any(|line| line.trim() == call), "{call}\n{in_rust}");
     }
     assert!(!in_rust.contains("fn step"));
+    for (target, words) in [
+        ("c99", ["extern const dots_font font_board;", "enum { DOTS_DARK, DOTS_RED,"]),
+        ("micropython", ["font_board.py", "DARK, RED, GREEN, YELLOW, BLUE, MAGENTA, CYAN, WHITE = range(8)"]),
+        (
+            "rust",
+            ["static BOARD: Font", "enum Colour { Dark, Red, Green, Yellow, Blue, Magenta, Cyan, White }"],
+        ),
+    ] {
+        let told =
+            folder.answer(&format!("firmware --app own --target {target} --rig board.toml --list-calls"));
+        assert!(words.iter().all(|words| told.contains(words)), "{target}: {told}");
+        assert!(!told.contains("Places") && !told.contains("Wiring"), "{told}");
+    }
     let refused =
         folder.complaint("firmware --app count --target c99 --rig desk.toml --face desk --list-calls");
     assert!(refused.contains("--app own"), "{refused}");

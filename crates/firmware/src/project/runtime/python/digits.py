@@ -2,6 +2,7 @@
 
 import time
 
+# Where a text stands that is shorter than the display.
 LEFT, CENTRE, RIGHT = range(3)
 
 # Beside a place in the image, which is eight times the byte, and the bit.

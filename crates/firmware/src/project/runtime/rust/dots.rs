@@ -64,7 +64,8 @@ impl Font {
 }
 
 /// Where a light of a dot is in the image: eight times the byte, and the bit.
-pub enum Places {
+#[allow(dead_code, reason = "a display has the one or the other")]
+pub(crate) enum Places {
     /// Row by row, dot by dot, each light of it.
     Table(&'static [u16]),
     /// The sum of three numbers: of its column, of its row and of its light.

@@ -138,6 +138,7 @@ pub struct Digits<const COUNT: usize> {
     blink: Option<Blink>,
     brightness: Option<u8>,
     is_changed: bool,
+    is_answered: bool,
 }
 
 impl<const COUNT: usize> Digits<COUNT> {
@@ -150,6 +151,7 @@ impl<const COUNT: usize> Digits<COUNT> {
             blink: None,
             brightness: None,
             is_changed: false,
+            is_answered: true,
         }
     }
 
@@ -331,8 +333,16 @@ impl<const COUNT: usize> Digits<COUNT> {
         self.wiring.brightness_steps
     }
 
+    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge. If not, it has no power, another
+    /// address or a loose wire.
+    #[must_use]
+    pub fn answers(&self) -> bool {
+        self.is_answered
+    }
+
     /// Goes on with what moves. Returns whether the image is new, and the step of the brightness if it was set since the last step.
-    pub(crate) fn step(&mut self, now: u32) -> (bool, Option<u8>) {
+    pub(crate) fn step(&mut self, now: u32, is_answered: bool) -> (bool, Option<u8>) {
+        self.is_answered = is_answered;
         self.pass(now);
         self.is_changed |= self.blink.as_mut().is_some_and(|blink| blink.step(now));
         (

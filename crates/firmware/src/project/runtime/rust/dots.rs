@@ -132,6 +132,7 @@ pub struct Dots<const BYTES: usize> {
     blink: Option<Blink>,
     brightness: Option<u8>,
     is_changed: bool,
+    is_answered: bool,
 }
 
 impl<const BYTES: usize> Dots<BYTES> {
@@ -143,6 +144,7 @@ impl<const BYTES: usize> Dots<BYTES> {
             blink: None,
             brightness: None,
             is_changed: false,
+            is_answered: true,
         }
     }
 
@@ -375,8 +377,16 @@ impl<const BYTES: usize> Dots<BYTES> {
         self.wiring.brightness_steps
     }
 
+    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge. If not, it has no power, another
+    /// address or a loose wire.
+    #[must_use]
+    pub fn answers(&self) -> bool {
+        self.is_answered
+    }
+
     /// Goes on with what moves. Returns whether the image is new, and the step of the brightness if it was set since the last step.
-    pub(crate) fn step(&mut self, now: u32) -> (bool, Option<u8>) {
+    pub(crate) fn step(&mut self, now: u32, is_answered: bool) -> (bool, Option<u8>) {
+        self.is_answered = is_answered;
         if let Some(mut strip) = self.strip.take() {
             let mut goes_on = true;
             if strip.passing.is_due(now) {

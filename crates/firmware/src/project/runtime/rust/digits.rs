@@ -1,4 +1,4 @@
-//! What your program says to a display of digits. Every call returns at once; the display's `step` shows what has changed, and goes
+//! The calls for a display of digits. Every call returns at once; the display's `step` shows what has changed, and goes
 //! on with what moves.
 
 use crate::motion::{Blink, Passing};
@@ -6,7 +6,7 @@ use crate::motion::{Blink, Passing};
 /// Segments of a digit: segment a is bit 0, and the point is the last bit.
 pub type Cell = u16;
 
-/// So many digits of a text that passes are kept.
+/// A text that passes may take this number of digits; the rest is left out.
 pub const LONGEST_TEXT: usize = 64;
 
 /// Where a text stands that is shorter than the display.
@@ -128,7 +128,7 @@ struct Strip {
     passing: Passing,
 }
 
-/// A display of so many digits. Its own module makes one of it.
+/// A display of `COUNT` digits. Its own module makes one of it.
 pub struct Digits<const COUNT: usize> {
     wiring: &'static Wiring,
     cells: [Cell; COUNT],

@@ -1,9 +1,9 @@
-//! What your program says to a display of dots. Every call returns at once; the display's `step` shows what has changed, and goes on
+//! The calls for a display of dots. Every call returns at once; the display's `step` shows what has changed, and goes on
 //! with what moves. Columns count from 0 at the left, rows from 0 at the top; what lies beyond the display is left out.
 
 use crate::motion::{Blink, Passing};
 
-/// So many characters of a text that passes are kept.
+/// A text that passes may have this number of characters; the rest is left out.
 pub const LONGEST_TEXT: usize = 64;
 
 /// A colour. A display with lights of one colour shows all but the first of them alike.
@@ -124,7 +124,7 @@ struct Strip {
     passing: Passing,
 }
 
-/// A display whose image has so many bytes. Its own module makes one of it.
+/// A display whose image has `BYTES` bytes. Its own module makes one of it.
 pub struct Dots<const BYTES: usize> {
     wiring: &'static Wiring,
     image: [u8; BYTES],

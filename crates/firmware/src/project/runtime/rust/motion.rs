@@ -1,6 +1,6 @@
 //! How texts pass and displays blink: shared by displays of digits and of dots.
 
-/// What is due again and again.
+/// The moments at which something is due again and again.
 pub(crate) struct Every {
     ms: u32,
     /// When it was due last; none before its first step.

@@ -47,7 +47,7 @@ struct Facts {
     /// What keys ask of the displays: the face's name in the source, and what.
     asks: BTreeSet<(String, String)>,
     faces: BTreeMap<String, OfFace>,
-    /// Whether a person's own program writes on digits, and on dots.
+    /// True if a person's own program writes on digits, and on dots.
     has_own_digits: bool,
     has_own_dots: bool,
 }

@@ -377,8 +377,8 @@ impl<const BYTES: usize> Dots<BYTES> {
         self.wiring.brightness_steps
     }
 
-    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge. If not, it has no power, another
-    /// address or a loose wire.
+    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge; the errors of a scan are those of
+    /// its `light`. If not, it has no power, another address or a loose wire.
     #[must_use]
     pub fn answers(&self) -> bool {
         self.is_answered

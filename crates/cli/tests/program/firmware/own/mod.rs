@@ -310,7 +310,7 @@ fn a_mistake_in_the_source_for_digits_is_seen() {
         ("self.rest.as_str().starts_with('.')", "self.rest.as_str().starts_with(',')"),
         ("cells.iter_mut().rev()", "cells.iter_mut().rev().skip(1)"),
         ("(digit + strip.passing.at)", "(digit + strip.passing.at + 1)"),
-        ("if Blink::is_dark(&self.blink) {", "if self.blink.is_some() {"),
+        ("if self.showing.is_dark() {", "if !self.showing.is_dark() {"),
     ];
     mistakes_are_seen(&DIGITS, in_rust(), &calls, &IN_RUST);
 }

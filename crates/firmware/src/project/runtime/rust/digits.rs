@@ -1,7 +1,7 @@
 //! The calls for a display of digits. Every call returns at once; the display's `step` shows what has changed, and goes
 //! on with what moves.
 
-use crate::motion::{Blink, Passing};
+use crate::motion::{Passing, Showing};
 
 /// Segments of a digit: segment a is bit 0, and the point is the last bit.
 pub type Cell = u16;
@@ -135,10 +135,7 @@ pub struct Digits<const COUNT: usize> {
     /// The lamps and colons that are on, the first one in bit 0.
     lamps: u16,
     strip: Option<Strip>,
-    blink: Option<Blink>,
-    brightness: Option<u8>,
-    is_changed: bool,
-    is_answered: bool,
+    showing: Showing,
 }
 
 impl<const COUNT: usize> Digits<COUNT> {
@@ -148,17 +145,14 @@ impl<const COUNT: usize> Digits<COUNT> {
             cells: [0; COUNT],
             lamps: 0,
             strip: None,
-            blink: None,
-            brightness: None,
-            is_changed: false,
-            is_answered: true,
+            showing: Showing::new(wiring.brightness_steps),
         }
     }
 
     /// Darkens all digits, lamps and colons, and ends what moves.
     pub fn clear(&mut self) {
         self.strip = None;
-        self.blink = None;
+        self.showing.blink(0);
         self.lamps = 0;
         self.show([0; COUNT]);
     }
@@ -168,7 +162,7 @@ impl<const COUNT: usize> Digits<COUNT> {
         self.strip = None;
         if let Some(cell) = self.cells.get_mut(digit) {
             *cell = segments;
-            self.is_changed = true;
+            self.showing.is_changed = true;
         }
     }
 
@@ -267,7 +261,7 @@ impl<const COUNT: usize> Digits<COUNT> {
             } else {
                 self.lamps & !bit
             };
-            self.is_changed = true;
+            self.showing.is_changed = true;
         }
     }
 
@@ -315,45 +309,36 @@ impl<const COUNT: usize> Digits<COUNT> {
 
     /// Lets what is shown blink: lit for this long, dark for as long. 0 ends it.
     pub fn blink(&mut self, half_ms: u32) {
-        self.is_changed |= Blink::is_dark(&self.blink);
-        self.blink = Blink::new(half_ms);
+        self.showing.blink(half_ms);
     }
 
     /// Sets the brightness: 0 is the lowest, and the highest is one less than [`Self::brightness_steps`].
     pub fn at_brightness(&mut self, step: u8) {
-        self.brightness = self
-            .brightness_steps()
-            .checked_sub(1)
-            .map(|highest| step.min(highest));
+        self.showing.at_brightness(step);
     }
 
     /// Returns how many steps the brightness has; 0 if it cannot be set.
     #[must_use]
     pub fn brightness_steps(&self) -> u8 {
-        self.wiring.brightness_steps
+        self.showing.brightness_steps
     }
 
     /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge; the errors of a scan are those of
     /// its `light`. If not, it has no power, another address or a loose wire.
     #[must_use]
     pub fn answers(&self) -> bool {
-        self.is_answered
+        self.showing.is_answered
     }
 
     /// Goes on with what moves. Returns whether the image is new, and the step of the brightness if it was set since the last step.
     pub(crate) fn step(&mut self, now: u32, is_answered: bool) -> (bool, Option<u8>) {
-        self.is_answered = is_answered;
         self.pass(now);
-        self.is_changed |= self.blink.as_mut().is_some_and(|blink| blink.step(now));
-        (
-            core::mem::take(&mut self.is_changed),
-            self.brightness.take(),
-        )
+        self.showing.step(now, is_answered)
     }
 
     /// Lights what is lit in a dark image.
     pub(crate) fn draw(&self, image: &mut [u8]) {
-        if Blink::is_dark(&self.blink) {
+        if self.showing.is_dark() {
             return;
         }
         let wiring = self.wiring;
@@ -375,7 +360,7 @@ impl<const COUNT: usize> Digits<COUNT> {
 
     fn show(&mut self, cells: [Cell; COUNT]) {
         self.cells = cells;
-        self.is_changed = true;
+        self.showing.is_changed = true;
     }
 
     /// Lights the colon before a digit, or puts it out. Returns false if there is none.
@@ -439,7 +424,7 @@ impl<const COUNT: usize> Digits<COUNT> {
                 .filter(|column| *column < strip.length);
             *cell = column.map_or(0, |column| strip.cells[column]);
         }
-        self.is_changed = true;
+        self.showing.is_changed = true;
         if !goes_on {
             self.strip = None;
         }

@@ -1,7 +1,7 @@
 //! The calls for a display of dots. Every call returns at once; the display's `step` shows what has changed, and goes on
 //! with what moves. Columns count from 0 at the left, rows from 0 at the top; what lies beyond the display is left out.
 
-use crate::motion::{Blink, Passing};
+use crate::motion::{Passing, Showing};
 
 /// A text that passes may have this number of characters; the rest is left out.
 pub const LONGEST_TEXT: usize = 64;
@@ -129,10 +129,7 @@ pub struct Dots<const BYTES: usize> {
     wiring: &'static Wiring,
     image: [u8; BYTES],
     strip: Option<Strip>,
-    blink: Option<Blink>,
-    brightness: Option<u8>,
-    is_changed: bool,
-    is_answered: bool,
+    showing: Showing,
 }
 
 impl<const BYTES: usize> Dots<BYTES> {
@@ -141,10 +138,7 @@ impl<const BYTES: usize> Dots<BYTES> {
             wiring,
             image: dark,
             strip: None,
-            blink: None,
-            brightness: None,
-            is_changed: false,
-            is_answered: true,
+            showing: Showing::new(wiring.brightness_steps),
         }
     }
 
@@ -163,7 +157,7 @@ impl<const BYTES: usize> Dots<BYTES> {
     /// Darkens all dots, and ends what moves.
     pub fn clear(&mut self) {
         self.strip = None;
-        self.blink = None;
+        self.showing.blink(0);
         self.fill(Colour::Dark);
     }
 
@@ -185,7 +179,7 @@ impl<const BYTES: usize> Dots<BYTES> {
                 *byte & !bit
             };
         }
-        self.is_changed = true;
+        self.showing.is_changed = true;
     }
 
     /// Lights dots of a row in a colour, one for each 1 of `bits`, the highest bit at column x. The others stay as they are.
@@ -359,34 +353,29 @@ impl<const BYTES: usize> Dots<BYTES> {
 
     /// Lets what is shown blink: lit for this long, dark for as long. 0 ends it.
     pub fn blink(&mut self, half_ms: u32) {
-        self.is_changed |= Blink::is_dark(&self.blink);
-        self.blink = Blink::new(half_ms);
+        self.showing.blink(half_ms);
     }
 
     /// Sets the brightness: 0 is the lowest, and the highest is one less than [`Self::brightness_steps`].
     pub fn at_brightness(&mut self, step: u8) {
-        self.brightness = self
-            .brightness_steps()
-            .checked_sub(1)
-            .map(|highest| step.min(highest));
+        self.showing.at_brightness(step);
     }
 
     /// Returns how many steps the brightness has; 0 if it cannot be set.
     #[must_use]
     pub fn brightness_steps(&self) -> u8 {
-        self.wiring.brightness_steps
+        self.showing.brightness_steps
     }
 
     /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge; the errors of a scan are those of
     /// its `light`. If not, it has no power, another address or a loose wire.
     #[must_use]
     pub fn answers(&self) -> bool {
-        self.is_answered
+        self.showing.is_answered
     }
 
     /// Goes on with what moves. Returns whether the image is new, and the step of the brightness if it was set since the last step.
     pub(crate) fn step(&mut self, now: u32, is_answered: bool) -> (bool, Option<u8>) {
-        self.is_answered = is_answered;
         if let Some(mut strip) = self.strip.take() {
             let mut goes_on = true;
             if strip.passing.is_due(now) {
@@ -395,16 +384,12 @@ impl<const BYTES: usize> Dots<BYTES> {
             }
             self.strip = goes_on.then_some(strip);
         }
-        self.is_changed |= self.blink.as_mut().is_some_and(|blink| blink.step(now));
-        (
-            core::mem::take(&mut self.is_changed),
-            self.brightness.take(),
-        )
+        self.showing.step(now, is_answered)
     }
 
     /// Lights what is lit in a dark image.
     pub(crate) fn draw(&self, image: &mut [u8; BYTES]) {
-        if !Blink::is_dark(&self.blink) {
+        if !self.showing.is_dark() {
             *image = self.image;
         }
     }

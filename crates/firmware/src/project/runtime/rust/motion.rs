@@ -63,28 +63,66 @@ impl Passing {
 }
 
 /// A blink: lit for this long, dark for as long.
-pub(crate) struct Blink {
+struct Blink {
     half: Every,
     is_dark: bool,
 }
 
-impl Blink {
-    /// None if it lasts no time.
-    pub(crate) fn new(half_ms: u32) -> Option<Self> {
-        (half_ms != 0).then_some(Self {
+/// The state of a display beside its content.
+pub(crate) struct Showing {
+    /// The steps of the brightness; 0 if it cannot be set.
+    pub(crate) brightness_steps: u8,
+    /// True if the display acknowledged the last picture, or has no acknowledge.
+    pub(crate) is_answered: bool,
+    /// True if the image has to be drawn.
+    pub(crate) is_changed: bool,
+    brightness: Option<u8>,
+    blink: Option<Blink>,
+}
+
+impl Showing {
+    pub(crate) const fn new(brightness_steps: u8) -> Self {
+        Self {
+            brightness_steps,
+            is_answered: true,
+            is_changed: false,
+            brightness: None,
+            blink: None,
+        }
+    }
+
+    /// Begins a blink with its lit half, or ends it if it lasts no time.
+    pub(crate) fn blink(&mut self, half_ms: u32) {
+        self.is_changed |= self.is_dark();
+        self.blink = (half_ms != 0).then_some(Blink {
             half: Every::new(half_ms),
             is_dark: false,
-        })
+        });
     }
 
-    /// Returns true if it changes now.
-    pub(crate) fn step(&mut self, now: u32) -> bool {
-        let is_due = self.half.is_due(now);
-        self.is_dark ^= is_due;
-        is_due
+    /// Returns true in the dark half of a blink.
+    pub(crate) fn is_dark(&self) -> bool {
+        self.blink.as_ref().is_some_and(|blink| blink.is_dark)
     }
 
-    pub(crate) fn is_dark(blink: &Option<Self>) -> bool {
-        blink.as_ref().is_some_and(|blink| blink.is_dark)
+    pub(crate) fn at_brightness(&mut self, step: u8) {
+        self.brightness = self
+            .brightness_steps
+            .checked_sub(1)
+            .map(|highest| step.min(highest));
+    }
+
+    /// Goes on with a blink. Returns whether the image is new, and the step of the brightness if it was set since the last step.
+    pub(crate) fn step(&mut self, now: u32, is_answered: bool) -> (bool, Option<u8>) {
+        self.is_answered = is_answered;
+        if let Some(blink) = &mut self.blink {
+            let is_over = blink.half.is_due(now);
+            blink.is_dark ^= is_over;
+            self.is_changed |= is_over;
+        }
+        (
+            core::mem::take(&mut self.is_changed),
+            self.brightness.take(),
+        )
     }
 }

@@ -12,7 +12,7 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::link::{Link, LinkError, Tap};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{DeviceId, Mount, Rig};
+use spare_tile_core::plan::{BothRigs, DeviceId, Mount};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::{Nanos, counted};
 use spare_tile_firmware::ops::{self, Listed};
@@ -168,7 +168,7 @@ pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
         refresh: bytes.refresh,
         then: &bytes.then,
     };
-    let traffic = asked.traffic(&rig, other.as_ref().unwrap_or(&rig), face)?;
+    let traffic = asked.traffic(BothRigs::new(&rig, other.as_ref()), face)?;
     let protocol = rig.protocol(mount).map_or("", Protocol::name);
     match bytes.language.as_deref() {
         None if session.json => session.write_json(&answer(&traffic.sent, mount, protocol, bytes))?,
@@ -249,9 +249,10 @@ struct Asked<'a> {
 
 impl Asked<'_> {
     /// Sends it to a board and notes what goes over the lines.
-    fn traffic(&self, rig: &Rig, built: &Rig, face: usize) -> Result<Traffic, Failure> {
+    fn traffic(&self, rigs: BothRigs<'_>, face: usize) -> Result<Traffic, Failure> {
+        let rig = rigs.described;
         let mount = &rig.faces[face];
-        let mut board = Board::built_as(rig, built);
+        let mut board = Board::built_as(rigs);
         board.record();
         let teller = Teller::new(mount);
         let mut sent: Vec<Sent> = Vec::new();

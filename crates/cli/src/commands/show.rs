@@ -4,6 +4,7 @@ use clap::Args;
 use serde::Serialize;
 use spare_tile_core::board::picture::Picture;
 use spare_tile_core::face::Channels;
+use spare_tile_core::plan::BothRigs;
 use spare_tile_core::play::look::Look;
 
 use crate::brightness::Brightness;
@@ -146,11 +147,11 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let rig = show.rig.load(session)?;
     let face = show.rig.place(&rig)?;
     let other = show.built.load(&show.rig.file, &rig, session)?;
-    let built = other.as_ref().unwrap_or(&rig);
+    let rigs = BothRigs::new(&rig, other.as_ref());
     let mount = &rig.faces[face];
     let frame = show.shown.frame(mount, session)?;
     let brightness = show.at_brightness.map(|brightness| brightness.step(mount)).transpose()?;
-    let look = Look::at(&rig, built, face, &frame, brightness)?;
+    let look = Look::at(rigs, face, &frame, brightness)?;
     let picture = &look.picture;
     if session.json {
         session.write_json(&PictureAnswer::of(picture))?;
@@ -163,7 +164,7 @@ pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let draw = || {
         let mut page = view::picture::draw(picture);
         if let (true, Some(module), Some(grid)) =
-            (show.seams, built.faces[face].drive.display().module(), mount.face.dots())
+            (show.seams, rigs.built.faces[face].drive.display().module(), mount.face.dots())
         {
             view::picture::draw_seams(&mut page, grid, module);
         }

@@ -24,7 +24,7 @@ pub mod seen;
 
 use crate::bus::{Edge, Op, Protocol, Reply, Transfer, Wires};
 use crate::link::{FanOut, Glance, Link, LinkError, Simulated, Tap};
-use crate::plan::{DeviceId, Mount, Rig};
+use crate::plan::{BothRigs, DeviceId, Mount, Rig};
 use crate::rig::Pin;
 use crate::units::Nanos;
 
@@ -58,12 +58,13 @@ impl<'r> Board<'r> {
     /// Hardware that is built as it is described; power has just come.
     #[must_use]
     pub fn new(rig: &'r Rig) -> Self {
-        Self::built_as(rig, rig)
+        Self::built_as(BothRigs::new(rig, None))
     }
 
     /// Hardware that is built as one rig says, at a controller that takes it for what another describes.
     #[must_use]
-    pub fn built_as(described: &'r Rig, built: &'r Rig) -> Self {
+    pub fn built_as(rigs: BothRigs<'r>) -> Self {
+        let BothRigs { described, built } = rigs;
         let mut nets = Nets::default();
         let mut outward = Vec::new();
         for bus in &described.buses {

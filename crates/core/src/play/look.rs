@@ -4,7 +4,7 @@ use crate::board::Board;
 use crate::board::picture::Picture;
 use crate::frame::Frame;
 use crate::link::LinkError;
-use crate::plan::{Mount, Rig};
+use crate::plan::{BothRigs, Mount};
 
 use super::scheduler::Scheduler;
 
@@ -26,25 +26,24 @@ impl<'r> Look<'r> {
     /// # Errors
     /// If the board takes an operation for wrong: the same as [`Scheduler::show`].
     pub fn at(
-        rig: &'r Rig,
-        built: &'r Rig,
+        rigs: BothRigs<'r>,
         face: usize,
         frame: &Frame,
         brightness: Option<u8>,
     ) -> Result<Self, LinkError> {
-        let mut board = Board::built_as(rig, built);
+        let mut board = Board::built_as(rigs);
         if let Some(end) = board.end(face) {
             end.model_mut().listen();
         }
-        let mut scheduler = Scheduler::new(rig, board);
+        let mut scheduler = Scheduler::new(rigs.described, board);
         scheduler.power_up(face)?;
         scheduler.show(face, frame)?;
         if let Some(step) = brightness {
             scheduler.brightness(face, step)?;
         }
         let picture = scheduler.expose(face)?;
-        let is_as_meant = !differs(&picture, frame, &rig.faces[face]);
-        let handicaps = built.faces[face].handicaps();
+        let is_as_meant = !differs(&picture, frame, &rigs.described.faces[face]);
+        let handicaps = rigs.built.faces[face].handicaps();
         let mut odd: Vec<String> = Vec::new();
         if let Some(end) = scheduler.link_mut().end(face) {
             let notes = end.heard().into_iter().filter(|note| note.odd);

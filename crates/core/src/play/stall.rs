@@ -110,16 +110,17 @@ const WINDOW_MOST: Nanos = Nanos(20_000_000_000);
 /// # Errors
 /// When the board cannot be spoken to.
 pub fn fates(
-    BothRigs { described, built }: BothRigs<'_>,
+    rigs: BothRigs<'_>,
     face: usize,
     frame: &Frame,
     stall: Stall,
 ) -> Result<Option<Vec<Fate>>, LinkError> {
+    let described = rigs.described;
     let mount = &described.faces[face];
     let display = mount.drive.display();
     let Some(turn) = display.scan().map(|scan| scan.turn) else { return Ok(None) };
     let watch = |run: &dyn Fn(&mut Scheduler<'_, Board<'_>>) -> Result<(), LinkError>| {
-        let mut scheduler = Scheduler::new(described, Board::built_as(described, built));
+        let mut scheduler = Scheduler::new(described, Board::built_as(rigs));
         scheduler.power_up(face)?;
         let begin = scheduler.now() + turn;
         scheduler.run_until(begin)?;

@@ -31,7 +31,7 @@ impl<'r> Turn<'r> {
     /// When the board cannot be spoken to.
     pub fn record(rigs: BothRigs<'r>, face: usize, frame: &Frame) -> Result<Option<Self>, LinkError> {
         let BothRigs { described, built } = rigs;
-        let mut board = Board::built_as(described, built);
+        let mut board = Board::built_as(rigs);
         board.record();
         let mut writes: Vec<(Nanos, Role, Vec<u8>)> = Vec::new();
         let tell = |_: DeviceId, op: &Op<'_>, reply: &Reply, _: &mut Board<'_>| {

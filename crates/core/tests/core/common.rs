@@ -10,7 +10,7 @@ use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::{self, Sprite};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::glyph::{BitOrder, Common, Grade, Style, characters, glyph};
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{BothRigs, Rig};
 use spare_tile_core::play::reel::{Program, Sources, read};
 use spare_tile_core::play::scheduler::Scheduler;
 
@@ -110,7 +110,7 @@ impl<'r> Powered<'r> {
 
     /// Described as one rig says, built as another.
     pub fn built_as(described: &'r Rig, built: &'r Rig) -> Self {
-        Self::on(described, Board::built_as(described, built))
+        Self::on(described, Board::built_as(BothRigs { described, built }))
     }
 
     /// On this board.

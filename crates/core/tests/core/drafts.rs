@@ -203,7 +203,7 @@ proptest! {
 
 /// Checks that every face of a rig shows a frame of its own while the others show theirs.
 fn check_together(rig: &Rig) {
-    let mut scheduler = Scheduler::new(rig, Board::built_as(rig, rig));
+    let mut scheduler = Scheduler::new(rig, Board::new(rig));
     let wanted: Vec<Vec<bool>> = rig
         .faces
         .iter()

@@ -9,7 +9,7 @@ use spare_tile_core::bus::{Op, Reply, Transfer};
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::link::Tap;
 use spare_tile_core::part;
-use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::plan::{BothRigs, DeviceId, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::{Pin, Severity};
 use spare_tile_core::units::Nanos;
@@ -232,7 +232,7 @@ fn a_loose_address_line_shows_two_rows_on_one() {
 fn a_panel_of_another_scan_is_noticed() {
     let described = wall((32, 32), 16, "depth = 1");
     let built = wall((32, 32), 8, "depth = 1");
-    let mut board = Board::built_as(&described, &built);
+    let mut board = Board::built_as(BothRigs { described: &described, built: &built });
     board.end(0).unwrap().model_mut().listen();
     let mut powered = Powered::on(&described, board);
     powered.show(&frame(&vec![255; 32 * 32 * 3]));

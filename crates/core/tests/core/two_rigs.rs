@@ -9,7 +9,7 @@ use spare_tile_core::face::Element;
 use spare_tile_core::glyph::Style;
 use spare_tile_core::link::{FanOut, Faulty, Link, LinkErrorKind, OpFault};
 use spare_tile_core::part::Part;
-use spare_tile_core::plan::{BuiltError, Mount, Rig};
+use spare_tile_core::plan::{BothRigs, BuiltError, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::{Document, Pin};
 use spare_tile_core::wiring::Node;
@@ -476,7 +476,7 @@ fn another_common_side_in_the_same_circuit() {
         let change = rig.with_circuits_kept(Document::read(change).unwrap());
         let built = Rig::of(&change.completed(&Document::read(described).unwrap()));
         let built = built.rig.unwrap_or_else(|| panic!("{:?}", built.findings));
-        let mut board = Board::built_as(&rig, &built);
+        let mut board = Board::built_as(BothRigs { described: &rig, built: &built });
         let mut scheduler = Scheduler::new(&rig, &mut board);
         scheduler.power_up(0).unwrap();
         scheduler.show(0, &saying(&rig, text)).unwrap();

@@ -74,15 +74,16 @@ pub fn check_dump(length: Duration) -> Outcome {
 
 /// Writes what the lines of a face do, from power-up on.
 pub fn dump(
-    BothRigs { described: rig, built }: BothRigs<'_>,
+    rigs: BothRigs<'_>,
     program: &Program,
     time: Playtime,
     face: usize,
     path: &Path,
     session: &mut Session<'_>,
 ) -> Outcome {
+    let rig = rigs.described;
     let mount = &rig.faces[face];
-    let mut board = Board::built_as(rig, built).at_rest();
+    let mut board = Board::built_as(rigs).at_rest();
     let levels = board.levels_of(mount);
     board.record();
     let mut player = outside::begin(rig, program, board)?;

@@ -195,7 +195,7 @@ pub fn play_fed(
     let other = how.built.load(&file.file, rig, session)?;
     let rigs = BothRigs::new(rig, other.as_ref());
     let length = how.length.or(program.length());
-    let board = || Board::built_as(rig, rigs.built).at_rest();
+    let board = || Board::built_as(rigs).at_rest();
     let new_player = || outside::begin(rig, program, board());
     if how.is_watched(session) {
         let speed = how.speed_at_first();

@@ -72,7 +72,7 @@ impl Told {
 
 /// Plays a program and hands on every operation as it goes over the buses, of all faces in the order of their moments.
 fn every_op(
-    BothRigs { described: rig, built }: BothRigs<'_>,
+    rigs: BothRigs<'_>,
     program: &Program,
     time: Playtime,
     mut take: impl FnMut(DeviceId, &Op<'_>, &Reply) -> Outcome,
@@ -83,8 +83,8 @@ fn every_op(
             taken = take(id, op, reply);
         }
     };
-    let link = Tap { link: Board::built_as(rig, built).at_rest(), tell };
-    let mut player = outside::begin(rig, program, link)?;
+    let link = Tap { link: Board::built_as(rigs).at_rest(), tell };
+    let mut player = outside::begin(rigs.described, program, link)?;
     player.advance(time.last())?;
     drop(player);
     taken
@@ -117,8 +117,7 @@ pub fn write_down(
     session: &mut Session<'_>,
 ) -> Outcome {
     let telling = Telling::of(rigs.described);
-    let powered =
-        Player::of_program(rigs.described, program, Board::built_as(rigs.described, rigs.built).at_rest())?;
+    let powered = Player::of_program(rigs.described, program, Board::built_as(rigs).at_rest())?;
     let begins = powered.moment(Duration::ZERO);
     exports::write_and_tell(path, &OpsLog, session, |out| {
         writeln!(out, "{}", replay::head(begins, time.length))?;
@@ -149,10 +148,9 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
         Failure::unusable(format!("{}: {error}", path.display()), help)
     })?;
     let other = how.built.load(&file.file, &rig, session)?;
-    let built = other.as_ref().unwrap_or(&rig);
     let time = how.playtime(log.length(), || true);
     how.refuse_for_log()?;
-    let board = || Board::built_as(&rig, built).at_rest();
+    let board = || Board::built_as(BothRigs::new(&rig, other.as_ref())).at_rest();
     if how.is_watched(session) {
         let terms = Terms::new(Some(time.length), None, &|_, _| None);
         return inline::play(&mut Replay::new(&rig, &log, board()), &terms, how.leave, session);

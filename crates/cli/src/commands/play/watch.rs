@@ -130,14 +130,15 @@ impl<'v> View<'v> {
 
 /// Plays a program on the whole screen until it ends or the person leaves.
 pub fn run(
-    BothRigs { described: rig, built }: BothRigs<'_>,
+    rigs: BothRigs<'_>,
     program: &Program,
     view: View<'_>,
     session: &mut Session<'_>,
 ) -> Result<End, Failure> {
+    let rig = rigs.described;
     let sent = RefCell::new(Sent::default());
     let tell = |id: DeviceId, op: &Op<'_>, reply: &Reply| sent.borrow_mut().note(id, op, reply);
-    let link = Glance { link: Board::built_as(rig, built).at_rest(), tell };
+    let link = Glance { link: Board::built_as(rigs).at_rest(), tell };
     let mut player = Player::of_program(rig, program, link)?;
     let look = outlet::looking(view.feed);
     let terms = Terms { has_changed: view.has_changed, ..Terms::new(view.length, view.feed, &look) };

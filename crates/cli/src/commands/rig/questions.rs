@@ -139,7 +139,7 @@ fn ask_controller(session: &mut Session<'_>) -> Result<Option<String>, Failure> 
 pub fn show(text: &str, session: &mut Session<'_>) -> Outcome {
     let Some(rig) = Rig::read(text).rig else { return Ok(()) };
     let Some(mount) = rig.faces.first() else { return Ok(()) };
-    let mut scheduler = Scheduler::new(&rig, Board::built_as(&rig, &rig));
+    let mut scheduler = Scheduler::new(&rig, Board::new(&rig));
     scheduler.power_up(0)?;
     scheduler.show(0, &all_lit(mount))?;
     let drawing = view::terminal(&scheduler.expose(0)?, session);

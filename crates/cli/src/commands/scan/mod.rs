@@ -161,7 +161,7 @@ struct Seen {
 /// The perceived light of each digit, row or column that is selected, over some scan cycles.
 fn what_is_seen(rigs: BothRigs<'_>, face: usize, frame: &Frame) -> Result<Vec<Seen>, Failure> {
     const TURNS: usize = 8;
-    let mut scheduler = Scheduler::new(rigs.described, Board::built_as(rigs.described, rigs.built));
+    let mut scheduler = Scheduler::new(rigs.described, Board::built_as(rigs));
     scheduler.power_up(face)?;
     scheduler.show(face, frame)?;
     scheduler.settle(face)?;

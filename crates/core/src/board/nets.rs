@@ -315,7 +315,8 @@ impl<'r> Nets<'r> {
     /// The controller does something to a net. Time has come to `at` for everyone who answers.
     #[inline]
     fn drive(&mut self, at: Nanos, net: usize, level: Option<bool>) {
-        if at > self.now {
+        // A transfer on another bus, which lasts longer, may have come further.
+        if at != self.now {
             self.come_to(at);
         }
         if std::mem::replace(&mut self.nets[net].driven, level) != level {

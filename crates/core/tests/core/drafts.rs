@@ -369,3 +369,15 @@ fn pins_that_are_decided_stay_and_the_others_avoid_them() {
     assert!(matches!(decided("select", "GP0"), Err(DraftError::UnknownRole { .. })));
     assert!(matches!(decided("data", "GP77"), Err(DraftError::Unsound { .. })));
 }
+
+/// A bus on which parts answer goes on while a panel is sent a row, whichever of them takes longer.
+#[test]
+fn a_slow_panel_does_not_disturb_a_bus_beside_it() {
+    let panel = draft(&wish(kind("colour-panel").unwrap(), None), Some("atmega2560")).unwrap();
+    let crew = added(&wish(kind("expander-digits").unwrap(), Some(Size::Digits(1))), &panel).unwrap();
+    let source = added(&wish(kind("i2c-digits").unwrap(), Some(Size::Digits(9))), &crew).unwrap();
+    for clock in (700..2400).step_by(50) {
+        let rig = Rig::read(&source.replace("1500000", &format!("{clock}000"))).rig;
+        rig.iter().for_each(check_together);
+    }
+}

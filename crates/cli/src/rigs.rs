@@ -145,10 +145,10 @@ pub struct BuiltFile {
 
 impl BuiltFile {
     /// Loads the hardware of a rig: the rig itself where none is named.
-    pub fn load(&self, file: &RigFile, rig: &Rig, session: &mut Session<'_>) -> Result<Option<Rig>, Failure> {
+    pub fn load(&self, of: &FaceOfRig, rig: &Rig, session: &mut Session<'_>) -> Result<Option<Rig>, Failure> {
         let Some(path) = &self.built else { return Ok(None) };
         let over: Arc<str> = session.shelf.read(path, "hardware")?.into();
-        let base: Arc<str> = session.shelf.read(&file.rig, "rig")?.into();
+        let (origin, base) = of.text(session)?;
         let said = Document::read(&over)
             .map_err(|findings| failure_of_findings(&findings, &input::called(path), &over))?;
         // It was read when the rig was loaded.
@@ -160,7 +160,7 @@ impl BuiltFile {
         session.warn(&idle.collect::<Vec<_>>());
         let said = rig.with_circuits_kept(said);
         let reading = Rig::of(&said.completed(&rest.moved(over.len())));
-        let files = [(input::called(path), Arc::clone(&over)), (input::called(&file.rig), base)];
+        let files = [(input::called(path), Arc::clone(&over)), (origin, base)];
         let errors = reading.findings.into_iter().filter(|finding| finding.severity == Severity::Error);
         let errors = errors.map(|finding| complaint_of_two(finding, over.len(), &files)).collect();
         let built = reading.rig.ok_or_else(|| Failure::of_many(Exit::Unusable, errors))?;
@@ -192,19 +192,23 @@ impl FaceOfRig {
         Self { file: RigFile { rig }, face, on: None, unsound: false }
     }
 
-    /// Reads the rig, sound or not.
-    pub fn read(&self, session: &Session<'_>) -> Result<RigText, Failure> {
+    /// The name of the rig's file for messages, and its text.
+    fn text(&self, session: &Session<'_>) -> Result<(String, Arc<str>), Failure> {
         match &self.on {
             Some(_) if self.file.is_named() => {
                 let message = "a face is on a rig file, or on one of its own";
                 Err(Failure::unusable(message, "leave out --rig, or --on"))
             }
-            Some(rig) => {
-                let source = rig.to_string().into();
-                Ok(RigText { origin: "--on".to_owned(), source, reading: Rig::of(rig) })
-            }
-            None => RigText::read(&self.file, session),
+            Some(rig) => Ok(("--on".to_owned(), rig.to_string().into())),
+            None => Ok((input::called(&self.file.rig), session.shelf.read(&self.file.rig, "rig")?.into())),
         }
+    }
+
+    /// Reads the rig, sound or not.
+    pub fn read(&self, session: &Session<'_>) -> Result<RigText, Failure> {
+        let (origin, source) = self.text(session)?;
+        let reading = self.on.as_ref().map_or_else(|| Rig::read(&source), Rig::of);
+        Ok(RigText { origin, source, reading })
     }
 
     /// Loads the rig. Errors with which it can be used are reported, and make the exit status 1 unless they are accepted.

@@ -158,7 +158,7 @@ fn is_zero(number: &usize) -> bool {
 pub fn run(bytes: &Bytes, session: &mut Session<'_>) -> Outcome {
     let rig = bytes.rig.load(session)?;
     let face = bytes.rig.place(&rig)?;
-    let other = bytes.built.load(&bytes.rig.file, &rig, session)?;
+    let other = bytes.built.load(&bytes.rig, &rig, session)?;
     let mount = &rig.faces[face];
     let asked = Asked {
         frame: bytes.shown.frame(mount, session)?,

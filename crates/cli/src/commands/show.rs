@@ -146,7 +146,7 @@ fn write_picture(picture: &Picture<'_>, session: &mut Session<'_>) -> Outcome {
 pub fn run(show: &Show, session: &mut Session<'_>) -> Outcome {
     let rig = show.rig.load(session)?;
     let face = show.rig.place(&rig)?;
-    let other = show.built.load(&show.rig.file, &rig, session)?;
+    let other = show.built.load(&show.rig, &rig, session)?;
     let rigs = BothRigs::new(&rig, other.as_ref());
     let mount = &rig.faces[face];
     let frame = show.shown.frame(mount, session)?;

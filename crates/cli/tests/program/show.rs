@@ -318,3 +318,16 @@ fn a_clock_without_points_shows_none() {
     assert_eq!(circles("--face clock 1234"), colon);
     assert_eq!(circles("--face desk 1234"), points + lamps);
 }
+
+/// The hardware of a face without a rig file is described as that of a rig.
+#[test]
+fn a_face_without_a_file_may_be_built_otherwise() {
+    let folder = Folder::empty();
+    folder.write("turned.toml", "[face.seven.drive]\nsegments = \"a b c d e f g dp\"\n");
+    let run = folder.run("show 7 --on seven:1 --built turned.toml --ascii");
+    assert!(run.err.contains("the hardware is not wired as the rig says"), "{}", run.err);
+    assert_ne!(run.out, folder.answer("show 7 --on seven:1 --ascii"));
+    folder.write("wrong.toml", "[face.seven.drive]\nwrong = 1\n");
+    let told = folder.complaint("show 7 --on seven:1 --built wrong.toml");
+    assert!(told.contains("wrong.toml:2:1"), "{told}");
+}

@@ -192,7 +192,7 @@ pub fn play_fed(
     feed: Option<&Feed>,
     session: &mut Session<'_>,
 ) -> Outcome {
-    let other = how.built.load(&file.file, rig, session)?;
+    let other = how.built.load(file, rig, session)?;
     let rigs = BothRigs::new(rig, other.as_ref());
     let length = how.length.or(program.length());
     let board = || Board::built_as(rigs).at_rest();

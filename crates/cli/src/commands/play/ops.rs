@@ -147,7 +147,7 @@ pub fn play_again(path: &Path, file: &FaceOfRig, how: &How, session: &mut Sessio
         let help = "write one with --ops=FILE, for a rig with the same faces";
         Failure::unusable(format!("{}: {error}", path.display()), help)
     })?;
-    let other = how.built.load(&file.file, &rig, session)?;
+    let other = how.built.load(file, &rig, session)?;
     let time = how.playtime(log.length(), || true);
     how.refuse_for_log()?;
     let board = || Board::built_as(BothRigs::new(&rig, other.as_ref())).at_rest();

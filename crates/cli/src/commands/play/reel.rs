@@ -290,7 +290,7 @@ fn watch_files(
     }
     let (mut begins, mut notice) = (Duration::ZERO, String::new());
     loop {
-        let built = how.built.load(&files.rig.file, &rig, session)?;
+        let built = how.built.load(files.rig, &rig, session)?;
         let has_changed = || files.seen.have_changed();
         let view = watch::View {
             length: how.length.or(program.length()),

@@ -93,7 +93,7 @@ fn times(text: &str) -> Result<f64, String> {
 pub fn run(scan: &Scan, session: &mut Session<'_>) -> Outcome {
     let rig = scan.rig.load(session)?;
     let face = scan.rig.place(&rig)?;
-    let other = scan.built.load(&scan.rig.file, &rig, session)?;
+    let other = scan.built.load(&scan.rig, &rig, session)?;
     let rigs = BothRigs::new(&rig, other.as_ref());
     let mount = &rig.faces[face];
     let (words, frame) = shown(&scan.shown, mount, session)?;

@@ -250,11 +250,11 @@ impl App {
     /// # Errors
     /// If there is no such zone.
     pub fn zone(&self) -> Result<TimeZone, Failure> {
-        let own = match &self.act {
-            Some(AppAct::Own(own)) => own.zone.zone()?,
-            _ => None,
-        };
-        Ok(own.unwrap_or_else(TimeZone::system))
+        match &self.act {
+            Some(AppAct::Own(own)) => Ok(own.zone.zone()?.unwrap_or_else(TimeZone::system)),
+            // Nothing else looks for the zone of this computer.
+            _ => Ok(TimeZone::UTC),
+        }
     }
 
     /// Adds characters of the user's own to the face.

@@ -135,7 +135,7 @@ fn a_table_for_the_assembler_of_the_8051_is_read() {
             .answer(&format!("table --as mcs51-asm --set ascii --common anode --index {index} --name signs"));
         // This assembler has a point before its directives.
         let table = table.replace(" DB ", " .db ");
-        // At 8 and past the end; a masked index of 255 is 127, which is filled up with a blank.
+        // At 8 and past the end: a checked index gives a blank there, and a masked one of 128 more gives the 8 again.
         let read = |index: u8, to: u8| format!("  MOV A, #{index}\n  LCALL signs\n  MOV {to}, A\n");
         let program = format!(
             "  .org 0\n{}{}  NOP\ndone: SJMP done\n  .org 100H\n{table}  .end\n",

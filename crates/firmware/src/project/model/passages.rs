@@ -1,5 +1,7 @@
 //! What is shown for a time, as a template reads it.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 
 use super::{MarkModel, SeatsModel, ValueModel, place_of};
@@ -181,14 +183,15 @@ impl PassageModel {
 
     /// The names of what is shown one after another on a face: by its kind, and numbered if there are several of a kind.
     pub(in crate::project) fn names(passages: &[Self]) -> Vec<String> {
-        let number = |(place, passage): (usize, &Self)| {
-            let is_same = |other: &&Self| other.name() == passage.name();
-            match passages.iter().filter(is_same).count() {
-                1 => passage.name().to_owned(),
-                _ => format!("{}_{}", passage.name(), passages[..=place].iter().filter(is_same).count()),
-            }
+        let mut of_kind: BTreeMap<_, usize> = BTreeMap::new();
+        passages.iter().for_each(|passage| *of_kind.entry(passage.name()).or_default() += 1);
+        let mut named: BTreeMap<_, usize> = BTreeMap::new();
+        let number = |passage: &Self| {
+            let (name, number) = (passage.name(), named.entry(passage.name()).or_default());
+            *number += 1;
+            if of_kind[name] == 1 { name.to_owned() } else { format!("{name}_{number}") }
         };
-        passages.iter().enumerate().map(number).collect()
+        passages.iter().map(number).collect()
     }
 
     const fn name(&self) -> &'static str {

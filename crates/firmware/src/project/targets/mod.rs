@@ -108,10 +108,16 @@ pub trait Target: Sync {
     }
 }
 
-/// Files that are copied if they are needed: whether they are, the path and the text.
-fn copied<const COUNT: usize>(files: [(bool, &str, &str); COUNT]) -> Vec<Written> {
-    let needed = files.into_iter().filter(|(is_needed, ..)| *is_needed);
-    needed.map(|(_, path, text)| Written { path: path.to_owned(), text: text.to_owned() }).collect()
+/// Files, if they are needed.
+const fn when(is_needed: bool, files: Templates) -> Templates {
+    if is_needed { files } else { &[] }
+}
+
+/// Files that are copied into a folder of a project as they are, by their names.
+fn copied(folder: &str, files: &[(&str, &str)]) -> Vec<Written> {
+    let written =
+        |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
+    files.iter().map(written).collect()
 }
 
 /// What a scan takes of a controller.

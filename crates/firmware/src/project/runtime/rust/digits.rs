@@ -41,8 +41,6 @@ pub(crate) struct Wiring {
     pub(crate) lamps: usize,
     /// Bytes of a slot of a scanned image; otherwise 0.
     pub(crate) slot_bytes: usize,
-    /// How many steps the brightness has; 0 if it cannot be set.
-    pub(crate) brightness_steps: u8,
     /// Of each segment of each digit, then of each lamp.
     pub(crate) places: &'static [u16],
     /// Before each digit and behind the last the lamp that is a colon there, or 255.
@@ -139,13 +137,13 @@ pub struct Digits<const COUNT: usize> {
 }
 
 impl<const COUNT: usize> Digits<COUNT> {
-    pub(crate) const fn new(wiring: &'static Wiring) -> Self {
+    pub(crate) const fn new(wiring: &'static Wiring, brightness_steps: u8) -> Self {
         Self {
             wiring,
             cells: [0; COUNT],
             lamps: 0,
             strip: None,
-            showing: Showing::new(wiring.brightness_steps),
+            showing: Showing::new(brightness_steps),
         }
     }
 
@@ -323,8 +321,8 @@ impl<const COUNT: usize> Digits<COUNT> {
         self.showing.brightness_steps
     }
 
-    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge; the errors of a scan are those of
-    /// its `light`. If not, it has no power, another address or a loose wire.
+    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge. If not, it has no power, another
+    /// address or a loose wire.
     #[must_use]
     pub fn answers(&self) -> bool {
         self.showing.is_answered

@@ -52,14 +52,15 @@ impl Font {
         }
     }
 
+    /// How many columns characters take, with the dark ones behind each.
+    fn columns(&self, text: impl Iterator<Item = char>) -> usize {
+        text.map(|character| self.known(character).0.len()).sum()
+    }
+
     /// Returns how many columns a text takes.
     #[must_use]
     pub fn width(&self, text: &str) -> usize {
-        let columns: usize = text
-            .chars()
-            .map(|character| self.known(character).0.len())
-            .sum();
-        columns.saturating_sub(self.room)
+        self.columns(text.chars()).saturating_sub(self.room)
     }
 }
 
@@ -84,8 +85,6 @@ pub(crate) struct Wiring {
     pub(crate) lights: usize,
     /// A bit is 0 while its light is lit.
     pub(crate) is_low: bool,
-    /// How many steps the brightness has; 0 if it cannot be set.
-    pub(crate) brightness_steps: u8,
     pub(crate) places: Places,
 }
 
@@ -133,12 +132,16 @@ pub struct Dots<const BYTES: usize> {
 }
 
 impl<const BYTES: usize> Dots<BYTES> {
-    pub(crate) const fn new(wiring: &'static Wiring, dark: [u8; BYTES]) -> Self {
+    pub(crate) const fn new(
+        wiring: &'static Wiring,
+        dark: [u8; BYTES],
+        brightness_steps: u8,
+    ) -> Self {
         Self {
             wiring,
             image: dark,
             strip: None,
-            showing: Showing::new(wiring.brightness_steps),
+            showing: Showing::new(brightness_steps),
         }
     }
 
@@ -274,13 +277,8 @@ impl<const BYTES: usize> Dots<BYTES> {
     ) {
         let figures =
             |value: u8| [value / 10 % 10, value % 10].map(|figure| char::from(b'0' + figure));
-        let columns = |text: &[char]| {
-            text.iter()
-                .map(|character| font.known(*character).0.len() as i32)
-                .sum::<i32>()
-        };
         let (hours, minutes) = (figures(hours), figures(minutes));
-        let middle = x + columns(&hours);
+        let middle = x + font.columns(hours.into_iter()) as i32;
         self.characters(font, hours.into_iter(), x, y, colour);
         if colon {
             self.text(font, ":", middle, y, colour);
@@ -288,7 +286,7 @@ impl<const BYTES: usize> Dots<BYTES> {
         self.characters(
             font,
             minutes.into_iter(),
-            middle + columns(&[':']),
+            middle + font.columns(":".chars()) as i32,
             y,
             colour,
         );
@@ -323,10 +321,7 @@ impl<const BYTES: usize> Dots<BYTES> {
                 None => missing += 1,
             }
         }
-        let columns: usize = kept[..length]
-            .iter()
-            .map(|character| font.known(*character).0.len())
-            .sum();
+        let columns = font.columns(kept[..length].iter().copied());
         let passing = Passing::new(
             self.wiring.width + columns.saturating_sub(font.room),
             every_ms,
@@ -367,8 +362,8 @@ impl<const BYTES: usize> Dots<BYTES> {
         self.showing.brightness_steps
     }
 
-    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge; the errors of a scan are those of
-    /// its `light`. If not, it has no power, another address or a loose wire.
+    /// Returns true if the display acknowledged the last picture, or if its bus has no acknowledge. If not, it has no power, another
+    /// address or a loose wire.
     #[must_use]
     pub fn answers(&self) -> bool {
         self.showing.is_answered

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::Serialize;
 
-use super::{File, Of, Templates, Written};
+use super::{File, Of, Templates, Written, copied, when};
 use crate::project::model::{Model, Piece};
 
 /// Names that mean something in C, in its standard headers, or in every project.
@@ -141,21 +141,11 @@ const OWN: [(&str, &str); 3] = [
     ("wall.c", include_str!("../../runtime/c/wall.c")),
 ];
 
-/// Files, if they are needed.
-const fn when(
-    is_needed: bool,
-    files: &'static [(&'static str, &'static str)],
-) -> &'static [(&'static str, &'static str)] {
-    if is_needed { files } else { &[] }
-}
-
 /// That source, as a project needs it, in a folder of the project.
 pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
     let files =
         [when(model.has_own_digits(), &DIGITS), when(model.has_own_dots(), &DOTS), when(model.is_own, &OWN)];
-    let written =
-        |(name, text): &(&str, &str)| Written { path: format!("{folder}{name}"), text: (*text).to_owned() };
-    files.concat().iter().map(written).collect()
+    copied(folder, &files.concat())
 }
 
 /// The files of a project: those of the target by their names, and those in C.

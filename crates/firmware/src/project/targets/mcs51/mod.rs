@@ -19,8 +19,8 @@ pub struct Mcs51;
 const USUAL_HZ: u32 = 12_000_000;
 /// A machine cycle takes so many of the clock.
 const CYCLE: u32 = 12;
-/// The counts of four turns of timer 0, which counts the time where nothing is scanned. Its turns have at most 256.
-const FOUR_TURNS: u32 = 1000;
+/// The counts of a turn of timer 0, which counts the time where nothing is scanned: at most 256. A slot has four turns.
+const TURN: u32 = 250;
 
 /// What the templates have to know of the controller.
 #[derive(Serialize)]
@@ -40,6 +40,7 @@ struct Facts {
 /// Times in counts of the timers.
 #[derive(Serialize, Clone)]
 struct Counts {
+    turn: u32,
     slot: u32,
     blanking: u32,
     /// Those of each piece of a slot with its blanking; none where a slot is one piece.
@@ -54,7 +55,7 @@ impl Counts {
     fn of(model: &Model) -> Option<Self> {
         let cycles = f64::from(model.clock.unwrap_or(USUAL_HZ)) / f64::from(CYCLE);
         let scan = model.faces.iter().find_map(|face| face.scan.as_ref());
-        let slot = scan.map_or(FOUR_TURNS, |scan| {
+        let slot = scan.map_or(4 * TURN, |scan| {
             let slots = scan.refresh * scan.slots as f64;
             (cycles / slots).round() as u32
         });
@@ -67,7 +68,7 @@ impl Counts {
         })?;
         let ms = (cycles * f64::from(scale) / 1000.0).round() as u32;
         let fits = slot > 100 && slot < 1 << 16 && slot * scale + ms < 1 << 16;
-        fits.then_some(Self { slot, blanking, pieces, scale, ms })
+        fits.then_some(Self { turn: TURN, slot, blanking, pieces, scale, ms })
     }
 }
 

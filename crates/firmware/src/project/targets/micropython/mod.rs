@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{FaceModel, Line, Model};
-use super::{File, Of, Target, Templates, Written, check_no_greys, check_no_panel, copied};
+use super::{File, Of, Target, Templates, Written, check_no_greys, check_no_panel, copied, when};
 
 /// The target `micropython`.
 pub struct MicroPython;
@@ -237,11 +237,12 @@ impl Target for MicroPython {
     }
 
     fn runtime(&self, model: &Model) -> Vec<Written> {
-        copied([
-            (model.is_own, "wall.py", include_str!("../../runtime/python/wall.py")),
-            (model.has_own_digits(), "digits.py", include_str!("../../runtime/python/digits.py")),
-            (model.has_own_dots(), "dots.py", include_str!("../../runtime/python/dots.py")),
-        ])
+        let files = [
+            when(model.is_own, &[("wall.py", include_str!("../../runtime/python/wall.py"))]),
+            when(model.has_own_digits(), &[("digits.py", include_str!("../../runtime/python/digits.py"))]),
+            when(model.has_own_dots(), &[("dots.py", include_str!("../../runtime/python/dots.py"))]),
+        ];
+        copied("", &files.concat())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
@@ -251,22 +252,19 @@ impl Target for MicroPython {
             of: Of::Face(face),
         };
         let own = OWN.iter().map(|(name, _)| File::new(name, name));
-        let actions = model.has_actions().then(|| File::new("actions.py", "micropython/actions.py.j2"));
-        let readings = model.has_readings().then(|| File::new("readings.py", "micropython/readings.py.j2"));
-        let program = [("own.py", "micropython/own.py.j2"), ("zone.py", "micropython/zone.py.j2")];
-        let program =
-            program.into_iter().filter(|_| model.is_own).map(|(path, template)| File::new(path, template));
+        let modules = [
+            when(model.is_own, &[("own.py", "micropython/own.py.j2"), ("zone.py", "micropython/zone.py.j2")]),
+            when(model.has_actions(), &[("actions.py", "micropython/actions.py.j2")]),
+            when(model.has_readings(), &[("readings.py", "micropython/readings.py.j2")]),
+        ]
+        .concat();
+        let modules = modules.into_iter().map(|(path, template)| File::new(path, template));
         let fonts = model.fonts.iter().enumerate().map(|(place, font)| File {
             path: format!("{}.py", font.id),
             template: "micropython/font.py.j2",
             of: Of::Font(place),
         });
-        own.chain(program)
-            .chain(fonts)
-            .chain(actions)
-            .chain(readings)
-            .chain(model.faces.iter().enumerate().map(of_face))
-            .collect()
+        own.chain(modules).chain(fonts).chain(model.faces.iter().enumerate().map(of_face)).collect()
     }
 
     fn facts(&self, model: &Model) -> Value {

@@ -7,7 +7,7 @@ use serde::Serialize;
 
 use super::super::error::ProjectError;
 use super::super::model::{ActionModel, BusModel, FaceModel, Line, Model, PassageModel};
-use super::{File, Of, Target, Templates, Written, check_one_scan, copied};
+use super::{File, Of, Target, Templates, Written, check_one_scan, copied, when};
 use crate::project::names::of_file;
 
 /// The target `rust`.
@@ -47,9 +47,6 @@ struct Facts {
     /// What keys ask of the displays: the face's name in the source, and what.
     asks: BTreeSet<(String, String)>,
     faces: BTreeMap<String, OfFace>,
-    /// True if a person's own program writes on digits, and on dots.
-    has_own_digits: bool,
-    has_own_dots: bool,
 }
 
 #[derive(Serialize)]
@@ -58,6 +55,8 @@ struct OfFace {
     kind: &'static str,
     /// Whether a blank is put on it.
     has_blank: bool,
+    /// The result of sending to it that its program takes: an I2C bus over pins has errors in a person's own program.
+    result: &'static str,
     /// What keys ask of it.
     asks: Vec<String>,
     /// How its steps are given the values and what keys ask: not at all, to read, or to change.
@@ -111,6 +110,16 @@ const OWN: Templates = &[
     ("memory.x", include_str!("memory.x.j2")),
     (".cargo/config.toml", include_str!("config.toml.j2")),
 ];
+
+/// Source that is the same in every project of a person's own program: what moves, and the time.
+const OWN_SOURCES: Templates = &[
+    ("motion.rs", include_str!("../../runtime/rust/motion.rs")),
+    ("wall.rs", include_str!("../../runtime/rust/wall.rs")),
+];
+
+/// The calls for digits, and for dots.
+const DIGITS: Templates = &[("digits.rs", include_str!("../../runtime/rust/digits.rs"))];
+const DOTS: Templates = &[("dots.rs", include_str!("../../runtime/rust/dots.rs"))];
 
 /// What its files include.
 const PIECES: Templates = &[
@@ -209,12 +218,12 @@ impl Target for Rust {
     }
 
     fn runtime(&self, model: &Model) -> Vec<Written> {
-        copied([
-            (model.is_own, "src/motion.rs", include_str!("../../runtime/rust/motion.rs")),
-            (model.is_own, "src/wall.rs", include_str!("../../runtime/rust/wall.rs")),
-            (model.has_own_digits(), "src/digits.rs", include_str!("../../runtime/rust/digits.rs")),
-            (model.has_own_dots(), "src/dots.rs", include_str!("../../runtime/rust/dots.rs")),
-        ])
+        let files = [
+            when(model.is_own, OWN_SOURCES),
+            when(model.has_own_digits(), DIGITS),
+            when(model.has_own_dots(), DOTS),
+        ];
+        copied("src/", &files.concat())
     }
 
     fn files(&self, model: &Model) -> Vec<File> {
@@ -230,16 +239,14 @@ impl Target for Rust {
             template: if model.is_own { "rust/own_face.rs.j2" } else { "rust/face.rs.j2" },
             of: Of::Face(face),
         };
-        let actions = model.has_actions().then(|| File::new("src/actions.rs", "rust/actions.rs.j2"));
-        let program = [("src/own.rs", "rust/own.rs.j2"), ("src/zone.rs", "rust/zone.rs.j2")];
-        let program =
-            program.into_iter().filter(|_| model.is_own).map(|(path, template)| File::new(path, template));
-        let fonts = model.has_own_dots().then(|| File::new("src/fonts.rs", "rust/fonts.rs.j2"));
-        own.chain(actions)
-            .chain(program)
-            .chain(fonts)
-            .chain(model.faces.iter().enumerate().map(of_face))
-            .collect()
+        let sources = [
+            when(model.has_actions(), &[("src/actions.rs", "rust/actions.rs.j2")]),
+            when(model.is_own, &[("src/own.rs", "rust/own.rs.j2"), ("src/zone.rs", "rust/zone.rs.j2")]),
+            when(model.has_own_dots(), &[("src/fonts.rs", "rust/fonts.rs.j2")]),
+        ]
+        .concat();
+        let sources = sources.into_iter().map(|(path, template)| File::new(path, template));
+        own.chain(sources).chain(model.faces.iter().enumerate().map(of_face)).collect()
     }
 
     fn facts(&self, model: &Model) -> Value {
@@ -264,7 +271,9 @@ impl Target for Rust {
                 (false, false) => "",
             };
             let has_blank = face.passages.iter().any(has_blank);
-            (face.id.clone(), OfFace { kind: kind(&face.bus), has_blank, asks, takes })
+            let kind = kind(&face.bus);
+            let result = if model.is_own && kind == "i2c" { "_" } else { "Ok(())" };
+            (face.id.clone(), OfFace { kind, has_blank, result, asks, takes })
         };
         let cells = cells(model);
         Value::from(Serde(&Facts {
@@ -281,8 +290,6 @@ impl Target for Rust {
             reads_i2c: model.faces.iter().any(|face| face.keys.is_some() && kind(&face.bus) == "i2c"),
             asks: asked.clone(),
             faces: model.faces.iter().map(of_face).collect(),
-            has_own_digits: model.has_own_digits(),
-            has_own_dots: model.has_own_dots(),
         }))
     }
 

@@ -1,8 +1,8 @@
 /* Runs a program for an AVR on the instruction-set simulator simavr, and writes what its pins do as a value change dump. It tells on
    standard output how many interrupts there were, and how many cycles the longest and all of them took.
 
-   Where the trace is -, it goes to standard output, and after each change the levels of all pins that are let go are asked for: a
-   comment `level` with the pin, to which 0 or 1 is the answer on standard input.
+   Where the trace is -, it goes to standard output, and the levels of pins are asked for: after each change of all that are let go, and
+   every millisecond of those that never were driven too. A comment `level` has the pin, and 0 or 1 is the answer on standard input.
 
    With `every` at the end, an interrupt comes after each instruction of the main program that allows one, and the trace has a
    further line, which is high during interrupts.
@@ -41,14 +41,14 @@ static void sleep_at_once(avr_t *of, avr_cycle_count_t cycles)
     (void)cycles;
 }
 
-/* Asks for the levels of all pins that are let go. */
-static void ask(void)
+/* Asks for the levels of all pins that are let go, or also of those that never were driven. */
+static void ask(int of_all)
 {
     for (int port = 0; port < PORTS; port++) {
         avr_ioport_external_t outside = { .name = 'A' + port, .mask = 0, .value = 0 };
 
         for (int bit = 0; pins[port] != NULL && bit < 8; bit++) {
-            if (shown[port][bit] == 'z') {
+            if (shown[port][bit] == 'z' || (of_all && shown[port][bit] == 'x')) {
                 unsigned level;
 
                 printf("$comment level %c%c $end\n", 'A' + port, '0' + bit);
@@ -74,15 +74,15 @@ static void show(int port)
         int is_driven = directions[port] >> bit & 1;
         char level = is_driven ? (char)('0' + (levels[port] >> bit & 1)) : 'z';
 
-        /* Nothing is known of a pin before it is driven for the first time. */
-        if (shown[port][bit] != level && (is_driven || shown[port][bit] != 'x')) {
+        /* Nothing is known of a pin before it is driven for the first time, or has its pull-up. */
+        if (shown[port][bit] != level && (is_driven || shown[port][bit] != 'x' || (is_asking && levels[port] >> bit & 1))) {
             shown[port][bit] = level;
             fprintf(trace, "#%" PRIu64 "\n%c%c%c\n", now_ns(), level, 'A' + port, '0' + bit);
             changes++;
         }
     }
     if (is_asking && changes > 0) {
-        ask();
+        ask(0);
     }
 }
 
@@ -118,7 +118,7 @@ static void interrupt_next(void)
 int main(int count, char **arguments)
 {
     elf_firmware_t program;
-    uint64_t end, began = 0, worst = 0, all = 0, calls = 0;
+    uint64_t end, next_look = 0, began = 0, worst = 0, all = 0, calls = 0;
     uint8_t was_on = 0;
     int is_every = count == 7 && strcmp(arguments[6], "every") == 0;
 
@@ -163,6 +163,14 @@ int main(int count, char **arguments)
 
     while (avr->cycle < end) {
         int state = avr_run(avr);
+
+        /* A push button moves while nothing else does. */
+        if (is_asking && avr->cycle >= next_look) {
+            next_look = avr->cycle + avr->frequency / 1000;
+            printf("#%" PRIu64 "\n", now_ns());
+            ask(1);
+        }
+
         uint8_t is_on = avr->interrupts.running_ptr != 0;
 
         if (is_every && is_on != was_on) {

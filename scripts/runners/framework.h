@@ -9,6 +9,7 @@
 #define INPUT 0
 #define OUTPUT 1
 #define INPUT_PULLUP 2
+#define INPUT_PULLDOWN 3
 enum { A0 = 64, A1, A2, A3, A4, A5, A6, A7 };
 
 static uint64_t now_ns = 1000;
@@ -30,7 +31,8 @@ static void show(uint8_t pin)
 {
     char level = modes[pin] == OUTPUT ? (values[pin] ? '1' : '0') : 'z';
 
-    if (shown[pin] != level && (shown[pin] != 'x' || level != 'z')) {
+    /* Nothing is known of a pin before it is driven for the first time, or pulled. */
+    if (shown[pin] != level && (shown[pin] != 'x' || level != 'z' || modes[pin] != INPUT)) {
         shown[pin] = level;
         std::printf("#%llu\n%cp%d\n", (unsigned long long)now_ns, level, pin);
     }

@@ -74,10 +74,13 @@ class Pin:
     OUT = 1
     OPEN_DRAIN = 2
     PULL_UP = 1
+    PULL_DOWN = 2
 
     def __init__(self, number, mode=-1, pull=-1, value=None):
         self._number = number
         self._mode = mode
+        if mode == Pin.IN and pull in (Pin.PULL_UP, Pin.PULL_DOWN):
+            _set(number, "z")
         if value is not None:
             self(value)
 

@@ -289,11 +289,11 @@ pub fn ones(mut word: u64) -> impl Iterator<Item = usize> {
 
 /// The level of a line from what is done to it: low wins over high, and a pull-up over nothing.
 #[must_use]
-pub fn resolved(driven: [Option<bool>; 2], has_pull_up: bool) -> Option<bool> {
+pub fn resolved(driven: [Option<bool>; 2], pull: Option<bool>) -> Option<bool> {
     match driven {
         [Some(false), _] | [_, Some(false)] => Some(false),
         [Some(true), _] | [_, Some(true)] => Some(true),
-        [None, None] => has_pull_up.then_some(true),
+        [None, None] => pull,
     }
 }
 
@@ -347,7 +347,7 @@ impl<'m> Straight<'m> {
 
     fn look(&mut self, at: Nanos, line: usize) {
         let answers = self.answer_line == Some(line);
-        let level = resolved([self.driven[line], self.answer.filter(|_| answers)], answers);
+        let level = resolved([self.driven[line], self.answer.filter(|_| answers)], answers.then_some(true));
         let Some(level) = level.filter(|level| self.levels[line] != Some(*level)) else { return };
         self.levels[line] = Some(level);
         self.model.take(&[Edge { at, line, level }]);

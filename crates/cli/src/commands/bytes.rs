@@ -12,7 +12,7 @@ use spare_tile_core::frame::Frame;
 use spare_tile_core::link::{Link, LinkError, Tap};
 use spare_tile_core::part::Part;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{BothRigs, DeviceId, Mount};
+use spare_tile_core::plan::{BothRigs, ButtonId, DeviceId, Keypad, Mount};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::units::{Nanos, counted};
 use spare_tile_firmware::ops::{self, Listed};
@@ -298,8 +298,11 @@ impl Asked<'_> {
                 Step::On => scheduler.on(face)?,
                 Step::Refresh => scheduler.refresh(face)?,
                 Step::Buttons => {
-                    self.pressed.iter().for_each(|key| scheduler.link_mut().link.press(face, *key, true));
-                    down = scheduler.buttons(face)?;
+                    let keypad = Keypad::Face(face);
+                    for button in self.pressed.iter().copied() {
+                        scheduler.link_mut().link.press(ButtonId { keypad, button }, true);
+                    }
+                    down = scheduler.buttons(keypad)?;
                 }
                 Step::Test => {
                     scheduler.test(face, true)?;

@@ -92,7 +92,7 @@ fn keys_of_the_face_are_pressed() {
     assert_eq!(window.status(), 0);
     let mut window = play(&folder, "count --rig berth.toml");
     window.press("1");
-    window.see("no face has buttons");
+    window.see("the rig has no buttons");
     window.press("\u{1b}[B");
     window.see("no face has a brightness");
     window.press("q");

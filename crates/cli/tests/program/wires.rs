@@ -387,3 +387,35 @@ fn a_bare_controller_has_wires_of_its_own() {
     folder.write("board.toml", folder.read("tide.toml").replace("mcs51", "rp2040").replace("P1.", "GP"));
     assert!(!folder.answer("rig wires --unsound --rig board.toml").contains("itself"));
 }
+
+/// Every command that lists pins, wires or parts lists the same buttons on pins.
+#[test]
+fn buttons_on_pins_are_listed_everywhere() {
+    let folder = Folder::landing();
+    let rig = folder.read("gauge.toml");
+    let buttons = "[buttons.up]\npin = \"GP20\"\n[buttons.down]\npin = \"GP21\"\nactive = \"high\"\npull = \"resistor\"\n";
+    folder.write("this.toml", format!("{rig}\n{buttons}"));
+    let json = |command: &str| {
+        let told = folder.answer(&format!("{command} -r this.toml --json"));
+        serde_json::from_str::<serde_json::Value>(&told).unwrap()
+    };
+    let wires = json("rig wires")["buttons"].clone();
+    assert_eq!(wires, json("rig check")["buttons"]);
+    let name = |of: &serde_json::Value, key: &str| of[key].as_str().unwrap().to_owned();
+    let told: Vec<_> =
+        wires.as_array().unwrap().iter().map(|of| (name(of, "pin"), name(of, "name"))).collect();
+    assert_eq!(told, [("GP20".to_owned(), "up".to_owned()), ("GP21".to_owned(), "down".to_owned())]);
+    let pins = folder.answer("rig pins -r this.toml");
+    let parts = folder.answer("rig parts -r this.toml");
+    let text = folder.answer("rig wires -r this.toml");
+    for (pin, name) in &told {
+        let has_pin = |line: &&str| line.starts_with(pin.as_str());
+        assert!(pins.lines().find(has_pin).unwrap().contains(&format!("button {name}")), "{pins}");
+        assert!(
+            text.lines().any(|line| line.starts_with(name.as_str()) && line.contains(pin.as_str())),
+            "{text}"
+        );
+    }
+    assert!(parts.contains("2  push button"), "{parts}");
+    assert!(parts.contains("at push buttons"), "{parts}");
+}

@@ -24,7 +24,7 @@ pub mod seen;
 
 use crate::bus::{Edge, Op, Protocol, Reply, Transfer, Wires};
 use crate::link::{FanOut, Glance, Link, LinkError, Simulated, Tap};
-use crate::plan::{BothRigs, DeviceId, Mount, Rig};
+use crate::plan::{BothRigs, ButtonId, DeviceId, Keypad, Mount, Rig};
 use crate::rig::Pin;
 use crate::units::Nanos;
 
@@ -80,6 +80,10 @@ impl<'r> Board<'r> {
             let pins: Vec<Pin> = mount.lines.iter().map(|line| line.known.clone()).collect();
             let lines = nets.of_pins(&pins);
             nets.connect_end(End::new(mount), &device.protocol, &lines);
+        }
+        for button in built.pin_buttons() {
+            let net = nets.of_pins(std::slice::from_ref(&button.line.known))[0];
+            nets.connect_button(net, button.active.level(), button.pulled_outside());
         }
         nets.power_up();
         let group = groups(&outward, &nets);
@@ -178,10 +182,20 @@ impl<'r> Board<'r> {
         self.nets.end_mut(face)
     }
 
-    /// Presses a push button of a face, or lets it go.
-    pub fn press(&mut self, face: usize, button: usize, down: bool) {
-        if let Some(end) = self.nets.end_mut(face) {
-            end.model_mut().press(button, down);
+    /// Presses a push button of the hardware as it is built, or lets it go.
+    pub fn press(&mut self, id: ButtonId, down: bool) {
+        self.press_at(Nanos(0), id, down);
+    }
+
+    /// The same at a moment, or now if that is over.
+    pub fn press_at(&mut self, at: Nanos, id: ButtonId, down: bool) {
+        match id.keypad {
+            Keypad::Face(face) => {
+                if let Some(end) = self.nets.end_mut(face) {
+                    end.model_mut().press(id.button, down);
+                }
+            }
+            Keypad::Pins => self.nets.press(at, id.button, down),
         }
     }
 

@@ -14,6 +14,7 @@ pub struct Nets<'r> {
     pins: Vec<Pin>,
     nets: Vec<Net>,
     ends: Vec<Connected<'r>>,
+    buttons: Vec<Contact>,
     /// The ends that answer, by their places.
     answering: Vec<usize>,
     /// False while no end has edges waiting or an answer coming.
@@ -28,7 +29,10 @@ struct Net {
     /// The level that the controller drives, now and at power-up.
     driven: Option<bool>,
     idle: Option<bool>,
-    has_pull_up: bool,
+    /// The level at which a resistor keeps it where nobody drives it.
+    pull: Option<bool>,
+    /// The level at which a push button holds it.
+    held: Option<bool>,
     /// The level at its far end.
     level: Option<bool>,
     /// Who listens: the end, and the number of the line there.
@@ -36,6 +40,14 @@ struct Net {
     /// The ends that may drive it.
     answered_by: Vec<usize>,
     fault: NetFault,
+}
+
+/// A push button at a net.
+#[derive(Clone, Copy)]
+struct Contact {
+    net: usize,
+    /// The level that it makes.
+    active: bool,
 }
 
 /// The fault of a wire.
@@ -101,9 +113,11 @@ impl<'r> Nets<'r> {
         for (net, idle) in lines.iter().zip(protocol.idle()) {
             self.nets[*net].idle = self.nets[*net].idle.or(idle);
         }
-        if let Some(net) = protocol.answer_line().and_then(|line| lines.get(line)) {
-            // Nobody drives it between transfers: it is pulled up.
-            (self.nets[*net].idle, self.nets[*net].has_pull_up) = (None, true);
+        for (line, net) in lines.iter().enumerate() {
+            if let Some(pull) = protocol.pull(line) {
+                // Nobody drives it between transfers.
+                (self.nets[*net].idle, self.nets[*net].pull) = (None, Some(pull));
+            }
         }
     }
 
@@ -116,7 +130,7 @@ impl<'r> Nets<'r> {
         let answers_on = protocol.answer_line().and_then(|line| lines.get(line)).copied();
         if let Some(net) = answers_on {
             self.nets[net].answered_by.push(place);
-            self.nets[net].has_pull_up = true;
+            self.nets[net].pull = Some(true);
             self.answering.push(place);
         }
         self.ends.push(Connected {
@@ -130,6 +144,22 @@ impl<'r> Nets<'r> {
             waiting: Vec::new(),
             heard: 0,
         });
+    }
+
+    /// Connects a push button: the level that it makes, and the one at which a resistor keeps its net meanwhile. It is known by its net.
+    pub fn connect_button(&mut self, net: usize, active: bool, pull: Option<bool>) {
+        // A resistor is stronger than a pull inside the controller.
+        self.nets[net].pull = pull.or(self.nets[net].pull);
+        self.buttons.push(Contact { net, active });
+    }
+
+    /// Presses a push button, or lets it go.
+    pub fn press(&mut self, at: Nanos, button: usize, down: bool) {
+        let Some(Contact { net, active }) = self.buttons.get(button).copied() else { return };
+        let at = at.max(self.now);
+        self.come_to(at);
+        self.nets[net].held = down.then_some(active);
+        self.look(at, net);
     }
 
     /// Power comes: every line is idle.
@@ -194,9 +224,10 @@ impl<'r> Nets<'r> {
         }
     }
 
-    /// Returns true if a part answers on a net.
+    /// Returns true if a part answers on a net, or a push button is at it.
     pub fn is_answered(&self, net: usize) -> bool {
         self.nets.get(net).is_some_and(|net| !net.answered_by.is_empty())
+            || self.buttons.iter().any(|contact| contact.net == net)
     }
 
     pub fn pins(&self) -> &[Pin] {
@@ -235,7 +266,8 @@ impl<'r> Nets<'r> {
         if answers || !self.are_sound() {
             return None;
         }
-        let mut state: Vec<u64> = self.nets.iter().map(|net| net.driven.map_or(2, u64::from)).collect();
+        let of_net = |net: &Net| net.driven.map_or(2, u64::from) + 3 * net.held.map_or(2, u64::from);
+        let mut state: Vec<u64> = self.nets.iter().map(of_net).collect();
         for connected in &self.ends {
             let model = connected.end.eye().model();
             match model.state(now) {
@@ -261,21 +293,22 @@ impl<'r> Nets<'r> {
     fn resolve(&self, net: usize) -> Option<bool> {
         let own = |net: &Net| {
             let answers = net.answered_by.iter().filter_map(|end| self.ends[*end].answer);
-            let answer = answers.min();
+            // A low level wins.
+            let answer = answers.chain(net.held).min();
             (net.driven, answer)
         };
         let this = &self.nets[net];
         let (driven, answer) = own(this);
         match this.fault {
             NetFault::Stuck(high) => Some(high),
-            NetFault::Open => resolved([None, answer], this.has_pull_up),
+            NetFault::Open => resolved([None, answer], this.pull),
             NetFault::Shorted(other) => {
                 let (other_driven, other_answer) = own(&self.nets[other]);
-                let one = resolved([driven, answer], false);
-                let two = resolved([other_driven, other_answer], false);
-                resolved([one, two], this.has_pull_up || self.nets[other].has_pull_up)
+                let one = resolved([driven, answer], None);
+                let two = resolved([other_driven, other_answer], None);
+                resolved([one, two], this.pull.or(self.nets[other].pull))
             }
-            _ => resolved([driven, answer], this.has_pull_up),
+            _ => resolved([driven, answer], this.pull),
         }
     }
 
@@ -283,11 +316,8 @@ impl<'r> Nets<'r> {
     #[inline]
     fn look(&mut self, at: Nanos, net: usize) {
         let this = &self.nets[net];
-        let level = if this.answered_by.is_empty() && this.fault == NetFault::None && !this.has_pull_up {
-            this.driven
-        } else {
-            self.resolve(net)
-        };
+        let is_plain = this.answered_by.is_empty() && this.pull.is_none() && this.held.is_none();
+        let level = if is_plain && this.fault == NetFault::None { this.driven } else { self.resolve(net) };
         let Some(level) = level else { return };
         let this = &mut self.nets[net];
         if this.level == Some(level) {

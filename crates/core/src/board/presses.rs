@@ -5,16 +5,14 @@ use std::time::Duration;
 use super::{Board, OnBoard};
 use crate::bus::{Op, Reply};
 use crate::link::{Link, LinkError, Simulated, passed_on};
-use crate::plan::DeviceId;
+use crate::plan::{ButtonId, DeviceId};
 use crate::units::Nanos;
 
 /// A push button that is pressed, and let go again after [`PRESS`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Press {
-    /// The face, by its place in the rig.
-    pub face: usize,
-    /// The button, by its place on the face.
-    pub button: usize,
+    /// The button.
+    pub button: ButtonId,
     /// When, since playing began.
     pub at: Duration,
 }
@@ -25,8 +23,8 @@ pub const PRESS: Duration = Duration::from_millis(100);
 /// Presses of the push buttons of a board, moment by moment.
 #[derive(Debug)]
 pub struct Fingers {
-    /// The presses to come, the latest first: time, face, button, and whether it goes down.
-    to_come: Vec<(Duration, usize, usize, bool)>,
+    /// The presses to come, the latest first: time, button, and whether it goes down.
+    to_come: Vec<(Duration, ButtonId, bool)>,
     /// When playing began: with the first question for keys.
     origin: Option<Nanos>,
 }
@@ -36,8 +34,8 @@ impl Fingers {
     #[must_use]
     pub fn of(presses: &[Press]) -> Self {
         let both = |press: &Press| {
-            let Press { face, button, at } = *press;
-            [(at, face, button, true), (at + PRESS, face, button, false)]
+            let Press { button, at } = *press;
+            [(at, button, true), (at + PRESS, button, false)]
         };
         let mut to_come: Vec<_> = presses.iter().flat_map(both).collect();
         to_come.sort_by_key(|(at, ..)| std::cmp::Reverse(*at));
@@ -48,8 +46,8 @@ impl Fingers {
     pub fn come_to(&mut self, at: Nanos, board: &mut Board<'_>) {
         let origin = *self.origin.get_or_insert(at);
         let now = Duration::from(at - origin);
-        while let Some((_, face, button, down)) = self.to_come.pop_if(|(due, ..)| *due <= now) {
-            board.press(face, button, down);
+        while let Some((due, button, down)) = self.to_come.pop_if(|(due, ..)| *due <= now) {
+            board.press_at(origin + Nanos::from(due), button, down);
         }
     }
 }

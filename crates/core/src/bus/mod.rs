@@ -14,6 +14,7 @@
 //! comes over the wires, where the controller's end reads it.
 
 pub mod i2c;
+pub mod inputs;
 pub mod panel;
 pub mod pins;
 pub mod shift;
@@ -139,6 +140,11 @@ pub enum Transfer<'a> {
         /// The levels of the data lines for each clock, the first line in bit 0.
         columns: &'a [u8],
     },
+    /// The levels of pins are read.
+    Inputs {
+        /// How many bytes they are, eight pins each.
+        reads: usize,
+    },
 }
 
 impl<'a> Transfer<'a> {
@@ -153,7 +159,7 @@ impl<'a> Transfer<'a> {
             | Self::Shift { bytes }
             | Self::Ports { levels: bytes, .. }
             | Self::Burst { columns: bytes } => bytes,
-            Self::OutputsOff => &[],
+            Self::OutputsOff | Self::Inputs { .. } => &[],
         }
     }
 
@@ -161,7 +167,10 @@ impl<'a> Transfer<'a> {
     #[must_use]
     pub const fn reads(&self) -> usize {
         match *self {
-            Self::I2c { reads, .. } | Self::TwoWire { reads, .. } | Self::Strobe { reads, .. } => reads,
+            Self::I2c { reads, .. }
+            | Self::TwoWire { reads, .. }
+            | Self::Strobe { reads, .. }
+            | Self::Inputs { reads } => reads,
             _ => 0,
         }
     }
@@ -225,6 +234,7 @@ enum Form {
     OutputsOff,
     Ports,
     Burst,
+    Inputs { reads: usize },
 }
 
 impl Sink for Ops {
@@ -242,6 +252,7 @@ impl Sink for Ops {
             Transfer::OutputsOff => Form::OutputsOff,
             Transfer::Ports { .. } => Form::Ports,
             Transfer::Burst { .. } => Form::Burst,
+            Transfer::Inputs { reads } => Form::Inputs { reads },
         };
         self.entries.push(Entry { role, form, end: self.bytes.len(), not_before: self.moment });
     }
@@ -277,6 +288,7 @@ impl Ops {
                 Transfer::Ports { mask, levels }
             }
             Form::Burst => Transfer::Burst { columns: bytes },
+            Form::Inputs { reads } => Transfer::Inputs { reads },
         };
         Some(Op { role, transfer, not_before })
     }
@@ -351,6 +363,7 @@ pub enum Protocol {
     Shift(shift::Shift),
     Pins(pins::Pins),
     Panel(panel::Panel),
+    Inputs(inputs::Inputs),
 }
 
 /// How the bits of bytes follow one another: each is read while the clock rises.
@@ -391,6 +404,7 @@ impl Protocol {
             Self::Shift(_) => "shift",
             Self::Pins(_) => "pins",
             Self::Panel(_) => "panel",
+            Self::Inputs(_) => "inputs",
         }
     }
 
@@ -404,6 +418,7 @@ impl Protocol {
             Self::Shift(shift) => shift.idle(),
             Self::Pins(pins) => vec![None; pins.lines()],
             Self::Panel(panel) => panel.idle(),
+            Self::Inputs(inputs) => vec![None; inputs.pulls.len()],
         }
     }
 
@@ -416,7 +431,7 @@ impl Protocol {
             Self::TwoWire(_) => (9, true),
             Self::Strobe(_) => (8, true),
             Self::Shift(shift) => (8, shift.lsb_first),
-            Self::Pins(_) | Self::Panel(_) => return None,
+            Self::Pins(_) | Self::Panel(_) | Self::Inputs(_) => return None,
         };
         Some(Clocking { clock: 0, bits, lsb_first })
     }
@@ -428,7 +443,16 @@ impl Protocol {
             Self::I2c(_) => Some(i2c::DATA),
             Self::TwoWire(_) => Some(two_wire::DATA),
             Self::Strobe(_) => Some(strobe::DATA),
-            Self::Spi(_) | Self::Shift(_) | Self::Pins(_) | Self::Panel(_) => None,
+            Self::Spi(_) | Self::Shift(_) | Self::Pins(_) | Self::Panel(_) | Self::Inputs(_) => None,
+        }
+    }
+
+    /// The level at which the controller's own pull keeps a line.
+    #[must_use]
+    pub fn pull(&self, line: usize) -> Option<bool> {
+        match self {
+            Self::Inputs(inputs) => inputs.pulls.get(line).copied().flatten(),
+            _ => (self.answer_line() == Some(line)).then_some(true),
         }
     }
 
@@ -457,6 +481,7 @@ impl Protocol {
             (Self::Panel(panel), Transfer::Ports { mask, levels }) => {
                 reply.ended = panel.set(mask, levels, at, wires);
             }
+            (Self::Inputs(inputs), Transfer::Inputs { .. }) => reply.bytes = inputs.read(at, wires),
             _ => {}
         }
         reply
@@ -510,6 +535,7 @@ mod tests {
             Transfer::OutputsOff,
             Transfer::Ports { mask: &[0xFF, 0x0F], levels: &[0x3F, 0x0E] },
             Transfer::Burst { columns: &[7, 1, 2] },
+            Transfer::Inputs { reads: 2 },
         ];
         let mut ops = Ops::default();
         for (place, transfer) in transfers.iter().enumerate() {
@@ -519,7 +545,7 @@ mod tests {
         let listed: Vec<_> = ops.iter().map(|op| (op.transfer, op.not_before.0)).collect();
         let expected: Vec<_> = transfers.iter().copied().zip(0..).collect();
         assert_eq!(listed, expected);
-        assert_eq!(ops.iter().map(|op| op.transfer.reads()).sum::<usize>(), 11);
+        assert_eq!(ops.iter().map(|op| op.transfer.reads()).sum::<usize>(), 13);
         let on_the_wire: Vec<_> = transfers[1].on_the_wire().collect();
         assert_eq!(on_the_wire, [0xE0, 0x21]);
     }

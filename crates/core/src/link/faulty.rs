@@ -82,5 +82,6 @@ const fn with_bytes<'a>(transfer: Transfer<'a>, bytes: &'a [u8]) -> Transfer<'a>
         Transfer::OutputsOff => Transfer::OutputsOff,
         Transfer::Ports { mask, .. } => Transfer::Ports { mask, levels: bytes },
         Transfer::Burst { .. } => Transfer::Burst { columns: bytes },
+        Transfer::Inputs { reads } => Transfer::Inputs { reads },
     }
 }

@@ -14,8 +14,8 @@ use crate::rig::{
 use crate::units::{Milliamps, Volts};
 use crate::wiring::Wiring;
 
-/// The longest name of a face.
-const MAX_NAME: usize = 64;
+/// The longest name of a face or a button.
+pub(super) const MAX_NAME: usize = 64;
 /// The most colons, lamps and keys of a face.
 const MAX_EXTRAS: usize = 1024;
 

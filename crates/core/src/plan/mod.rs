@@ -6,6 +6,7 @@
 
 pub mod budget;
 mod built;
+pub mod buttons;
 mod face;
 mod lack;
 pub mod parts;
@@ -30,6 +31,7 @@ use crate::units::Volts;
 use crate::wiring::Wiring;
 
 pub use built::{BothRigs, BuiltError};
+pub use buttons::{ButtonId, Keypad, PinButton, PinButtons};
 pub use face::unfit_name;
 pub use lack::Lack;
 
@@ -49,6 +51,8 @@ pub struct Rig {
     pub buses: Vec<Bus>,
     /// The faces in the file's order.
     pub faces: Vec<Mount>,
+    /// The push buttons on pins of the controller, if there are any.
+    pub buttons: Option<PinButtons>,
 }
 
 /// Lines that belong together: devices that share a pin share the time.
@@ -283,9 +287,17 @@ impl Rig {
                 plan.mount(name.get_ref(), value)
             })
             .collect();
+        let buttons = buttons::plan(keys.buttons, &controller, &claims, findings);
         let unseated = planned.into_iter().collect::<Option<Vec<_>>>()?;
-        let (buses, faces) = seat(unseated);
-        Some(Self { name: keys.name, controller, buses, faces })
+        let (mut buses, faces) = seat(unseated);
+        let buttons = Some(buttons?).filter(|buttons| !buttons.is_empty()).map(|buttons| {
+            let pins: Vec<Pin> = buttons.iter().map(|button| button.line.known.clone()).collect();
+            let protocol = Protocol::Inputs(PinButtons::inputs(&buttons));
+            let device = Device { protocol, lines: (0..pins.len()).collect() };
+            buses.push(Bus { pins, devices: vec![device] });
+            PinButtons { buttons, device: DeviceId { bus: buses.len() - 1, device: 0 } }
+        });
+        Some(Self { name: keys.name, controller, buses, faces, buttons })
     }
 }
 

@@ -4,12 +4,12 @@ use std::fmt;
 
 use super::budget::{self, Carrier};
 use super::wires::{self, Converter, Switching, Through};
-use super::{Mount, Rig, pull_ups};
+use super::{Mount, Rig, buttons, pull_ups};
 use crate::bare::circuit::SwitchKind;
 use crate::face::{Channels, ExtraKind, Face, Grid, Layout};
 use crate::part::{Component, Header, Part};
-use crate::rig::Pin;
 use crate::rig::controllers::{CircuitComponent, ComponentKind};
+use crate::rig::{Pin, Pull};
 use crate::units::{Milliamps, Ohms, Volts, counted};
 use crate::words::Word;
 
@@ -80,6 +80,7 @@ pub fn list(rig: &Rig) -> Vec<Item> {
         list.circuit(rig, mount);
     }
     list.buses(rig);
+    list.pin_buttons(rig);
     list.0.sort_by_key(|item| item.kind);
     list.0
 }
@@ -228,7 +229,15 @@ impl List {
         let (lamps, buttons) = lamps_and_buttons(mount);
         let lamp = format!("single, {}", mount.face.light.colour.word());
         self.add(Kind::Light, lamps, lamp, "", &name);
-        self.add(Kind::Button, buttons, "makes while it is pressed", "", &name);
+        self.add(Kind::Button, buttons, CONTACT, "", &name);
+    }
+
+    /// The push buttons on pins of the controller, and the resistors that keep those pins at a level.
+    fn pin_buttons(&mut self, rig: &Rig) {
+        let of_rig = rig.pin_buttons();
+        self.add(Kind::Button, of_rig.len(), CONTACT, "on pins of the controller", &[]);
+        let pulls = of_rig.iter().filter(|button| button.pull == Pull::Resistor).count();
+        self.add(Kind::Resistor, pulls, buttons::PULL.to_string(), "1/8 W, at push buttons", &[]);
     }
 
     /// The chips of a face, and what stands beside each.
@@ -335,6 +344,9 @@ fn lamps_and_buttons(mount: &Mount) -> (usize, usize) {
     let lamps = mount.face.extras.iter().filter(|extra| extra.kind == ExtraKind::Lamp).count();
     (lamps, mount.drive.display().button_names().len())
 }
+
+/// The contact of a push button.
+const CONTACT: &str = "makes while it is pressed";
 
 /// Displays and their driver parts are usually sold as one.
 const MODULE: &str = "often on a module with its chip and what that needs";

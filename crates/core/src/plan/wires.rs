@@ -3,13 +3,13 @@
 use std::fmt;
 
 use super::budget::{self, Flow};
-use super::{Mount, Rig, pull_ups};
+use super::{Mount, PinButton, Rig, buttons, pull_ups};
 use crate::bare::circuit::{Circuit, Hangs, Output, ResistorPlace, SwitchKind};
 use crate::bus::Protocol;
 use crate::glyph::Common;
 use crate::part::modules::Hung;
 use crate::part::{ChipPin, Wire, WireEnd};
-use crate::rig::{Function, Line, Pin, Problem, Trouble};
+use crate::rig::{Function, Line, Pin, Problem, Pull, Trouble};
 use crate::units::{Milliamps, Ohms, Volts, nearest_e12};
 
 /// One connection of the display.
@@ -177,6 +177,43 @@ impl fmt::Display for Converter {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "level converter {}", self.levels())
     }
+}
+
+/// The wires of a push button on a pin of the controller.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ButtonWire {
+    /// The button's name.
+    pub name: String,
+    /// The pin to which one of its contacts goes.
+    pub pin: String,
+    /// The pin's other name: `D9` for `PB1`.
+    pub also: Option<String>,
+    /// The rail to which the other contact goes: `ground`, or the controller's high level.
+    pub to: String,
+    /// The pull that keeps the pin at its level while nobody presses.
+    pub pull: String,
+}
+
+/// The wires of the push buttons on pins of the controller.
+#[must_use]
+pub fn buttons(rig: &Rig) -> Vec<ButtonWire> {
+    let controller = &rig.controller;
+    let wire = |button: &PinButton| {
+        let rail =
+            |is_high: bool| if is_high { controller.logic_volts.to_string() } else { "ground".to_owned() };
+        let pull = match button.pull {
+            Pull::Controller => format!("{} inside the controller", button.active.pull()),
+            Pull::Resistor => format!("{} from the pin to {}", buttons::PULL, rail(!button.active.level())),
+        };
+        ButtonWire {
+            name: button.name.clone(),
+            pin: button.line.pin.to_string(),
+            also: controller.other_name(&button.line.pin).map(str::to_owned),
+            to: rail(button.active.level()),
+            pull,
+        }
+    };
+    rig.pin_buttons().iter().map(wire).collect()
 }
 
 /// The wiring list of a face.

@@ -18,6 +18,7 @@ use crate::content::number::Decimal;
 use crate::content::{Canvas, ContentError, Region};
 use crate::face::Face;
 use crate::frame::Level;
+use crate::plan::ButtonId;
 use crate::rig::nearest;
 use crate::words::words;
 
@@ -154,10 +155,8 @@ impl Speed {
 /// A push button that sets a clock.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Setter {
-    /// The face that it is on, by its place in the rig.
-    pub face: usize,
-    /// The button, by its place on the face.
-    pub button: usize,
+    /// The button.
+    pub button: ButtonId,
     /// The unit that it sets.
     pub sets: Sets,
 }
@@ -246,7 +245,7 @@ impl Clock {
             return 0;
         }
         let set = |off: Nanos, key: &KeyMoment| {
-            let is_it = |setter: &&Setter| (setter.face, setter.button) == (key.face, key.button);
+            let is_it = |setter: &&Setter| setter.button == key.button;
             let Some(setter) = self.setters.iter().find(is_it).filter(|_| key.event == KeyEvent::Down) else {
                 return off;
             };

@@ -10,6 +10,7 @@ use jiff::Timestamp;
 use super::keyboard::KeyEvent;
 use super::timeline::Timeline;
 use crate::content::number::Decimal;
+use crate::plan::ButtonId;
 
 /// The inputs so far, as an act sees them: their moments count from the beginning of the act.
 ///
@@ -70,10 +71,8 @@ impl Value {
 pub struct KeyMoment {
     /// When, since playing began.
     pub at: Duration,
-    /// The face, by its place in the rig.
-    pub face: usize,
-    /// The button, by its place on the face.
-    pub button: usize,
+    /// The button.
+    pub button: ButtonId,
     /// The event.
     pub event: KeyEvent,
 }

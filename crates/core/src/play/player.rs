@@ -13,7 +13,7 @@ use crate::board::picture::Picture;
 use crate::content::Canvas;
 use crate::frame::Frame;
 use crate::link::{Link, LinkError};
-use crate::plan::Rig;
+use crate::plan::{ButtonId, Keypad, Rig};
 use crate::units::Nanos;
 
 /// Plays a reel: draws its tracks at the moments at which they change and hands the frames to the scheduler.
@@ -28,6 +28,7 @@ pub struct Player<'p, L> {
     /// When playing begins, in the scheduler's time.
     origin: Nanos,
     stages: Vec<Stage>,
+    polls: Vec<Poll>,
     inputs: Inputs,
     bindings: &'p [Binding],
     transport: Transport,
@@ -49,11 +50,18 @@ struct Stage {
     changes_at: Option<Duration>,
     /// When everything is sent again, where the rig asks for it.
     resend_at: Option<Duration>,
-    /// When its push buttons are looked at next, and how often.
-    poll: Option<(Duration, Duration, Keyboard)>,
 }
 
-/// Something that is due on a stage.
+/// Push buttons that are looked at again and again.
+struct Poll {
+    keypad: Keypad,
+    /// When they are looked at next, and how often.
+    due: Duration,
+    every: Duration,
+    keyboard: Keyboard,
+}
+
+/// Something that is due on a stage or at push buttons.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 enum Due {
     Change,
@@ -91,7 +99,6 @@ impl<'p, L: Link> Player<'p, L> {
                 brightness: None,
                 changes_at: Some(Duration::ZERO),
                 resend_at,
-                poll: None,
             });
         }
         let origin = scheduler.now();
@@ -100,6 +107,7 @@ impl<'p, L: Link> Player<'p, L> {
             scheduler,
             origin,
             stages,
+            polls: Vec::new(),
             inputs: Inputs::default(),
             bindings: &[],
             transport: Transport::default(),
@@ -113,26 +121,30 @@ impl<'p, L: Link> Player<'p, L> {
     /// # Errors
     /// When the link fails.
     pub fn of_program(rig: &'p Rig, program: &'p Program, link: L) -> Result<Self, LinkError> {
-        let mut player = Self::of_faces(rig, &program.reel, &program.heard, link)?;
+        let faces = program.heard.iter().filter_map(|keypad| match *keypad {
+            Keypad::Face(face) => Some(face),
+            Keypad::Pins => None,
+        });
+        let mut player = Self::of_faces(rig, &program.reel, &faces.collect::<Vec<_>>(), link)?;
         program.begin(&mut player.inputs);
         player.bindings = &program.bindings;
         player.has_own_wall = program.begins.is_some();
-        program.heard.iter().for_each(|face| player.poll_keys(*face, POLL));
+        program.heard.iter().for_each(|keypad| player.poll_buttons(*keypad, POLL));
         Ok(player)
     }
 
-    /// Looks at the push buttons of a face so often; what happens to them becomes inputs.
-    pub fn poll_keys(&mut self, face: usize, every: Duration) {
-        let names = self
-            .scheduler
-            .rig()
-            .faces
-            .get(face)
-            .map_or(0, |mount| mount.drive.display().button_names().len());
-        let keyboard = Keyboard::new(names, Keyboard::USUAL_DEBOUNCE, Keyboard::USUAL_HOLD);
-        let begin = self.elapsed();
-        if let Some(stage) = self.stages.iter_mut().find(|stage| stage.face == face && names > 0) {
-            stage.poll = Some((begin, every.max(Duration::from_nanos(1)), keyboard));
+    /// Looks at push buttons so often; what happens to them becomes inputs. A face whose buttons they are must play.
+    pub fn poll_buttons(&mut self, keypad: Keypad, every: Duration) {
+        let count = self.scheduler.rig().button_names(keypad).len();
+        let plays = match keypad {
+            Keypad::Face(face) => self.stages.iter().any(|stage| stage.face == face),
+            Keypad::Pins => true,
+        };
+        self.polls.retain(|poll| poll.keypad != keypad);
+        if count > 0 && plays {
+            let keyboard = Keyboard::new(count, Keyboard::USUAL_DEBOUNCE, Keyboard::USUAL_HOLD);
+            let every = every.max(Duration::from_nanos(1));
+            self.polls.push(Poll { keypad, due: self.elapsed(), every, keyboard });
         }
     }
 
@@ -274,23 +286,25 @@ impl<'p, L: Link> Player<'p, L> {
     /// The same among some of it.
     fn due_among(&self, is_asked: impl Fn(Due, usize) -> bool) -> Option<(Duration, Due, usize)> {
         let (now, mut next) = (self.elapsed(), None::<(Duration, Due, usize)>);
+        let from_now = |at: Nanos| if at > self.scheduler.now() { (at - self.origin).into() } else { now };
+        let mut consider = |coming: (Duration, Due, usize)| {
+            if next.is_none_or(|next| coming < next) {
+                next = Some(coming);
+            }
+        };
         for (place, stage) in self.stages.iter().enumerate() {
-            let from_now =
-                |at: Nanos| if at > self.scheduler.now() { (at - self.origin).into() } else { now };
             let free = from_now(self.scheduler.free_at(stage.face));
             let takes_frame = self.scheduler.frame_waits_until(stage.face).map_or(free, from_now).max(free);
-            let poll = stage.poll.as_ref().map(|(at, ..)| *at);
-            for (at, earliest, due) in [
-                (stage.changes_at, takes_frame, Due::Change),
-                (stage.resend_at, free, Due::Resend),
-                (poll, free, Due::Poll),
-            ] {
+            for (at, earliest, due) in
+                [(stage.changes_at, takes_frame, Due::Change), (stage.resend_at, free, Due::Resend)]
+            {
                 let Some(at) = at.filter(|_| is_asked(due, place)) else { continue };
-                let coming = (at.max(earliest), due, place);
-                if next.is_none_or(|next| coming < next) {
-                    next = Some(coming);
-                }
+                consider((at.max(earliest), due, place));
             }
+        }
+        for (place, poll) in self.polls.iter().enumerate().filter(|(place, _)| is_asked(Due::Poll, *place)) {
+            let free = from_now(self.scheduler.buttons_free_at(poll.keypad));
+            consider((poll.due.max(free), Due::Poll, place));
         }
         next
     }
@@ -326,7 +340,7 @@ impl<'p, L: Link> Player<'p, L> {
     /// # Errors
     /// When the link fails.
     pub fn skip_to(&mut self, at: Duration) -> Result<bool, LinkError> {
-        if self.stages.iter().all(|stage| stage.poll.is_none()) {
+        if self.polls.is_empty() {
             let begin = at.saturating_sub(DRAWN_BEFORE);
             for stage in &mut self.stages {
                 stage.changes_at = stage.changes_at.map(|changes| changes.max(begin));
@@ -385,22 +399,21 @@ impl<'p, L: Link> Player<'p, L> {
         Ok(true)
     }
 
-    /// Looks at the keys of a stage. Whether anything has happened to one.
+    /// Looks at push buttons. Whether anything has happened to one.
     fn poll(&mut self, place: usize) -> Result<bool, LinkError> {
-        let face = self.stages[place].face;
-        let down = self.scheduler.buttons(face)?;
+        let keypad = self.polls[place].keypad;
+        let down = self.scheduler.buttons(keypad)?;
         let (now, due_at, at) = (self.scheduler.now(), self.elapsed(), self.act_time());
         let (mut happened, mut wishes) = (false, Vec::new());
-        if let Some((due, every, keyboard)) = &mut self.stages[place].poll {
-            for (button, event) in keyboard.take(now, &down) {
-                let key = KeyMoment { at, face, button, event };
-                let inputs = &mut self.inputs;
-                wishes.extend(self.bindings.iter().filter_map(|binding| binding.hear(&key, inputs)));
-                self.inputs.press(key);
-                happened = true;
-            }
-            *due = (*due + *every).max(due_at);
+        let poll = &mut self.polls[place];
+        for (button, event) in poll.keyboard.take(now, &down) {
+            let key = KeyMoment { at, button: ButtonId { keypad, button }, event };
+            let inputs = &mut self.inputs;
+            wishes.extend(self.bindings.iter().filter_map(|binding| binding.hear(&key, inputs)));
+            self.inputs.press(key);
+            happened = true;
         }
+        poll.due = (poll.due + poll.every).max(due_at);
         if happened {
             self.look_again();
         }
@@ -435,26 +448,28 @@ impl<'p, L: Link> Player<'p, L> {
     /// Skips polls that would return what the last one returned and end before anything else is due that they could delay: as long as
     /// no button changes, the answer stays the same. A poll takes `long`.
     fn skip_polls(&mut self, place: usize, long: Duration, until: Duration) {
-        let Some((due, every, keyboard)) = self.stages[place].poll.as_mut() else { return };
-        let every = *every;
+        let Poll { keypad, due: next, every, ref keyboard } = self.polls[place];
         if !keyboard.is_settled() {
             return;
         }
-        let next = *due;
-        if !self.scheduler.is_silent()
-            || !self.scheduler.link_mut().simulated().is_some_and(|link| link.answers_alike())
-        {
+        // Reading pins takes no time from anything that a scan sends.
+        let may_delay = keypad != Keypad::Pins && !self.scheduler.is_silent();
+        if may_delay || !self.scheduler.link_mut().simulated().is_some_and(|link| link.answers_alike()) {
             return;
         }
-        let device = |place: usize| self.scheduler.rig().faces[self.stages[place].face].device;
-        let delays = |of: usize| self.scheduler.link().shares_time(device(place), device(of));
-        let other = self.due_among(|due, of| (due, of) != (Due::Poll, place) && delays(of));
+        let device = |due: Due, place: usize| match due {
+            Due::Change | Due::Resend => self.scheduler.device_of(Keypad::Face(self.stages[place].face)),
+            Due::Poll => self.scheduler.device_of(self.polls[place].keypad),
+        };
+        let own = device(Due::Poll, place);
+        let delays = |due: Due, of: usize| {
+            own.zip(device(due, of)).is_some_and(|(own, of)| self.scheduler.link().shares_time(own, of))
+        };
+        let other = self.due_among(|due, of| (due, of) != (Due::Poll, place) && delays(due, of));
         let other = other.map_or(until, |(at, ..)| at.min(until));
         let Some(room) = other.checked_sub(next + long) else { return };
         let skipped = room.as_nanos() / every.as_nanos() + 1;
-        if let Some((due, ..)) = &mut self.stages[place].poll {
-            *due = next + every * u32::try_from(skipped).unwrap_or(0);
-        }
+        self.polls[place].due = next + every * u32::try_from(skipped).unwrap_or(0);
     }
 
     /// Puts every face out.

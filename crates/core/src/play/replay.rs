@@ -65,6 +65,7 @@ enum Bus {
     OutputsOff,
     Ports,
     Burst,
+    Inputs,
 }
 
 #[allow(clippy::trivially_copy_pass_by_ref, reason = "serde calls it so")]
@@ -93,6 +94,7 @@ pub fn line(face: &str, op: &Op<'_>, began: Nanos) -> String {
         Transfer::OutputsOff => (Bus::OutputsOff, None),
         Transfer::Ports { .. } => (Bus::Ports, None),
         Transfer::Burst { .. } => (Bus::Burst, None),
+        Transfer::Inputs { .. } => (Bus::Inputs, None),
     };
     let mask = if let Transfer::Ports { mask, .. } = op.transfer { hex(mask) } else { String::new() };
     let line = Line {
@@ -185,6 +187,7 @@ impl Log {
             (Bus::Ports, _) if mask.len() == bytes.len() => Transfer::Ports { mask: &mask, levels: &bytes },
             (Bus::Ports, _) => return Err("the mask of ports is as long as their bytes".to_owned()),
             (Bus::Burst, _) => Transfer::Burst { columns: &bytes },
+            (Bus::Inputs, _) => Transfer::Inputs { reads },
         };
         self.ops.not_before(Nanos(line.at_ns));
         self.ops.put(role, transfer);

@@ -6,12 +6,12 @@
 
 use crate::board::Board;
 use crate::board::picture::Picture;
-use crate::bus::{Op, Ops, Reply, Role};
+use crate::bus::{Op, Ops, Reply, Role, Transfer};
 use crate::driver::Driver;
 use crate::frame::{Frame, Level};
 use crate::link::{Link, LinkError, LinkErrorKind};
 use crate::part::ScanTimes;
-use crate::plan::{DeviceId, Mount, Rig};
+use crate::plan::{DeviceId, Keypad, Mount, Rig};
 use crate::units::Nanos;
 
 /// The drivers of a rig's faces at a link.
@@ -102,6 +102,21 @@ impl<'r, L: Link> Scheduler<'r, L> {
         Self { rig, link, stages: rig.faces.iter().map(stage).collect(), now: Nanos(0), unlike: 0 }
     }
 
+    /// Where push buttons are on the buses.
+    #[must_use]
+    pub fn device_of(&self, keypad: Keypad) -> Option<DeviceId> {
+        match keypad {
+            Keypad::Face(face) => Some(self.rig.faces.get(face)?.device),
+            Keypad::Pins => Some(self.rig.buttons.as_ref()?.device),
+        }
+    }
+
+    /// When the bus of push buttons is free.
+    #[must_use]
+    pub fn buttons_free_at(&self, keypad: Keypad) -> Nanos {
+        self.device_of(keypad).map_or(self.now, |device| self.link.free_at(device).max(self.now))
+    }
+
     /// When the bus of a face is free.
     #[must_use]
     pub fn free_at(&self, face: usize) -> Nanos {
@@ -177,11 +192,25 @@ impl<'r, L: Link> Scheduler<'r, L> {
         self.ask(face, |driver, ops| driver.test(on, ops))
     }
 
-    /// Reads the push buttons of a face: the places of those that are down. They are what came back over the link.
+    /// Reads push buttons: the places of those that are down. They are what came back over the link.
     ///
     /// # Errors
     /// When the link fails.
-    pub fn buttons(&mut self, face: usize) -> Result<Vec<usize>, LinkError> {
+    pub fn buttons(&mut self, keypad: Keypad) -> Result<Vec<usize>, LinkError> {
+        match keypad {
+            Keypad::Face(face) => self.buttons_of(face),
+            Keypad::Pins => {
+                let Some(pins) = &self.rig.buttons else { return Ok(Vec::new()) };
+                let transfer = Transfer::Inputs { reads: pins.buttons.len().div_ceil(8) };
+                let op = Op { role: Role::Buttons, transfer, not_before: self.now };
+                let reply = self.link.transfer(pins.device, &op)?;
+                Ok(pins.down(&reply.bytes))
+            }
+        }
+    }
+
+    /// The same of those beside a face.
+    fn buttons_of(&mut self, face: usize) -> Result<Vec<usize>, LinkError> {
         let Some(stage) = self.stages.get_mut(face) else { return Ok(Vec::new()) };
         stage.base = self.now;
         stage.driver.keys(&mut stage.ops);

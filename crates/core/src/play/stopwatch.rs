@@ -8,6 +8,7 @@ use super::{Act, Inputs, Kind, duration};
 use crate::content::lettering::Look;
 use crate::content::{Canvas, ContentError};
 use crate::face::Face;
+use crate::plan::ButtonId;
 
 /// A stopwatch. It begins at nothing, standing.
 ///
@@ -15,12 +16,10 @@ use crate::face::Face;
 /// them go again; while it stands it sets them back to nothing.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stopwatch {
-    /// The face whose buttons they are, by its place in the rig.
-    pub keys_of: usize,
     /// The button that lets it run and stop.
-    pub start: usize,
+    pub start: ButtonId,
     /// The button for laps, and to set it back.
-    pub lap: Option<usize>,
+    pub lap: Option<ButtonId>,
     /// True if hundredths of a second are shown behind minutes and seconds.
     pub hundredths: bool,
     /// How the figures look on dots.
@@ -58,8 +57,7 @@ impl Stopwatch {
     fn state(&self, elapsed: Duration, inputs: &Inputs) -> State {
         let began = inputs.absolute(Duration::ZERO);
         let keys = inputs.keys(elapsed).iter();
-        let pressed =
-            keys.filter(|key| key.face == self.keys_of && key.event == KeyEvent::Down && key.at >= began);
+        let pressed = keys.filter(|key| key.event == KeyEvent::Down && key.at >= began);
         pressed.fold(State::default(), |mut state, key| {
             if key.button == self.start {
                 match state.since.take() {

@@ -264,6 +264,7 @@ impl Facts {
             three_volt_only: Vec::new(),
             open_drain: Vec::new(),
             pulled_up: None,
+            inner_pulls: None,
             groups: Vec::new(),
             clock_hz: keys.clock_hz,
             circuit: Vec::new(),

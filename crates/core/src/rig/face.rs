@@ -1,9 +1,11 @@
-//! The tables of a rig file as they are written: the top of the file, a face, its lights, colons, lamps and keys.
+//! The tables of a rig file as they are written: the top of the file, a face, its lights, colons, lamps and buttons.
 
-use super::Spanned;
+use std::collections::BTreeMap;
+
 use serde::de::IgnoredAny;
 
-use super::{controller, glyphs, package};
+use super::button::ButtonKeys;
+use super::{Spanned, controller, glyphs, package};
 use crate::face::Colour;
 use crate::glyph::{Common, Style};
 
@@ -17,6 +19,9 @@ pub struct RigKeys {
     /// The source of the lines: the controller, its pins and limits, its supply and its levels.
     #[serde(default)]
     pub controller: Option<Spanned<controller::Keys>>,
+    /// Push buttons on pins of the controller, each by a name of your own.
+    #[serde(default)]
+    pub buttons: BTreeMap<Spanned<String>, ButtonKeys>,
     /// Read face by face.
     #[serde(rename = "face")]
     #[cfg_attr(feature = "schema", schemars(skip))]

@@ -96,6 +96,12 @@ pub enum Problem {
     ReservedPin { pin: String, reserved: Reserved },
     #[error("{pins} cannot drive a high level: open drain")]
     OpenDrain { pins: String },
+    #[error("{pin} has no {pull} of its own: while nobody presses its level is whatever comes along")]
+    NoPull { pin: String, pull: &'static str },
+    #[error(
+        "{pin} is always pulled up inside, and a button to the high level shows only against a strong pull-down"
+    )]
+    AlwaysPulledUp { pin: String },
     #[error("this method drives digits, not dots")]
     NoDots,
     #[error("the method {method} drives {}", has.iter().map(|channels| channels.words()).collect::<Vec<_>>().join(", or "))]
@@ -178,6 +184,8 @@ impl Trouble for Problem {
             }
             Self::ReservedPin { .. } => "choose another pin, or make sure that it is free on your board".into(),
             Self::OpenDrain { .. } => "give each of these lines a pull-up of 10 kilohm to the supply, or choose other pins".into(),
+            Self::NoPull { .. } => "write pull = \"resistor\" and connect one of 10 kilohm, or choose another pin".into(),
+            Self::AlwaysPulledUp { .. } => "connect the button with ground, and write active = \"low\"".into(),
             Self::NoDots => {
                 "write method = \"scanned\" for bare dots, or \"shifted\" or \"latched\" with rows and columns"
                     .into()

@@ -4,6 +4,7 @@
 //! [`Finding`] with its place; reading goes on to find more. What the tables mean is planned above, in
 //! [`plan`](crate::plan) and by the parts.
 
+pub(crate) mod button;
 pub mod controller;
 pub mod controllers;
 pub mod document;
@@ -18,6 +19,7 @@ mod table;
 mod text_or_list;
 pub mod value;
 
+pub use button::{Active, Pull};
 pub use controller::{Controller, Limits};
 pub use controllers::{Bus, Facts, KnownPin};
 pub use document::Document;
@@ -25,5 +27,5 @@ pub use finding::{Finding, Findings, Problem, Severity, Trouble, nearest};
 pub use package::{Function, Package};
 pub use pin::{Pin, Reserved};
 pub use spanned::{FilePlace, Spanned};
-pub use table::{Claims, DriveTable, End, Line, Place, Written};
+pub use table::{Claims, DriveTable, End, Line, Place, Wanted, Written};
 pub use text_or_list::TextOrList;

@@ -10,7 +10,7 @@ use serde::de::DeserializeOwned;
 use super::controller::Controller;
 use super::finding::{Finding, Findings, Problem, Severity, Trouble};
 use super::package::Package;
-use super::pin::Pin;
+use super::pin::{Pin, Reserved};
 use super::reader;
 use super::spanned::Spanned;
 use super::value::{Table, Value};
@@ -79,6 +79,61 @@ enum Claim {
 /// The claims, with their owners and places.
 #[derive(Default)]
 pub struct Claims(RefCell<HashMap<Claim, Holder>>);
+
+/// The purpose of a controller pin.
+pub struct Wanted {
+    /// Who wants it, in words: `clock of face desk`.
+    pub user: String,
+    /// The role in which others may have it too.
+    pub shared: Option<String>,
+    /// True if the controller drives it.
+    pub drives: bool,
+}
+
+impl Claims {
+    /// Takes a controller pin, by its data sheet's name. It is an error when the controller has no such pin or another line has
+    /// it, and worth a word when it has another duty.
+    pub fn take(
+        &self,
+        pin: &Spanned<Pin>,
+        wanted: Wanted,
+        controller: &Controller,
+        findings: &Findings,
+    ) -> Pin {
+        let written = pin.get_ref();
+        let known = match controller.pin(written) {
+            Ok(known) => known,
+            Err(allowed) => {
+                findings.error(pin.span(), Problem::NoSuchPin { pin: written.to_string(), allowed });
+                return written.clone();
+            }
+        };
+        let Wanted { user, shared, drives } = wanted;
+        let reserved = controller.reserved(&known);
+        if let Some(reserved) = reserved.filter(|why| drives || *why != Reserved::InputOnly) {
+            let problem = Problem::ReservedPin { pin: known.to_string(), reserved };
+            if reserved.forbids() {
+                findings.error(pin.span(), problem);
+            } else {
+                findings.add(Finding::new(Severity::Warning, pin.span(), problem));
+            }
+        }
+        let mut claims = self.0.borrow_mut();
+        match claims.get(&Claim::Pin(known.clone())) {
+            Some(first) if shared.is_some() && first.shared == shared => {}
+            Some(first) => {
+                let also = Some((first.place.clone(), format!("here it is {}", first.user)));
+                let (pin_name, first) = (known.to_string(), first.user.clone());
+                findings.error(pin.span(), Problem::PinTwice { pin: pin_name, first, second: user });
+                findings.tell_also(also);
+            }
+            None => {
+                claims.insert(Claim::Pin(known.clone()), Holder { place: pin.span(), user, shared });
+            }
+        }
+        known
+    }
+}
 
 /// Who has something.
 struct Holder {
@@ -228,34 +283,9 @@ impl DriveTable<'_> {
     }
 
     fn claim_for(&self, pin: &Spanned<Pin>, role: &str, shared: bool) -> Pin {
-        let written = pin.get_ref();
-        let known = match self.controller.pin(written) {
-            Ok(known) => known,
-            Err(allowed) => {
-                self.error(pin.span(), Problem::NoSuchPin { pin: written.to_string(), allowed });
-                return written.clone();
-            }
-        };
-        if let Some(reserved) = self.controller.reserved(&known) {
-            let problem = Problem::ReservedPin { pin: known.to_string(), reserved };
-            if reserved.forbids() { self.error(pin.span(), problem) } else { self.warn(pin.span(), problem) }
-        }
         let user = format!("{role} of face {}", self.face);
         let shared = shared.then(|| role.to_owned());
-        let mut claims = self.claims.0.borrow_mut();
-        match claims.get(&Claim::Pin(known.clone())) {
-            Some(first) if shared.is_some() && first.shared == shared => {}
-            Some(first) => {
-                let also = Some((first.place.clone(), format!("here it is {}", first.user)));
-                let (pin_name, first) = (known.to_string(), first.user.clone());
-                self.error(pin.span(), Problem::PinTwice { pin: pin_name, first, second: user });
-                self.findings.tell_also(also);
-            }
-            None => {
-                claims.insert(Claim::Pin(known.clone()), Holder { place: pin.span(), user, shared });
-            }
-        }
-        known
+        self.claims.take(pin, Wanted { user, shared, drives: true }, self.controller, self.findings)
     }
 
     /// Returns true if a value is within its range; reports it when not.

@@ -13,6 +13,7 @@ use spare_tile_core::content::{Canvas, Content, Region};
 use spare_tile_core::dots::own;
 use spare_tile_core::face::Face;
 use spare_tile_core::frame::Frame;
+use spare_tile_core::plan::{ButtonId, Keypad};
 use spare_tile_core::play::clock::{
     Afternoon, Clock, Colon, DateOrder, Shows, Speed, Style, parse_moment, parse_zone,
 };
@@ -470,14 +471,15 @@ proptest! {
         at_ms in 0..220_000_u64,
     ) {
         let face = rig(include_str!("../../../cli/demo/desk.toml")).faces.remove(0).face;
-        let watch = Stopwatch { keys_of: 0, start: 0, lap: Some(1), hundredths, look: None };
+        let desk = |button| ButtonId { keypad: Keypad::Face(0), button };
+        let watch = Stopwatch { start: desk(0), lap: Some(desk(1)), hundredths, look: None };
         let mut presses = presses;
         presses.sort_unstable();
         let mut inputs = Inputs::default();
         let (mut ran, mut since, mut held) = (0, None, None);
         for (at, button) in &presses {
             let event = KeyEvent::Down;
-            inputs.press(KeyMoment { at: Duration::from_millis(*at), face: 0, button: *button, event });
+            inputs.press(KeyMoment { at: Duration::from_millis(*at), button: desk(*button), event });
             if *at > at_ms {
                 continue;
             }

@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::bus::Ops;
 use spare_tile_core::frame::Level;
-use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::plan::{ButtonId, Keypad, Mount, Rig};
 use spare_tile_core::play::scheduler::Scheduler;
 use spare_tile_core::rig::Severity;
 
@@ -219,16 +219,16 @@ fn keys_are_read_through_edges_and_several_at_once() {
     ));
     let mut powered = Powered::new(&rig);
     let press = |powered: &mut Powered<'_>, button, down| {
-        powered.scheduler.link_mut().press(0, button, down);
-        powered.scheduler.buttons(0).unwrap()
+        powered.scheduler.link_mut().press(ButtonId { keypad: Keypad::Face(0), button }, down);
+        powered.scheduler.buttons(Keypad::Face(0)).unwrap()
     };
-    assert!(powered.scheduler.buttons(0).unwrap().is_empty());
+    assert!(powered.scheduler.buttons(Keypad::Face(0)).unwrap().is_empty());
     press(&mut powered, 2, true);
     assert_eq!(press(&mut powered, 7, true), [2, 7]);
     assert_eq!(press(&mut powered, 2, false), [7]);
     // Reading leaves the display as it was.
     powered.show(&frame(&[true; 64]));
-    powered.scheduler.buttons(0).unwrap();
+    powered.scheduler.buttons(Keypad::Face(0)).unwrap();
     powered.show(&frame(&[false; 64]));
     assert!(lit(&powered.picture()).iter().all(|lit| !lit));
 }
@@ -243,10 +243,10 @@ fn each_part_answers_for_its_own_keys() {
     let mut powered = Powered::new(&rig);
     let board = powered.scheduler.link_mut();
     board.end(0).unwrap().model_mut().listen();
-    board.press(0, 1, true);
-    assert_eq!(powered.scheduler.buttons(0).unwrap(), [1]);
-    powered.scheduler.link_mut().press(0, 0, true);
-    assert_eq!(powered.scheduler.buttons(0).unwrap(), [0, 1]);
+    board.press(ButtonId { keypad: Keypad::Face(0), button: 1 }, true);
+    assert_eq!(powered.scheduler.buttons(Keypad::Face(0)).unwrap(), [1]);
+    powered.scheduler.link_mut().press(ButtonId { keypad: Keypad::Face(0), button: 0 }, true);
+    assert_eq!(powered.scheduler.buttons(Keypad::Face(0)).unwrap(), [0, 1]);
     // The notes on the transfers name the part.
     let heard = powered.scheduler.link_mut().end(0).unwrap().heard();
     let answers: Vec<_> = heard

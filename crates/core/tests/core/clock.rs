@@ -13,7 +13,7 @@ use spare_tile_core::content::text::Align;
 use spare_tile_core::content::{Canvas, Region};
 use spare_tile_core::face::Face;
 use spare_tile_core::link::{Link, LinkError, Simulated, Tap};
-use spare_tile_core::plan::{BothRigs, DeviceId, Rig};
+use spare_tile_core::plan::{BothRigs, ButtonId, DeviceId, Keypad, Rig};
 use spare_tile_core::play::count::{Count, Pace, Range};
 use spare_tile_core::play::keyboard::KeyEvent;
 use spare_tile_core::play::place::{Part, Placed};
@@ -268,13 +268,13 @@ fn push_buttons_that_are_polled_become_inputs() {
     let desk = place(&rig, "desk");
     let reel = reel([(desk, Box::new(Calls("CALL ")) as Box<dyn Act>)]);
     let mut player = Player::new(&rig, &reel, Board::new(&rig)).unwrap();
-    player.poll_keys(desk, Duration::from_millis(5));
+    player.poll_buttons(Keypad::Face(desk), Duration::from_millis(5));
     let mut read = |at: u64, press: Option<bool>| {
         player.advance(Duration::from_millis(at)).unwrap();
         let now = player.scheduler().now();
         let board = player.scheduler_mut().link_mut();
         if let Some(down) = press {
-            board.press(desk, 2, down);
+            board.press(ButtonId { keypad: Keypad::Face(desk), button: 2 }, down);
         }
         (board.picture(desk, now).unwrap().reading(), player.inputs().keys(Duration::MAX).to_vec())
     };
@@ -283,8 +283,9 @@ fn push_buttons_that_are_polled_become_inputs() {
     assert_eq!(read(60, None).0, "CALL 0  ");
     let (reading, keys) = read(100, Some(false));
     assert_eq!(reading, "CALL 1  ");
-    let [KeyMoment { at, face, button: 2, event: KeyEvent::Down }] = keys[..] else { panic!("{keys:?}") };
-    assert!(face == desk && (70..=85).contains(&at.as_millis()), "{at:?}");
+    let [KeyMoment { at, button, event: KeyEvent::Down }] = keys[..] else { panic!("{keys:?}") };
+    assert_eq!(button, ButtonId { keypad: Keypad::Face(desk), button: 2 });
+    assert!((70..=85).contains(&at.as_millis()), "{at:?}");
     let (_, keys) = read(200, None);
     assert_eq!(keys.iter().map(|key| key.event).collect::<Vec<_>>(), [KeyEvent::Down, KeyEvent::Up]);
 }

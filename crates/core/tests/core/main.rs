@@ -14,6 +14,7 @@ mod chips;
 mod clock;
 mod closed_loop;
 mod common;
+mod contacts;
 mod documents;
 mod drafts;
 mod drawings;

@@ -13,7 +13,7 @@ use spare_tile_core::content::lettering::{Lettering, Look};
 use spare_tile_core::content::text::Align;
 use spare_tile_core::dots::own;
 use spare_tile_core::link::{Link, Tap};
-use spare_tile_core::plan::{DeviceId, Rig};
+use spare_tile_core::plan::{ButtonId, DeviceId, Keypad, Rig};
 use spare_tile_core::play::reel::{Program, read};
 use spare_tile_core::play::{Inputs, Player, Value};
 use spare_tile_core::units::Nanos;
@@ -177,7 +177,7 @@ fn keys_do_what_the_reel_says() {
     let mut press = |key: usize, at: u64| {
         for (down, moment) in [(true, at), (false, at + 60)] {
             player.advance(Duration::from_millis(moment)).unwrap();
-            player.scheduler_mut().link_mut().press(0, key, down);
+            player.scheduler_mut().link_mut().press(ButtonId { keypad: Keypad::Face(0), button: key }, down);
         }
         player.advance(Duration::from_millis(at + 150)).unwrap();
         player.expose().unwrap();
@@ -201,7 +201,7 @@ fn typed(keys: &[usize], from_ms: u64, until_ms: u64) -> Vec<String> {
     for key in keys {
         for down in [true, false] {
             player.advance(at).unwrap();
-            player.scheduler_mut().link_mut().press(0, *key, down);
+            player.scheduler_mut().link_mut().press(ButtonId { keypad: Keypad::Face(0), button: *key }, down);
             at += Duration::from_millis(50);
         }
     }
@@ -285,9 +285,9 @@ fn a_stopwatch_is_run_by_keys() {
     let mut reads = |press: Option<usize>, at: u64| {
         player.advance(Duration::from_millis(at)).unwrap();
         if let Some(key) = press {
-            player.scheduler_mut().link_mut().press(0, key, true);
+            player.scheduler_mut().link_mut().press(ButtonId { keypad: Keypad::Face(0), button: key }, true);
             player.advance(Duration::from_millis(at + 60)).unwrap();
-            player.scheduler_mut().link_mut().press(0, key, false);
+            player.scheduler_mut().link_mut().press(ButtonId { keypad: Keypad::Face(0), button: key }, false);
             player.advance(Duration::from_millis(at + 150)).unwrap();
         }
         player.expose().unwrap();
@@ -435,15 +435,15 @@ fn what_is_wrong_is_said_at_its_place() {
         [
             "\"desk.call9\": unknown button 'call9'",
             "\"berth9\": unknown lamp 'berth9'",
-            "{ add = 1 }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ add = 1 }: found something else; expected { toggle = \"LAMP\" }, { light = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
             "\"level\": unknown variable 'level'",
         ],
         [
             "{ to = \"n\", add = 1, least = 5, most = 2 }: found most = 2; expected more than least = 5",
             "\"soon\": found the text \"soon\"; expected a time such as 250ms, 1.5s or 2m",
-            "{ pause = true, jump = \"0s\" }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
-            "{ to = \"n\", set = 1, wrap = true }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
-            "{ to = \"n\", reset = false }: found something else; expected { toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ pause = true, jump = \"0s\" }: found something else; expected { toggle = \"LAMP\" }, { light = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ to = \"n\", set = 1, wrap = true }: found something else; expected { toggle = \"LAMP\" }, { light = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
+            "{ to = \"n\", reset = false }: found something else; expected { toggle = \"LAMP\" }, { light = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or { pause = true }",
             "\"n\": a cursor changes a variable, and this number stays as it is",
         ],
         [
@@ -595,7 +595,8 @@ fn watched<'r, L: Link>(
     for (after_us, key, down) in presses {
         at += Duration::from_micros(*after_us);
         player.advance(at).unwrap();
-        board(player.scheduler_mut().link_mut()).press(with_keys, *key, *down);
+        board(player.scheduler_mut().link_mut())
+            .press(ButtonId { keypad: Keypad::Face(with_keys), button: *key }, *down);
     }
     // The scheduler's own time depends on whether the last poll was skipped.
     let until = Nanos::from(at + Duration::from_millis(50));

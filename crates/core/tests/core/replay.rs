@@ -131,7 +131,7 @@ fn what_is_wrong_is_said_with_its_line() {
         "line 1: this is not JSON: expected ident",
         "line 2: '4' is not a byte of two hexadecimal digits",
         "line 2: an i2c transfer has an address from 0 to 127",
-        "line 2: unknown variant `can`, expected one of `spi`, `i2c`, `two-wire`, `strobe`, `shift`, `outputs-off`, `ports`, `burst`",
+        "line 2: unknown variant `can`, expected one of `spi`, `i2c`, `two-wire`, `strobe`, `shift`, `outputs-off`, `ports`, `burst`, `inputs`",
         "line 2: the mask of ports is as long as their bytes",
         "line 2: 100000 bytes to be read; 64 at most",
         "line 2: the rig has no face 'dusk'",

@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::bus::{Op, Reply, Role, Transfer};
 use spare_tile_core::link::Link;
-use spare_tile_core::plan::Rig;
+use spare_tile_core::plan::{ButtonId, Keypad, Rig};
 use spare_tile_core::units::Nanos;
 
 use crate::common::rig;
@@ -94,7 +94,9 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
 /// Does it; what came back, where something was sent.
 fn perform(deed: &Deed, rig: &Rig, board: &mut Board<'_>, now: &mut Nanos) -> Option<Reply> {
     match deed {
-        Deed::Press { face, button, down } => board.press(*face, *button, *down),
+        Deed::Press { face, button, down } => {
+            board.press(ButtonId { keypad: Keypad::Face(*face), button: *button }, *down)
+        }
         Deed::Wait(nanos) => *now = *now + Nanos(*nanos),
         Deed::Send { face, address, bytes, reads } => {
             let (bytes, reads, address) = (bytes.as_slice(), *reads, *address);
@@ -154,7 +156,7 @@ fn bytes_light_lights_and_bring_keys() {
     let mut now = Nanos(0);
     let mut send = |face, address, bytes: &[u8], reads| {
         let deed = Deed::Send { face, address, bytes: bytes.to_vec(), reads };
-        (0..3).for_each(|face| board.press(face, 1, true));
+        (0..3).for_each(|face| board.press(ButtonId { keypad: Keypad::Face(face), button: 1 }, true));
         let reply = perform(&deed, &rig, &mut board, &mut now).unwrap();
         (
             reply.bytes,

@@ -18,6 +18,8 @@ pub enum ProjectError {
     Name { what: &'static str, found: String, language: &'static str },
     #[error("buttons of face {face}: {why}")]
     Keys { face: String, why: &'static str },
+    #[error("buttons on pins: {why}")]
+    PinButtons { why: &'static str },
     #[error("{0}")]
     Value(CannotWrite),
     #[error("face {face} is scanned, and a list is sent once")]

@@ -1,14 +1,13 @@
 //! What buttons do to acts: run a stopwatch, set a clock.
 
+use spare_tile_core::plan::ButtonId;
 use spare_tile_core::play::clock::Sets;
 use spare_tile_core::play::{Act, Kind};
 
-/// Something that a button of a face does to what plays.
+/// Something that a button does to what plays.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) struct Hearing {
-    /// The face of the button.
-    pub face: usize,
-    pub button: usize,
+    pub button: ButtonId,
     /// The face on which something happens, by its place in the rig.
     pub on: usize,
     pub does: Does,
@@ -44,7 +43,7 @@ pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
             let start = (watch.start, Does::StartStop);
             let lap = watch.lap.map(|lap| (lap, Does::Lap));
             let heard = [Some(start), lap].into_iter().flatten();
-            found.extend(heard.map(|(button, does)| Hearing { face: watch.keys_of, button, on, does }));
+            found.extend(heard.map(|(button, does)| Hearing { button, on, does }));
         }
         Kind::Clock(clock) => found.extend(clock.setters.iter().map(|setter| {
             let does = match setter.sets {
@@ -52,7 +51,7 @@ pub(super) fn hearings(on: usize, act: &dyn Act) -> Vec<Hearing> {
                 Sets::Minute => Does::MinuteOn,
                 Sets::Second => Does::NearestMinute,
             };
-            Hearing { face: setter.face, button: setter.button, on, does }
+            Hearing { button: setter.button, on, does }
         })),
         _ => {}
     });

@@ -6,16 +6,18 @@
 use super::error::ProjectError;
 use super::hearing::Hearing;
 use super::jumping;
+use super::lines::contact;
 use super::model::{
-    ActionModel, AskModel, ButtonModel, FaceModel, KeysModel, PassageModel, StepModel, ValueModel,
+    ActionModel, AskModel, ButtonModel, FaceModel, KeysModel, Line, PassageModel, StepModel, ValueModel,
 };
 use super::names::Names;
 use super::sending::Step;
 use super::values::{Live, Lives};
 use spare_tile_core::bus::{Ops, Transfer};
 use spare_tile_core::content::number::Decimal;
-use spare_tile_core::plan::{Mount, Rig};
-use spare_tile_core::play::reel::{Doing, Program};
+use spare_tile_core::plan::buttons::MAX_BUTTONS;
+use spare_tile_core::plan::{ButtonId, Keypad, Mount, Rig};
+use spare_tile_core::play::reel::{Doing, LampOf, Program};
 
 /// What is sent to ask a part for its keys: the questions, and what is sent after them.
 fn asked(mount: &Mount) -> (Vec<(Step, usize)>, Vec<Step>) {
@@ -46,9 +48,31 @@ fn answer_of(mount: &Mount, button: usize, bytes: usize) -> Option<(usize, u8, u
     })
 }
 
+/// Buttons that are read together, without how they are read; `None` if there are none.
+fn of_buttons(id: &str, of: &str, buttons: Vec<ButtonModel>) -> Option<KeysModel> {
+    if buttons.is_empty() {
+        return None;
+    }
+    let does = || buttons.iter().flat_map(|button| &button.does);
+    Some(KeysModel {
+        id: id.to_owned(),
+        of: of.to_owned(),
+        on_pins: false,
+        releases: does().any(|action| matches!(action, ActionModel::Light { .. })),
+        asks: Vec::new(),
+        after: Vec::new(),
+        bytes: 0,
+        changes: does().filter_map(ActionModel::changes).collect(),
+        asks_of: does().filter_map(ActionModel::asks).map(|(face, _)| face.to_owned()).collect(),
+        buttons,
+    })
+}
+
 /// What there is to know of keys and of what they do.
 pub(super) struct Keys<'a> {
     pub rig: &'a Rig,
+    /// True if a person's own program asks for them.
+    pub is_own: bool,
     pub program: &'a Program,
     pub hearings: &'a [Hearing],
     pub lives: &'a Lives,
@@ -60,7 +84,7 @@ pub(super) struct Keys<'a> {
 }
 
 impl Keys<'_> {
-    /// How a face's keys are asked for, and those of them that do something.
+    /// How a face's buttons are asked for, and those of them that do something; of a person's own program all.
     pub fn of_face(
         &self,
         face: usize,
@@ -73,48 +97,64 @@ impl Keys<'_> {
         let bytes = questions.iter().map(|(_, reads)| reads).sum();
         let mut buttons = Vec::new();
         for (button, name) in mount.drive.display().button_names().iter().enumerate() {
-            let does = self.does((face, button), &cannot)?;
-            if does.is_empty() {
+            let Some(does) = self.does(ButtonId { keypad: Keypad::Face(face), button }, &cannot)? else {
                 continue;
-            }
+            };
             let answer = answer_of(mount, button, bytes);
             let (byte, mask, code) = answer.ok_or_else(|| cannot("its part answers in a way of its own"))?;
             let id = names.make("key", &format!("{} {name}", self.ids[face]))?;
             let (name, caps) = (name.clone(), id.to_uppercase());
-            buttons.push(ButtonModel { name, caps, id, byte, mask, code, does });
+            buttons.push(ButtonModel { name, caps, id, byte, mask, code, contact: None, does });
         }
-        if buttons.is_empty() {
-            return Ok(None);
-        }
-        if buttons.len() > 32 {
+        if buttons.len() > MAX_BUTTONS {
             return Err(cannot("more than 32 of them do something"));
         }
         let asks = questions.iter().map(|(step, reads)| AskModel { step: told(step), reads: *reads });
-        let does = || buttons.iter().flat_map(|button| &button.does);
-        Ok(Some(KeysModel {
+        let keys = of_buttons(&self.ids[face], &mount.face.name, buttons);
+        Ok(keys.map(|keys| KeysModel {
             asks: asks.collect(),
             after: after.iter().map(told).collect(),
             bytes,
-            changes: does().filter_map(ActionModel::changes).collect(),
-            asks_of: does().filter_map(ActionModel::asks).map(|(face, _)| face.to_owned()).collect(),
-            buttons,
+            ..keys
         }))
     }
 
-    /// What a button does.
+    /// The same of those on pins.
+    pub fn on_pins(
+        &self,
+        names: &mut Names,
+        lines: &mut Vec<Line>,
+    ) -> Result<Option<KeysModel>, ProjectError> {
+        let cannot = |why: &'static str| ProjectError::PinButtons { why };
+        let mut buttons = Vec::new();
+        for (button, of) in self.rig.pin_buttons().iter().enumerate() {
+            let Some(does) = self.does(ButtonId { keypad: Keypad::Pins, button }, &cannot)? else { continue };
+            let contact = contact(self.rig, of, (names, lines))?;
+            let id = names.make("key", &format!("button {}", of.name))?;
+            let (name, caps) = (of.name.clone(), id.to_uppercase());
+            let contact = Some(contact);
+            buttons.push(ButtonModel { name, caps, id, byte: 0, mask: 0, code: 0, contact, does });
+        }
+        let id = names.make("keypad", "pin_buttons")?;
+        let keys = of_buttons(&id, "the controller's pins", buttons);
+        Ok(keys.map(|keys| KeysModel { on_pins: true, ..keys }))
+    }
+
+    /// The actions of a button; `None` if the program does not use it.
     fn does(
         &self,
-        place: (usize, usize),
+        place: ButtonId,
         cannot: &dyn Fn(&'static str) -> ProjectError,
-    ) -> Result<Vec<ActionModel>, ProjectError> {
-        let bound = self.program.bindings.iter().filter(|of| (of.face, of.button) == place);
+    ) -> Result<Option<Vec<ActionModel>>, ProjectError> {
+        let bound = self.program.bindings.iter().filter(|of| of.button == place);
         let bound = bound.map(|binding| self.actions(&binding.doing, cannot));
-        let heard = self.hearings.iter().filter(|of| (of.face, of.button) == place).map(|hearing| {
+        let heard = self.hearings.iter().filter(|of| of.button == place).map(|hearing| {
             let (face, what) = (self.ids[hearing.on].clone(), hearing.does.name().to_owned());
             Ok(vec![ActionModel::Ask { face, what }])
         });
         let all: Vec<_> = bound.chain(heard).collect::<Result<_, _>>()?;
-        Ok(all.concat())
+        let all = all.concat();
+        Ok((self.is_own || !all.is_empty()).then_some(all))
     }
 
     fn actions(
@@ -133,7 +173,8 @@ impl Keys<'_> {
             units.map(i64::from).map_err(|_| cannot("they change a value by more than 32 bits hold"))
         };
         Ok(vec![match doing {
-            Doing::Toggle { variable, .. } => ActionModel::Toggle { value: of(variable)?.0 },
+            Doing::Toggle(LampOf { variable, .. }) => ActionModel::Toggle { value: of(variable)?.0 },
+            Doing::Light(LampOf { variable, .. }) => ActionModel::Light { value: of(variable)?.0 },
             Doing::Add { variable, step, at, limits } => {
                 let (value, live) = of(variable)?;
                 let step = units(*step, live)?;

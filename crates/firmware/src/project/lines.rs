@@ -1,11 +1,11 @@
 //! The lines of a face and its bus, as a template reads them.
 
 use super::error::ProjectError;
-use super::model::{BusLine, BusModel, Line};
+use super::model::{BusLine, BusModel, ContactModel, Line};
 use super::names::Names;
 use spare_tile_core::bus::Protocol;
 use spare_tile_core::bus::panel::LATCH;
-use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::plan::{Mount, PinButton, Rig};
 use spare_tile_core::rig::Pin;
 
 /// The name of a pin on the usual board: its number there, also on an edge connector, or `A0`; the data sheet's if no pin has a number.
@@ -26,6 +26,46 @@ fn board_pin(rig: &Rig, pin: &Pin) -> Option<String> {
     numbered.or_else(|| Some(pin.to_string()).filter(|name| !has_numbers && is_word(name)))
 }
 
+/// The number of a pin's line, which is new if the pin has none.
+fn numbered(rig: &Rig, pin: &Pin, lines: &mut Vec<Line>) -> usize {
+    let name = pin.to_string();
+    lines.iter().position(|known| known.pin == name).unwrap_or_else(|| {
+        let port = pin.port_bit();
+        lines.push(Line {
+            number: lines.len(),
+            pin: name,
+            names: Vec::new(),
+            is_open: false,
+            input: None,
+            rests_low: false,
+            is_high: false,
+            port: port.map(|(port, _)| port.to_owned()),
+            bit: port.map(|(_, bit)| bit),
+            board_pin: board_pin(rig, pin),
+        });
+        lines.len() - 1
+    })
+}
+
+/// The line of a push button, which is only read.
+pub(super) fn contact(
+    rig: &Rig,
+    button: &PinButton,
+    (names, lines): (&mut Names, &mut Vec<Line>),
+) -> Result<ContactModel, ProjectError> {
+    let line = names.make("line", &format!("{} pin", button.name))?.to_uppercase();
+    let number = numbered(rig, &button.line.known, lines);
+    let pull = match button.pulled_inside() {
+        Some(true) => "up",
+        Some(false) => "down",
+        None => "none",
+    };
+    lines[number].names.push(line.clone());
+    let of_pin = &mut lines[number];
+    (of_pin.is_open, of_pin.input, of_pin.rests_low) = (true, Some(pull), button.active.level());
+    Ok(ContactModel { line, number, is_high: button.active.level(), pull })
+}
+
 /// The lines of a face and its bus; it is let go where the program asks for keys on it.
 pub(super) fn bus_model(
     rig: &Rig,
@@ -41,20 +81,7 @@ pub(super) fn bus_model(
     for (place, line) in mount.lines.iter().enumerate() {
         let pin = line.known.to_string();
         let name = names.make("line", &format!("{id} {}", line.role))?.to_uppercase();
-        let number = lines.iter().position(|known| known.pin == pin).unwrap_or_else(|| {
-            let port = line.known.port_bit();
-            lines.push(Line {
-                number: lines.len(),
-                pin: pin.clone(),
-                names: Vec::new(),
-                is_open: false,
-                is_high: false,
-                port: port.map(|(port, _)| port.to_owned()),
-                bit: port.map(|(_, bit)| bit),
-                board_pin: board_pin(rig, &line.known),
-            });
-            lines.len() - 1
-        });
+        let number = numbered(rig, &line.known, lines);
         lines[number].names.push(name.clone());
         let is_open =
             matches!(protocol, Some(Protocol::I2c(_) | Protocol::TwoWire(_))) || turns_round == Some(place);
@@ -114,7 +141,7 @@ pub(super) fn bus_model(
             bus.bits = (0..2 + panel.address_lines).map(|bit| (0, bit as u8, LATCH + bit)).collect();
             bus.ports = vec![None];
         }
-        None => {}
+        Some(Protocol::Inputs(_)) | None => {}
     }
     Ok(bus)
 }

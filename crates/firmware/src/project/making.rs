@@ -24,7 +24,7 @@ use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
 use spare_tile_core::frame::Level;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::plan::{Keypad, Mount, Rig};
 use spare_tile_core::play::gauge::{Bar, Gauge, Source};
 use spare_tile_core::play::reel::{Doing, Program};
 use spare_tile_core::play::still::Blank;
@@ -48,8 +48,9 @@ impl Model {
         if faces.is_empty() {
             return Err(ProjectError::Nothing);
         }
-        let keys = making.keys(&faces)?;
-        faces.iter_mut().zip(keys).for_each(|(face, keys)| face.keys = keys);
+        let (of_faces, on_pins) = making.keys(&faces)?;
+        let keypads = of_faces.iter().flatten().chain(&on_pins).cloned().collect();
+        faces.iter_mut().zip(of_faces).for_each(|(face, keys)| face.keys = keys);
         let facts = rig.controller.facts.as_ref();
         Ok(Self {
             title: rig.name.clone().unwrap_or_else(|| "display".to_owned()),
@@ -61,6 +62,7 @@ impl Model {
             long_times: faces.iter().any(FaceModel::has_long_times),
             fonts: FontModel::all(faces.iter().filter_map(FaceModel::own_height).max().unwrap_or(0)),
             faces,
+            keypads,
             holds: making.holds(),
             fixed: values::fixed(content.program, &making.lives)
                 .map(|(name, value)| (name.to_owned(), value.to_string()))
@@ -118,7 +120,11 @@ impl<'a> Making<'a> {
         let tracks = &program.reel.tracks;
         let hearings = tracks.iter().flat_map(|track| hearings(track.face, &*track.act)).collect();
         let of_tracks = tracks.iter().map(|track| track.face);
-        let playing: BTreeSet<_> = of_tracks.chain(program.heard.iter().copied()).collect();
+        let heard = program.heard.iter().filter_map(|keypad| match *keypad {
+            Keypad::Face(face) => Some(face),
+            Keypad::Pins => None,
+        });
+        let playing: BTreeSet<_> = of_tracks.chain(heard).collect();
         let mut ids = vec![String::new(); rig.faces.len()];
         for face in &playing {
             ids[*face] = names.make("face", &rig.faces[*face].face.name)?;
@@ -158,7 +164,8 @@ impl<'a> Making<'a> {
         let sending = Sending::of(mount, story.has_greys())
             .map_err(|why| ProjectError::Drive { face: face.name.clone(), why })?;
         let id = self.ids[place].clone();
-        let asks = program.heard.contains(&place);
+        let has_buttons = || !mount.drive.display().button_names().is_empty();
+        let asks = program.heard.contains(&Keypad::Face(place)) || self.is_own && has_buttons();
         let bus = bus_model(rig, mount, &id, asks, (self.names, &mut self.lines))?;
         let teller = Teller::new(mount);
         let told = |step: &Step| step_model(step, &bus, &teller);
@@ -279,15 +286,20 @@ impl<'a> Making<'a> {
         moments.into_iter().filter_map(|to| jump(to).transpose()).collect()
     }
 
-    /// By face of these: its keys, where they do something.
-    fn keys(&mut self, faces: &[FaceModel]) -> Result<Vec<Option<KeysModel>>, ProjectError> {
+    /// By face of these: its buttons, where they do something; and those on pins.
+    fn keys(
+        &mut self,
+        faces: &[FaceModel],
+    ) -> Result<(Vec<Option<KeysModel>>, Option<KeysModel>), ProjectError> {
         let (rig, program, hearings, lives) = (self.rig, self.program, &self.hearings, &self.lives);
-        let known = Keys { rig, program, hearings, lives, values: &self.values, ids: &self.ids, faces };
+        let (is_own, values, ids) = (self.is_own, &self.values, &self.ids);
+        let known = Keys { rig, is_own, program, hearings, lives, values, ids, faces };
         let of_face = |(place, face): (&usize, &FaceModel)| {
             let teller = Teller::new(&rig.faces[*place]);
             known.of_face(*place, &|step| step_model(step, &face.bus, &teller), self.names)
         };
-        self.playing.iter().zip(faces).map(of_face).collect()
+        let of_faces = self.playing.iter().zip(faces).map(of_face).collect::<Result<_, _>>()?;
+        Ok((of_faces, known.on_pins(self.names, &mut self.lines)?))
     }
 }
 
@@ -316,8 +328,11 @@ fn switched_lamp<'a>(act: &'a dyn Act, program: &Program) -> Option<(usize, &'a 
     lamps.first().filter(|_| is_toggled(variable, program)).map(|lamp| (*lamp, variable.as_str()))
 }
 
-/// Whether a key lights a lamp by a variable.
+/// Returns true if a button lights a lamp by a variable.
 fn is_toggled(variable: &str, program: &Program) -> bool {
-    let is_it = |doing: &Doing| matches!(doing, Doing::Toggle { variable: of, .. } if of == variable);
+    let is_it = |doing: &Doing| match doing {
+        Doing::Toggle(lamp) | Doing::Light(lamp) => lamp.variable == variable,
+        _ => false,
+    };
     program.bindings.iter().any(|binding| is_it(&binding.doing))
 }

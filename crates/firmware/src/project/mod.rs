@@ -36,6 +36,7 @@ mod transfers;
 pub mod values;
 mod valuing;
 
+use std::collections::BTreeSet;
 use std::ops::Range;
 use std::time::Duration;
 
@@ -187,12 +188,14 @@ fn dark_program(rig: &Rig, faces: Range<usize>) -> Program {
 /// What the templates are given.
 fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
     let releases = model.faces.iter().any(|face| ["i2c", "two_wire"].contains(&face.bus.kind));
-    let reads = model.has_keys() || model.hears_acknowledges();
-    let releases = releases || reads;
+    let pulls: BTreeSet<_> = model.lines.iter().filter_map(|line| line.input).collect();
+    let asks = model.faces.iter().any(|face| face.keys.is_some()) || model.hears_acknowledges();
+    let releases = releases || asks;
+    let reads = asks || !pulls.is_empty();
     let waits = model.faces.iter().any(|face| face.bus.kind != "pins");
     let scans = model.faces.iter().any(|face| face.scan.is_some());
-    let more: usize = [releases, waits, scans, reads].map(usize::from).iter().sum();
-    let calls = ["two", "three", "four", "five", "six"][more];
+    let more: usize = [releases, waits, scans, reads, !pulls.is_empty()].map(usize::from).iter().sum();
+    let calls = ["two", "three", "four", "five", "six", "seven"][more];
     let begins = texts.begins.unwrap_or_default();
     let is_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { .. });
     let is_set_clock = |passage: &PassageModel| matches!(passage, PassageModel::Clock { is_set: true, .. });
@@ -200,12 +203,22 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
         program => texts.program,
         wiring => texts.wiring,
         target => target.facts(model),
-        uses => context! { release => releases, wait => waits, scan => scans, read => reads },
+        uses => context! {
+            release => releases,
+            wait => waits,
+            scan => scans,
+            read => reads,
+            pull_up => pulls.contains("up"),
+            pull_down => pulls.contains("down"),
+            no_pull => pulls.contains("none"),
+            inputs => !pulls.is_empty(),
+        },
         inputs => context! {
             actions => model.has_actions(),
             readings => model.has_readings(),
             figures => model.steps_at_figures(),
-            key_bits => model.key_bits(),
+            buttons => model.has_keys(),
+            button_bits => model.key_bits(),
             own => model.is_own,
         },
         calls,

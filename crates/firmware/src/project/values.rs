@@ -7,7 +7,7 @@ use super::hearing::each_act;
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::Rig;
 use spare_tile_core::play::gauge::{Gauge, Source};
-use spare_tile_core::play::reel::{Doing, Program};
+use spare_tile_core::play::reel::{Doing, LampOf, Program};
 use spare_tile_core::play::{Kind, Value};
 
 /// A variable of a reel in a program.
@@ -123,9 +123,10 @@ pub fn fixed<'p>(program: &'p Program, lives: &Lives) -> impl Iterator<Item = (&
 /// The variable that a key changes.
 fn variable_of(doing: &Doing) -> Option<&str> {
     match doing {
-        Doing::Toggle { variable, .. } | Doing::Add { variable, .. } | Doing::Set { variable, .. } => {
-            Some(variable)
-        }
+        Doing::Toggle(LampOf { variable, .. })
+        | Doing::Light(LampOf { variable, .. })
+        | Doing::Add { variable, .. }
+        | Doing::Set { variable, .. } => Some(variable),
         Doing::Jump(_) | Doing::Pause => None,
     }
 }
@@ -137,7 +138,7 @@ fn numbers_of(doing: &Doing) -> Vec<Decimal> {
             [Some(*step), limits.least, limits.most].into_iter().flatten().collect()
         }
         Doing::Set { value, .. } => value.number().into_iter().collect(),
-        Doing::Toggle { .. } | Doing::Jump(_) | Doing::Pause => Vec::new(),
+        Doing::Toggle(_) | Doing::Light(_) | Doing::Jump(_) | Doing::Pause => Vec::new(),
     }
 }
 
@@ -152,7 +153,7 @@ enum Way {
 #[allow(clippy::option_option, reason = "no way and no end are two things")]
 fn end_of(doing: &Doing, way: Way) -> Option<Option<Decimal>> {
     match doing {
-        Doing::Toggle { .. } => Some(Some(if way == Way::Down { 0.into() } else { 1.into() })),
+        Doing::Toggle(_) | Doing::Light(_) => Some(Some(if way == Way::Down { 0.into() } else { 1.into() })),
         Doing::Add { step, limits, .. } => {
             let (goes, end, other) = match way {
                 Way::Down => (step.is_less(0.into()), limits.least, limits.most),

@@ -9,7 +9,7 @@ use spare_tile_core::content::number::Decimal;
 use spare_tile_core::face::Element;
 use spare_tile_core::frame::{Frame, Level};
 use spare_tile_core::link::Link;
-use spare_tile_core::plan::{Mount, Rig};
+use spare_tile_core::plan::{ButtonId, Keypad, Mount, Rig};
 use spare_tile_core::play::gauge::Scale;
 use spare_tile_core::play::{Inputs, reel};
 use spare_tile_core::units::Nanos;
@@ -215,7 +215,9 @@ fn heard(rig: &Rig, down: &[bool]) -> Vec<bool> {
     let model = Model::of(rig, &content, None, &mut Names::of("C", "")).unwrap();
     let keys = model.faces[0].keys.as_ref().unwrap();
     let mut board = Board::new(rig);
-    down.iter().enumerate().for_each(|(button, down)| board.press(0, button, *down));
+    down.iter()
+        .enumerate()
+        .for_each(|(button, down)| board.press(ButtonId { keypad: Keypad::Face(0), button }, *down));
     let mut answer = Vec::new();
     for ask in &keys.asks {
         let (bytes, reads) = (&ask.step.bytes[..], ask.reads);

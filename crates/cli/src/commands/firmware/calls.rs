@@ -45,14 +45,37 @@ pub fn tell(files: &[Written], session: &mut Session<'_>) -> Outcome {
 fn calls(file: &Written) -> Vec<Call> {
     let name = file.path.rsplit('/').next().unwrap_or(&file.path);
     let found = match name.rsplit_once('.') {
-        Some(("hw" | "own" | "zone" | "digits_wiring" | "digits_size" | "dots_wiring", _)) => Vec::new(),
+        Some(("hw" | "own" | "zone" | "buttons" | "digits_wiring" | "buttons_size" | "digits_size", _)) => {
+            Vec::new()
+        }
+        Some(("dots_wiring" | "pin_buttons", _)) => Vec::new(),
+        Some(("keypad_wiring", _)) => names(&file.text),
         Some((_, "h")) => of_header(&file.text),
-        Some(("digits" | "dots" | "fonts" | "wall", "rs")) => of_crate(&file.text),
+        Some(("digits" | "dots" | "fonts" | "keypad" | "wall", "rs")) => of_crate(&file.text),
         Some((stem, "py")) if !matches!(stem, "hw" | "main" | "own") => of_module(&file.text),
         _ => Vec::new(),
     };
     let call = |(call, about): (String, String)| Call { call, file: name.to_owned(), about };
     found.into_iter().map(call).collect()
+}
+
+/// The names of buttons, each with the comment above or behind it.
+fn names(text: &str) -> Vec<(String, String)> {
+    let (mut above, mut found) = ("", Vec::new());
+    for line in text.lines().map(str::trim) {
+        let behind = line.split_once(", /* ").or_else(|| line.split_once("  # "));
+        let (name, about) = match behind {
+            Some((name, about)) => (name, about.trim_end_matches(" */")),
+            None if line.starts_with("pub const ") => (line.trim_start_matches("pub const "), above),
+            None => {
+                above = line.strip_prefix("/// ").unwrap_or_default();
+                continue;
+            }
+        };
+        let name = name.split([' ', ':']).next().unwrap_or(name);
+        found.push((name.to_owned(), format!("The button {}.", about.trim_end_matches('.'))));
+    }
+    found
 }
 
 /// Declarations of functions, of what is there and of its words, behind a comment.

@@ -14,7 +14,7 @@ use spare_tile_core::board::presses::Press;
 use spare_tile_core::dots::font::Font;
 use spare_tile_core::dots::reduce::Reduction;
 use spare_tile_core::dots::sprite::Sprite;
-use spare_tile_core::plan::{BothRigs, Mount, Rig};
+use spare_tile_core::plan::{BothRigs, ButtonId, Keypad, Rig};
 use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{self, Planned, Program, Sources};
 use spare_tile_core::rig::Finding;
@@ -154,26 +154,21 @@ impl Files<'_> {
     }
 }
 
-/// A key of a rig that is pressed at a moment: `desk.call1`, or `call1` where one face has keys.
+/// A button of a rig that is pressed at a moment: `desk.call1`, `up` on a pin, or `call1` where one face has buttons.
 fn press(rig: &Rig, key: &str, at: Duration) -> Result<Press, Failure> {
-    let buttons = |mount: &Mount| mount.drive.display().button_names().to_vec();
-    let with_keys: Vec<_> = rig.faces.iter().filter(|mount| !buttons(mount).is_empty()).collect();
-    let only = match with_keys[..] {
-        [only] => Some(only.face.name.as_str()),
-        _ => None,
+    let named: Vec<_> =
+        rig.all_buttons().filter_map(|button| Some((rig.button_name(button)?, button))).collect();
+    let mut of_faces: Vec<_> = named.iter().map(|(_, button)| button.keypad).collect();
+    of_faces.retain(|keypad| *keypad != Keypad::Pins);
+    of_faces.dedup();
+    let only = if let [only] = of_faces[..] { Some(only) } else { None };
+    // Of the only face that has buttons its name may be left out.
+    let is_short = |(name, button): &&(String, ButtonId)| {
+        Some(button.keypad) == only && name.split_once('.').is_some_and(|(_, button)| button == key)
     };
-    let (name, button) = key.split_once('.').map_or((only, key), |(face, button)| (Some(face), button));
-    let face = rig.faces.iter().position(|mount| Some(mount.face.name.as_str()) == name);
-    let found = face.and_then(|face| {
-        let button = buttons(&rig.faces[face]).iter().position(|known| known == button)?;
-        Some(Press { face, button, at })
-    });
-    found.ok_or_else(|| {
-        let names = |mount: &&Mount| {
-            let of_face = |button: &String| format!("{}.{button}", mount.face.name);
-            buttons(mount).iter().map(of_face).collect::<Vec<_>>()
-        };
-        let names = with_keys.iter().flat_map(names).collect::<Vec<_>>();
+    let found = named.iter().find(|(name, _)| name == key).or_else(|| named.iter().find(is_short));
+    found.map(|(_, button)| Press { button: *button, at }).ok_or_else(|| {
+        let names = named.iter().map(|(name, _)| name.clone()).collect::<Vec<_>>();
         let help = match names.is_empty() {
             true => "it has none".to_owned(),
             false => {

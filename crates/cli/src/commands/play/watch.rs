@@ -14,7 +14,7 @@ use spare_tile_core::board::picture::Picture;
 use spare_tile_core::bus::{Op, Ops, Reply, Role, Sink};
 use spare_tile_core::link::Glance;
 use spare_tile_core::plan::teller::Teller;
-use spare_tile_core::plan::{BothRigs, DeviceId, Mount};
+use spare_tile_core::plan::{BothRigs, ButtonId, DeviceId, Mount};
 use spare_tile_core::play::Player;
 use spare_tile_core::play::clock::Speed;
 use spare_tile_core::play::reel::Program;
@@ -38,7 +38,7 @@ const KEYS: [(&str, &str); 9] = [
     ("left right", "a second back, on"),
     ("home", "begin again"),
     ("up down", "brightness"),
-    ("1-8", "buttons of the face"),
+    ("1-9", "the rig's buttons"),
     ("o", "what is sent"),
     ("q", "leave"),
 ];
@@ -168,10 +168,9 @@ pub fn run(
     Ok(end)
 }
 
-/// A key of a face that was pressed by hand.
+/// A button that was pressed by hand.
 struct Finger {
-    face: usize,
-    button: usize,
+    button: ButtonId,
     is_down: bool,
     /// Until when it stays as it is, in the time of playing.
     stays_until: Duration,
@@ -275,7 +274,7 @@ impl<'p> Whole<'p> {
             KeyCode::Up => self.brighten(1, player)?,
             KeyCode::Down => self.brighten(-1, player)?,
             KeyCode::Char('o') => self.has_panel = !self.has_panel,
-            KeyCode::Char(digit @ '1'..='8') => self.press(usize::from(digit as u8 - b'1'), player),
+            KeyCode::Char(digit @ '1'..='9') => self.press(usize::from(digit as u8 - b'1'), player),
             _ => {}
         }
         Ok(())
@@ -316,25 +315,20 @@ impl<'p> Whole<'p> {
         Ok(())
     }
 
-    /// Presses a key of the first face that has any.
-    fn press<L: OnBoard<'p>>(&mut self, button: usize, player: &mut Player<'p, L>) {
+    /// Presses a button by its place among those of the rig.
+    fn press<L: OnBoard<'p>>(&mut self, place: usize, player: &mut Player<'p, L>) {
         let rig = player.scheduler().rig();
-        let mut faces = rig.faces.iter().enumerate();
-        let found = faces.find(|(_, mount)| !mount.drive.display().button_names().is_empty());
-        let Some((face, mount)) = found else {
-            "no face has buttons".clone_into(&mut self.message);
+        let Some(button) = rig.all_buttons().nth(place) else {
+            self.message = match rig.all_buttons().count() {
+                0 => "the rig has no buttons".to_owned(),
+                count => format!("the rig has {}", counted(count, "button", "buttons")),
+            };
             return;
         };
-        let names = mount.drive.display().button_names();
-        let Some(name) = names.get(button) else {
-            self.message =
-                format!("face {} has {}", mount.face.name, counted(names.len(), "button", "buttons"));
-            return;
-        };
-        self.message = format!("{}.{name}", mount.face.name);
-        let known = self.fingers.iter().position(|finger| (finger.face, finger.button) == (face, button));
+        self.message = rig.button_name(button).unwrap_or_default();
+        let known = self.fingers.iter().position(|finger| finger.button == button);
         let place = known.unwrap_or_else(|| {
-            self.fingers.push(Finger { face, button, is_down: false, stays_until: Duration::ZERO, moves: 0 });
+            self.fingers.push(Finger { button, is_down: false, stays_until: Duration::ZERO, moves: 0 });
             self.fingers.len() - 1
         });
         self.fingers[place].moves += 2;
@@ -350,7 +344,7 @@ impl<'p> Whole<'p> {
             finger.is_down = !finger.is_down;
             finger.moves -= 1;
             finger.stays_until = now + PRESS;
-            board.press(finger.face, finger.button, finger.is_down);
+            board.press(finger.button, finger.is_down);
         }
     }
 

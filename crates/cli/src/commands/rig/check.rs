@@ -3,6 +3,7 @@
 use clap::Args;
 use serde::Serialize;
 use spare_tile_core::part::Part;
+use spare_tile_core::plan::wires::{self, ButtonWire};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::{Finding, Severity};
 use spare_tile_core::units::counted;
@@ -10,6 +11,7 @@ use spare_tile_firmware::project;
 use spare_tile_firmware::project::targets::{Load, target};
 
 use super::electrical;
+use super::wires::ButtonAnswer;
 use crate::failure::{Complaint, Failure, Outcome};
 use crate::options::target_name;
 use crate::rigs::{RigFile, RigText};
@@ -49,6 +51,9 @@ struct Answer<'a> {
     sound: bool,
     rig: Option<&'a str>,
     faces: Vec<FaceAnswer<'a>>,
+    /// The push buttons on pins of the controller.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    buttons: Vec<ButtonAnswer>,
     #[serde(skip_serializing_if = "Option::is_none")]
     electrical: Option<electrical::RigAnswer<'a>>,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -197,6 +202,14 @@ fn print(text: &RigText, check: &Check, session: &mut Session<'_>) -> Outcome {
             writeln!(session.out, "{remark}")?;
         }
     }
+    let buttons = text.reading.rig.as_ref().map(wires::buttons).unwrap_or_default();
+    if !buttons.is_empty() {
+        session.write_named("buttons", &format!("{} on pins", buttons.len()))?;
+        for ButtonWire { name, pin, to, pull, .. } in buttons {
+            let line = hung(&format!("    {name} {pin} to {to}, {pull}"), session.columns, 8);
+            writeln!(session.out, "{line}")?;
+        }
+    }
     if check.electrical {
         text.reading
             .rig
@@ -242,6 +255,7 @@ fn answer<'a>(
         sound: !text.reading.findings.iter().any(|finding| finding.severity == Severity::Error),
         rig: rig.and_then(|rig| rig.name.as_deref()),
         faces: rig.iter().flat_map(|rig| &rig.faces).map(FaceAnswer::of).collect(),
+        buttons: rig.into_iter().flat_map(wires::buttons).map(ButtonAnswer::of).collect(),
         electrical,
         findings: findings.map(|finding| FindingAnswer::of(finding, &lines)).collect(),
     })

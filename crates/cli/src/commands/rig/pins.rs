@@ -3,8 +3,8 @@
 use clap::Args;
 use clap_complete::ArgValueCompleter;
 use serde::Serialize;
-use spare_tile_core::plan::{Mount, Rig};
-use spare_tile_core::rig::{Bus, Controller, Facts, KnownPin};
+use spare_tile_core::plan::Rig;
+use spare_tile_core::rig::{Bus, Controller, Facts, KnownPin, Pin};
 use spare_tile_core::units::counted;
 
 use super::wish::unknown_controller as unknown;
@@ -48,8 +48,8 @@ struct PinAnswer<'a> {
 }
 
 impl Pins {
-    /// The controller, and the faces that take its pins.
-    fn controller(&self, session: &Session<'_>) -> Result<(Controller, Vec<Mount>), Failure> {
+    /// The controller, and the pins that are taken.
+    fn controller(&self, session: &Session<'_>) -> Result<(Controller, Vec<Taken>), Failure> {
         if let Some(part) = &self.controller {
             let controller = Controller::called_by(Some(part));
             return controller.map(|controller| (controller, Vec::new())).ok_or_else(|| unknown(part));
@@ -59,19 +59,44 @@ impl Pins {
         if let Some(controller) = Rig::controller_alone(&text.source) {
             return Ok((controller, Vec::new()));
         }
-        text.into_rig().map(|rig| (rig.controller, rig.faces))
+        text.into_rig().map(|rig| {
+            let taken = Taken::all(&rig);
+            (rig.controller, taken)
+        })
+    }
+}
+
+/// A pin that something of the rig takes.
+struct Taken {
+    pin: Pin,
+    /// For what: `gauge clock`.
+    by: String,
+}
+
+impl Taken {
+    fn all(rig: &Rig) -> Vec<Self> {
+        let of_faces = rig.faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (mount, line)));
+        let of_faces = of_faces.map(|(mount, line)| Self {
+            pin: line.known.clone(),
+            by: format!("{} {}", mount.face.name, line.role),
+        });
+        let of_buttons = rig
+            .pin_buttons()
+            .iter()
+            .map(|button| Self { pin: button.line.known.clone(), by: format!("button {}", button.name) });
+        of_faces.chain(of_buttons).collect()
     }
 }
 
 /// Runs `rig pins`.
 pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
-    let (controller, faces) = pins.controller(session)?;
+    let (controller, taken) = pins.controller(session)?;
     let controller = &controller;
     let Some(facts) = &controller.facts else {
         let help = "write its part number: part = \"rp2040\" in [controller], or spell its pins out there";
         return Err(Failure::unusable("the rig does not say which controller it has", help));
     };
-    let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &faces)).collect();
+    let all: Vec<_> = controller.pins().iter().map(|pin| answer(pin, facts, &taken)).collect();
     let is_left = |pin: &&PinAnswer<'_>| pin.taken_by.is_empty() && pin.better_not.is_none();
     let shown: Vec<_> = all.iter().filter(|pin| !pins.left || is_left(pin)).collect();
     let draw = || {
@@ -96,9 +121,9 @@ pub fn run(pins: &Pins, session: &mut Session<'_>) -> Outcome {
         ]);
     }
     write!(session.out, "\n{}", table.text(0, session))?;
-    let (taken, left) =
+    let (used, left) =
         (all.iter().filter(|pin| !pin.taken_by.is_empty()).count(), all.iter().filter(is_left).count());
-    writeln!(session.out, "\n{} taken, {left} left", counted(taken, "pin", "pins"))?;
+    writeln!(session.out, "\n{} taken, {left} left", counted(used, "pin", "pins"))?;
     pins.drawing.write(draw, session)
 }
 
@@ -142,7 +167,7 @@ fn summary(controller: &Controller, facts: &Facts) -> String {
     words.join(", ")
 }
 
-fn answer<'a>(known: &'a KnownPin, facts: &Facts, faces: &[Mount]) -> PinAnswer<'a> {
+fn answer<'a>(known: &'a KnownPin, facts: &Facts, taken: &[Taken]) -> PinAnswer<'a> {
     let is = |name: &str| name.eq_ignore_ascii_case(known.pin.name());
     let mut buses = Vec::new();
     for (name, bus) in [("SPI", Bus::Spi), ("I2C", Bus::I2c)] {
@@ -154,14 +179,12 @@ fn answer<'a>(known: &'a KnownPin, facts: &Facts, faces: &[Mount]) -> PinAnswer<
         }
     }
     let port = known.pin.port_bit().map(|(port, bit)| format!("port {port} bit {bit}"));
-    let lines = faces.iter().flat_map(|mount| mount.lines.iter().map(move |line| (&mount.face.name, line)));
-    let taken = lines.filter(|(_, line)| line.known == known.pin);
     PinAnswer {
         pin: known.pin.to_string(),
         also: &known.also,
         can: buses.iter().cloned().chain(port).collect(),
         buses,
-        taken_by: taken.map(|(face, line)| format!("{face} {}", line.role)).collect(),
+        taken_by: taken.iter().filter(|of| of.pin == known.pin).map(|of| of.by.clone()).collect(),
         better_not: known.reserved.map(|reserved| reserved.reason()),
     }
 }

@@ -2,7 +2,7 @@
 
 use clap::Args;
 use serde::Serialize;
-use spare_tile_core::plan::wires::{self, At, LineWire, Wiring};
+use spare_tile_core::plan::wires::{self, At, ButtonWire, LineWire, Wiring};
 use spare_tile_core::plan::{Mount, Rig};
 use spare_tile_core::rig::controllers::CircuitWire;
 
@@ -40,6 +40,9 @@ struct Answer<'a> {
     ties: Vec<TieAnswer<'a>>,
     /// Cautions about pins that have another purpose.
     cautions: &'a [String],
+    /// The wires of push buttons on pins of the controller.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    buttons: Vec<ButtonAnswer>,
     /// The wires of a controller that is usually used without a board.
     controller: Vec<ControllerAnswer>,
 }
@@ -99,6 +102,25 @@ struct TieAnswer<'a> {
     note: &'a str,
 }
 
+/// A push button on a pin of the controller.
+#[derive(Serialize)]
+pub struct ButtonAnswer {
+    name: String,
+    pin: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    also: Option<String>,
+    to: String,
+    pull: String,
+}
+
+impl ButtonAnswer {
+    /// The answer for its wires.
+    pub fn of(wire: ButtonWire) -> Self {
+        let ButtonWire { name, pin, also, to, pull } = wire;
+        Self { name, pin, also, to, pull }
+    }
+}
+
 /// Runs `rig wires`.
 pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
     let rig = args.rig.load(session)?;
@@ -134,7 +156,20 @@ pub fn text<'r>(rig: &Rig, mounts: impl Iterator<Item = &'r Mount>) -> Result<St
     Ok(String::from_utf8_lossy(&text).into_owned())
 }
 
-/// Prints the wires of faces, and those of the controller itself.
+/// Prints the wires of push buttons on pins of the controller.
+fn print_buttons(rig: &Rig, session: &mut Session<'_>) -> Outcome {
+    let buttons = wires::buttons(rig);
+    if buttons.is_empty() {
+        return Ok(());
+    }
+    let mut table = Columns::new(&["button", "from", "to", "while nobody presses"]);
+    for ButtonWire { name, pin, also, to, pull } in buttons {
+        table.row([name, with_other(&pin, also.as_deref()), to, pull]);
+    }
+    Ok(write!(session.out, "\n{}", table.text(0, session))?)
+}
+
+/// Prints the wires of faces and of buttons, and those of the controller itself.
 fn print_all<'r>(rig: &Rig, mounts: impl Iterator<Item = &'r Mount>, session: &mut Session<'_>) -> Outcome {
     for (place, mount) in mounts.enumerate() {
         if place > 0 {
@@ -142,6 +177,7 @@ fn print_all<'r>(rig: &Rig, mounts: impl Iterator<Item = &'r Mount>, session: &m
         }
         print(mount, &wires::list(rig, mount), session)?;
     }
+    print_buttons(rig, session)?;
     print_controller(rig, session)
 }
 
@@ -265,6 +301,7 @@ fn answer<'a>(rig: &Rig, mount: &'a Mount, wiring: &'a Wiring) -> Answer<'a> {
             .map(|tie| TieAnswer { from: tie.to_string(), to: tie.to.to_string(), note: &tie.note })
             .collect(),
         cautions: &wiring.cautions,
+        buttons: wires::buttons(rig).into_iter().map(ButtonAnswer::of).collect(),
         controller: own.map(|CircuitWire { pins, to, note }| ControllerAnswer { pins, to, note }).collect(),
     }
 }

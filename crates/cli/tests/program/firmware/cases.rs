@@ -163,6 +163,32 @@ pins = { data = "GP7", clock = "GP6", select = "GP5" }
 bus_volts = 5.0
 "#;
 
+/// Three buttons on pins, and four digits.
+const CONTACTS: &str = r#"
+[controller]
+part = "rp2040"
+[buttons.up]
+pin = "GP8"
+active = "low"
+pull = "controller"
+[buttons.down]
+pin = "GP9"
+active = "high"
+pull = "resistor"
+[buttons.hold]
+pin = "GP10"
+active = "low"
+pull = "resistor"
+[face.gauge]
+kind = "seven-segment"
+digits = 4
+lamps = [{ name = "full", node = "digit5.a" }]
+[face.gauge.drive]
+method = "max7219"
+pins = { data = "GP7", clock = "GP6", select = "GP5" }
+bus_volts = 5.0
+"#;
+
 /// Four digits scanned through registers over long lines: the bus waits long enough to count.
 const SLOW: &str = r#"
 [controller]
@@ -1038,6 +1064,38 @@ clock = {}
 face = "desk"
 [[track.act]]
 count = { from = 0, to = 99, every = "250ms" }
+"#,
+    },
+    // Buttons on pins: one to ground at a pull-up inside, one to the high level at a resistor, beside a scan on the same ports.
+    Case {
+        rig: CONTACTS,
+        faces: &["gauge"],
+        ms: 3000,
+        presses: &[("up", 300), ("down", 700), ("up", 1100), ("up", 1400), ("hold", 1900), ("down", 2300)],
+        reel: r#"
+[variables]
+level = 7
+
+[buttons]
+up = { to = "level", add = 1, least = 0, most = 9, wrap = true }
+down = { to = "level", add = -1, least = 0, most = 9 }
+hold = { light = "full" }
+
+[[track]]
+[[track.act]]
+number = { value = "{level}" }
+"#,
+    },
+    // A stopwatch that buttons on pins run.
+    Case {
+        rig: CONTACTS,
+        faces: &["gauge"],
+        ms: 2600,
+        presses: &[("up", 300), ("up", 1500), ("down", 1800)],
+        reel: r#"
+[[track]]
+[[track.act]]
+stopwatch = { start = "up", lap = "down" }
 "#,
     },
     // Clocks: over noon, over midnight, and to a moment.

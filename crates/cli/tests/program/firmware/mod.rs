@@ -146,7 +146,11 @@ fn a_mistake_in_a_program_is_seen() {
         // A value goes round one too early.
         ("actions.c", "sum = 99;", "sum = 98;"),
         // Every look at a key that is down counts.
-        ("desk.c", "keys & (key_bits)~down", "keys"),
+        (
+            "desk.c",
+            "desk_pressed(changed & buttons.down)",
+            "desk_pressed((button_bits)(changed | buttons.down))",
+        ),
     ];
     // Of one that scans in pieces of a slot.
     const OF_GREYS: [Mistake; 2] = [
@@ -183,14 +187,31 @@ fn a_mistake_in_a_program_is_seen() {
     let of_greys = OF_GREYS.iter().map(|mistake| (grey, mistake));
     let of_panel = OF_PANEL.iter().map(|mistake| (panel, mistake));
     let of_scans = of_greys.chain(of_panel);
+    // Of buttons on pins: a pull-up that is forgotten, a level the other way round, and one that stays down after its release.
+    let contacts = case(|case| case.rig.contains("[buttons.hold]") && case.reel.contains("light"));
+    const OF_CONTACTS: [Mistake; 3] = [
+        ("actions.c", "    hw_input(UP_PIN, HW_PULL_UP);\n", ""),
+        ("actions.c", "(hw_read(DOWN_PIN))", "(!hw_read(DOWN_PIN))"),
+        (
+            "actions.c",
+            "    pin_buttons_released(changed & (button_bits)~buttons.down);\n",
+            "    pin_buttons_released(0);\n",
+        ),
+    ];
+    let of_contacts = OF_CONTACTS.iter().map(|mistake| (contacts, mistake));
     let of_time = [
         (case(|case| case.has_panel() && case.has_brightness()), &OF_DIMS),
         (case(|case| case.reel.contains("jump = \"2300ms\"")), &OF_JUMPS),
         (case(|case| case.reel.contains("clock = { for = \"700ms\"")), &OF_TURNS),
     ];
     let runner = &RUNNERS[0];
-    for (case, (file, right, wrong)) in
-        MISTAKES.iter().map(|mistake| (&CASES[0], mistake)).chain(of_keys).chain(of_scans).chain(of_time)
+    for (case, (file, right, wrong)) in MISTAKES
+        .iter()
+        .map(|mistake| (&CASES[0], mistake))
+        .chain(of_keys)
+        .chain(of_contacts)
+        .chain(of_scans)
+        .chain(of_time)
     {
         let folder = write(runner, case);
         let source = folder.read(&format!("out/{file}"));

@@ -8,18 +8,17 @@ use serde::Deserialize;
 
 use super::super::keyboard::KeyEvent;
 use super::super::{Inputs, KeyMoment, Value};
-use super::keys::{moment, place_of};
+use super::FirstValue;
+use super::keys::{moment, place_in, place_of};
 use crate::content::number::Decimal;
-use crate::plan::Mount;
+use crate::plan::{ButtonId, Keypad, Rig};
 use crate::rig::{Findings, Problem, Spanned};
 
-/// A key, and what it does when it is pressed.
+/// A button, and what it does when it is pressed.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Binding {
-    /// The face, by its place in the rig.
-    pub face: usize,
-    /// The button, by its place on the face.
-    pub button: usize,
+    /// The button.
+    pub button: ButtonId,
     /// Its action.
     pub doing: Doing,
 }
@@ -28,12 +27,9 @@ pub struct Binding {
 #[derive(Debug, Clone, PartialEq)]
 pub enum Doing {
     /// It lights a lamp, or puts it out: a variable of its own goes from 0 to 1 and back.
-    Toggle {
-        /// The lamp, by its place in [`Face::extras`](crate::face::Face::extras).
-        lamp: usize,
-        /// The variable.
-        variable: String,
-    },
+    Toggle(LampOf),
+    /// It lights a lamp for as long as it is down.
+    Light(LampOf),
     /// It adds to a variable.
     Add {
         /// The variable.
@@ -56,6 +52,17 @@ pub enum Doing {
     Jump(Duration),
     /// The acts are held, or go on.
     Pause,
+}
+
+/// A lamp that a button switches.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LampOf {
+    /// The face that it is on, by its place in the rig.
+    pub face: usize,
+    /// The lamp, by its place in [`Face::extras`](crate::face::Face::extras).
+    pub lamp: usize,
+    /// The variable that is 1 while it is lit.
+    pub variable: String,
 }
 
 /// How far a variable goes when keys add to it.
@@ -96,8 +103,10 @@ pub enum Wish {
 #[derive(Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct DoKeys {
-    /// Lights this lamp of the same face, or puts it out
+    /// Lights this lamp, or puts it out: "berth1" of the button's face, or "desk.berth1"
     toggle: Option<Spanned<String>>,
+    /// Lights this lamp for as long as the button is down
+    light: Option<Spanned<String>>,
     /// The variable that is added to, set, or set back
     to: Option<Spanned<String>>,
     /// Adds so much to it
@@ -110,8 +119,8 @@ pub struct DoKeys {
     most: Option<Decimal>,
     /// Beyond one end it begins at the other
     wrap: Option<bool>,
-    /// Sets it to this
-    set: Option<Decimal>,
+    /// Sets it to this number or text
+    set: Option<FirstValue>,
     /// Sets it to what it was at first
     reset: Option<bool>,
     /// The acts go on from this moment: "0s" is the beginning
@@ -121,19 +130,14 @@ pub struct DoKeys {
 }
 
 /// The keys that may be combined, by the first one.
-const FORMS: &str = "{ toggle = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, \
+const FORMS: &str = "{ toggle = \"LAMP\" }, { light = \"LAMP\" }, { to = \"VARIABLE\", add = 1 } with at, least, most and wrap, \
                      { to = \"VARIABLE\", set = 0 }, { to = \"VARIABLE\", reset = true }, { jump = \"0s\" } or \
                      { pause = true }";
 
 impl DoKeys {
     /// Returns the action; `None` after an error, which is reported.
-    pub fn doing(
-        &self,
-        span: Range<usize>,
-        mount: &Mount,
-        variables: &BTreeMap<String, Value>,
-        findings: &Findings,
-    ) -> Option<Doing> {
+    pub fn doing(&self, span: Range<usize>, bound: &Bound<'_>, findings: &Findings) -> Option<Doing> {
+        let variables = bound.variables;
         let wrong = || {
             let (found, allowed) = ("something else".to_owned(), FORMS.to_owned());
             findings.stop(span.clone(), Problem::WrongValue { found, allowed })
@@ -147,13 +151,14 @@ impl DoKeys {
         if has_limits && self.add.is_none() {
             return wrong();
         }
-        match (&self.to, &self.toggle, self.add, self.set, self.reset, &self.jump, self.pause) {
+        if self.toggle.is_some() && self.light.is_some() {
+            return wrong();
+        }
+        let lamp = self.toggle.as_ref().or(self.light.as_ref());
+        match (&self.to, lamp, self.add, &self.set, self.reset, &self.jump, self.pause) {
             (None, Some(lamp), None, None, None, None, None) => {
-                let extras = mount.face.extras.iter().map(|extra| extra.name.as_str());
-                let place = place_of("lamp", lamp, extras, findings)?;
-                // No variable of a file has a point in its name.
-                let variable = format!("{}.{}", mount.face.name, lamp.get_ref());
-                Some(Doing::Toggle { lamp: place, variable })
+                let lamp = bound.lamp(lamp, findings)?;
+                Some(if self.light.is_some() { Doing::Light(lamp) } else { Doing::Toggle(lamp) })
             }
             (Some(to), None, Some(step), None, None, None, None) => {
                 let sum = variable(to)?;
@@ -165,7 +170,14 @@ impl DoKeys {
                 Some(Doing::Add { variable: sum, step, at, limits })
             }
             (Some(to), None, None, Some(value), None, None, None) => {
-                Some(Doing::Set { variable: variable(to)?, value: Value::Number(value) })
+                let (variable, value) = (variable(to)?, Value::from(value.clone()));
+                let is_number = |value: &Value| value.number().is_some();
+                if variables.get(&variable).is_some_and(|first| is_number(first) != is_number(&value)) {
+                    let kind = if is_number(&value) { "a text" } else { "a number" };
+                    let (found, allowed) = (value.to_string(), format!("{kind}, as {variable} is at first"));
+                    return findings.stop(span, Problem::WrongValue { found, allowed });
+                }
+                Some(Doing::Set { variable, value })
             }
             (Some(to), None, None, None, Some(true), None, None) => {
                 let variable = variable(to)?;
@@ -191,10 +203,50 @@ impl DoKeys {
     }
 }
 
+/// The things that an action may refer to.
+pub struct Bound<'b> {
+    /// The rig.
+    pub rig: &'b Rig,
+    /// Where the button is.
+    pub keypad: Keypad,
+    /// The variables, and what they are at first.
+    pub variables: &'b BTreeMap<String, Value>,
+}
+
+impl Bound<'_> {
+    /// The lamp of this name: `berth1` of the button's own face or the only one, or `desk.berth1`.
+    fn lamp(&self, name: &Spanned<String>, findings: &Findings) -> Option<LampOf> {
+        let faces = &self.rig.faces;
+        let own = match self.keypad {
+            Keypad::Face(face) => faces.get(face),
+            Keypad::Pins => faces.first().filter(|_| faces.len() == 1),
+        };
+        let (face, lamp) = match (name.get_ref().split_once('.'), own) {
+            (Some((face, lamp)), _) => (face, lamp),
+            (None, Some(own)) => (own.face.name.as_str(), name.get_ref().as_str()),
+            (None, None) => {
+                let (found, allowed) = (name.get_ref().clone(), "a lamp with its face: FACE.LAMP".to_owned());
+                return findings.stop(name.span(), Problem::WrongValue { found, allowed });
+            }
+        };
+        let names = faces.iter().map(|mount| mount.face.name.as_str());
+        let face = place_in("face", face, name.span(), names, findings)?;
+        let extras = faces[face].face.extras.iter().map(|extra| extra.name.as_str());
+        let place = place_in("lamp", lamp, name.span(), extras, findings)?;
+        // No variable of a file has a point in its name.
+        Some(LampOf { face, lamp: place, variable: format!("{}.{lamp}", faces[face].face.name) })
+    }
+}
+
 impl Binding {
-    /// Does what the key does, when this is the key and it was pressed; what it wants beyond its variables.
+    /// Does what the button does, when this is the button; what it wants beyond its variables.
     pub fn hear(&self, key: &KeyMoment, inputs: &mut Inputs) -> Option<Wish> {
-        if (key.face, key.button, key.event) != (self.face, self.button, KeyEvent::Down) {
+        let does = match key.event {
+            KeyEvent::Down => true,
+            KeyEvent::Up => matches!(self.doing, Doing::Light(_)),
+            KeyEvent::Held => false,
+        };
+        if key.button != self.button || !does {
             return None;
         }
         let now = |inputs: &Inputs, variable: &str| {
@@ -202,7 +254,10 @@ impl Binding {
             value.unwrap_or_else(|| 0.into())
         };
         let (variable, value) = match &self.doing {
-            Doing::Toggle { variable, .. } => {
+            Doing::Light(LampOf { variable, .. }) => {
+                (variable, Value::Number(i64::from(key.event == KeyEvent::Down).into()))
+            }
+            Doing::Toggle(LampOf { variable, .. }) => {
                 let is_lit = !now(inputs, variable).compared(&0.into()).is_eq();
                 (variable, Value::Number(i64::from(!is_lit).into()))
             }

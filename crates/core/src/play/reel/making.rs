@@ -19,7 +19,7 @@ use crate::dots::own;
 use crate::dots::reduce::Reduction;
 use crate::dots::sprite::Sprite;
 use crate::face::Face;
-use crate::plan::{Mount, Rig};
+use crate::plan::{ButtonId, Keypad, Mount, Rig};
 use crate::rig::{Findings, Spanned, Trouble};
 
 /// Where the files of a reel come from. The reasons why one cannot be had are said at the line that names it.
@@ -72,8 +72,8 @@ pub struct Making<'m> {
 /// The additions of an act to its reel.
 #[derive(Default)]
 pub struct Brought {
-    /// The faces whose keys are wanted, by their places in the rig.
-    pub heard: Vec<usize>,
+    /// The buttons that are wanted.
+    pub heard: Vec<Keypad>,
     /// The actions of buttons.
     pub bindings: Vec<Binding>,
     /// Variables, and what they are at first.
@@ -130,12 +130,11 @@ impl Making<'_> {
         place_of("lamp", name, self.face.extras.iter().map(|extra| extra.name.as_str()), self.findings)
     }
 
-    /// A key, by the place of its face in the rig and its own on that: `desk.call1`, or of the act's own face `call1`. It is then
-    /// listened to.
-    pub fn button(&mut self, name: &Spanned<String>) -> Option<(usize, usize)> {
-        let (face, button) = find_button(self.rig, name, Some(&self.mount.face.name), self.findings)?;
-        self.brought.heard.push(face);
-        Some((face, button))
+    /// A button: `desk.call1`, of the act's own face `call1`, or one on a pin. It is then listened to.
+    pub fn button(&mut self, name: &Spanned<String>) -> Option<ButtonId> {
+        let button = find_button(self.rig, name, Some(&self.mount.face.name), self.findings)?;
+        self.brought.heard.push(button.keypad);
+        Some(button)
     }
 
     /// Checks that a variable of this name exists, and reports it if it is missing.
@@ -162,23 +161,33 @@ impl Making<'_> {
     }
 }
 
-/// Returns the button of this name: `desk.call1`, or `call1` of the usual face; reports it if it is missing.
+/// Returns the button of this name: `desk.call1`, `up` on a pin, or `call1` of the usual face; reports it if it is missing.
 pub fn find_button(
     rig: &Rig,
     name: &Spanned<String>,
     usual: Option<&str>,
     findings: &Findings,
-) -> Option<(usize, usize)> {
+) -> Option<ButtonId> {
+    let on_pins = rig.pin_buttons().iter().map(|button| button.name.as_str());
+    if let Some(button) = on_pins.clone().position(|known| known == name.get_ref()) {
+        return Some(ButtonId { keypad: Keypad::Pins, button });
+    }
     let only = if let [only] = &rig.faces[..] { Some(only.face.name.as_str()) } else { None };
     let (face, button) = match name.get_ref().split_once('.') {
         Some((face, button)) => (Some(face), button),
         None => (usual.or(only), name.get_ref().as_str()),
     };
+    if face.is_none() && !rig.pin_buttons().is_empty() {
+        place_in("button", button, name.span(), on_pins, findings)?;
+        return None;
+    }
     let faces = rig.faces.iter().map(|mount| mount.face.name.as_str());
-    let place = place_in("face", face.unwrap_or_default(), name.span(), faces, findings)?;
-    let buttons = rig.faces[place].drive.display().button_names();
-    let button = place_in("button", button, name.span(), buttons.iter().map(String::as_str), findings)?;
-    Some((place, button))
+    let face = place_in("face", face.unwrap_or_default(), name.span(), faces, findings)?;
+    let keypad = Keypad::Face(face);
+    let has_dot = name.get_ref().contains('.');
+    let buttons = rig.button_names(keypad).into_iter().chain(on_pins.filter(|_| !has_dot));
+    let button = place_in("button", button, name.span(), buttons, findings)?;
+    Some(ButtonId { keypad, button })
 }
 
 fn font_names() -> String {

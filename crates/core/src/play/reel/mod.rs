@@ -46,12 +46,12 @@ use crate::content::Region;
 use crate::content::number::Decimal;
 use crate::content::written::{NumberOrText, number_or_text};
 use crate::face::{Face, Layout};
-use crate::plan::{Mount, Rig};
+use crate::plan::{Keypad, Mount, Rig};
 use crate::rig::value::Value as Toml;
 use crate::rig::{Finding, Findings, Problem, Spanned, reader};
 
-use binding::DoKeys;
-pub use binding::{Binding, Doing, Limits, Wish};
+pub use binding::{Binding, Doing, LampOf, Limits, Wish};
+use binding::{Bound, DoKeys};
 use keys::{CommonKeys, PlaceKeys, moment, place_in, place_of, time_if_any};
 use kinds::{KINDS, Kind};
 pub use making::Sources;
@@ -77,8 +77,8 @@ pub struct Program {
     pub length: Option<Duration>,
     /// The actions of buttons.
     pub bindings: Vec<Binding>,
-    /// The faces whose keys are listened to, by their places in the rig.
-    pub heard: Vec<usize>,
+    /// The buttons that are listened to.
+    pub heard: Vec<Keypad>,
     /// The acts of each track with their times, in the order of the file.
     pub plan: Vec<Planned>,
 }
@@ -145,12 +145,20 @@ struct ReelKeys {
 #[derive(Clone)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "schema", schemars(untagged))]
-#[allow(dead_code, reason = "the schema has both forms")]
 enum FirstValue {
     /// A number
     Number(Decimal),
     /// Words
     Words(String),
+}
+
+impl From<FirstValue> for Value {
+    fn from(value: FirstValue) -> Self {
+        match value {
+            FirstValue::Number(number) => Self::Number(number),
+            FirstValue::Words(words) => Self::Words(words),
+        }
+    }
 }
 
 impl NumberOrText for FirstValue {
@@ -239,13 +247,9 @@ impl Reading<'_> {
                     (format!("the name {:?}", name.get_ref()), "letters, digits, - and _".to_owned());
                 self.findings.error(name.span(), Problem::WrongValue { found, allowed });
             }
-            let value = match value {
-                FirstValue::Number(number) => Value::Number(number),
-                FirstValue::Words(words) => Value::Words(words),
-            };
             let name = name.into_inner();
             let setting = self.settings.iter().rfind(|(known, _)| *known == name);
-            let value = setting.map_or(value, |(_, value)| value.clone());
+            let value = setting.map_or(value.into(), |(_, value)| value.clone());
             variables.insert(name, value);
         }
         let mut program = Program { name: keys.name, variables, ..Program::default() };
@@ -310,19 +314,23 @@ impl Reading<'_> {
 
     /// Reads the action of a button.
     fn bind(&self, name: &Spanned<String>, does: &Spanned<DoKeys>, program: &mut Program) -> Option<()> {
-        let (face, button) = find_button(self.rig, name, None, self.findings)?;
-        let mount = &self.rig.faces[face];
-        let doing = does.get_ref().doing(does.span(), mount, &program.variables, self.findings)?;
-        if let Doing::Toggle { lamp, variable } = &doing {
+        let button = find_button(self.rig, name, None, self.findings)?;
+        let binding = Bound { rig: self.rig, keypad: button.keypad, variables: &program.variables };
+        let doing = does.get_ref().doing(does.span(), &binding, self.findings)?;
+        if let Doing::Toggle(LampOf { face, lamp, variable })
+        | Doing::Light(LampOf { face, lamp, variable }) = &doing
+        {
             // Lit while the variable is 1.
             let bar = Bar::Lamps(vec![*lamp]);
             let (source, scale) =
                 (Source::Variable(variable.clone()), Scale { from: 0.into(), to: 1.into() });
-            program.variables.insert(variable.clone(), Value::Number(0.into()));
-            program.reel.tracks.push(Track { face, act: Box::new(Gauge { source, scale, bar }) });
+            let is_new = program.variables.insert(variable.clone(), Value::Number(0.into())).is_none();
+            if is_new {
+                program.reel.tracks.push(Track { face: *face, act: Box::new(Gauge { source, scale, bar }) });
+            }
         }
-        program.heard.push(face);
-        program.bindings.push(Binding { face, button, doing });
+        program.heard.push(button.keypad);
+        program.bindings.push(Binding { button, doing });
         Some(())
     }
 

@@ -2,6 +2,7 @@
 
 use serde::Deserialize;
 
+use super::button::Active;
 use super::pin::{Pin, Reserved};
 use crate::units::{Hertz, Milliamps};
 
@@ -37,6 +38,9 @@ pub struct Facts {
     /// Pins with a fixed pull-up on the board.
     #[serde(default)]
     pub(super) pulled_up: Option<PullUpKeys>,
+    /// The pull-ups and pull-downs inside, where they are known.
+    #[serde(default)]
+    pub(super) inner_pulls: Option<InnerPullKeys>,
     /// Pins with an absolute maximum together.
     #[serde(default)]
     pub(super) groups: Vec<GroupKeys>,
@@ -116,6 +120,24 @@ impl Facts {
         let component = |of: &CircuitComponent| CircuitComponent { what: filled(&of.what), ..of.clone() };
         (self.circuit.iter().map(wire).collect(), self.components.iter().map(component).collect())
     }
+}
+
+/// The pull-ups and pull-downs inside a controller.
+#[derive(Debug, Clone, PartialEq, Eq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct InnerPullKeys {
+    /// True if its pins have pull-ups.
+    #[serde(default)]
+    up: bool,
+    /// True if they have pull-downs.
+    #[serde(default)]
+    down: bool,
+    /// True if nothing switches the pull-ups off.
+    #[serde(default, rename = "fixed")]
+    is_fixed: bool,
+    /// The pins that have none.
+    #[serde(default)]
+    without: Vec<String>,
 }
 
 /// Pins with an absolute maximum together, in milliamperes.
@@ -328,6 +350,20 @@ impl Facts {
             .as_ref()
             .filter(|pulled_up| is_among(&pulled_up.names, pin))
             .map(|pulled_up| pulled_up.ohms)
+    }
+
+    /// Returns true if a pin has a pull of its own inside for a button that is active at a level; `None` where that is not known.
+    #[must_use]
+    pub fn pulls_inside(&self, pin: &Pin, active: Active) -> Option<bool> {
+        let keys = self.inner_pulls.as_ref()?;
+        let has_way = if active.level() { keys.down } else { keys.up };
+        Some(has_way && !is_among(&keys.without, pin))
+    }
+
+    /// Returns true if a pin is always pulled up inside, whatever the program says.
+    #[must_use]
+    pub fn is_always_pulled_up(&self, pin: &Pin) -> bool {
+        self.inner_pulls.as_ref().is_some_and(|keys| keys.is_fixed && !is_among(&keys.without, pin))
     }
 
     /// Returns true if a pin drives no high level.

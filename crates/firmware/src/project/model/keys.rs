@@ -6,9 +6,17 @@ use serde::Serialize;
 
 use super::StepModel;
 
-/// How the keys of a face are asked for.
+/// How buttons that are read together are asked for: those of a face, or those on pins.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 pub struct KeysModel {
+    /// The beginning of its functions' names in the source: the face's name, or `pin_buttons`.
+    pub id: String,
+    /// Whose they are: `desk`, or `the controller's pins`.
+    pub of: String,
+    /// True if each is on a pin of the controller.
+    pub on_pins: bool,
+    /// True if one does something when it goes up.
+    pub releases: bool,
     /// What is asked.
     pub asks: Vec<AskModel>,
     /// What is sent after that.
@@ -45,10 +53,25 @@ pub struct ButtonModel {
     pub byte: usize,
     /// Which bits of that.
     pub mask: u8,
-    /// What they are while it is down.
+    /// Their value while it is down.
     pub code: u8,
+    /// The pin that it is on, if it is on one.
+    pub contact: Option<ContactModel>,
     /// What it does.
     pub does: Vec<ActionModel>,
+}
+
+/// A pin that a button is on.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+pub struct ContactModel {
+    /// The line's name in the source.
+    pub line: String,
+    /// Its number.
+    pub number: usize,
+    /// The level while the button is down.
+    pub is_high: bool,
+    /// The controller's own pull that is switched on: `up`, `down`, or `none`.
+    pub pull: &'static str,
 }
 
 /// What a key does.
@@ -57,6 +80,11 @@ pub struct ButtonModel {
 pub enum ActionModel {
     /// A value becomes 1, or 0 again.
     Toggle {
+        /// Which.
+        value: usize,
+    },
+    /// A value is 1 while it is down, and 0 when it goes up.
+    Light {
         /// Which.
         value: usize,
     },
@@ -150,7 +178,10 @@ impl ActionModel {
     /// The value that it changes.
     pub(in crate::project) const fn changes(&self) -> Option<usize> {
         match self {
-            Self::Toggle { value } | Self::Add { value, .. } | Self::Set { value, .. } => Some(*value),
+            Self::Toggle { value }
+            | Self::Light { value }
+            | Self::Add { value, .. }
+            | Self::Set { value, .. } => Some(*value),
             _ => None,
         }
     }

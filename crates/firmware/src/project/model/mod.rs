@@ -9,7 +9,7 @@ mod zone;
 
 use serde::Serialize;
 
-pub use keys::{ActionModel, AskModel, ButtonModel, JumpModel, KeysModel, StateModel};
+pub use keys::{ActionModel, AskModel, ButtonModel, ContactModel, JumpModel, KeysModel, StateModel};
 pub use laid::{DigitsModel, DotsModel, GlyphModel, MarkModel, SeatsModel, SetModel};
 pub use own::{FontModel, OwnDigits, OwnDots, OwnLamp, OwnModel};
 pub use passages::PassageModel;
@@ -43,6 +43,8 @@ pub struct Model {
     pub values: Vec<ValueModel>,
     /// Variables that are shown and stay what they are at first, with that value.
     pub fixed: Vec<(String, String)>,
+    /// The buttons that do something, or of a person's own program all: those of each face, then those on pins.
+    pub keypads: Vec<KeysModel>,
     /// Whether a key holds what plays.
     pub holds: bool,
     /// True if a person's own program says what is shown.
@@ -92,6 +94,10 @@ pub struct Line {
     pub names: Vec<String>,
     /// Whether it is ever let go, for a pull-up to make it high.
     pub is_open: bool,
+    /// The controller's own pull that is switched on, if the line is only read: `up`, `down` or `none`.
+    pub input: Option<&'static str>,
+    /// True if such a line is low while nobody presses its button.
+    pub rests_low: bool,
     /// Whether it is high between transfers.
     pub is_high: bool,
     /// The port that it is a bit of, where pins are that: `PB`, `P1`, `RA`.
@@ -183,9 +189,9 @@ impl Model {
         self.faces.iter().any(|face| matches!(face.own, Some(OwnModel::Dots(_))))
     }
 
-    /// Whether keys do something, or values are shown that are not known beforehand.
+    /// Returns true if buttons do something, or values are shown that are not known beforehand.
     pub(super) fn has_actions(&self) -> bool {
-        !self.values.is_empty() || self.has_keys()
+        !self.values.is_empty() || self.has_keys() && !self.is_own
     }
 
     /// Whether the person's own code gives values.
@@ -195,13 +201,12 @@ impl Model {
 
     /// Whether keys do something.
     pub(super) fn has_keys(&self) -> bool {
-        self.faces.iter().any(|face| face.keys.is_some())
+        !self.keypads.is_empty()
     }
 
     /// All that keys do.
     pub(super) fn actions(&self) -> impl Iterator<Item = &ActionModel> {
-        let keys = self.faces.iter().filter_map(|face| face.keys.as_ref());
-        keys.flat_map(|keys| &keys.buttons).flat_map(|button| &button.does)
+        self.keypads.iter().flat_map(|keys| &keys.buttons).flat_map(|button| &button.does)
     }
 
     /// Whether a key adds at another figure than the last one.
@@ -209,10 +214,11 @@ impl Model {
         self.actions().any(|action| matches!(action, ActionModel::Add { at: Some(_), .. }))
     }
 
-    /// How many bits hold a bit for each key of any face: 8, 16 or 32.
+    /// How many bits hold a bit for each button that is read together with others: 8, 16 or 32.
     pub(super) fn key_bits(&self) -> u32 {
-        let keys = self.faces.iter().filter_map(|face| face.keys.as_ref());
-        match keys.map(|keys| keys.buttons.len()).max().unwrap_or(0) {
+        let counts = self.keypads.iter().map(|keys| keys.buttons.len());
+        let most = if self.is_own { counts.sum() } else { counts.max().unwrap_or(0) };
+        match most {
             0..=8 => 8,
             9..=16 => 16,
             _ => 32,

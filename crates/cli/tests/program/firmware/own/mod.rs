@@ -2,6 +2,7 @@
 
 mod digits;
 mod dots;
+mod keypad;
 mod wall;
 
 use std::fmt::{Debug, Write as _};

@@ -64,8 +64,8 @@ impl SetKeys {
         let said = [(&self.hours, Sets::Hour), (&self.minutes, Sets::Minute), (&self.seconds, Sets::Second)];
         let said = said.into_iter().filter_map(|(name, sets)| Some((name.as_ref()?, sets)));
         said.map(|(name, sets)| {
-            let (face, button) = making.button(name)?;
-            Some(Setter { face, button, sets })
+            let button = making.button(name)?;
+            Some(Setter { button, sets })
         })
         .collect()
     }

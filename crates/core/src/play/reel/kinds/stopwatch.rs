@@ -28,13 +28,13 @@ impl Keys for StopwatchKeys {
     type Form = NoKeys;
 
     fn act(&self, _: &NoKeys, making: &mut Making<'_>) -> Option<Box<dyn Act>> {
-        let (keys_of, start) = making.button(&self.start)?;
+        let start = making.button(&self.start)?;
         let lap = match &self.lap {
-            Some(lap) => Some(making.button(lap)?.1),
+            Some(lap) => Some(making.button(lap)?),
             None => None,
         };
         let look = LookKeys::on_dots(self.look.as_ref(), "clock", Align::Centre, making)?;
-        let hundredths = Stopwatch { keys_of, start, lap, hundredths: true, look };
+        let hundredths = Stopwatch { start, lap, hundredths: true, look };
         let has_room = hundredths.check(making.face).is_ok();
         let watch = Stopwatch { hundredths: self.hundredths.unwrap_or(has_room), ..hundredths };
         match watch.check(making.face) {

@@ -10,7 +10,7 @@ use crate::project::model::{Model, Piece};
 /// Names that mean something in C, in its standard headers, or in every project.
 pub const RESERVED: &str = "auto break case char const continue default do double else enum extern float for goto if inline \
 int long register restrict return short signed sizeof static struct switch typedef union unsigned void volatile while bool \
-true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces asm near far actions readings own digits dots fonts motion wall zone \
+true false main host hw flash program image due passage next send_image blank minus slots image_bytes slot_bytes piece pieces units piece_ends begin_piece fill_pieces buttons buttons_size keypad keypad_wiring button_count asm near far actions readings own digits dots fonts motion wall zone \
 interrupt bit data code xdata idata pdata sfr sbit using";
 
 /// The templates.
@@ -55,7 +55,15 @@ pub const TEMPLATES: Templates = &[
     ("c/value.c.j2", include_str!("value.c.j2")),
     ("c/stopwatch.c.j2", include_str!("stopwatch.c.j2")),
     ("c/jump.c.j2", include_str!("jump.c.j2")),
-    ("c/keys.c.j2", include_str!("keys.c.j2")),
+    ("c/ask_keys.c.j2", include_str!("ask_keys.c.j2")),
+    ("c/ask_pins.c.j2", include_str!("ask_pins.c.j2")),
+    ("c/look.c.j2", include_str!("look.c.j2")),
+    ("c/keypad_wiring.h.j2", include_str!("keypad_wiring.h.j2")),
+    ("c/keypad_wiring.c.j2", include_str!("keypad_wiring.c.j2")),
+    ("c/buttons_start.c.j2", include_str!("buttons_start.c.j2")),
+    ("c/buttons_step.c.j2", include_str!("buttons_step.c.j2")),
+    ("c/hw_pull.h.j2", include_str!("hw_pull.h.j2")),
+    ("c/buttons_size.h.j2", include_str!("buttons_size.h.j2")),
     ("c/actions.h.j2", include_str!("actions.h.j2")),
     ("c/actions.c.j2", include_str!("actions.c.j2")),
     ("c/readings.c.j2", include_str!("readings.c.j2")),
@@ -141,10 +149,27 @@ const OWN: [(&str, &str); 3] = [
     ("wall.c", include_str!("../../runtime/c/wall.c")),
 ];
 
+/// The same where there are push buttons.
+const BUTTONS: [(&str, &str); 2] = [
+    ("buttons.h", include_str!("../../runtime/c/buttons.h")),
+    ("buttons.c", include_str!("../../runtime/c/buttons.c")),
+];
+
+/// The same where a person's own program asks for them.
+const KEYPAD: [(&str, &str); 2] = [
+    ("keypad.h", include_str!("../../runtime/c/keypad.h")),
+    ("keypad.c", include_str!("../../runtime/c/keypad.c")),
+];
+
 /// That source, as a project needs it, in a folder of the project.
 pub fn runtime(model: &Model, folder: &str) -> Vec<Written> {
-    let files =
-        [when(model.has_own_digits(), &DIGITS), when(model.has_own_dots(), &DOTS), when(model.is_own, &OWN)];
+    let files = [
+        when(model.has_own_digits(), &DIGITS),
+        when(model.has_own_dots(), &DOTS),
+        when(model.is_own, &OWN),
+        when(model.has_keys(), &BUTTONS),
+        when(model.is_own && model.has_keys(), &KEYPAD),
+    ];
     copied(folder, &files.concat())
 }
 
@@ -159,6 +184,11 @@ pub fn sources(model: &Model) -> impl Iterator<Item = File> {
         when(model.has_actions(), &[("actions.h", "c/actions.h.j2"), ("actions.c", "c/actions.c.j2")]),
         when(model.has_readings(), &[("readings.c", "c/readings.c.j2")]),
         when(model.is_own, &[("own.c", "c/own.c.j2"), ("own.h", "c/own.h.j2"), ("zone.h", "c/zone.h.j2")]),
+        when(model.has_keys(), &[("buttons_size.h", "c/buttons_size.h.j2")]),
+        when(
+            model.is_own && model.has_keys(),
+            &[("keypad_wiring.h", "c/keypad_wiring.h.j2"), ("keypad_wiring.c", "c/keypad_wiring.c.j2")],
+        ),
         when(model.has_own_digits(), &[("digits_size.h", "c/digits_size.h.j2")]),
         when(model.has_own_dots(), &[("fonts.h", "c/fonts.h.j2"), ("fonts.c", "c/fonts.c.j2")]),
     ]

@@ -7,8 +7,8 @@ use super::super::error::ProjectError;
 use super::super::model::{Model, PassageModel};
 use super::super::passage::Steadied;
 use super::{
-    File, Size, Sizing, TOO_SMALL, Target, Templates, c, check_controller, check_no_panel, check_one_scan,
-    check_ports,
+    File, Size, Sizing, TOO_SMALL, Target, Templates, Written, c, check_controller, check_no_panel,
+    check_one_scan, check_ports,
 };
 use crate::project::names::of_file;
 
@@ -150,6 +150,10 @@ impl Target for Mcs51 {
             return cannot(format!("a bus is slower than it waits for, half a clock longer than {most} ns"));
         }
         check_ports(model, self.name())
+    }
+
+    fn runtime(&self, model: &Model) -> Vec<Written> {
+        c::runtime(model, "")
     }
 
     fn files(&self, model: &Model) -> Vec<File> {

@@ -16,7 +16,7 @@ pub struct MicroPython;
 const RESERVED: &str = "false none true and as assert async await break class continue def del elif else except finally for from \
 global if import in is lambda nonlocal not or pass raise return try while with yield array builtins collections errno framebuf gc \
 hashlib io json machine math micropython network os platform random re select socket ssl struct sys time uctypes esp esp32 rp2 \
-main boot actions readings own digits dots fonts wall zone face hw pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
+main boot actions readings own digits dots fonts wall zone face hw buttons keypad keypad_wiring count pin timer image dark due shown start step stills bytes bytearray range zip int min max abs print";
 
 /// Differences between moments of the interpreter's count of milliseconds are true up to this (its documentation, `ticks_diff`): half
 /// of 2^30.
@@ -187,7 +187,10 @@ const PIECES: Templates = &[
     ("micropython/value.py.j2", include_str!("value.py.j2")),
     ("micropython/stopwatch.py.j2", include_str!("stopwatch.py.j2")),
     ("micropython/jump.py.j2", include_str!("jump.py.j2")),
-    ("micropython/keys.py.j2", include_str!("keys.py.j2")),
+    ("micropython/ask_keys.py.j2", include_str!("ask_keys.py.j2")),
+    ("micropython/ask_pins.py.j2", include_str!("ask_pins.py.j2")),
+    ("micropython/look.py.j2", include_str!("look.py.j2")),
+    ("micropython/keypad_wiring.py.j2", include_str!("keypad_wiring.py.j2")),
     ("micropython/actions.py.j2", include_str!("actions.py.j2")),
     ("micropython/readings.py.j2", include_str!("readings.py.j2")),
 ];
@@ -239,6 +242,11 @@ impl Target for MicroPython {
     fn runtime(&self, model: &Model) -> Vec<Written> {
         let files = [
             when(model.is_own, &[("wall.py", include_str!("../../runtime/python/wall.py"))]),
+            when(model.has_keys(), &[("buttons.py", include_str!("../../runtime/python/buttons.py"))]),
+            when(
+                model.is_own && model.has_keys(),
+                &[("keypad.py", include_str!("../../runtime/python/keypad.py"))],
+            ),
             when(model.has_own_digits(), &[("digits.py", include_str!("../../runtime/python/digits.py"))]),
             when(model.has_own_dots(), &[("dots.py", include_str!("../../runtime/python/dots.py"))]),
         ];
@@ -255,6 +263,10 @@ impl Target for MicroPython {
         let modules = [
             when(model.is_own, &[("own.py", "micropython/own.py.j2"), ("zone.py", "micropython/zone.py.j2")]),
             when(model.has_actions(), &[("actions.py", "micropython/actions.py.j2")]),
+            when(
+                model.is_own && model.has_keys(),
+                &[("keypad_wiring.py", "micropython/keypad_wiring.py.j2")],
+            ),
             when(model.has_readings(), &[("readings.py", "micropython/readings.py.j2")]),
         ]
         .concat();

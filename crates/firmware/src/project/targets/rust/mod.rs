@@ -17,7 +17,7 @@ pub struct Rust;
 const RESERVED: &str = "abstract as async await become box break const continue crate do dyn else enum extern false final fn for gen if \
 impl in let loop macro match mod move mut override priv pub ref return self static struct super trait true try type typeof union \
 unsafe unsized use virtual where while yield core std alloc embedded_hal main lib host over_pins hal clocks timer sio pins of now \
-now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test digits dots fonts motion wall zone own face show number";
+now_ms ms actions line watchdog turn alarm critical_section cortex_m cortex_m_rt panic_halt rp2040_hal rp2040_boot2 test digits dots fonts motion wall zone own face show number buttons keypad keypad_wiring count";
 
 /// So late an alarm of an rp2040 may come, as near as can be said.
 const ALARM_NS: u64 = 5000;
@@ -121,6 +121,10 @@ const OWN_SOURCES: Templates = &[
 const DIGITS: Templates = &[("digits.rs", include_str!("../../runtime/rust/digits.rs"))];
 const DOTS: Templates = &[("dots.rs", include_str!("../../runtime/rust/dots.rs"))];
 
+/// When buttons count as down, and the calls for them.
+const BUTTONS: Templates = &[("buttons.rs", include_str!("../../runtime/rust/buttons.rs"))];
+const KEYPAD: Templates = &[("keypad.rs", include_str!("../../runtime/rust/keypad.rs"))];
+
 /// What its files include.
 const PIECES: Templates = &[
     ("rust/face.rs.j2", include_str!("face.rs.j2")),
@@ -161,7 +165,11 @@ const PIECES: Templates = &[
     ("rust/value.rs.j2", include_str!("value.rs.j2")),
     ("rust/stopwatch.rs.j2", include_str!("stopwatch.rs.j2")),
     ("rust/jump.rs.j2", include_str!("jump.rs.j2")),
-    ("rust/keys.rs.j2", include_str!("keys.rs.j2")),
+    ("rust/ask_keys.rs.j2", include_str!("ask_keys.rs.j2")),
+    ("rust/pin_buttons.rs.j2", include_str!("pin_buttons.rs.j2")),
+    ("rust/keypad_wiring.rs.j2", include_str!("keypad_wiring.rs.j2")),
+    ("rust/buttons_begin.rs.j2", include_str!("buttons_begin.rs.j2")),
+    ("rust/buttons_step.rs.j2", include_str!("buttons_step.rs.j2")),
     ("rust/due.rs.j2", include_str!("due.rs.j2")),
     ("rust/actions.rs.j2", include_str!("actions.rs.j2")),
 ];
@@ -222,6 +230,8 @@ impl Target for Rust {
             when(model.is_own, OWN_SOURCES),
             when(model.has_own_digits(), DIGITS),
             when(model.has_own_dots(), DOTS),
+            when(model.has_keys(), BUTTONS),
+            when(model.is_own && model.has_keys(), KEYPAD),
         ];
         copied("src/", &files.concat())
     }
@@ -242,6 +252,11 @@ impl Target for Rust {
         let sources = [
             when(model.has_actions(), &[("src/actions.rs", "rust/actions.rs.j2")]),
             when(model.is_own, &[("src/own.rs", "rust/own.rs.j2"), ("src/zone.rs", "rust/zone.rs.j2")]),
+            when(
+                model.keypads.iter().any(|keys| keys.on_pins),
+                &[("src/pin_buttons.rs", "rust/pin_buttons.rs.j2")],
+            ),
+            when(model.is_own && model.has_keys(), &[("src/keypad_wiring.rs", "rust/keypad_wiring.rs.j2")]),
             when(model.has_own_dots(), &[("src/fonts.rs", "rust/fonts.rs.j2")]),
         ]
         .concat();
@@ -264,7 +279,8 @@ impl Target for Rust {
             let asks: Vec<_> =
                 asked.iter().filter(|(of, _)| *of == face.id).map(|(_, what)| what.clone()).collect();
             let has_value = face.passages.iter().any(|of| of.value().is_some());
-            let takes = match (face.keys.is_some() || !asks.is_empty(), has_value || face.follows) {
+            let has_buttons = face.keys.is_some() && !model.is_own;
+            let takes = match (has_buttons || !asks.is_empty(), has_value || face.follows) {
                 (true, _) => "&mut ",
                 (false, true) => "&",
                 (false, false) if model.holds => "&",

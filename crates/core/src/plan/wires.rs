@@ -190,8 +190,10 @@ pub struct ButtonWire {
     pub also: Option<String>,
     /// The rail to which the other contact goes: `ground`, or the controller's high level.
     pub to: String,
-    /// The pull that keeps the pin at its level while nobody presses.
+    /// The pull that keeps the pin at its level while nobody presses, in words.
     pub pull: String,
+    /// The resistor that does it, and the rail to which that goes; `None` if the controller's own pull does.
+    pub resistor: Option<(Ohms, String)>,
 }
 
 /// The wires of the push buttons on pins of the controller.
@@ -201,9 +203,10 @@ pub fn buttons(rig: &Rig) -> Vec<ButtonWire> {
     let wire = |button: &PinButton| {
         let rail =
             |is_high: bool| if is_high { controller.logic_volts.to_string() } else { "ground".to_owned() };
-        let pull = match button.pull {
-            Pull::Controller => format!("{} inside the controller", button.active.pull()),
-            Pull::Resistor => format!("{} from the pin to {}", buttons::PULL, rail(!button.active.level())),
+        let resistor = (button.pull == Pull::Resistor).then(|| (buttons::PULL, rail(!button.active.level())));
+        let pull = match &resistor {
+            Some((ohms, rail)) => format!("{ohms} from the pin to {rail}"),
+            None => format!("{} inside the controller", button.active.pull()),
         };
         ButtonWire {
             name: button.name.clone(),
@@ -211,6 +214,7 @@ pub fn buttons(rig: &Rig) -> Vec<ButtonWire> {
             also: controller.other_name(&button.line.pin).map(str::to_owned),
             to: rail(button.active.level()),
             pull,
+            resistor,
         }
     };
     rig.pin_buttons().iter().map(wire).collect()

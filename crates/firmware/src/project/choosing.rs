@@ -9,12 +9,11 @@ use super::passage::{Chosen, Film, Passage, Shown};
 use super::story::{Writing, millis};
 use super::values::Live;
 use super::valuing::LOOK_EVERY;
-use spare_tile_core::content::number::Decimal;
 use spare_tile_core::frame::Frame;
 use spare_tile_core::play::gauge::{Gauge, Scale, Source};
 use spare_tile_core::play::reading::{Of, Reading, Smooth};
 use spare_tile_core::play::together::Together;
-use spare_tile_core::play::{Act, Kind, Value};
+use spare_tile_core::play::{Act, Kind};
 
 /// More pictures of one value than most of these controllers have the memory for.
 const MOST_PICTURES: usize = 256;
@@ -80,8 +79,7 @@ impl Writing<'_> {
         (variable, live, units): (&str, &Live, i64),
     ) -> Result<Frame, &'static str> {
         let mut inputs = self.inputs.clone();
-        let value = Decimal::new(i128::from(units), live.places);
-        inputs.note(variable, Duration::ZERO, Value::Number(value));
+        inputs.note(variable, Duration::ZERO, live.value_of(units));
         let film = self.film_with(acts, (length, None), &inputs);
         match film.map(|(film, _)| film.shown) {
             Ok(mut shown) if shown.len() == 1 && shown[0].brightness.is_none() => Ok(shown.remove(0).frame),

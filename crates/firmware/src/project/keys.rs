@@ -200,7 +200,9 @@ impl Keys<'_> {
             }
             Doing::Set { variable, value } => {
                 let (place, live) = of(variable)?;
-                ActionModel::Set { value: place, to: units(value.number().ok_or_else(missing)?, live)? }
+                let to = live.number_of(value);
+                let to = to.ok_or_else(|| cannot("they change a value by more than 32 bits hold"))?;
+                ActionModel::Set { value: place, to }
             }
             Doing::Pause => {
                 let goes_on =

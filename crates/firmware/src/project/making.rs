@@ -137,7 +137,7 @@ impl<'a> Making<'a> {
                 places: live.places,
                 bits: live.bits(),
                 is_given: live.is_given,
-                is_lamp: is_toggled(variable, program),
+                means: live.meaning(is_toggled(variable, program)),
                 variable: variable.clone(),
             })
         };

@@ -25,9 +25,61 @@ pub struct Live {
     pub is_given: bool,
     /// Whether a face that shows it has room for more than four figures, or a bar of it goes as far.
     pub is_wide: bool,
+    /// The texts that it can be, by number; none of a number.
+    pub texts: Vec<String>,
 }
 
 impl Live {
+    /// A text that buttons set: the first one, and those that they set it to. `None` if one of these is a number.
+    fn of_texts(first: &Value, doings: &[&Doing]) -> Option<Self> {
+        let mut texts = Vec::new();
+        let set = doings.iter().map(|doing| match doing {
+            Doing::Set { value, .. } => Some(value),
+            _ => None,
+        });
+        for value in [Some(first)].into_iter().chain(set) {
+            let Some(Value::Words(text)) = value else { return None };
+            if !texts.contains(text) {
+                texts.push(text.clone());
+            }
+        }
+        let most = i64::try_from(texts.len()).ok()? - 1;
+        let (least, most) = (Some(0), Some(most));
+        Some(Self { first: 0, places: 0, least, most, is_given: false, is_wide: false, texts })
+    }
+
+    /// The number of a value in a program: of a text its place, of a number the units of the last place. `None` if it has none.
+    #[must_use]
+    pub fn number_of(&self, value: &Value) -> Option<i64> {
+        match value {
+            Value::Words(text) => {
+                let place = self.texts.iter().position(|known| known == text)?;
+                i64::try_from(place).ok()
+            }
+            _ => i32::try_from(value.number()?.in_units(self.places)).ok().map(i64::from),
+        }
+    }
+
+    /// The value that a number in a program is.
+    #[must_use]
+    pub fn value_of(&self, number: i64) -> Value {
+        let text = usize::try_from(number).ok().and_then(|place| self.texts.get(place));
+        match text {
+            Some(text) => Value::Words(text.clone()),
+            None => Value::Number(Decimal::new(i128::from(number), self.places)),
+        }
+    }
+
+    /// The meaning of its numbers, behind its name; empty if they are the value.
+    pub(super) fn meaning(&self, is_lamp: bool) -> String {
+        if is_lamp {
+            return ": 1 while it is lit".to_owned();
+        }
+        let texts = self.texts.iter().enumerate().map(|(place, text)| format!("{place} is {text:?}"));
+        let texts = texts.collect::<Vec<_>>().join(", ");
+        if texts.is_empty() { texts } else { format!(": {texts}") }
+    }
+
     /// The least and the most that keys make of it, where both have an end.
     #[must_use]
     pub fn within(&self) -> Option<(i64, i64)> {
@@ -90,8 +142,14 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
     let names: BTreeSet<&str> = changed.keys().copied().chain(shown.iter().copied()).collect();
     let live = |name: &str| {
         let is_number = || CannotWrite::Value { variable: name.to_owned(), why: "it is not a number" };
-        let first = program.variables.get(name).and_then(Value::number).ok_or_else(is_number)?;
         let doings = changed.get(name).map_or(&[][..], Vec::as_slice);
+        let first = program.variables.get(name).ok_or_else(is_number)?;
+        // A text has no figures.
+        let is_text = !doings.is_empty() && !shown.contains(name);
+        if let Some(texts) = Live::of_texts(first, doings).filter(|_| is_text) {
+            return Ok(texts);
+        }
+        let first = first.number().ok_or_else(is_number)?;
         let ends = ends.iter().filter(|(of, _)| *of == name).map(|(_, end)| *end);
         let numbers = doings.iter().flat_map(|doing| numbers_of(doing)).chain([first]).chain(ends.clone());
         let own = places.get(name).copied().unwrap_or(0);
@@ -107,7 +165,7 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let (least, most) = (end(Way::Down, i64::min), end(Way::Up, i64::max));
         let first = units(first).filter(|first| i32::try_from(*first).is_ok()).ok_or_else(is_number)?;
         let is_wide = wide.contains(name) || { ends }.any(|end| i16::try_from(end.in_units(places)).is_err());
-        Ok(Live { first, places, least, most, is_given, is_wide })
+        Ok(Live { first, places, least, most, is_given, is_wide, texts: Vec::new() })
     };
     names.into_iter().map(|name| Ok((name.to_owned(), live(name)?))).collect()
 }

@@ -116,7 +116,7 @@ pub struct ButtonAnswer {
 impl ButtonAnswer {
     /// The answer for its wires.
     pub fn of(wire: ButtonWire) -> Self {
-        let ButtonWire { name, pin, also, to, pull } = wire;
+        let ButtonWire { name, pin, also, to, pull, .. } = wire;
         Self { name, pin, also, to, pull }
     }
 }
@@ -135,8 +135,11 @@ pub fn run(args: &Wires, session: &mut Session<'_>) -> Outcome {
         wirings => print_all(&rig, wirings.iter().map(|(mount, _)| *mount), session)?,
     }
     let draw = || {
-        let pages = wirings.iter().map(|(mount, wiring)| view::wiring::draw(mount, wiring)).collect();
-        Page::stacked(pages, BETWEEN, "wiring")
+        let faces = wirings.iter().map(|(mount, wiring)| view::wiring::draw(mount, wiring));
+        let buttons = wires::buttons(&rig);
+        let of_buttons =
+            (!buttons.is_empty()).then(|| view::wiring::buttons::draw(rig.controller.called(), &buttons));
+        Page::stacked(faces.chain(of_buttons).collect(), BETWEEN, "wiring")
     };
     args.drawing.write(draw, session)
 }
@@ -163,7 +166,7 @@ fn print_buttons(rig: &Rig, session: &mut Session<'_>) -> Outcome {
         return Ok(());
     }
     let mut table = Columns::new(&["button", "from", "to", "while nobody presses"]);
-    for ButtonWire { name, pin, also, to, pull } in buttons {
+    for ButtonWire { name, pin, also, to, pull, .. } in buttons {
         table.row([name, with_other(&pin, also.as_deref()), to, pull]);
     }
     Ok(write!(session.out, "\n{}", table.text(0, session))?)

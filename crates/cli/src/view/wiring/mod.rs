@@ -2,6 +2,7 @@
 //! wires, every chip between with its pins numbered, the controller, and where the modules of a chain hang. The colour of a
 //! wire tells its purpose.
 
+pub mod buttons;
 mod chain;
 mod chips;
 mod layout;

@@ -1086,6 +1086,29 @@ hold = { light = "full" }
 number = { value = "{level}" }
 "#,
     },
+    // A text that buttons set, beside another act.
+    Case {
+        rig: CONTACTS,
+        faces: &["gauge"],
+        ms: 3200,
+        presses: &[("up", 400), ("down", 900), ("hold", 1400), ("up", 1900)],
+        reel: r#"
+[variables]
+boat = "TEAL"
+
+[buttons]
+up = { to = "boat", set = "KNOT" }
+down = { to = "boat", set = "bell" }
+hold = { to = "boat", reset = true }
+
+[[track]]
+loop = true
+[[track.act]]
+text = { say = "{boat}", for = "2400ms" }
+[[track.act]]
+text = { say = "PIER", for = "300ms" }
+"#,
+    },
     // A stopwatch that buttons on pins run.
     Case {
         rig: CONTACTS,

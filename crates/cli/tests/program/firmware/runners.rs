@@ -533,11 +533,17 @@ fn writes_latches_only(project: &Path) {
 }
 
 fn on_mcs51(run: &Running<'_>) {
+    on_mcs51_with(run, "");
+}
+
+/// Runs a program for an 8051 while something outside holds pins low: `port[1] 0xfe` holds P1.0.
+pub fn on_mcs51_with(run: &Running<'_>, pins: &str) {
     let Running { folder, project, ms, .. } = *run;
     make(folder, project, &[]);
     writes_latches_only(&folder.path(project));
     let program = only(&folder.path(project), "ihx");
     let mut command = Command::new(script("mcs51"));
+    command.env("PINS", pins);
     // Only a scan takes the timer that plain parts lack.
     let part = if folder.read(&format!("{project}/hw.h")).contains("<8051.h>") { "C51" } else { "C52" };
     must(command.arg(program).args(["12000000", &ms.to_string()]).arg(folder.path("trace.vcd")).arg(part));

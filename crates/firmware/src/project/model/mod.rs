@@ -68,8 +68,8 @@ pub struct ValueModel {
     pub bits: u32,
     /// Whether the person's own code gives it.
     pub is_given: bool,
-    /// Whether it says whether a lamp is lit, and nothing else.
-    pub is_lamp: bool,
+    /// The meaning of its numbers, behind its name: `: 1 while it is lit`, `: 0 is "TEAL", 1 is "KNOT"`; empty if they are the value.
+    pub means: String,
 }
 
 /// A lamp that a key lights and puts out.

@@ -193,8 +193,9 @@ pub fn added(wish: &Wish, source: &str) -> Result<String, DraftError> {
     let host = rig.faces.iter().find(|mount| methods.contains(&mount.method));
     let (shared, taken) = (shared(&wish, host), addresses_on(host, rig));
     let is_decided = shared.keys().any(|role| wish.pins.contains_key(role));
-    let mut used: Vec<_> =
-        rig.faces.iter().flat_map(|mount| &mount.lines).map(|line| line.known.clone()).collect();
+    let of_faces = rig.faces.iter().flat_map(|mount| &mount.lines);
+    let of_buttons = rig.pin_buttons().iter().map(|button| &button.line);
+    let mut used: Vec<_> = of_faces.chain(of_buttons).map(|line| line.known.clone()).collect();
     used.extend(decided(&wish, &rig.controller));
     if !is_decided {
         wish.pins.extend(shared);

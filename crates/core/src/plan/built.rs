@@ -1,6 +1,6 @@
 //! Two rigs: what is described, and what is built.
 
-use super::Rig;
+use super::{PinButton, Rig};
 use crate::rig::Document;
 
 /// A rig as it is described, which says what is sent, and as it is built, which receives it.
@@ -29,6 +29,12 @@ pub enum BuiltError {
     NoFace {
         /// Which.
         face: String,
+    },
+    /// A push button on a pin is missing.
+    #[error("the rig as built has no button '{button}'")]
+    NoButton {
+        /// Which.
+        button: String,
     },
     /// A face is another kind of display, or has other colons and lamps.
     #[error("face '{face}' is described as {described} and built as {built}")]
@@ -63,10 +69,10 @@ impl Rig {
         changed
     }
 
-    /// This rig as the hardware of another: the same faces in the same order, however they are driven and wired.
+    /// This rig as the hardware of another: the same faces and buttons in the same order, however they are driven and wired.
     ///
     /// # Errors
-    /// When a face is missing or is another display.
+    /// When a face or a button is missing, or a face is another display.
     pub fn as_built_for(mut self, described: &Self) -> Result<Self, BuiltError> {
         let mut faces = Vec::with_capacity(described.faces.len());
         for mount in &described.faces {
@@ -85,6 +91,16 @@ impl Rig {
             faces.push(built);
         }
         self.faces = faces;
+        if let Some(own) = &mut self.buttons {
+            let place = |of: &PinButton| own.buttons.iter().position(|built| built.name == of.name);
+            let places = described.pin_buttons().iter().map(|button| {
+                place(button).ok_or_else(|| BuiltError::NoButton { button: button.name.clone() })
+            });
+            let places = places.collect::<Result<Vec<_>, _>>()?;
+            own.buttons = places.into_iter().map(|place| own.buttons[place].clone()).collect();
+        } else if let Some(button) = described.pin_buttons().first() {
+            return Err(BuiltError::NoButton { button: button.name.clone() });
+        }
         Ok(self)
     }
 }

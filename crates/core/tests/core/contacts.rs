@@ -6,6 +6,8 @@ use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::presses::{Press, Presses};
 use spare_tile_core::bus::{Op, Role, Transfer};
+use spare_tile_core::draft::kinds::KINDS;
+use spare_tile_core::draft::{self, Wish};
 use spare_tile_core::link::Link;
 use spare_tile_core::plan::wires;
 use spare_tile_core::plan::{BothRigs, ButtonId, Keypad, Rig};
@@ -77,6 +79,49 @@ fn a_button_reads_as_it_is_described_and_built() {
     assert_eq!(read(&missing, &low), [false, true, true]);
     // On another pin than described nobody hears it.
     assert_eq!(read(&low, &rig(&LOW.replace("PD2", "PD4"))), [false, false, false]);
+}
+
+/// The hardware may list its buttons in any order, and has all of them.
+#[test]
+fn buttons_as_built_are_found_by_their_names() {
+    use spare_tile_core::plan::BuiltError;
+    let down = LOW.replace("buttons.up", "buttons.down").replace("PD2", "PD3");
+    let described = rig(&format!("{LOW}{down}"));
+    let built = rig(&format!("{down}{LOW}")).as_built_for(&described).unwrap();
+    let names = |rig: &Rig| rig.pin_buttons().iter().map(|button| button.name.clone()).collect::<Vec<_>>();
+    assert_eq!(names(&built), ["up", "down"]);
+    assert_eq!(read(&described, &built), [false, true, false]);
+    let missing = |buttons: &str| rig(buttons).as_built_for(&described).unwrap_err();
+    assert_eq!(missing(LOW), BuiltError::NoButton { button: "down".to_owned() });
+    assert_eq!(missing(""), BuiltError::NoButton { button: "up".to_owned() });
+}
+
+/// A further display leaves the pins of buttons alone.
+#[test]
+fn a_drafted_face_takes_no_pin_of_a_button() {
+    let mut added = 0;
+    for kind in KINDS {
+        let add = |buttons: &str| {
+            let source = draft::added(&Wish::of(kind), &source(buttons)).ok()?;
+            let reading = Rig::read(&source);
+            Some(reading.rig.unwrap_or_else(|| panic!("{:?}\n{source}", reading.findings)))
+        };
+        // The first pin that it takes by itself is a button's the next time.
+        let Some(alone) = add("") else { continue };
+        let Some(pin) = alone.faces[1]
+            .lines
+            .iter()
+            .map(|line| &line.known)
+            .find(|pin| alone.faces[0].lines.iter().all(|line| line.known != **pin))
+        else {
+            continue;
+        };
+        if let Some(rig) = add(&LOW.replace("PD2", &pin.to_string())) {
+            assert!(rig.faces[1].lines.iter().all(|line| line.known != *pin), "{}", kind.name);
+            added += 1;
+        }
+    }
+    assert!(added > 3, "{added}");
 }
 
 #[test]

@@ -80,7 +80,7 @@ class Pin:
         self._number = number
         self._mode = mode
         if mode == Pin.IN and pull in (Pin.PULL_UP, Pin.PULL_DOWN):
-            _set(number, "z")
+            _set(self._number, "z")
         if value is not None:
             self(value)
 

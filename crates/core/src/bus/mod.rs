@@ -481,7 +481,7 @@ impl Protocol {
             (Self::Panel(panel), Transfer::Ports { mask, levels }) => {
                 reply.ended = panel.set(mask, levels, at, wires);
             }
-            (Self::Inputs(inputs), Transfer::Inputs { .. }) => reply.bytes = inputs.read(at, wires),
+            (Self::Inputs(inputs), Transfer::Inputs { reads }) => reply.bytes = inputs.read(reads, at, wires),
             _ => {}
         }
         reply

@@ -91,15 +91,13 @@ impl Rig {
             faces.push(built);
         }
         self.faces = faces;
+        let of = |button: &PinButton| {
+            let built = self.pin_buttons().iter().find(|built| built.name == button.name);
+            built.cloned().ok_or_else(|| BuiltError::NoButton { button: button.name.clone() })
+        };
+        let buttons = described.pin_buttons().iter().map(of).collect::<Result<Vec<_>, _>>()?;
         if let Some(own) = &mut self.buttons {
-            let place = |of: &PinButton| own.buttons.iter().position(|built| built.name == of.name);
-            let places = described.pin_buttons().iter().map(|button| {
-                place(button).ok_or_else(|| BuiltError::NoButton { button: button.name.clone() })
-            });
-            let places = places.collect::<Result<Vec<_>, _>>()?;
-            own.buttons = places.into_iter().map(|place| own.buttons[place].clone()).collect();
-        } else if let Some(button) = described.pin_buttons().first() {
-            return Err(BuiltError::NoButton { button: button.name.clone() });
+            own.buttons = buttons;
         }
         Ok(self)
     }

@@ -3,8 +3,9 @@
 use std::collections::BTreeMap;
 
 use super::face::MAX_NAME;
-use super::{DeviceId, Rig};
+use super::{Bus, Device, DeviceId, Rig};
 use crate::bus::inputs::Inputs;
+use crate::bus::{Protocol, Transfer};
 use crate::rig::button::ButtonKeys;
 use crate::rig::{
     Active, Claims, Controller, Finding, Findings, Line, Problem, Pull, Severity, Spanned, Wanted, Written,
@@ -72,10 +73,23 @@ pub struct PinButtons {
 }
 
 impl PinButtons {
-    /// The pins as the controller reads them.
+    /// Puts the pins of buttons on a bus of their own; `None` if there are no buttons.
+    pub(super) fn seat(buttons: Vec<PinButton>, buses: &mut Vec<Bus>) -> Option<Self> {
+        if buttons.is_empty() {
+            return None;
+        }
+        let pins: Vec<_> = buttons.iter().map(|button| button.line.known.clone()).collect();
+        let pulls = buttons.iter().map(PinButton::pulled_inside).collect();
+        let protocol = Protocol::Inputs(Inputs { pulls });
+        let device = Device { protocol, lines: (0..pins.len()).collect() };
+        buses.push(Bus { pins, devices: vec![device] });
+        Some(Self { buttons, device: DeviceId { bus: buses.len() - 1, device: 0 } })
+    }
+
+    /// The transfer that reads the pins.
     #[must_use]
-    pub fn inputs(buttons: &[PinButton]) -> Inputs {
-        Inputs { pulls: buttons.iter().map(PinButton::pulled_inside).collect() }
+    pub fn transfer(&self) -> Transfer<'static> {
+        Transfer::Inputs { reads: self.buttons.len().div_ceil(8) }
     }
 
     /// The buttons that are down, told from the levels of the pins, eight a byte, the first in bit 0; places in the list.

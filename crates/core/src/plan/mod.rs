@@ -290,13 +290,7 @@ impl Rig {
         let buttons = buttons::plan(keys.buttons, &controller, &claims, findings);
         let unseated = planned.into_iter().collect::<Option<Vec<_>>>()?;
         let (mut buses, faces) = seat(unseated);
-        let buttons = Some(buttons?).filter(|buttons| !buttons.is_empty()).map(|buttons| {
-            let pins: Vec<Pin> = buttons.iter().map(|button| button.line.known.clone()).collect();
-            let protocol = Protocol::Inputs(PinButtons::inputs(&buttons));
-            let device = Device { protocol, lines: (0..pins.len()).collect() };
-            buses.push(Bus { pins, devices: vec![device] });
-            PinButtons { buttons, device: DeviceId { bus: buses.len() - 1, device: 0 } }
-        });
+        let buttons = PinButtons::seat(buttons?, &mut buses);
         Some(Self { name: keys.name, controller, buses, faces, buttons })
     }
 }

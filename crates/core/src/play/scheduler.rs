@@ -6,7 +6,7 @@
 
 use crate::board::Board;
 use crate::board::picture::Picture;
-use crate::bus::{Op, Ops, Reply, Role, Transfer};
+use crate::bus::{Op, Ops, Reply, Role};
 use crate::driver::Driver;
 use crate::frame::{Frame, Level};
 use crate::link::{Link, LinkError, LinkErrorKind};
@@ -114,13 +114,17 @@ impl<'r, L: Link> Scheduler<'r, L> {
     /// When the bus of push buttons is free.
     #[must_use]
     pub fn buttons_free_at(&self, keypad: Keypad) -> Nanos {
-        self.device_of(keypad).map_or(self.now, |device| self.link.free_at(device).max(self.now))
+        self.device_free_at(self.device_of(keypad))
+    }
+
+    fn device_free_at(&self, device: Option<DeviceId>) -> Nanos {
+        device.map_or(self.now, |device| self.link.free_at(device).max(self.now))
     }
 
     /// When the bus of a face is free.
     #[must_use]
     pub fn free_at(&self, face: usize) -> Nanos {
-        self.stages.get(face).map_or(self.now, |stage| self.link.free_at(stage.device()).max(self.now))
+        self.device_free_at(self.rig.faces.get(face).map(|mount| mount.device))
     }
 
     /// Until when a frame waits for the next slot of a face's scan, which a frame before that would replace.
@@ -201,8 +205,7 @@ impl<'r, L: Link> Scheduler<'r, L> {
             Keypad::Face(face) => self.buttons_of(face),
             Keypad::Pins => {
                 let Some(pins) = &self.rig.buttons else { return Ok(Vec::new()) };
-                let transfer = Transfer::Inputs { reads: pins.buttons.len().div_ceil(8) };
-                let op = Op { role: Role::Buttons, transfer, not_before: self.now };
+                let op = Op { role: Role::Buttons, transfer: pins.transfer(), not_before: self.now };
                 let reply = self.link.transfer(pins.device, &op)?;
                 Ok(pins.down(&reply.bytes))
             }

@@ -5,7 +5,7 @@ use std::time::Duration;
 use proptest::prelude::*;
 use spare_tile_core::board::Board;
 use spare_tile_core::board::presses::{Press, Presses};
-use spare_tile_core::bus::{Op, Role, Transfer};
+use spare_tile_core::bus::{Op, Role};
 use spare_tile_core::draft::kinds::KINDS;
 use spare_tile_core::draft::{self, Wish};
 use spare_tile_core::link::Link;
@@ -59,8 +59,7 @@ fn read(described: &Rig, built: &Rig) -> [bool; 3] {
     [None, Some(true), Some(false)].map(|press| {
         at += 1_000_000;
         press.into_iter().for_each(|down| board.press_at(Nanos(at), UP, down));
-        let transfer = Transfer::Inputs { reads: 1 };
-        let op = Op { role: Role::Buttons, transfer, not_before: Nanos(at) };
+        let op = Op { role: Role::Buttons, transfer: pins.transfer(), not_before: Nanos(at) };
         !pins.down(&board.transfer(pins.device, &op).unwrap().bytes).is_empty()
     })
 }

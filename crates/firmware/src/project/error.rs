@@ -20,6 +20,8 @@ pub enum ProjectError {
     Keys { face: String, why: &'static str },
     #[error("buttons on pins: {why}")]
     PinButtons { why: &'static str },
+    #[error("there are {found} buttons, and a program of your own asks for at most {most}")]
+    OwnButtons { found: usize, most: usize },
     #[error("{0}")]
     Value(CannotWrite),
     #[error("face {face} is scanned, and a list is sent once")]

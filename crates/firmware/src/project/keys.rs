@@ -17,6 +17,7 @@ use spare_tile_core::bus::{Ops, Transfer};
 use spare_tile_core::content::number::Decimal;
 use spare_tile_core::plan::buttons::MAX_BUTTONS;
 use spare_tile_core::plan::{ButtonId, Keypad, Mount, Rig};
+use spare_tile_core::play::Value;
 use spare_tile_core::play::reel::{Doing, LampOf, Program};
 
 /// What is sent to ask a part for its keys: the questions, and what is sent after them.
@@ -169,8 +170,8 @@ impl Keys<'_> {
         };
         // In units of the variable's last place.
         let units = |number: Decimal, live: &Live| {
-            let units = i32::try_from(number.in_units(live.places));
-            units.map(i64::from).map_err(|_| cannot("they change a value by more than 32 bits hold"))
+            let units = live.number_of(&Value::Number(number));
+            units.ok_or_else(|| cannot("they change a value by more than 32 bits hold"))
         };
         Ok(vec![match doing {
             Doing::Toggle(LampOf { variable, .. }) => ActionModel::Toggle { value: of(variable)?.0 },

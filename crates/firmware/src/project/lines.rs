@@ -37,7 +37,6 @@ fn numbered(rig: &Rig, pin: &Pin, lines: &mut Vec<Line>) -> usize {
             names: Vec::new(),
             is_open: false,
             input: None,
-            rests_low: false,
             is_high: false,
             port: port.map(|(port, _)| port.to_owned()),
             bit: port.map(|(_, bit)| bit),
@@ -61,8 +60,7 @@ pub(super) fn contact(
         None => "none",
     };
     lines[number].names.push(line.clone());
-    let of_pin = &mut lines[number];
-    (of_pin.is_open, of_pin.input, of_pin.rests_low) = (true, Some(pull), button.active.level());
+    (lines[number].is_open, lines[number].input) = (true, Some(pull));
     Ok(ContactModel { line, number, is_high: button.active.level(), pull })
 }
 

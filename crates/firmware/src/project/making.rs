@@ -23,6 +23,7 @@ use super::story::{Story, Writing};
 use super::transfers::{pieces, step_model};
 use super::values::{self, Lives};
 use spare_tile_core::frame::Level;
+use spare_tile_core::plan::buttons::MAX_BUTTONS;
 use spare_tile_core::plan::teller::Teller;
 use spare_tile_core::plan::{Keypad, Mount, Rig};
 use spare_tile_core::play::gauge::{Bar, Gauge, Source};
@@ -49,7 +50,6 @@ impl Model {
             return Err(ProjectError::Nothing);
         }
         let (of_faces, on_pins) = making.keys(&faces)?;
-        let keypads = of_faces.iter().flatten().chain(&on_pins).cloned().collect();
         faces.iter_mut().zip(of_faces).for_each(|(face, keys)| face.keys = keys);
         let facts = rig.controller.facts.as_ref();
         Ok(Self {
@@ -62,7 +62,7 @@ impl Model {
             long_times: faces.iter().any(FaceModel::has_long_times),
             fonts: FontModel::all(faces.iter().filter_map(FaceModel::own_height).max().unwrap_or(0)),
             faces,
-            keypads,
+            pin_buttons: on_pins,
             holds: making.holds(),
             fixed: values::fixed(content.program, &making.lives)
                 .map(|(name, value)| (name.to_owned(), value.to_string()))
@@ -298,8 +298,14 @@ impl<'a> Making<'a> {
             let teller = Teller::new(&rig.faces[*place]);
             known.of_face(*place, &|step| step_model(step, &face.bus, &teller), self.names)
         };
-        let of_faces = self.playing.iter().zip(faces).map(of_face).collect::<Result<_, _>>()?;
-        Ok((of_faces, known.on_pins(self.names, &mut self.lines)?))
+        let of_faces = self.playing.iter().zip(faces).map(of_face).collect::<Result<Vec<_>, _>>()?;
+        let on_pins = known.on_pins(self.names, &mut self.lines)?;
+        // A person's own program numbers all of them together.
+        let all = of_faces.iter().flatten().chain(&on_pins).map(|keys| keys.buttons.len()).sum::<usize>();
+        if is_own && all > MAX_BUTTONS {
+            return Err(ProjectError::OwnButtons { found: all, most: MAX_BUTTONS });
+        }
+        Ok((of_faces, on_pins))
     }
 }
 
@@ -330,9 +336,6 @@ fn switched_lamp<'a>(act: &'a dyn Act, program: &Program) -> Option<(usize, &'a 
 
 /// Returns true if a button lights a lamp by a variable.
 fn is_toggled(variable: &str, program: &Program) -> bool {
-    let is_it = |doing: &Doing| match doing {
-        Doing::Toggle(lamp) | Doing::Light(lamp) => lamp.variable == variable,
-        _ => false,
-    };
-    program.bindings.iter().any(|binding| is_it(&binding.doing))
+    let lamps = program.bindings.iter().filter_map(|binding| binding.doing.lamp());
+    { lamps }.any(|lamp| lamp.variable == variable)
 }

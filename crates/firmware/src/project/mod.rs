@@ -208,9 +208,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
             wait => waits,
             scan => scans,
             read => reads,
-            pull_up => pulls.contains("up"),
             pull_down => pulls.contains("down"),
-            no_pull => pulls.contains("none"),
             inputs => !pulls.is_empty(),
         },
         inputs => context! {
@@ -222,6 +220,7 @@ fn context(model: &Model, target: &dyn Target, texts: &Texts<'_>) -> Value {
             own => model.is_own,
         },
         calls,
+        keypads => Value::from(Serde(model.keypads().collect::<Vec<_>>())),
         begins => begins.as_second(),
         zone => model.is_own.then(|| Value::from(Serde(ZoneModel::of(texts.zone, begins)))),
         has_set_clock => model.faces.iter().any(|face| face.passages.iter().any(is_set_clock)),

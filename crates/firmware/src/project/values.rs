@@ -145,8 +145,10 @@ pub fn lives(rig: &Rig, program: &Program) -> Result<Lives, CannotWrite> {
         let doings = changed.get(name).map_or(&[][..], Vec::as_slice);
         let first = program.variables.get(name).ok_or_else(is_number)?;
         // A text has no figures.
-        let is_text = !doings.is_empty() && !shown.contains(name);
-        if let Some(texts) = Live::of_texts(first, doings).filter(|_| is_text) {
+        if !doings.is_empty()
+            && !shown.contains(name)
+            && let Some(texts) = Live::of_texts(first, doings)
+        {
             return Ok(texts);
         }
         let first = first.number().ok_or_else(is_number)?;

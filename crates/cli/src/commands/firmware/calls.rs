@@ -41,14 +41,15 @@ pub fn tell(files: &[Written], session: &mut Session<'_>) -> Outcome {
     Ok(())
 }
 
+/// Sources that no program of a person's own calls, or that it is itself.
+const INNER: [&str; 8] =
+    ["hw", "own", "zone", "buttons", "buttons_size", "digits_size", "digits_wiring", "dots_wiring"];
+
 /// The calls that a file declares for a person's program.
 fn calls(file: &Written) -> Vec<Call> {
     let name = file.path.rsplit('/').next().unwrap_or(&file.path);
     let found = match name.rsplit_once('.') {
-        Some(("hw" | "own" | "zone" | "buttons" | "digits_wiring" | "buttons_size" | "digits_size", _)) => {
-            Vec::new()
-        }
-        Some(("dots_wiring" | "pin_buttons", _)) => Vec::new(),
+        Some((stem, _)) if INNER.contains(&stem) => Vec::new(),
         Some(("keypad_wiring", _)) => names(&file.text),
         Some((_, "h")) => of_header(&file.text),
         Some(("digits" | "dots" | "fonts" | "keypad" | "wall", "rs")) => of_crate(&file.text),

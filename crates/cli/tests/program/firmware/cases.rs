@@ -163,8 +163,8 @@ pins = { data = "GP7", clock = "GP6", select = "GP5" }
 bus_volts = 5.0
 "#;
 
-/// Three buttons on pins, and four digits.
-const CONTACTS: &str = r#"
+/// Three buttons on pins, and four digits whose part reads one more.
+pub const CONTACTS: &str = r#"
 [controller]
 part = "rp2040"
 [buttons.up]
@@ -182,10 +182,11 @@ pull = "resistor"
 [face.gauge]
 kind = "seven-segment"
 digits = 4
-lamps = [{ name = "full", node = "digit5.a" }]
+lamps = [{ name = "full", node = "grid1.seg9" }]
+buttons = [{ name = "k1", node = "byte0.bit0" }]
 [face.gauge.drive]
-method = "max7219"
-pins = { data = "GP7", clock = "GP6", select = "GP5" }
+method = "tm1638"
+pins = { data = "GP7", clock = "GP6", strobe = "GP5" }
 bus_volts = 5.0
 "#;
 
@@ -1066,7 +1067,7 @@ face = "desk"
 count = { from = 0, to = 99, every = "250ms" }
 "#,
     },
-    // Buttons on pins: one to ground at a pull-up inside, one to the high level at a resistor, beside a scan on the same ports.
+    // Buttons on pins: to ground at a pull-up inside, to the high level at a resistor, and to ground at a resistor.
     Case {
         rig: CONTACTS,
         faces: &["gauge"],

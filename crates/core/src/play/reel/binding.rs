@@ -54,6 +54,17 @@ pub enum Doing {
     Pause,
 }
 
+impl Doing {
+    /// The lamp that it switches, if it switches one.
+    #[must_use]
+    pub const fn lamp(&self) -> Option<&LampOf> {
+        match self {
+            Self::Toggle(lamp) | Self::Light(lamp) => Some(lamp),
+            _ => None,
+        }
+    }
+}
+
 /// A lamp that a button switches.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LampOf {

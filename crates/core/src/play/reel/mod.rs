@@ -317,9 +317,7 @@ impl Reading<'_> {
         let button = find_button(self.rig, name, None, self.findings)?;
         let binding = Bound { rig: self.rig, keypad: button.keypad, variables: &program.variables };
         let doing = does.get_ref().doing(does.span(), &binding, self.findings)?;
-        if let Doing::Toggle(LampOf { face, lamp, variable })
-        | Doing::Light(LampOf { face, lamp, variable }) = &doing
-        {
+        if let Some(LampOf { face, lamp, variable }) = doing.lamp() {
             // Lit while the variable is 1.
             let bar = Bar::Lamps(vec![*lamp]);
             let (source, scale) =

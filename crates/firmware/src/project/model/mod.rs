@@ -43,8 +43,8 @@ pub struct Model {
     pub values: Vec<ValueModel>,
     /// Variables that are shown and stay what they are at first, with that value.
     pub fixed: Vec<(String, String)>,
-    /// The buttons that do something, or of a person's own program all: those of each face, then those on pins.
-    pub keypads: Vec<KeysModel>,
+    /// The buttons on pins that do something, or of a person's own program all.
+    pub pin_buttons: Option<KeysModel>,
     /// Whether a key holds what plays.
     pub holds: bool,
     /// True if a person's own program says what is shown.
@@ -96,8 +96,6 @@ pub struct Line {
     pub is_open: bool,
     /// The controller's own pull that is switched on, if the line is only read: `up`, `down` or `none`.
     pub input: Option<&'static str>,
-    /// True if such a line is low while nobody presses its button.
-    pub rests_low: bool,
     /// Whether it is high between transfers.
     pub is_high: bool,
     /// The port that it is a bit of, where pins are that: `PB`, `P1`, `RA`.
@@ -201,12 +199,17 @@ impl Model {
 
     /// Whether keys do something.
     pub(super) fn has_keys(&self) -> bool {
-        !self.keypads.is_empty()
+        self.keypads().next().is_some()
+    }
+
+    /// All buttons: those of each face, then those on pins.
+    pub(super) fn keypads(&self) -> impl Iterator<Item = &KeysModel> {
+        self.faces.iter().filter_map(|face| face.keys.as_ref()).chain(&self.pin_buttons)
     }
 
     /// All that keys do.
     pub(super) fn actions(&self) -> impl Iterator<Item = &ActionModel> {
-        self.keypads.iter().flat_map(|keys| &keys.buttons).flat_map(|button| &button.does)
+        self.keypads().flat_map(|keys| &keys.buttons).flat_map(|button| &button.does)
     }
 
     /// Whether a key adds at another figure than the last one.
@@ -216,7 +219,7 @@ impl Model {
 
     /// How many bits hold a bit for each button that is read together with others: 8, 16 or 32.
     pub(super) fn key_bits(&self) -> u32 {
-        let counts = self.keypads.iter().map(|keys| keys.buttons.len());
+        let counts = self.keypads().map(|keys| keys.buttons.len());
         let most = if self.is_own { counts.sum() } else { counts.max().unwrap_or(0) };
         match most {
             0..=8 => 8,

@@ -1,30 +1,8 @@
 //! Push buttons in a person's own program, on pins and beside a display.
 
-use super::super::cases::{Case, Press};
+use super::super::cases::{CONTACTS, Case, Press};
 use super::super::runners::{RUNNERS, Running};
 use crate::folder::Folder;
-
-/// A display that reads a button, and two more on pins.
-const BOTH: &str = r#"
-[controller]
-part = "rp2040"
-[buttons.up]
-pin = "GP8"
-active = "low"
-pull = "controller"
-[buttons.down]
-pin = "GP9"
-active = "high"
-pull = "resistor"
-[face.gauge]
-kind = "seven-segment"
-digits = 4
-buttons = [{ name = "k1", node = "byte0.bit0" }]
-[face.gauge.drive]
-method = "tm1638"
-pins = { data = "GP7", clock = "GP6", strobe = "GP5" }
-bus_volts = 5.0
-"#;
 
 const PRESSES: &[Press] =
     &[("up", 300), ("gauge.k1", 500), ("up", 700), ("gauge.k1", 900), ("up", 1100), ("down", 1300)];
@@ -62,7 +40,7 @@ const IN_RUST: &str = "use crate::gauge::Face;\nuse crate::keypad::Keypad;\n\
 /// The picture of a program at the end, after a change of a file of its project.
 fn shown(place: usize, change: Option<(&str, &str, &str)>) -> Option<String> {
     let runner = &RUNNERS[place];
-    let case = Case { rig: BOTH, faces: &["gauge"], reel: "", ms: 1600, presses: PRESSES };
+    let case = Case { rig: CONTACTS, faces: &["gauge"], reel: "", ms: 1600, presses: PRESSES };
     let (path, source) = match runner.target {
         "micropython" => ("out/own.py", IN_PYTHON),
         "rust" => ("out/src/own.rs", IN_RUST),
@@ -117,4 +95,25 @@ fn a_mistake_in_the_source_for_buttons_is_seen() {
             assert!(!told.contains(&format!("\"{SHOWN}\"")), "nobody saw it: {mistake:?}");
         }
     }
+}
+
+/// Buttons of all kinds are numbered together, a bit each.
+#[test]
+fn more_buttons_than_bits_are_refused() {
+    let folder = Folder::empty();
+    let complaint = |on_pins: usize| {
+        let button = |nth: usize| format!("[buttons.b{nth}]\npin = \"X{nth}\"\n");
+        let buttons: String = (0..on_pins).map(button).collect();
+        let face = &CONTACTS[CONTACTS.find("[face.gauge]").unwrap()..];
+        folder.write("this.toml", format!("{buttons}{face}"));
+        folder.run("firmware --app own --target c99 --unsound --rig this.toml --out out --force")
+    };
+    assert_eq!(complaint(31).status, 0);
+    let run = complaint(32);
+    assert_eq!(run.status, 2);
+    assert!(
+        run.err.contains("there are 33 buttons, and a program of your own asks for at most 32"),
+        "{}",
+        run.err
+    );
 }

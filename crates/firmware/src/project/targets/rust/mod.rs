@@ -252,10 +252,7 @@ impl Target for Rust {
         let sources = [
             when(model.has_actions(), &[("src/actions.rs", "rust/actions.rs.j2")]),
             when(model.is_own, &[("src/own.rs", "rust/own.rs.j2"), ("src/zone.rs", "rust/zone.rs.j2")]),
-            when(
-                model.keypads.iter().any(|keys| keys.on_pins),
-                &[("src/pin_buttons.rs", "rust/pin_buttons.rs.j2")],
-            ),
+            when(model.pin_buttons.is_some(), &[("src/pin_buttons.rs", "rust/pin_buttons.rs.j2")]),
             when(model.is_own && model.has_keys(), &[("src/keypad_wiring.rs", "rust/keypad_wiring.rs.j2")]),
             when(model.has_own_dots(), &[("src/fonts.rs", "rust/fonts.rs.j2")]),
         ]
